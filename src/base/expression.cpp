@@ -1,0 +1,268 @@
+#include "base/expression.h"
+#include "base/geometry.h"
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <functional>
+#include <muParser.h>
+#include <set>
+
+namespace lp {
+namespace {
+
+constexpr size_t longest_expression = 500;
+
+struct Word {
+    std::string text;
+    size_t at;
+    bool after_number; ///< directly follows a number: a unit
+    bool is_call;      ///< directly followed by "("
+};
+
+bool word_start(char c) { return std::isalpha(static_cast<unsigned char>(c)) || c == '_'; }
+bool word_part(char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; }
+
+/// Splits the words out of an expression; numbers with an exponent ("1e-3") are no words.
+std::vector<Word> words_of(const std::string& text) {
+    std::vector<Word> words;
+    bool number_before = false;
+    for (size_t i = 0; i < text.size();) {
+        char c = text[i];
+        if (std::isdigit(static_cast<unsigned char>(c)) || c == '.') {
+            while (i < text.size() && (std::isdigit(static_cast<unsigned char>(text[i])) || text[i] == '.')) ++i;
+            if (i < text.size() && (text[i] == 'e' || text[i] == 'E')) {
+                size_t k = i + 1;
+                if (k < text.size() && (text[k] == '+' || text[k] == '-')) ++k;
+                if (k < text.size() && std::isdigit(static_cast<unsigned char>(text[k]))) {
+                    i = k;
+                    while (i < text.size() && std::isdigit(static_cast<unsigned char>(text[i]))) ++i;
+                }
+            }
+            number_before = true;
+        } else if (word_start(c)) {
+            size_t start = i;
+            while (i < text.size() && word_part(text[i])) ++i;
+            size_t next = text.find_first_not_of(' ', i);
+            words.push_back({text.substr(start, i - start), start, number_before,
+                             next != std::string::npos && text[next] == '('});
+            number_before = false;
+        } else {
+            if (!std::isspace(static_cast<unsigned char>(c))) number_before = c == ')';
+            ++i;
+        }
+    }
+    return words;
+}
+
+double sine(double d) { return std::sin(radians(d)); }
+double cosine(double d) { return std::cos(radians(d)); }
+double tangent(double d) { return std::tan(radians(d)); }
+double arc_sine(double v) { return degrees(std::asin(v)); }
+double arc_cosine(double v) { return degrees(std::acos(v)); }
+double arc_tangent(double v) { return degrees(std::atan(v)); }
+double arc_tangent2(double y, double x) { return degrees(std::atan2(y, x)); }
+double square_root(double v) { return std::sqrt(v); }
+double absolute(double v) { return std::fabs(v); }
+double rounded(double v) { return std::round(v); }
+double floored(double v) { return std::floor(v); }
+double raised(double v) { return std::ceil(v); }
+double least(const double* v, int n) { return *std::min_element(v, v + n); }
+double greatest(const double* v, int n) { return *std::max_element(v, v + n); }
+double from_mm(double v) { return v; }
+double from_cm(double v) { return v * 10; }
+double from_m(double v) { return v * 1000; }
+double from_inch(double v) { return v * 25.4; }
+
+const std::set<std::string>& function_names() {
+    static const std::set<std::string> names{"sin",  "cos", "tan",   "asin",  "acos", "atan", "atan2",
+                                             "sqrt", "abs", "round", "floor", "ceil", "min",  "max"};
+    return names;
+}
+
+void define_vocabulary(mu::Parser& parser) {
+    parser.ClearFun();
+    parser.ClearConst();
+    parser.EnableBuiltInOprt(true);
+    parser.DefineFun("sin", sine);
+    parser.DefineFun("cos", cosine);
+    parser.DefineFun("tan", tangent);
+    parser.DefineFun("asin", arc_sine);
+    parser.DefineFun("acos", arc_cosine);
+    parser.DefineFun("atan", arc_tangent);
+    parser.DefineFun("atan2", arc_tangent2);
+    parser.DefineFun("sqrt", square_root);
+    parser.DefineFun("abs", absolute);
+    parser.DefineFun("round", rounded);
+    parser.DefineFun("floor", floored);
+    parser.DefineFun("ceil", raised);
+    parser.DefineFun("min", least);
+    parser.DefineFun("max", greatest);
+    parser.DefineConst("pi", std::numbers::pi);
+    parser.DefinePostfixOprt("mm", from_mm);
+    parser.DefinePostfixOprt("cm", from_cm);
+    parser.DefinePostfixOprt("m", from_m);
+    parser.DefinePostfixOprt("in", from_inch);
+    parser.DefinePostfixOprt("deg", from_mm);
+}
+
+/// A unit or parameter of the other kind makes no sense in a field, except inside a function such as sin(30 deg).
+std::optional<Problem> check_kinds(const std::string& text, QuantityKind kind, const ParameterValues& values) {
+    if (kind != QuantityKind::Length && kind != QuantityKind::Angle) return std::nullopt;
+    auto words = words_of(text);
+    if (std::any_of(words.begin(), words.end(), [](const Word& w) { return w.is_call; })) return std::nullopt;
+    for (const Word& word : words) {
+        std::optional<QuantityKind> its;
+        if (word.after_number) {
+            if (const Unit* unit = find_unit(word.text)) its = unit->kind;
+        } else if (auto found = values.find(word.text); found != values.end()) {
+            its = found->second.kind;
+        }
+        if (its && (*its == QuantityKind::Length || *its == QuantityKind::Angle) && *its != kind) {
+            const char* wanted = kind == QuantityKind::Length ? "a length" : "an angle";
+            return Problem{ProblemCode::Wording,
+                           "\"" + text + "\" has \"" + word.text + "\" in it, and this is " + wanted + ".",
+                           kind == QuantityKind::Length ? "Use mm, cm or in." : "Use deg.", {}, {}};
+        }
+    }
+    return std::nullopt;
+}
+
+std::string normalised(const std::string& text) {
+    std::string result;
+    for (size_t i = 0; i < text.size(); ++i) {
+        if (text.compare(i, 2, "°") == 0) {
+            result += " deg";
+            ++i;
+        } else if (text.compare(i, 2, "×") == 0) {
+            result += "*";
+            ++i;
+        } else if (text.compare(i, 3, "−") == 0) {
+            result += "-";
+            i += 2;
+        } else if (text[i] == '"') {
+            result += " in";
+        } else {
+            result += text[i];
+        }
+    }
+    return result;
+}
+
+} // namespace
+
+Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, const ParameterValues& values) {
+    if (raw.find_first_not_of(" \t") == std::string::npos)
+        return problem(ProblemCode::Wording, "There is no number here.", "Type one, such as 6 mm.");
+    if (raw.size() > longest_expression)
+        return problem(ProblemCode::Wording, "The expression is longer than 500 characters.", "Split it into parameters.");
+    std::string text = normalised(raw);
+    for (const Word& word : words_of(text)) {
+        if (word.after_number && find_unit(word.text)) continue;
+        if (word.after_number)
+            return problem(ProblemCode::Wording, "\"" + word.text + "\" after a number is no unit known here.",
+                           "Units are mm, cm, m, in and deg; to multiply, write *.");
+        if (function_names().count(word.text) || word.text == "pi" || values.count(word.text)) continue;
+        return problem(ProblemCode::Missing, "There is no number called \"" + word.text + "\".",
+                       "Name it in the parameters, or type " + word.text + " = 6 mm here.");
+    }
+    if (auto wrong = check_kinds(text, kind, values)) return tl::make_unexpected(*wrong);
+    double value = 0;
+    try {
+        mu::Parser parser;
+        define_vocabulary(parser);
+        for (const auto& [name, parameter] : values) parser.DefineConst(name, parameter.value);
+        parser.SetExpr(text);
+        int count = 0;
+        parser.Eval(count);
+        if (count != 1)
+            return problem(ProblemCode::Wording, "\"" + raw + "\" holds " + std::to_string(count) + " numbers.",
+                           "Use a point, not a comma, for decimals.");
+        value = parser.Eval();
+    } catch (const mu::ParserError& error) {
+        std::string where = error.GetToken().empty() ? "at its end" : "at \"" + error.GetToken() + "\"";
+        return problem(ProblemCode::Wording, "\"" + raw + "\" cannot be read " + where + ".",
+                       "Write it like 2 * wall + 0.4 mm.");
+    }
+    if (!std::isfinite(value))
+        return problem(ProblemCode::Range, "\"" + raw + "\" comes to no number.", "Look for a division by zero.");
+    if (kind == QuantityKind::Count && std::fabs(value - std::round(value)) > 1e-9)
+        return problem(ProblemCode::Range, "\"" + raw + "\" comes to " + format_number(value) + ", and a count is whole.",
+                       "Use round(...) if that is meant.");
+    return value;
+}
+
+std::vector<std::string> names_in_expression(const std::string& raw) {
+    std::set<std::string> names;
+    for (const Word& word : words_of(normalised(raw)))
+        if (!word.after_number && !function_names().count(word.text) && word.text != "pi") names.insert(word.text);
+    return {names.begin(), names.end()};
+}
+
+std::string rename_in_expression(const std::string& text, const std::string& from, const std::string& to) {
+    std::string result = text;
+    auto words = words_of(text);
+    for (auto word = words.rbegin(); word != words.rend(); ++word)
+        if (!word->after_number && word->text == from) result.replace(word->at, from.size(), to);
+    return result;
+}
+
+bool is_plain_number(const std::string& raw) {
+    std::string text = normalised(raw);
+    for (const Word& word : words_of(text))
+        if (!word.after_number) return false;
+    size_t start = text.find_first_not_of(" +-");
+    return start != std::string::npos && text.find_first_of("+-*/^(),", start) == std::string::npos;
+}
+
+std::optional<Problem> check_parameter_name(const std::string& name) {
+    auto no = [&](const std::string& why) {
+        return Problem{ProblemCode::Wording, why, "Use letters, digits and _, such as peg_d.", {}, {}};
+    };
+    if (name.empty() || !word_start(name[0]) || !std::all_of(name.begin(), name.end(), word_part))
+        return no("\"" + name + "\" cannot be the name of a number.");
+    if (name.size() > 60) return no("The name is longer than 60 characters.");
+    if (find_unit(name) || function_names().count(name) || name == "pi")
+        return no("\"" + name + "\" already means something in expressions.");
+    return std::nullopt;
+}
+
+Expected<ParameterValues> evaluate_parameters(const std::vector<Parameter>& parameters) {
+    std::map<std::string, const Parameter*> by_name;
+    for (const Parameter& parameter : parameters) {
+        if (auto wrong = check_parameter_name(parameter.name)) return tl::make_unexpected(*wrong);
+        if (!by_name.emplace(parameter.name, &parameter).second)
+            return problem(ProblemCode::Wording, "Two numbers are called \"" + parameter.name + "\".", "Rename one.");
+    }
+    ParameterValues values;
+    std::vector<std::string> path; // names being worked out, outermost first
+    std::function<std::optional<Problem>(const std::string&)> visit = [&](const std::string& name) -> std::optional<Problem> {
+        if (values.count(name)) return std::nullopt;
+        if (auto loop = std::find(path.begin(), path.end(), name); loop != path.end()) {
+            std::string names;
+            for (auto it = loop; it != path.end(); ++it) names += *it + " → ";
+            return Problem{ProblemCode::Wording, "These numbers need each other in a circle: " + names + name + ".",
+                           "Give one of them a plain value.", {}, {}};
+        }
+        if (path.size() > 200)
+            return Problem{ProblemCode::Wording, "More than 200 numbers need each other in a row.", "Shorten the chain.", {}, {}};
+        const Parameter& parameter = *by_name.at(name);
+        path.push_back(name);
+        for (const std::string& used : names_in_expression(parameter.expression))
+            if (by_name.count(used))
+                if (auto failed = visit(used)) return failed;
+        path.pop_back();
+        auto value = evaluate_expression(parameter.expression, parameter.kind, values);
+        if (!value) {
+            Problem why = value.error();
+            why.sentence = "Parameter " + name + ": " + why.sentence;
+            return why;
+        }
+        values[name] = {*value, parameter.kind};
+        return std::nullopt;
+    };
+    for (const Parameter& parameter : parameters)
+        if (auto failed = visit(parameter.name)) return tl::make_unexpected(*failed);
+    return values;
+}
+
+} // namespace lp

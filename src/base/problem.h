@@ -1,0 +1,38 @@
+// What went wrong, in words for the person at the bench, and the result type that carries it.
+#pragma once
+#include "base/geometry.h"
+#include <optional>
+#include <string>
+#include <tl/expected.hpp>
+
+namespace lp {
+
+enum class ProblemCode {
+    Wording,   ///< an expression or a name cannot be read
+    Range,     ///< a number outside its limits
+    Missing,   ///< something referred to is not there
+    Geometry,  ///< the geometry refuses
+    File,      ///< a file cannot be read, or not be trusted
+    Cancelled, ///< stopped on request
+};
+
+/// One failure. `sentence` says what is wrong and where, `advice` what to do next; both end without a line break.
+struct Problem {
+    ProblemCode code = ProblemCode::Geometry;
+    std::string sentence;
+    std::string advice;
+    std::optional<Vec3> point;   ///< where, in mm, when there is a place
+    std::optional<size_t> step;  ///< index of the step it belongs to, from 0
+
+    /// Sentence and advice on one line.
+    std::string text() const { return advice.empty() ? sentence : sentence + " " + advice; }
+};
+
+template <class T> using Expected = tl::expected<T, Problem>;
+
+inline tl::unexpected<Problem> problem(ProblemCode code, std::string sentence, std::string advice = {}) {
+    return tl::make_unexpected(Problem{code, std::move(sentence), std::move(advice), {}, {}});
+}
+inline tl::unexpected<Problem> cancelled() { return problem(ProblemCode::Cancelled, "Stopped on request."); }
+
+} // namespace lp

@@ -1,0 +1,20 @@
+// How a part stands on the bed, and whether it has room there.
+#pragma once
+#include "shape/tri_mesh.h"
+
+namespace lp {
+
+struct Standing {
+    double contact_area_mm2 = 0; ///< facets that lie on the bed
+    bool tips_over = false;      ///< the centre of mass is not above the hull of the places that touch the bed
+    bool fits_bed = false;       ///< as it lies, or turned by 90 degrees about the vertical
+    Vec3 foot = Vec3::Zero();    ///< middle of the touching places
+};
+
+/// `centre` is the centre of mass; the mesh stands as posed, up is +z. `bed_mm` is width, depth, height.
+Standing check_standing(const TriMesh& posed, const Vec3& centre, const Vec3& bed_mm);
+
+/// Turns `up` to +z by the shortest way.
+Transform turned_up(const Vec3& up);
+
+} // namespace lp

@@ -1,0 +1,74 @@
+// The subcommands (docs: cli contract). Each returns the exit status: 0 done, 1 refused by the geometry, 3 an input file
+// was refused; usage errors end earlier with 2.
+#pragma once
+#include "base/problem.h"
+#include "check/inspection.h"
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+namespace lp::cli {
+
+struct Common {
+    bool json = false;
+};
+
+struct InspectArgs {
+    std::string file;
+    InspectionOptions options;
+    std::string up = "0,0,1", bed = "220x220x250";
+};
+struct MendArgs {
+    std::string in, out;
+    double tolerance = 0.01;
+};
+struct CombineArgs {
+    std::string operation, out;
+    std::vector<std::string> files;
+};
+struct ConvertArgs {
+    std::string in, out;
+    double deviation = 0.01;
+};
+struct LayersArgs {
+    std::string file;
+    double layer_height = 0.2, first_layer = 0.2, infill = 15;
+    int walls = 3, raft_layers = 0;
+};
+struct GapsArgs {
+    std::vector<std::string> files;
+    double below = 1.0;
+};
+struct SupportsArgs {
+    std::string in, out, kind = "post";
+    double overhang_limit = 45, contact_gap = 0.2;
+};
+struct MakeArgs {
+    std::string project, to;
+    std::vector<std::string> set, formats;
+};
+
+int inspect_command(const InspectArgs& args, const Common& common);
+int mend_command(const MendArgs& args, const Common& common);
+int combine_command(const CombineArgs& args, const Common& common);
+int convert_command(const ConvertArgs& args, const Common& common);
+int layers_command(const LayersArgs& args, const Common& common);
+int gaps_command(const GapsArgs& args, const Common& common);
+int supports_command(const SupportsArgs& args, const Common& common);
+int steps_command(const Common& common);
+int make_command(const MakeArgs& args, const Common& common);
+
+/// The object of cli.md for an inspection.
+nlohmann::json inspection_json(const std::string& file, const std::string& format, const Inspection& inspection,
+                               const std::optional<size_t>& islands, const std::optional<double>& min_gap_mm);
+nlohmann::json point_json(const Vec3& p);
+/// A number, or null when it is not finite.
+nlohmann::json number_json(double value);
+
+/// Prints "loose-peg-cli: FILE: sentence advice" on standard error; returns `status`.
+int refuse(const std::string& file, const Problem& problem, int status);
+/// Progress on standard error when it is a terminal; stops on interrupt.
+Task terminal_task();
+void print_json(const nlohmann::json& json);
+
+} // namespace lp::cli

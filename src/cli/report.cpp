@@ -1,0 +1,88 @@
+#include "cli/commands.h"
+#include <cmath>
+#include <csignal>
+#include <iostream>
+#include <unistd.h>
+
+namespace lp::cli {
+
+using nlohmann::json;
+
+namespace {
+CancelToken& interrupted() {
+    static CancelToken token;
+    return token;
+}
+} // namespace
+
+json number_json(double value) { return std::isfinite(value) ? json(value) : json(nullptr); }
+json point_json(const Vec3& p) { return {number_json(p.x()), number_json(p.y()), number_json(p.z())}; }
+
+json inspection_json(const std::string& file, const std::string& format, const Inspection& i, const std::optional<size_t>& islands,
+                     const std::optional<double>& min_gap_mm) {
+    const Soundness& s = i.soundness;
+    auto count_or_null = [](const std::optional<Fault>& fault) { return fault ? json(fault->count) : json(nullptr); };
+    json result;
+    result["file"] = file;
+    result["format"] = format;
+    result["unit"] = "mm";
+    result["unit_guess"] = i.unit_guess.empty() ? json(nullptr) : json(i.unit_guess);
+    result["triangles"] = s.triangles;
+    result["vertices"] = s.vertices;
+    result["volume_mm3"] = i.volume_mm3 ? number_json(*i.volume_mm3) : json(nullptr);
+    result["area_mm2"] = number_json(i.area_mm2);
+    result["bbox_min"] = i.box ? point_json(i.box->min()) : json(nullptr);
+    result["bbox_max"] = i.box ? point_json(i.box->max()) : json(nullptr);
+    result["closed"] = s.closed;
+    result["shells"] = s.shells;
+    result["open_edges"] = s.open_edges.count;
+    result["holes"] = s.holes.count;
+    result["nonmanifold_edges"] = s.nonmanifold_edges.count;
+    result["nonmanifold_vertices"] = s.nonmanifold_vertices.count;
+    result["flipped_faces"] = s.flipped.count;
+    result["inconsistent_edges"] = s.inconsistent_edges.count;
+    result["inside_out"] = s.inside_out;
+    result["nonfinite_faces"] = s.nonfinite.count;
+    result["degenerate_faces"] = s.degenerate.count;
+    result["duplicate_faces"] = s.duplicate.count;
+    result["self_intersecting_faces"] = count_or_null(s.self_intersecting);
+    result["overlapping_shells"] = count_or_null(s.overlapping_shells);
+    result["inner_shells"] = s.inner_shells.count;
+    result["cavities"] = s.cavities.count;
+    // Walls and bridges are measured by a later version; until then they do not apply.
+    result["min_wall_mm"] = nullptr;
+    result["thin_area_mm2"] = nullptr;
+    result["overhang_area_mm2"] = number_json(i.overhang_area_mm2);
+    result["bridge_max_span_mm"] = nullptr;
+    result["islands"] = islands ? json(*islands) : json(nullptr);
+    result["bed_contact_area_mm2"] = number_json(i.bed_contact_area_mm2);
+    result["tips_over"] = i.tips_over ? json(*i.tips_over) : json(nullptr);
+    result["fits_bed"] = i.fits_bed;
+    result["centre_of_mass"] = i.centre_of_mass ? point_json(*i.centre_of_mass) : json(nullptr);
+    result["min_gap_mm"] = min_gap_mm ? number_json(*min_gap_mm) : json(nullptr);
+    result["findings"] = json::array();
+    for (const Finding& f : i.findings)
+        result["findings"].push_back({{"kind", f.kind}, {"count", f.count}, {"where", point_json(f.where)}, {"says", f.says}});
+    return result;
+}
+
+int refuse(const std::string& file, const Problem& problem, int status) {
+    std::string text = problem.text();
+    for (char& c : text)
+        if (c == '\n' || c == '\r') c = ' ';
+    std::cerr << "loose-peg-cli: " << file << ": " << text << "\n";
+    return status;
+}
+
+Task terminal_task() {
+    Task task;
+    task.cancel = interrupted();
+    std::signal(SIGINT, [](int) { interrupted().cancel(); });
+    if (isatty(STDERR_FILENO))
+        task.progress = [](const std::string& doing, double share) { std::cerr << "\r" << int(share * 100) << " %  " << doing << "          \r" << std::flush; };
+    return task;
+}
+
+void print_json(const json& value) { std::cout << value.dump(2, ' ', false, json::error_handler_t::replace) << "\n"; }
+
+} // namespace lp::cli

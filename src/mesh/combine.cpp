@@ -1,0 +1,58 @@
+#include "mesh/combine.h"
+#include "base/quantity.h"
+#include "base/tolerance.h"
+#include "mesh/soundness.h"
+#include <cmath>
+
+namespace lp {
+namespace {
+
+Expected<Combined> on_meshes(Operation operation, const Body& first, const std::vector<Body>& others, const Task& task,
+                             const std::string& note) {
+    std::vector<TriMesh> meshes{first.mesh()};
+    for (const Body& body : others) meshes.push_back(body.mesh());
+    auto mesh = combine_meshes(operation, meshes, task);
+    if (!mesh) return tl::make_unexpected(mesh.error());
+    Body body = Body::from_mesh(std::move(*mesh));
+    std::vector<double> volumes;
+    for (const Body& other : others) volumes.push_back(mass_properties(other.mesh()).volume_mm3);
+    if (auto wrong = check_boolean_volume(operation, body.mass().volume_mm3, mass_properties(first.mesh()).volume_mm3, volumes))
+        return tl::make_unexpected(*wrong);
+    return Combined{body, note};
+}
+
+/// Did the operation leave the first body as it was although the boxes meet? Kernels have been seen to do that.
+bool changed_nothing(Operation operation, const Body& result, const Body& first, const std::vector<Body>& others) {
+    if (operation == Operation::Common) return false;
+    if (std::fabs(result.mass().volume_mm3 - first.mass().volume_mm3) > 1e-6 * first.mass().volume_mm3) return false;
+    Box3 box = first.box();
+    for (const Body& other : others)
+        if (box.intersection(other.box()).volume() > tolerance::overlap_mm3) return true;
+    return false;
+}
+
+} // namespace
+
+Expected<Combined> combine(Operation operation, const Body& first, const std::vector<Body>& others, const Task& task) {
+    if (others.empty()) return Combined{first, {}};
+    bool exact = first.is_exact();
+    for (const Body& body : others) exact = exact && body.is_exact();
+    if (!exact) return on_meshes(operation, first, others, task, {});
+    auto result = combine_exact(operation, first, others);
+    if (result) {
+        if (!changed_nothing(operation, *result, first, others)) return Combined{*result, {}};
+        // A second opinion from the triangles: did the tool really only touch or miss?
+        auto second = on_meshes(operation, first, others, task, "done on triangles, because the exact result changed nothing");
+        if (!second) return Combined{*result, {}};
+        double difference = std::fabs(second->body.mass().volume_mm3 - result->mass().volume_mm3);
+        double faceting = tolerance::export_deflection_mm * 2 * (first.mass().area_mm2 + result->mass().area_mm2);
+        if (difference <= faceting) return Combined{*result, {}};
+        return second;
+    }
+    if (result.error().sentence.rfind("Nothing is left", 0) == 0 || task.stopped()) return tl::make_unexpected(result.error());
+    auto second = on_meshes(operation, first, others, task, "done on triangles, because the exact way failed; the body is faceted from here");
+    if (second) return second;
+    return tl::make_unexpected(result.error());
+}
+
+} // namespace lp

@@ -1,0 +1,25 @@
+// Join, cut and keep-common of bodies, exact with exact, on triangles otherwise.
+#pragma once
+#include "base/task.h"
+#include "shape/exact_boolean.h"
+
+namespace lp {
+
+struct Combined {
+    Body body;
+    std::string note; ///< empty, or what a person should know: "the cut misses", "done on triangles because ..."
+};
+
+/// All operands in one go; the order of `others` does not change the result. Exact operands stay exact; when the
+/// kernel fails or its result cannot be right, the bodies are combined on triangles, and the note says so.
+Expected<Combined> combine(Operation operation, const Body& first, const std::vector<Body>& others, const Task& task = {});
+
+/// On closed triangle meshes that do not pass through themselves; tags are carried from each facet's source.
+/// Corefinement (CGAL) with exact points; where the result would touch itself along edges, exact solids of the same
+/// library. Fails for open operands, for an empty result and on request.
+Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task = {});
+
+/// Volume both bodies fill, mm3; 0 when they stay apart.
+Expected<double> common_volume(const TriMesh& a, const TriMesh& b);
+
+} // namespace lp

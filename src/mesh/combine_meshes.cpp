@@ -1,0 +1,279 @@
+// The library's booleans on triangles. One of the few places that see CGAL.
+#include "base/tolerance.h"
+#include "mesh/combine.h"
+#include "mesh/soundness.h"
+#include "shape/mesh_distance.h"
+#include <CGAL/Exact_predicates_exact_constructions_kernel.h>
+#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
+#include <CGAL/Nef_polyhedron_3.h>
+#include <CGAL/Polygon_mesh_processing/corefinement.h>
+#include <CGAL/Polygon_mesh_processing/polygon_soup_to_polygon_mesh.h>
+#include <CGAL/Polygon_mesh_processing/orient_polygon_soup.h>
+#include <CGAL/Polygon_mesh_processing/orientation.h>
+#include <CGAL/Polygon_mesh_processing/triangulate_faces.h>
+#include <CGAL/Surface_mesh.h>
+#include <CGAL/boost/graph/convert_nef_polyhedron_to_polygon_mesh.h>
+
+namespace lp {
+namespace {
+
+namespace pmp = CGAL::Polygon_mesh_processing;
+using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
+using Exact = CGAL::Exact_predicates_exact_constructions_kernel;
+using Mesh = CGAL::Surface_mesh<Kernel::Point_3>;
+using ExactPoints = Mesh::Property_map<Mesh::Vertex_index, Exact::Point_3>;
+using Tags = Mesh::Property_map<Mesh::Face_index, Tag>;
+
+/// Keeps the tag of the facet every new facet came from.
+struct TagVisitor : pmp::Corefinement::Default_visitor<Mesh> {
+    Tags* tags_a = nullptr;
+    Tags* tags_b = nullptr;
+    Tags* tags_out = nullptr;
+    const Mesh* a = nullptr;
+    const Mesh* b = nullptr;
+    Tag current = 0;
+    Tags& of(const Mesh& mesh) { return &mesh == a ? *tags_a : &mesh == b ? *tags_b : *tags_out; }
+    void before_subface_creations(Mesh::Face_index split, const Mesh& mesh) { current = of(mesh)[split]; }
+    void after_subface_created(Mesh::Face_index fresh, const Mesh& mesh) { of(mesh)[fresh] = current; }
+    void after_face_copy(Mesh::Face_index from, const Mesh& source, Mesh::Face_index to, const Mesh& target) {
+        of(target)[to] = of(source)[from];
+    }
+};
+
+/// Exact points travel with the vertices, so that flush faces at any angle stay flush while computing.
+struct ExactPointMap {
+    using key_type = Mesh::Vertex_index;
+    using value_type = Exact::Point_3;
+    using reference = value_type;
+    using category = boost::read_write_property_map_tag;
+    ExactPoints points;
+    Mesh* mesh = nullptr;
+    friend reference get(const ExactPointMap& map, key_type v) { return map.points[v]; }
+    friend void put(const ExactPointMap& map, key_type v, const value_type& p) {
+        auto& exact = const_cast<ExactPoints&>(map.points);
+        exact[v] = p;
+        CGAL::Cartesian_converter<Exact, Kernel> round;
+        map.mesh->point(v) = round(p);
+    }
+};
+
+struct Operand {
+    Mesh mesh;
+    ExactPoints points;
+    Tags tags;
+    bool usable = false;
+    Operand() {
+        points = mesh.add_property_map<Mesh::Vertex_index, Exact::Point_3>("v:exact").first;
+        tags = mesh.add_property_map<Mesh::Face_index, Tag>("f:tag", 0).first;
+    }
+    Operand(const Operand&) = delete;
+    ExactPointMap map() { return {points, &mesh}; }
+};
+
+std::unique_ptr<Operand> to_operand(const TriMesh& source) {
+    auto result = std::make_unique<Operand>();
+    bool tagged = source.tags.size() == source.triangles.size();
+    std::vector<Mesh::Vertex_index> vertices;
+    for (const Vec3& v : source.vertices) {
+        auto index = result->mesh.add_vertex(Kernel::Point_3(v.x(), v.y(), v.z()));
+        result->points[index] = Exact::Point_3(v.x(), v.y(), v.z());
+        vertices.push_back(index);
+    }
+    result->usable = true;
+    for (size_t i = 0; i < source.triangles.size(); ++i) {
+        const Triangle& t = source.triangles[i];
+        auto face = result->mesh.add_face(vertices[t[0]], vertices[t[1]], vertices[t[2]]);
+        if (face == Mesh::null_face()) {
+            result->usable = false;
+            return result;
+        }
+        if (tagged) result->tags[face] = source.tags[i];
+    }
+    result->usable = CGAL::is_closed(result->mesh);
+    return result;
+}
+
+TriMesh from_mesh(const Mesh& mesh, const Tags* tags) {
+    TriMesh result;
+    std::vector<uint32_t> index(mesh.number_of_vertices() + mesh.number_of_removed_vertices(), ~0u);
+    for (auto v : mesh.vertices()) {
+        index[v] = uint32_t(result.vertices.size());
+        const auto& p = mesh.point(v);
+        result.vertices.push_back({p.x(), p.y(), p.z()});
+    }
+    for (auto f : mesh.faces()) {
+        Triangle t{};
+        int k = 0;
+        for (auto v : CGAL::vertices_around_face(mesh.halfedge(f), mesh))
+            if (k < 3) t[k++] = index[v];
+        result.triangles.push_back(t);
+        if (tags) result.tags.push_back((*tags)[f]);
+    }
+    return result;
+}
+
+/// Rounding may leave facets without area; dropping one of a closed pair would open the mesh, so short edges are
+/// collapsed instead.
+TriMesh without_slivers(TriMesh mesh) {
+    constexpr double short_mm = 1e-6;
+    for (int pass = 0; pass < 8; ++pass) {
+        std::vector<uint32_t> target(mesh.vertices.size());
+        for (uint32_t i = 0; i < target.size(); ++i) target[i] = i;
+        bool changed = false;
+        std::vector<bool> touched(mesh.vertices.size(), false);
+        for (const Triangle& t : mesh.triangles)
+            for (int k = 0; k < 3; ++k) {
+                uint32_t a = t[k], b = t[(k + 1) % 3];
+                if (touched[a] || touched[b] || (mesh.vertices[a] - mesh.vertices[b]).norm() > short_mm) continue;
+                touched[a] = touched[b] = true;
+                target[b] = a;
+                changed = true;
+            }
+        if (!changed) break;
+        TriMesh next;
+        next.vertices = mesh.vertices;
+        bool tagged = mesh.tags.size() == mesh.triangles.size();
+        for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+            Triangle t{target[mesh.triangles[i][0]], target[mesh.triangles[i][1]], target[mesh.triangles[i][2]]};
+            if (t[0] == t[1] || t[1] == t[2] || t[2] == t[0]) continue;
+            next.triangles.push_back(t);
+            if (tagged) next.tags.push_back(mesh.tags[i]);
+        }
+        mesh = std::move(next);
+    }
+    return mesh;
+}
+
+/// One pair by corefinement; no value when the library refuses.
+std::optional<TriMesh> corefine(Operation operation, const TriMesh& first, const TriMesh& second) {
+    auto a = to_operand(first), b = to_operand(second);
+    if (!a->usable || !b->usable) return std::nullopt;
+    Operand out;
+    TagVisitor visitor;
+    visitor.a = &a->mesh;
+    visitor.b = &b->mesh;
+    visitor.tags_a = &a->tags;
+    visitor.tags_b = &b->tags;
+    visitor.tags_out = &out.tags;
+    auto pa = pmp::parameters::vertex_point_map(a->map()).visitor(visitor);
+    auto pb = pmp::parameters::vertex_point_map(b->map());
+    auto po = pmp::parameters::vertex_point_map(out.map());
+    bool done = false;
+    if (operation == Operation::Join) done = pmp::corefine_and_compute_union(a->mesh, b->mesh, out.mesh, pa, pb, po);
+    if (operation == Operation::Cut) done = pmp::corefine_and_compute_difference(a->mesh, b->mesh, out.mesh, pa, pb, po);
+    if (operation == Operation::Common) done = pmp::corefine_and_compute_intersection(a->mesh, b->mesh, out.mesh, pa, pb, po);
+    if (!done) return std::nullopt;
+    return without_slivers(from_mesh(out.mesh, &out.tags));
+}
+
+/// The slow sure way: exact solids of the library; tags are found again by nearness.
+std::optional<TriMesh> by_exact_solids(Operation operation, const TriMesh& first, const TriMesh& second) {
+    using Nef = CGAL::Nef_polyhedron_3<Exact>;
+    using ExactMesh = CGAL::Surface_mesh<Exact::Point_3>;
+    auto to_nef = [](const TriMesh& mesh) -> std::optional<Nef> {
+        ExactMesh target;
+        std::vector<Exact::Point_3> points;
+        std::vector<std::vector<size_t>> faces;
+        for (const Vec3& v : mesh.vertices) points.emplace_back(v.x(), v.y(), v.z());
+        for (const Triangle& t : mesh.triangles) faces.push_back({t[0], t[1], t[2]});
+        pmp::orient_polygon_soup(points, faces);
+        pmp::polygon_soup_to_polygon_mesh(points, faces, target);
+        if (!CGAL::is_closed(target)) return std::nullopt;
+        return Nef(target);
+    };
+    auto a = to_nef(first), b = to_nef(second);
+    if (!a || !b) return std::nullopt;
+    Nef result = operation == Operation::Join ? *a + *b : operation == Operation::Cut ? *a - *b : *a * *b;
+    result = result.regularization();
+    std::vector<Exact::Point_3> points;
+    std::vector<std::vector<size_t>> faces;
+    CGAL::convert_nef_polyhedron_to_polygon_soup(result, points, faces, true);
+    TriMesh mesh;
+    for (const auto& p : points) mesh.vertices.push_back({CGAL::to_double(p.x()), CGAL::to_double(p.y()), CGAL::to_double(p.z())});
+    for (const auto& f : faces)
+        if (f.size() == 3) mesh.triangles.push_back({uint32_t(f[0]), uint32_t(f[1]), uint32_t(f[2])});
+    bool tagged = first.tags.size() == first.triangles.size() && second.tags.size() == second.triangles.size();
+    if (tagged && !mesh.empty()) {
+        DistanceTree near_a(first), near_b(second);
+        for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+            Vec3 middle = (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3;
+            auto in_a = near_a.closest(middle), in_b = near_b.closest(middle);
+            mesh.tags.push_back(in_a.distance_mm <= in_b.distance_mm ? first.tags[in_a.triangle] : second.tags[in_b.triangle]);
+        }
+    }
+    return without_slivers(std::move(mesh));
+}
+
+Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const TriMesh& second) {
+    // Bodies whose boxes stay apart need no arithmetic at all.
+    if (!bounding_box(first).intersects(bounding_box(second))) {
+        if (operation == Operation::Cut) return first;
+        if (operation == Operation::Common) return TriMesh{};
+        TriMesh both = first;
+        append(both, second);
+        return both;
+    }
+    try {
+        if (auto result = corefine(operation, first, second)) return *result;
+    } catch (const std::exception&) {
+        // Operands that pass through themselves end here; the second way may still take them.
+    }
+    try {
+        if (auto result = by_exact_solids(operation, first, second)) return *result;
+    } catch (const std::exception&) {
+    }
+    return problem(ProblemCode::Geometry, "These meshes could not be combined.", "Mend both first, or move one of them by 0.01 mm.");
+}
+
+} // namespace
+
+Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
+    std::vector<TriMesh> ready;
+    for (size_t i = 0; i < operands.size(); ++i) {
+        Soundness sound = check_soundness(operands[i], {.self_intersections = false}, task);
+        std::string which = operands.size() > 1 ? "body " + std::to_string(i + 1) : "the body";
+        if (!sound.closed)
+            return problem(ProblemCode::Geometry,
+                           which + " is not closed: " + std::to_string(sound.open_edges.count) + " open edges in " +
+                               std::to_string(sound.holes.count) + " holes.",
+                           "Mend it first.");
+        if (sound.inconsistent_edges || sound.inside_out)
+            return problem(ProblemCode::Geometry, which + " has facets that face the wrong way.", "Mend it first.");
+        ready.push_back(std::move(sound.kept));
+    }
+    if (ready.empty()) return problem(ProblemCode::Missing, "There is nothing to combine.");
+    TriMesh result = std::move(ready[0]);
+    if (operation == Operation::Cut && ready.size() > 2) {
+        // Unite the tools first: flush cuts one after the other would grow slivers (architecture.md).
+        TriMesh tools = std::move(ready[1]);
+        for (size_t i = 2; i < ready.size(); ++i) {
+            if (task.stopped()) return cancelled();
+            auto next = combine_pair(Operation::Join, tools, ready[i]);
+            if (!next) return next;
+            tools = std::move(*next);
+        }
+        ready.resize(2);
+        ready[1] = std::move(tools);
+    }
+    for (size_t i = 1; i < ready.size(); ++i) {
+        if (task.stopped()) return cancelled();
+        task.tell("Combining meshes", double(i) / double(ready.size()));
+        auto next = combine_pair(operation, result, ready[i]);
+        if (!next) return next;
+        result = std::move(*next);
+    }
+    if (result.empty())
+        return problem(ProblemCode::Geometry, "Nothing is left after this.",
+                       operation == Operation::Common ? "The bodies have no material in common: move one of them."
+                                                      : "The cut takes the whole body away: make it smaller.");
+    return result;
+}
+
+Expected<double> common_volume(const TriMesh& a, const TriMesh& b) {
+    if (!bounding_box(a).intersects(bounding_box(b))) return 0.0;
+    auto both = combine_pair(Operation::Common, welded(a), welded(b));
+    if (!both) return tl::make_unexpected(both.error());
+    return std::max(0.0, mass_properties(*both).volume_mm3);
+}
+
+} // namespace lp

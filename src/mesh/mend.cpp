@@ -1,0 +1,364 @@
+#include "mesh/mend.h"
+#include "base/quantity.h"
+#include "base/tolerance.h"
+#include "shape/mesh_distance.h"
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <unordered_map>
+
+namespace lp {
+namespace {
+
+class Mender {
+  public:
+    Mender(const TriMesh& mesh, const MendOptions& options, const Task& task) : options_(options), task_(task) {
+        Soundness first = check_soundness(mesh, {.self_intersections = false}, task);
+        mesh_ = std::move(first.kept);
+        cure("drop_nonfinite", first.nonfinite.count, "dropped", "facets with corners that are no place");
+        cure("drop_degenerate", first.degenerate.count, "dropped", "facets without area");
+        cure("drop_duplicate", first.duplicate.count, "dropped", "facets that were there twice");
+    }
+
+    Expected<Mended> run() {
+        if (mesh_.empty())
+            return problem(ProblemCode::Geometry, "Nothing usable is left of this mesh.", "Bring in another file.");
+        struct Stage {
+            const char* doing;
+            void (Mender::*work)();
+        };
+        const Stage stages[] = {{"Welding open edges", &Mender::weld_open_edges}, {"Parting crowded edges", &Mender::split_nonmanifold},
+                                {"Turning facets", &Mender::agree},               {"Filling holes", &Mender::fill_holes},
+                                {"Parting crowded corners", &Mender::split_pinches}, {"Turning shells outward", &Mender::turn_outward}};
+        double share = 0.2;
+        for (const Stage& stage : stages) {
+            if (task_.stopped()) return cancelled();
+            task_.tell(stage.doing, share);
+            (this->*stage.work)();
+            share += 0.12;
+        }
+        result_.mesh = std::move(mesh_);
+        drop_unused_vertices(result_.mesh);
+        return std::move(result_);
+    }
+
+  private:
+    void cure(const std::string& kind, size_t count, const std::string& verb, const std::string& what) {
+        if (count) result_.cures.push_back({kind, count, verb + " " + std::to_string(count) + " " + what});
+    }
+
+    /// Corners of open edges within the tolerance become one, nearest pairs first. A merge that would flatten a facet
+    /// is left out.
+    void weld_open_edges() {
+        Topology topology = build_topology(mesh_);
+        std::vector<uint32_t> border;
+        for (const MeshEdge& e : topology.edges)
+            if (e.count == 1) border.insert(border.end(), {e.a, e.b});
+        std::sort(border.begin(), border.end());
+        border.erase(std::unique(border.begin(), border.end()), border.end());
+        if (border.empty() || options_.tolerance_mm <= 0) return;
+        const double cell = options_.tolerance_mm;
+        auto key = [&](const Vec3& p, int dx, int dy, int dz) {
+            auto q = [&](double v, int d) { return uint64_t(int64_t(std::floor(v / cell)) + d) & 0x1fffff; };
+            return q(p.x(), dx) << 42 | q(p.y(), dy) << 21 | q(p.z(), dz);
+        };
+        std::unordered_map<uint64_t, std::vector<uint32_t>> grid;
+        for (uint32_t v : border) grid[key(mesh_.vertices[v], 0, 0, 0)].push_back(v);
+        struct Pair {
+            double distance;
+            uint32_t a, b;
+        };
+        std::vector<Pair> pairs;
+        for (uint32_t v : border)
+            for (int n = 0; n < 27; ++n) {
+                auto found = grid.find(key(mesh_.vertices[v], n % 3 - 1, n / 3 % 3 - 1, n / 9 - 1));
+                if (found == grid.end()) continue;
+                for (uint32_t w : found->second) {
+                    double d = (mesh_.vertices[v] - mesh_.vertices[w]).norm();
+                    if (w > v && d <= options_.tolerance_mm) pairs.push_back({d, v, w});
+                }
+            }
+        std::stable_sort(pairs.begin(), pairs.end(), [](const Pair& x, const Pair& y) { return x.distance < y.distance; });
+        std::vector<uint32_t> parent(mesh_.vertices.size());
+        std::iota(parent.begin(), parent.end(), 0u);
+        auto root = [&](uint32_t i) {
+            while (parent[i] != i) i = parent[i] = parent[parent[i]];
+            return i;
+        };
+        // Corners of one facet must stay apart.
+        std::unordered_map<uint32_t, std::vector<uint32_t>> facets;
+        for (uint32_t i = 0; i < mesh_.triangles.size(); ++i)
+            for (uint32_t v : mesh_.triangles[i])
+                if (std::binary_search(border.begin(), border.end(), v)) facets[v].push_back(i);
+        size_t merged = 0;
+        for (const Pair& pair : pairs) {
+            uint32_t a = root(pair.a), b = root(pair.b);
+            if (a == b) continue;
+            bool flattens = false;
+            for (uint32_t i : facets[b])
+                for (uint32_t v : mesh_.triangles[i]) flattens = flattens || root(v) == a;
+            if (flattens) continue;
+            parent[b] = a;
+            auto& list = facets[a];
+            list.insert(list.end(), facets[b].begin(), facets[b].end());
+            result_.largest_move_mm = std::max(result_.largest_move_mm, (mesh_.vertices[a] - mesh_.vertices[b]).norm());
+            ++merged;
+        }
+        if (!merged) return;
+        for (Triangle& t : mesh_.triangles)
+            for (uint32_t& v : t) v = root(v);
+        cure("weld", merged, "welded", "corners that lay side by side");
+        Soundness again = check_soundness(mesh_, {.self_intersections = false}, task_);
+        mesh_ = std::move(again.kept);
+        cure("drop_duplicate", again.duplicate.count, "dropped", "facets that were there twice after welding");
+        cure("drop_degenerate", again.degenerate.count, "dropped", "facets without area after welding");
+    }
+
+    /// Facets at an edge with more than two of them are parted into sheets: paired with the next facet around the edge
+    /// that faces it across material; what stays alone gets an open edge. Corners are doubled accordingly.
+    void split_nonmanifold() {
+        Topology topology = build_topology(mesh_);
+        std::vector<uint32_t> parent(mesh_.triangles.size() * 3);
+        std::iota(parent.begin(), parent.end(), 0u);
+        auto root = [&](uint32_t i) {
+            while (parent[i] != i) i = parent[i] = parent[parent[i]];
+            return i;
+        };
+        auto corner = [&](uint32_t triangle, uint32_t v) {
+            const Triangle& t = mesh_.triangles[triangle];
+            return 3 * triangle + (t[0] == v ? 0 : t[1] == v ? 1 : 2);
+        };
+        auto join = [&](uint32_t s, uint32_t t, uint32_t v) {
+            uint32_t a = root(corner(s, v)), b = root(corner(t, v));
+            if (a != b) parent[std::max(a, b)] = std::min(a, b);
+        };
+        size_t crowded = 0;
+        std::vector<bool> on_crowded(mesh_.vertices.size(), false);
+        for (const MeshEdge& e : topology.edges) {
+            if (e.count == 2) {
+                for (uint32_t v : {e.a, e.b}) join(topology.half_edges[e.first].triangle, topology.half_edges[e.first + 1].triangle, v);
+            } else if (e.count > 2) {
+                ++crowded;
+                on_crowded[e.a] = on_crowded[e.b] = true;
+                for (auto [s, t] : pairs_around(topology, e))
+                    for (uint32_t v : {e.a, e.b}) join(s, t, v);
+            }
+        }
+        if (!crowded) return;
+        part_corners(root);
+        on_crowded.resize(mesh_.vertices.size(), true);
+        drop_inner_sheets(on_crowded);
+        cure("split_nonmanifold", crowded, "parted", "edges with more than two facets");
+    }
+
+    /// A sheet whose whole rim lies on crowded edges stood inside or against a body and bounds nothing.
+    void drop_inner_sheets(const std::vector<bool>& on_crowded) {
+        Topology topology = build_topology(mesh_);
+        std::vector<bool> open(topology.shells, false), free_rim(topology.shells, false);
+        for (const MeshEdge& e : topology.edges)
+            if (e.count == 1) {
+                uint32_t shell = topology.shell_of[topology.half_edges[e.first].triangle];
+                open[shell] = true;
+                if (!on_crowded[e.a] || !on_crowded[e.b]) free_rim[shell] = true;
+            }
+        size_t dropped = 0;
+        TriMesh kept;
+        bool tagged = mesh_.tags.size() == mesh_.triangles.size();
+        for (size_t i = 0; i < mesh_.triangles.size(); ++i) {
+            uint32_t shell = topology.shell_of[i];
+            if (open[shell] && !free_rim[shell]) {
+                ++dropped;
+                continue;
+            }
+            kept.triangles.push_back(mesh_.triangles[i]);
+            if (tagged) kept.tags.push_back(mesh_.tags[i]);
+        }
+        if (!dropped || kept.triangles.empty()) return;
+        mesh_.triangles.swap(kept.triangles);
+        mesh_.tags.swap(kept.tags);
+        cure("drop_sheet", dropped, "dropped", "facets of sheets that bound nothing");
+    }
+
+    /// Facets that touch only at a corner get a corner each.
+    void split_pinches() {
+        Topology topology = build_topology(mesh_);
+        auto pinched = pinched_vertices(mesh_, topology);
+        if (pinched.empty()) return;
+        std::vector<uint32_t> parent(mesh_.triangles.size() * 3);
+        std::iota(parent.begin(), parent.end(), 0u);
+        auto root = [&](uint32_t i) {
+            while (parent[i] != i) i = parent[i] = parent[parent[i]];
+            return i;
+        };
+        for (const MeshEdge& e : topology.edges)
+            for (uint32_t h = e.first + 1; h < e.first + e.count; ++h)
+                for (uint32_t v : {e.a, e.b}) {
+                    auto corner = [&](uint32_t triangle) {
+                        const Triangle& t = mesh_.triangles[triangle];
+                        return root(3 * triangle + (t[0] == v ? 0 : t[1] == v ? 1 : 2));
+                    };
+                    uint32_t a = corner(topology.half_edges[e.first].triangle), b = corner(topology.half_edges[h].triangle);
+                    if (a != b) parent[std::max(a, b)] = std::min(a, b);
+                }
+        part_corners(root);
+        cure("split_corner", pinched.size(), "parted", "corners where surfaces only touch");
+    }
+
+    template <class Root> void part_corners(Root root) {
+        const size_t before = mesh_.vertices.size();
+        std::vector<bool> taken(mesh_.vertices.size(), false);
+        std::unordered_map<uint32_t, uint32_t> vertex_of; // corner group -> vertex
+        for (uint32_t c = 0; c < mesh_.triangles.size() * 3; ++c) {
+            uint32_t& v = mesh_.triangles[c / 3][c % 3];
+            auto [it, fresh] = vertex_of.try_emplace(root(c), v);
+            if (fresh) {
+                if (taken[v]) {
+                    it->second = uint32_t(mesh_.vertices.size());
+                    mesh_.vertices.push_back(Vec3(mesh_.vertices[v]));
+                    taken.push_back(true);
+                } else {
+                    taken[v] = true;
+                }
+            }
+            v = it->second;
+        }
+        // A copy in the very same place would be welded again by whoever reads the file: step it back into its own
+        // surface by less than any printer can show.
+        std::vector<Vec3> inward(mesh_.vertices.size() - before, Vec3::Zero());
+        for (size_t i = 0; i < mesh_.triangles.size(); ++i)
+            for (uint32_t v : mesh_.triangles[i])
+                if (v >= before) {
+                    Vec3 middle = (mesh_.corner(i, 0) + mesh_.corner(i, 1) + mesh_.corner(i, 2)) / 3;
+                    inward[v - before] += (middle - mesh_.vertices[v]).normalized();
+                }
+        for (size_t k = 0; k < inward.size(); ++k)
+            if (inward[k].norm() > 1e-9) {
+                mesh_.vertices[before + k] += inward[k].normalized() * tolerance::same_mm * 2;
+                result_.largest_move_mm = std::max(result_.largest_move_mm, tolerance::same_mm * 2);
+            }
+    }
+
+    std::vector<std::pair<uint32_t, uint32_t>> pairs_around(const Topology& topology, const MeshEdge& e) const {
+        Vec3 axis = (mesh_.vertices[e.b] - mesh_.vertices[e.a]).normalized();
+        Vec3 x = axis.unitOrthogonal(), y = axis.cross(x);
+        struct Blade {
+            double angle;
+            uint32_t triangle;
+            bool forward, used = false;
+        };
+        std::vector<Blade> blades;
+        for (uint32_t h = e.first; h < e.first + e.count; ++h) {
+            const MeshHalfEdge& half = topology.half_edges[h];
+            Vec3 out = Vec3::Zero();
+            for (uint32_t v : mesh_.triangles[half.triangle])
+                if (v != e.a && v != e.b) out = mesh_.vertices[v] - mesh_.vertices[e.a];
+            blades.push_back({std::atan2(out.dot(y), out.dot(x)), half.triangle, half.forward});
+        }
+        std::sort(blades.begin(), blades.end(), [](const Blade& p, const Blade& q) { return p.angle < q.angle; });
+        // A facet running from a to b has its material on the side of growing angle behind it: pair it with the next
+        // one running back, so that each pair bounds a wedge of material.
+        std::vector<std::pair<uint32_t, uint32_t>> pairs;
+        size_t n = blades.size();
+        for (size_t i = 0; i < n; ++i) {
+            if (blades[i].used || !blades[i].forward) continue;
+            Blade& back = blades[(i + n - 1) % n];
+            if (back.used || back.forward) continue;
+            back.used = blades[i].used = true;
+            pairs.push_back({blades[i].triangle, back.triangle});
+        }
+        std::vector<uint32_t> forward, backward;
+        for (const Blade& blade : blades)
+            if (!blade.used) (blade.forward ? forward : backward).push_back(blade.triangle);
+        for (size_t i = 0; i < std::min(forward.size(), backward.size()); ++i) pairs.push_back({forward[i], backward[i]});
+        return pairs;
+    }
+
+    void agree() {
+        Topology topology = build_topology(mesh_);
+        auto turned = turned_against_neighbours(mesh_, topology);
+        size_t count = 0;
+        for (uint32_t i = 0; i < mesh_.triangles.size(); ++i)
+            if (turned[i]) {
+                std::swap(mesh_.triangles[i][1], mesh_.triangles[i][2]);
+                ++count;
+            }
+        cure("turn", count, "turned over", "facets that faced against their neighbours");
+    }
+
+    void fill_holes() {
+        Topology topology = build_topology(mesh_);
+        size_t filled = 0;
+        bool tagged = mesh_.tags.size() == mesh_.triangles.size();
+        for (const auto& loop : boundary_loops(mesh_, topology)) {
+            if (task_.stopped()) return;
+            std::vector<Vec3> points;
+            for (uint32_t v : loop) points.push_back(mesh_.vertices[v]);
+            auto patch = fill_loop(points);
+            if (patch.empty()) {
+                ++result_.holes_left;
+                continue;
+            }
+            for (const Triangle& t : patch) mesh_.triangles.push_back({loop[t[0]], loop[t[1]], loop[t[2]]});
+            if (tagged) mesh_.tags.resize(mesh_.triangles.size(), intern_tag({0, FaceRole::Orphan, uint32_t(filled), 0, 0}));
+            ++filled;
+        }
+        cure("fill_hole", filled, "filled", filled == 1 ? "hole" : "holes");
+        if (filled) {
+            // The patch must agree with its rim.
+            auto turned = turned_against_neighbours(mesh_, build_topology(mesh_));
+            for (uint32_t i = 0; i < mesh_.triangles.size(); ++i)
+                if (turned[i]) std::swap(mesh_.triangles[i][1], mesh_.triangles[i][2]);
+        }
+    }
+
+    /// Outer shells face outward; a shell inside one that was turned is turned with it, so that voids stay voids.
+    void turn_outward() {
+        Soundness now = check_soundness(mesh_, {.self_intersections = false}, task_);
+        auto shells = extract_shells(now.kept, now.topology);
+        std::vector<double> volume;
+        std::vector<Box3> boxes;
+        for (const TriMesh& shell : shells) {
+            volume.push_back(mass_properties(shell).volume_mm3);
+            boxes.push_back(bounding_box(shell));
+        }
+        std::vector<bool> turn(shells.size(), false);
+        for (size_t s = 0; s < shells.size(); ++s)
+            if (now.depth[s] == 0 && volume[s] < 0) turn[s] = true;
+        for (size_t s = 0; s < shells.size(); ++s)
+            for (size_t outer = 0; now.depth[s] > 0 && outer < shells.size(); ++outer)
+                if (turn[outer] && now.depth[outer] == 0 && boxes[outer].contains(boxes[s])) turn[s] = true;
+        size_t count = size_t(std::count(turn.begin(), turn.end(), true));
+        if (!count) return;
+        mesh_ = std::move(now.kept);
+        for (uint32_t i = 0; i < mesh_.triangles.size(); ++i)
+            if (turn[now.topology.shell_of[i]]) std::swap(mesh_.triangles[i][1], mesh_.triangles[i][2]);
+        cure("turn_outward", count, "turned outward", count == 1 ? "shell" : "shells");
+    }
+
+    static void drop_unused_vertices(TriMesh& mesh) {
+        std::vector<uint32_t> map(mesh.vertices.size(), ~0u);
+        std::vector<Vec3> kept;
+        for (Triangle& t : mesh.triangles)
+            for (uint32_t& v : t) {
+                if (map[v] == ~0u) {
+                    map[v] = uint32_t(kept.size());
+                    kept.push_back(mesh.vertices[v]);
+                }
+                v = map[v];
+            }
+        mesh.vertices.swap(kept);
+    }
+
+    MendOptions options_;
+    const Task& task_;
+    TriMesh mesh_;
+    Mended result_;
+};
+
+} // namespace
+
+Expected<Mended> mend(const TriMesh& mesh, const MendOptions& options, const Task& task) {
+    return Mender(mesh, options, task).run();
+}
+
+} // namespace lp

@@ -1,0 +1,36 @@
+// One-press mending of meshes that came from elsewhere, with an itemised report.
+#pragma once
+#include "base/problem.h"
+#include "mesh/soundness.h"
+#include <string>
+
+namespace lp {
+
+struct MendOptions {
+    double tolerance_mm = 0.01; ///< open edges' corners nearer than this are welded; nothing else moves
+};
+
+/// One kind of cure and how often it was needed.
+struct Cure {
+    std::string kind; ///< drop_nonfinite, drop_degenerate, drop_duplicate, weld, split_nonmanifold, turn, turn_outward, fill_hole
+    size_t count = 0;
+    std::string says;
+};
+
+struct Mended {
+    TriMesh mesh;
+    std::vector<Cure> cures;   ///< only those that did something, in the order they were done
+    double largest_move_mm = 0; ///< of any vertex
+    size_t holes_left = 0;      ///< that could not be filled
+};
+
+/// Drops non-finite, zero-area and duplicate facets, welds the corners of open edges, parts facets at edges with more
+/// than two of them, turns facets to agree and outer shells outward, fills holes. Closed, agreeing parts of the mesh
+/// keep every vertex and facet. Fails when nothing usable is left or on request.
+Expected<Mended> mend(const TriMesh& mesh, const MendOptions& options = {}, const Task& task = {});
+
+/// Triangles that close a loop of points, as indices into it, by the library's optimal hole filling; empty when the
+/// loop cannot be filled.
+std::vector<Triangle> fill_loop(const std::vector<Vec3>& loop);
+
+} // namespace lp

@@ -1,0 +1,214 @@
+#include "mesh/soundness.h"
+#include "base/tolerance.h"
+#include "shape/mesh_distance.h"
+#include <algorithm>
+#include <cmath>
+#include <unordered_set>
+
+namespace lp {
+namespace {
+
+/// Zero area: two corners in one place, or a height lost in rounding (2e-12 of the longest side).
+bool is_degenerate(const TriMesh& mesh, size_t i) {
+    const Triangle& t = mesh.triangles[i];
+    if (t[0] == t[1] || t[1] == t[2] || t[2] == t[0]) return true;
+    const Vec3 &a = mesh.corner(i, 0), &b = mesh.corner(i, 1), &c = mesh.corner(i, 2);
+    double longest = std::max({(b - a).squaredNorm(), (c - b).squaredNorm(), (a - c).squaredNorm()});
+    return mesh.area_vector(i).norm() <= 2e-12 * longest;
+}
+
+Vec3 middle(const TriMesh& mesh, size_t i) { return (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3; }
+
+void note(Fault& fault, const Vec3& where) {
+    if (fault.count++ == 0) fault.where = where;
+}
+
+struct SortedCorners {
+    Triangle v;
+    bool operator==(const SortedCorners&) const = default;
+};
+struct CornersHash {
+    size_t operator()(const SortedCorners& c) const {
+        uint64_t h = c.v[0] * 0x9E3779B97F4A7C15ull;
+        h = (h ^ c.v[1]) * 0xC2B2AE3D27D4EB4Full;
+        h = (h ^ c.v[2]) * 0x165667B19E3779F9ull;
+        return h ^ (h >> 29);
+    }
+};
+
+/// Welds and sets aside; fills `kept`, `source` and the first three faults.
+void sort_out(const TriMesh& mesh, Soundness& result) {
+    TriMesh finite;
+    std::vector<uint32_t> source;
+    finite.vertices = mesh.vertices;
+    finite.triangles.reserve(mesh.triangles.size());
+    bool tagged = mesh.tags.size() == mesh.triangles.size();
+    for (uint32_t i = 0; i < mesh.triangles.size(); ++i) {
+        bool good = true;
+        for (int k = 0; k < 3; ++k) good = good && mesh.corner(i, k).allFinite();
+        if (!good) {
+            Vec3 where = Vec3::Zero();
+            for (int k = 0; k < 3; ++k)
+                if (mesh.corner(i, k).allFinite()) where = mesh.corner(i, k);
+            note(result.nonfinite, where);
+            continue;
+        }
+        finite.triangles.push_back(mesh.triangles[i]);
+        if (tagged) finite.tags.push_back(mesh.tags[i]);
+        source.push_back(i);
+    }
+    TriMesh joined = welded(finite);
+    result.vertices = joined.vertices.size();
+    std::unordered_set<SortedCorners, CornersHash> seen;
+    seen.reserve(joined.triangles.size());
+    for (uint32_t i = 0; i < joined.triangles.size(); ++i) {
+        if (is_degenerate(joined, i)) {
+            note(result.degenerate, middle(joined, i));
+            continue;
+        }
+        Triangle sorted = joined.triangles[i];
+        std::sort(sorted.begin(), sorted.end());
+        if (!seen.insert({sorted}).second) {
+            note(result.duplicate, middle(joined, i));
+            continue;
+        }
+        result.kept.triangles.push_back(joined.triangles[i]);
+        if (tagged) result.kept.tags.push_back(joined.tags[i]);
+        result.source.push_back(source[i]);
+    }
+    result.kept.vertices = std::move(joined.vertices);
+}
+
+void check_edges(Soundness& result) {
+    bool odd = false;
+    for (const MeshEdge& edge : result.topology.edges) {
+        Vec3 at = (result.kept.vertices[edge.a] + result.kept.vertices[edge.b]) / 2;
+        odd = odd || edge.count % 2 == 1;
+        if (edge.count == 1) note(result.open_edges, at);
+        else if (edge.count > 2) note(result.nonmanifold_edges, at);
+        else if (result.topology.half_edges[edge.first].forward == result.topology.half_edges[edge.first + 1].forward)
+            note(result.inconsistent_edges, at);
+    }
+    result.closed = !odd && !result.kept.empty();
+    for (uint32_t v : pinched_vertices(result.kept, result.topology)) note(result.nonmanifold_vertices, result.kept.vertices[v]);
+    size_t largest = 0;
+    if (result.open_edges)
+        for (const auto& loop : boundary_loops(result.kept, result.topology)) {
+            ++result.holes.count;
+            if (loop.size() <= largest) continue;
+            largest = loop.size();
+            Vec3 centre = Vec3::Zero();
+            for (uint32_t v : loop) centre += result.kept.vertices[v];
+            result.holes.where = centre / double(loop.size());
+        }
+}
+
+/// How many other closed shells each closed shell lies in; two of three sample points decide.
+std::vector<int> nesting(const std::vector<TriMesh>& shells, const std::vector<bool>& closed, const Task& task) {
+    std::vector<int> depth(shells.size(), 0);
+    std::vector<Box3> boxes;
+    for (const TriMesh& shell : shells) boxes.push_back(bounding_box(shell));
+    for (size_t outer = 0; outer < shells.size() && !task.stopped(); ++outer) {
+        if (!closed[outer]) continue;
+        std::unique_ptr<DistanceTree> tree;
+        for (size_t inner = 0; inner < shells.size(); ++inner) {
+            if (inner == outer || !closed[inner] || !boxes[outer].contains(boxes[inner])) continue;
+            if (!tree) tree = std::make_unique<DistanceTree>(shells[outer]);
+            const TriMesh& mesh = shells[inner];
+            size_t n = mesh.vertices.size();
+            int in = 0;
+            for (size_t v : {size_t(0), n / 3, 2 * n / 3}) in += tree->inside(mesh.vertices[v]);
+            if (in >= 2) ++depth[inner];
+        }
+    }
+    for (size_t i = 0; i < shells.size(); ++i)
+        if (!closed[i]) depth[i] = -1;
+    return depth;
+}
+
+void check_shells(Soundness& result, const Task& task) {
+    const Topology& topology = result.topology;
+    result.shells = topology.shells;
+    std::vector<bool> closed(topology.shells, true), consistent(topology.shells, true);
+    for (const MeshEdge& edge : topology.edges) {
+        uint32_t shell = topology.shell_of[topology.half_edges[edge.first].triangle];
+        if (edge.count % 2) closed[shell] = false;
+        if (edge.count == 2 && topology.half_edges[edge.first].forward == topology.half_edges[edge.first + 1].forward)
+            consistent[shell] = false;
+    }
+    std::vector<TriMesh> shells = extract_shells(result.kept, topology);
+    result.depth = nesting(shells, closed, task);
+
+    // Facets against their neighbours: the smaller set of each shell, or of a closed shell those that face inward.
+    auto turned = turned_against_neighbours(result.kept, topology);
+    std::vector<size_t> count(topology.shells, 0), total(topology.shells, 0);
+    std::vector<double> volume(topology.shells, 0);
+    std::vector<Vec3> base(topology.shells, Vec3::Zero());
+    for (uint32_t s = 0; s < topology.shells; ++s)
+        if (!shells[s].vertices.empty()) base[s] = shells[s].vertices[0];
+    for (uint32_t i = 0; i < result.kept.triangles.size(); ++i) {
+        uint32_t s = topology.shell_of[i];
+        ++total[s];
+        count[s] += turned[i];
+        Vec3 a = result.kept.corner(i, 0) - base[s], b = result.kept.corner(i, 1) - base[s], c = result.kept.corner(i, 2) - base[s];
+        volume[s] += a.dot(b.cross(c)) * (turned[i] ? -1 : 1);
+    }
+    std::vector<bool> other_side(topology.shells, false);
+    for (uint32_t s = 0; s < topology.shells; ++s)
+        if (!consistent[s] && closed[s] && volume[s] < 0 && result.depth[s] == 0) other_side[s] = true;
+    for (uint32_t i = 0; i < result.kept.triangles.size(); ++i) {
+        uint32_t s = topology.shell_of[i];
+        if (!consistent[s] && turned[i] != other_side[s]) note(result.flipped, middle(result.kept, i));
+    }
+    for (uint32_t s = 0; s < topology.shells; ++s) {
+        if (!closed[s] || !consistent[s]) continue;
+        double its = mass_properties(shells[s]).volume_mm3;
+        if (result.depth[s] == 0 && its < 0) result.inside_out = true;
+        // At an odd depth there is material all round: facing inward it bounds a void, facing outward it bounds nothing.
+        if (result.depth[s] % 2 == 1) note(its < 0 ? result.cavities : result.inner_shells, middle(shells[s], 0));
+    }
+}
+
+} // namespace
+
+bool Soundness::sound() const {
+    return closed && !nonfinite && !degenerate && !duplicate && !open_edges && !nonmanifold_edges && !nonmanifold_vertices &&
+           !inconsistent_edges && !flipped && !inside_out && !inner_shells &&
+           !(self_intersecting && self_intersecting->count) && !(overlapping_shells && overlapping_shells->count);
+}
+
+Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options, const Task& task) {
+    Soundness result;
+    result.triangles = mesh.triangles.size();
+    task.tell("Sorting facets", 0.05);
+    sort_out(mesh, result);
+    task.tell("Looking at edges", 0.25);
+    result.topology = build_topology(result.kept);
+    check_edges(result);
+    if (task.stopped()) return result;
+    task.tell("Looking at shells", 0.5);
+    check_shells(result, task);
+    if (!options.self_intersections || task.stopped()) return result;
+    task.tell("Looking for facets that pass through each other", 0.6);
+    Fault crossing, overlapping;
+    std::vector<bool> hit(result.kept.triangles.size(), false), shell_hit(result.shells, false);
+    for (auto [a, b] : intersecting_pairs(result.kept, task)) {
+        for (uint32_t i : {a, b})
+            if (!hit[i]) {
+                hit[i] = true;
+                note(crossing, middle(result.kept, i));
+            }
+        uint32_t s = result.topology.shell_of[a], t = result.topology.shell_of[b];
+        if (s == t) continue;
+        for (uint32_t i : {s, t})
+            if (!shell_hit[i]) {
+                shell_hit[i] = true;
+                note(overlapping, middle(result.kept, i == s ? a : b));
+            }
+    }
+    result.self_intersecting = crossing;
+    result.overlapping_shells = overlapping;
+    return result;
+}
+
+} // namespace lp

@@ -1,0 +1,206 @@
+#include "project/analysis.h"
+#include "base/hash.h"
+#include <algorithm>
+
+namespace lp {
+namespace {
+
+/// Triangles of the host that a cut_with step made: their faces carry tags of the grown tool's copy.
+std::vector<uint32_t> faces_of_cut(const PartResult& host, uint64_t step) {
+    std::vector<uint32_t> result;
+    uint64_t copy = cut_copy_id(step);
+    uint32_t base = 0;
+    for (const StepBody& body : host.bodies) {
+        const Tessellation& t = body.body.tessellation();
+        std::vector<bool> made(t.faces.size(), false);
+        for (size_t f = 0; f < t.faces.size(); ++f)
+            for (Tag tag : t.faces[f].tags)
+                if (auto meaning = tag_meaning(tag); meaning && meaning->copy == copy) made[f] = true;
+        for (uint32_t i = 0; i < t.face_of.size(); ++i)
+            if (made[t.face_of[i]]) result.push_back(base + i);
+        base += uint32_t(t.face_of.size());
+    }
+    return result;
+}
+
+uint64_t card_key(const PrinterCard& printer, const MaterialCard& material) {
+    nlohmann::json json{printer, material};
+    return Hasher().add(std::string_view(json.dump())).value();
+}
+
+uint64_t analysis_key(const Project& project, const Part& part, const PartResult& result, const Transform& pose) {
+    Hasher key(result.key);
+    for (int i = 0; i < 3; ++i)
+        for (int j = 0; j < 4; ++j) key.add(pose.matrix()(i, j));
+    const PostOptions& posts = part.supports.posts;
+    key.add(part.supports.on).add(posts.contact_gap_mm).add(posts.spacing_mm).add(posts.post_mm).add(posts.tip_mm);
+    key.add(card_key(project.printer, project.material));
+    return key.value();
+}
+
+} // namespace
+
+const PartAnalysis* Analysis::part(uint64_t id) const {
+    for (const auto& p : parts)
+        if (p->part == id) return p.get();
+    return nullptr;
+}
+
+Transform pose_of_part(const Part& part, const PartResult& result, const ParameterValues& values, std::string* note) {
+    if (!result.mesh) return Transform::Identity();
+    Vec3 down = part.pose.down;
+    if (part.pose.face) {
+        std::string lost;
+        bool found = false;
+        for (const StepBody& body : result.bodies) {
+            auto face = resolve_reference(body.body.tessellation(), *part.pose.face);
+            if (face) {
+                down = body.body.tessellation().faces[*face].direction;
+                found = true;
+                break;
+            }
+            lost = face.error().text();
+        }
+        if (!found && note) *note = lost;
+    }
+    Vec3 turn = Vec3::Zero();
+    for (int k = 0; k < 3; ++k)
+        if (auto angle = evaluate_expression(part.pose.turn[k], QuantityKind::Angle, values)) turn[k] = *angle;
+    return pose_transform(*result.mesh, down, turn);
+}
+
+LayerOptions layer_options(const Project& project, const Part& part) {
+    LayerOptions options;
+    options.heights = {project.printer.layer_height_mm, project.printer.first_layer_mm};
+    options.walls = project.printer.walls;
+    options.infill_percent = project.printer.infill_percent;
+    options.line_width_mm = project.printer.nozzle_mm * 1.125; // 0.45 for a 0.4 nozzle
+    options.overhang_limit_deg = project.printer.overhang_limit_deg;
+    options.support_gap_mm = part.supports.posts.contact_gap_mm;
+    options.material = project.material;
+    return options;
+}
+
+std::shared_ptr<const MeasuredBody> Analyser::measured(const PartResult& part) {
+    auto& slot = measured_[part.key];
+    if (!slot) slot = std::make_shared<const MeasuredBody>(*part.mesh);
+    return slot;
+}
+
+std::vector<ContactResult> Analyser::contacts(const Evaluation& evaluation, const Task& task) {
+    const Project& project = *evaluation.project;
+    std::vector<ContactResult> result;
+    auto covered = [&](uint64_t a, uint64_t b) {
+        return std::any_of(result.begin(), result.end(), [&](const ContactResult& c) {
+            return (c.part_a == a && c.part_b == b) || (c.part_a == b && c.part_b == a);
+        });
+    };
+    auto measure = [&](ContactResult& contact) {
+        const PartResult *a = evaluation.part(contact.part_a), *b = evaluation.part(contact.part_b);
+        if (!a || !b || !a->mesh || !b->mesh) return;
+        double below = contact.wanted ? std::max(5.0, contact.wanted->gap_mm * 4) : near_mm;
+        uint64_t key = Hasher(a->key).add(b->key).add(contact.step).add(below).value();
+        auto known = gaps_.find(key);
+        if (known == gaps_.end()) {
+            auto gap = measure_gap(*measured(*a), *measured(*b), below);
+            if (gap && contact.step) {
+                auto facing = faces_of_cut(*b, contact.step);
+                if (!facing.empty()) gap->max_mm = largest_gap(*b->mesh, facing, *measured(*a));
+            }
+            known = gaps_.emplace(key, gap).first;
+        }
+        contact.gap = known->second;
+        std::optional<double> wanted;
+        if (contact.wanted) wanted = contact.wanted->gap_mm;
+        if (contact.gap) contact.state = judge_gap(*contact.gap, wanted);
+        else if (wanted) contact.state = FitState::Slack;
+    };
+    auto add = [&](const std::string& a, const std::string& b, uint64_t step, const std::string& fit) {
+        PartPtr pa = project.part_named(a), pb = project.part_named(b);
+        if (!pa || !pb) return;
+        ContactResult contact{a, b, pa->id, pb->id, step, fit, {}, {}, FitState::Unset};
+        if (auto resolved = resolve_fit_field(project, fit, a, evaluation.values)) contact.wanted = *resolved;
+        measure(contact);
+        result.push_back(std::move(contact));
+    };
+    for (const PartPtr& part : project.parts)
+        for (const Step& step : part->steps) {
+            if (step.kind != "cut_with" || !step.on || task.stopped()) continue;
+            const StepKind& kind = *find_step_kind("cut_with");
+            add(field_text(step, *kind.field("tool")), part->name, step.id, field_text(step, *kind.field("fit")));
+        }
+    for (const WantedContact& contact : project.contacts)
+        if (!task.stopped()) add(contact.a, contact.b, 0, contact.fit);
+    for (size_t i = 0; i < evaluation.parts.size(); ++i)
+        for (size_t j = i + 1; j < evaluation.parts.size(); ++j) {
+            const PartResult &a = evaluation.parts[i], &b = evaluation.parts[j];
+            if (task.stopped() || !a.mesh || !b.mesh || covered(a.part, b.part)) continue;
+            ContactResult contact{a.name, b.name, a.part, b.part, 0, "", {}, {}, FitState::Unset};
+            measure(contact);
+            if (contact.gap) result.push_back(std::move(contact));
+        }
+    return result;
+}
+
+Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& task) {
+    Analysis result;
+    const Project& project = *evaluation.project;
+    task.tell("Measuring contacts", 0.1);
+    result.contacts = contacts(evaluation, task);
+    std::map<uint64_t, std::shared_ptr<const PartAnalysis>> kept;
+    for (size_t i = 0; i < project.parts.size(); ++i) {
+        const Part& part = *project.parts[i];
+        const PartResult& made = evaluation.parts[i];
+        if (task.stopped()) return cancelled();
+        if (part.stand_in || !made.mesh) continue;
+        task.tell("Looking at " + part.name, 0.2 + 0.8 * double(i) / double(project.parts.size()));
+        std::string note;
+        Transform pose = pose_of_part(part, made, evaluation.values, &note);
+        uint64_t key = analysis_key(project, part, made, pose);
+        auto found = parts_.find(key);
+        std::shared_ptr<const PartAnalysis> analysis;
+        if (found != parts_.end() && found->second->part == part.id) {
+            analysis = found->second;
+        } else {
+            auto fresh = std::make_shared<PartAnalysis>();
+            fresh->part = part.id;
+            fresh->key = key;
+            fresh->pose = pose;
+            fresh->pose_note = note;
+            fresh->posed = std::make_shared<const TriMesh>(transformed(*made.mesh, pose));
+            InspectionOptions options;
+            options.nozzle_mm = project.printer.nozzle_mm;
+            options.overhang_limit_deg = project.printer.overhang_limit_deg;
+            options.bed_mm = project.printer.bed_mm;
+            options.self_intersections = !made.exact; // exact bodies were verified when they were made
+            fresh->inspection = inspect(*fresh->posed, options, task);
+            if (part.supports.on) {
+                PostOptions posts = part.supports.posts;
+                posts.overhang_limit_deg = project.printer.overhang_limit_deg;
+                fresh->supports = make_posts(*fresh->posed, posts, task);
+            }
+            auto plan = plan_layers(*fresh->posed, fresh->supports.mesh, layer_options(project, part), task);
+            if (task.stopped()) return cancelled();
+            if (plan) fresh->plan = std::move(*plan);
+            else fresh->plan_problem = plan.error().text();
+            analysis = fresh;
+        }
+        kept[key] = analysis;
+        result.parts.push_back(analysis);
+        if (analysis->plan) {
+            result.time_s += analysis->plan->time_s * part.quantity;
+            result.mass_g += analysis->plan->mass_g * part.quantity;
+            result.filament_mm += analysis->plan->filament_mm * part.quantity;
+            result.price += analysis->plan->price * part.quantity;
+        }
+    }
+    if (task.stopped()) return cancelled();
+    // Keep what recent snapshots used, so that undo is instant; forget the rest now and then.
+    if (parts_.size() > 200) parts_.clear();
+    if (measured_.size() > 200) measured_.clear();
+    if (gaps_.size() > 2000) gaps_.clear();
+    parts_.insert(kept.begin(), kept.end());
+    return result;
+}
+
+} // namespace lp

@@ -1,0 +1,350 @@
+#include "project/edit.h"
+#include "base/quantity.h"
+#include <algorithm>
+
+namespace lp {
+namespace {
+
+Problem missing(const std::string& what) { return {ProblemCode::Missing, what + " is not there any more.", "Choose it again.", {}, {}}; }
+
+/// Applies one edit after the other to a working copy.
+class Applier {
+  public:
+    explicit Applier(const Project& from) : project_(from) {}
+
+    std::optional<Problem> apply(const SingleEdit& edit) {
+        problem_.reset();
+        std::visit([this](const auto& e) { this->on(e); }, edit);
+        return problem_;
+    }
+    Project take() { return std::move(project_); }
+    const std::string& sentence() const { return sentence_; }
+
+  private:
+    void fail(Problem problem) { problem_ = std::move(problem); }
+
+    template <class Change> void change_part(uint64_t id, Change change) {
+        for (PartPtr& part : project_.parts)
+            if (part->id == id) {
+                auto next = std::make_shared<Part>(*part);
+                change(*next);
+                if (!problem_) part = next;
+                return;
+            }
+        fail(missing("That part"));
+    }
+
+    template <class Change> void change_step(uint64_t part, uint64_t step, Change change) {
+        change_part(part, [&](Part& p) {
+            for (size_t i = 0; i < p.steps.size(); ++i)
+                if (p.steps[i].id == step) return change(p, i);
+            fail(missing("That step"));
+        });
+    }
+
+    Expected<ParameterValues> values() const { return evaluate_parameters(project_.parameters); }
+
+    void check_value(const Step& step, const StepField& field, const std::string& text) {
+        auto numbers = values();
+        if (is_quantity(field.kind)) {
+            if (!numbers) return fail(numbers.error());
+            auto value = evaluate_expression(text, quantity_of(field.kind), *numbers);
+            if (!value) return fail(value.error());
+            if (field.low < field.high && (*value < field.low || *value > field.high))
+                fail({ProblemCode::Range, format_quantity(*value, quantity_of(field.kind), 6) + " is outside what is possible here.",
+                      "Use " + format_quantity(field.low, quantity_of(field.kind)) + " to " + format_quantity(field.high, quantity_of(field.kind)) + ".", {}, {}});
+        } else if (field.kind == FieldKind::Choice) {
+            if (std::find(field.choices.begin(), field.choices.end(), text) == field.choices.end()) {
+                std::string all;
+                for (const std::string& c : field.choices) all += (all.empty() ? "" : ", ") + c;
+                fail({ProblemCode::Wording, "\"" + text + "\" is no choice here.", "Use one of: " + all + ".", {}, {}});
+            }
+        } else if (field.kind == FieldKind::Fit) {
+            if (!numbers) return fail(numbers.error());
+            auto tool = step.fields.find("tool");
+            auto resolved = resolve_fit_field(project_, text, tool == step.fields.end() ? "" : tool->second, *numbers);
+            if (!resolved) fail(resolved.error());
+        } else if (field.kind == FieldKind::Part) {
+            if (!project_.part_named(text)) fail({ProblemCode::Missing, "There is no part called \"" + text + "\".", "Choose one of the shelf.", {}, {}});
+        }
+    }
+
+    void on(const SetField& e) {
+        change_step(e.part, e.step, [&](Part& p, size_t i) {
+            const StepKind* kind = find_step_kind(p.steps[i].kind);
+            const StepField* field = kind ? kind->field(e.field) : nullptr;
+            if (!field) return fail(missing("That number"));
+            check_value(p.steps[i], *field, e.text);
+            std::string words = e.field;
+            std::replace(words.begin(), words.end(), '_', ' ');
+            sentence_ = kind->title + " " + std::to_string(i + 1) + ": " + words + " to " + e.text;
+            p.steps[i].fields[e.field] = e.text;
+        });
+    }
+
+    void on(const SetParameter& e) {
+        if (auto wrong = check_parameter_name(e.name)) return fail(*wrong);
+        auto found = std::find_if(project_.parameters.begin(), project_.parameters.end(), [&](const Parameter& p) { return p.name == e.name; });
+        if (found == project_.parameters.end()) {
+            project_.parameters.push_back({e.name, e.expression, e.kind.value_or(QuantityKind::Length), e.note.value_or("")});
+        } else {
+            found->expression = e.expression;
+            if (e.kind) found->kind = *e.kind;
+            if (e.note) found->note = *e.note;
+        }
+        sentence_ = e.name + " = " + e.expression;
+        if (auto numbers = values(); !numbers) fail(numbers.error());
+    }
+
+    void on(const RenameParameter& e) {
+        if (e.from == e.to) return;
+        if (auto wrong = check_parameter_name(e.to)) return fail(*wrong);
+        for (const Parameter& p : project_.parameters)
+            if (p.name == e.to) return fail({ProblemCode::Wording, "There is already a number called \"" + e.to + "\".", "Choose another name.", {}, {}});
+        for (Parameter& p : project_.parameters) {
+            p.expression = rename_in_expression(p.expression, e.from, e.to);
+            if (p.name == e.from) p.name = e.to;
+        }
+        for (PartPtr& part : project_.parts) {
+            auto next = std::make_shared<Part>(*part);
+            for (Step& step : next->steps)
+                if (const StepKind* kind = find_step_kind(step.kind))
+                    for (auto& [name, text] : step.fields)
+                        if (const StepField* field = kind->field(name); field && (is_quantity(field->kind) || field->kind == FieldKind::Fit))
+                            text = rename_in_expression(text, e.from, e.to);
+            if (!(*next == *part)) part = next;
+        }
+        sentence_ = e.from + " is now called " + e.to;
+    }
+
+    void on(const RemoveParameter& e) {
+        auto uses = uses_of_parameter(project_, e.name);
+        if (!uses.empty()) {
+            std::string where;
+            for (const std::string& use : uses) where += (where.empty() ? "" : "; ") + use;
+            return fail({ProblemCode::Range, e.name + " is in use: " + where + ".", "Give those another number first.", {}, {}});
+        }
+        auto gone = std::remove_if(project_.parameters.begin(), project_.parameters.end(), [&](const Parameter& p) { return p.name == e.name; });
+        if (gone == project_.parameters.end()) return fail(missing("That number"));
+        project_.parameters.erase(gone, project_.parameters.end());
+        sentence_ = "Removed " + e.name;
+    }
+
+    void on(const AddStep& e) {
+        const StepKind* kind = find_step_kind(e.step.kind);
+        if (!kind) return fail(missing("That kind of step"));
+        change_part(e.part, [&](Part& p) {
+            Step step = e.step;
+            if (step.id == 0) step.id = project_.next_id++;
+            for (const StepField& field : kind->fields) {
+                step.fields.try_emplace(field.name, field.standard);
+                if (problem_) return;
+            }
+            size_t at = std::min(e.index.value_or(p.steps.size()), p.steps.size());
+            p.steps.insert(p.steps.begin() + long(at), step);
+            sentence_ = "Added " + kind->title + " to " + p.name;
+        });
+    }
+
+    void on(const RemoveStep& e) {
+        change_step(e.part, e.step, [&](Part& p, size_t i) {
+            sentence_ = "Removed step " + std::to_string(i + 1) + " of " + p.name;
+            p.steps.erase(p.steps.begin() + long(i));
+        });
+    }
+
+    void on(const MoveStep& e) {
+        change_step(e.part, e.step, [&](Part& p, size_t i) {
+            Step step = p.steps[i];
+            p.steps.erase(p.steps.begin() + long(i));
+            size_t to = std::min(e.index, p.steps.size());
+            p.steps.insert(p.steps.begin() + long(to), step);
+            sentence_ = "Moved step " + std::to_string(i + 1) + " of " + p.name + " to place " + std::to_string(to + 1);
+        });
+    }
+
+    void on(const SwitchStep& e) {
+        change_step(e.part, e.step, [&](Part& p, size_t i) {
+            p.steps[i].on = e.on;
+            sentence_ = "Step " + std::to_string(i + 1) + " of " + p.name + (e.on ? " switched on" : " switched off");
+        });
+    }
+
+    void on(const NameStep& e) {
+        change_step(e.part, e.step, [&](Part& p, size_t i) {
+            p.steps[i].name = e.name;
+            sentence_ = "Step " + std::to_string(i + 1) + " of " + p.name + " named " + e.name;
+        });
+    }
+
+    void on(const AddPart& e) {
+        Part part = e.part;
+        if (part.name.empty() || project_.part_named(part.name)) part.name = free_part_name(project_, part.name.empty() ? "Part" : part.name);
+        if (part.id == 0) part.id = project_.next_id++;
+        for (Step& step : part.steps) {
+            if (step.id == 0) step.id = project_.next_id++;
+            if (const StepKind* kind = find_step_kind(step.kind))
+                for (const StepField& field : kind->fields) step.fields.try_emplace(field.name, field.standard);
+        }
+        sentence_ = "Added " + std::string(part.stand_in ? "stand-in " : "part ") + part.name;
+        project_.parts.push_back(std::make_shared<const Part>(std::move(part)));
+    }
+
+    void on(const RemovePart& e) {
+        PartPtr gone = project_.part(e.part);
+        if (!gone) return fail(missing("That part"));
+        for (const PartPtr& part : project_.parts)
+            for (size_t i = 0; i < part->steps.size(); ++i)
+                if (auto tool = part->steps[i].fields.find("tool"); part->id != e.part && tool != part->steps[i].fields.end() && tool->second == gone->name)
+                    return fail({ProblemCode::Range, gone->name + " is in use: " + part->name + ", step " + std::to_string(i + 1) + ".", "Remove that step first.", {}, {}});
+        sentence_ = "Removed " + gone->name;
+        std::erase_if(project_.contacts, [&](const WantedContact& c) { return c.a == gone->name || c.b == gone->name; });
+        std::erase(project_.parts, gone);
+    }
+
+    void on(const RenamePart& e) {
+        PartPtr renamed = project_.part(e.part);
+        if (!renamed) return fail(missing("That part"));
+        std::string name = e.name;
+        name.erase(0, name.find_first_not_of(' '));
+        name.erase(name.find_last_not_of(' ') + 1);
+        if (name == renamed->name) return;
+        if (name.empty() || name.size() > 80) return fail({ProblemCode::Wording, "A part needs a name of 1 to 80 letters.", "Type one.", {}, {}});
+        if (project_.part_named(name)) return fail({ProblemCode::Wording, "There is already a part called \"" + name + "\".", "Choose another name.", {}, {}});
+        std::string old = renamed->name;
+        for (PartPtr& part : project_.parts) {
+            auto next = std::make_shared<Part>(*part);
+            if (part->id == e.part) next->name = name;
+            for (Step& step : next->steps)
+                if (auto tool = step.fields.find("tool"); tool != step.fields.end() && tool->second == old) tool->second = name;
+            if (!(*next == *part)) part = next;
+        }
+        for (WantedContact& c : project_.contacts) {
+            if (c.a == old) c.a = name;
+            if (c.b == old) c.b = name;
+        }
+        sentence_ = old + " is now called " + name;
+    }
+
+    void on(const SetQuantity& e) {
+        if (e.quantity < 0 || e.quantity > 1000) return fail({ProblemCode::Range, "A quantity is 0 to 1000.", "Type such a number.", {}, {}});
+        change_part(e.part, [&](Part& p) {
+            p.quantity = e.quantity;
+            sentence_ = std::to_string(e.quantity) + " of " + p.name;
+        });
+    }
+    void on(const SetColour& e) {
+        change_part(e.part, [&](Part& p) {
+            p.colour = e.colour;
+            sentence_ = "Colour of " + p.name;
+        });
+    }
+    void on(const SetVisible& e) {
+        change_part(e.part, [&](Part& p) {
+            p.visible = e.visible;
+            sentence_ = (e.visible ? "Showed " : "Hid ") + p.name;
+        });
+    }
+    void on(const SetSeeThrough& e) {
+        change_part(e.part, [&](Part& p) {
+            p.see_through = e.see_through;
+            sentence_ = p.name + (e.see_through ? " see-through" : " solid");
+        });
+    }
+    void on(const SetPose& e) {
+        change_part(e.part, [&](Part& p) {
+            if (auto numbers = values(); numbers) {
+                for (const std::string& turn : e.pose.turn)
+                    if (auto angle = evaluate_expression(turn, QuantityKind::Angle, *numbers); !angle) return fail(angle.error());
+            }
+            sentence_ = e.pose.face && e.pose.face != p.pose.face ? "Laid " + p.name + " on its " + tag_words(e.pose.face->primary) + " face" : "Turned " + p.name + " on the bed";
+            p.pose = e.pose;
+        });
+    }
+    void on(const SetSupports& e) {
+        const PostOptions& o = e.supports.posts;
+        if (!(o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 && o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 &&
+              o.contact_gap_mm <= 5))
+            return fail({ProblemCode::Range, "These support sizes make no sense.", "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts.", {}, {}});
+        change_part(e.part, [&](Part& p) {
+            sentence_ = e.supports.on == p.supports.on ? "Changed supports of " + p.name : (e.supports.on ? "Put supports under " : "Took supports away from ") + p.name;
+            p.supports = e.supports;
+        });
+    }
+    void on(const SetFitGap& e) {
+        if (!(e.gap_mm >= 0 && e.gap_mm <= 20)) return fail({ProblemCode::Range, "A gap is 0 to 20 mm a face.", "Type such a number.", {}, {}});
+        for (NamedFit& fit : project_.fits)
+            if (fit.name == e.name) {
+                fit.gap_mm = e.gap_mm;
+                fit.source = "typed here";
+                sentence_ = "Fit " + e.name + " to " + format_quantity(e.gap_mm, QuantityKind::Length);
+                return;
+            }
+        fail(missing("That fit"));
+    }
+    void on(const SetPrinter& e) {
+        if (auto wrong = check_card(e.printer)) return fail(*wrong);
+        project_.printer = e.printer;
+        sentence_ = "Changed the printer card";
+    }
+    void on(const SetMaterial& e) {
+        if (!(e.material.density_g_cm3 > 0.1 && e.material.density_g_cm3 < 25 && e.material.price_per_kg >= 0 && e.material.filament_mm > 0.5 && e.material.filament_mm < 10))
+            return fail({ProblemCode::Range, "The material card makes no sense.", "Density in g/cm³, price a kg, filament in mm.", {}, {}});
+        project_.material = e.material;
+        sentence_ = "Changed the material card";
+    }
+    void on(const SetProjectName& e) {
+        project_.name = e.name;
+        sentence_ = "Project called " + e.name;
+    }
+    void on(const AddImport& e) {
+        project_.imports[e.file] = e.contents;
+        sentence_ = "Took in " + e.file;
+    }
+
+    Project project_;
+    std::string sentence_;
+    std::optional<Problem> problem_;
+};
+
+} // namespace
+
+Expected<Edited> apply_edit(const Project& project, const Edit& edit) {
+    Applier applier(project);
+    std::string sentence = edit.sentence;
+    for (const SingleEdit& single : edit.parts) {
+        if (auto failed = applier.apply(single)) return tl::make_unexpected(*failed);
+        if (sentence.empty()) sentence = applier.sentence();
+    }
+    return Edited{std::make_shared<const Project>(applier.take()), sentence};
+}
+
+Edit edit_from_typed(const Project& project, uint64_t part, uint64_t step, const std::string& field, const std::string& typed) {
+    size_t equals = typed.find('=');
+    if (equals != std::string::npos && typed.find('=', equals + 1) == std::string::npos) {
+        std::string name = typed.substr(0, equals), expression = typed.substr(equals + 1);
+        name.erase(0, name.find_first_not_of(' '));
+        name.erase(name.find_last_not_of(' ') + 1);
+        expression.erase(0, expression.find_first_not_of(' '));
+        if (!check_parameter_name(name)) {
+            QuantityKind kind = QuantityKind::Length;
+            if (const Step* s = project.step(part, step))
+                if (const StepKind* k = find_step_kind(s->kind))
+                    if (const StepField* f = k->field(field); f && is_quantity(f->kind)) kind = quantity_of(f->kind);
+            bool known = std::any_of(project.parameters.begin(), project.parameters.end(), [&](const Parameter& p) { return p.name == name; });
+            Edit edit;
+            edit.parts.push_back(SetParameter{name, expression, known ? std::nullopt : std::optional(kind), {}});
+            edit.parts.push_back(SetField{part, step, field, name});
+            return edit;
+        }
+    }
+    return SetField{part, step, field, typed};
+}
+
+std::string free_part_name(const Project& project, const std::string& wanted) {
+    if (!project.part_named(wanted)) return wanted;
+    for (int n = 2;; ++n)
+        if (std::string name = wanted + " " + std::to_string(n); !project.part_named(name)) return name;
+}
+
+} // namespace lp

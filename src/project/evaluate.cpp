@@ -1,0 +1,284 @@
+#include "project/evaluate.h"
+#include "base/hash.h"
+#include "base/quantity.h"
+#include <algorithm>
+
+namespace lp {
+
+namespace {
+struct Cached {
+    Expected<StepResult> result = problem(ProblemCode::Missing, "Not made yet.");
+    uint64_t generation = 0;
+};
+constexpr uint64_t generations_kept = 24; ///< undo and redo over the last edits stay instant
+} // namespace
+
+struct Evaluator::Cache {
+    std::mutex mutex;
+    std::unordered_map<uint64_t, Cached> steps;
+    std::unordered_map<uint64_t, Expected<TriMesh>> imports;
+    uint64_t generation = 0;
+    Counts counts;
+};
+
+namespace {
+
+/// One evaluation of one snapshot.
+class Run {
+  public:
+    using Find = std::function<std::optional<Expected<StepResult>>(uint64_t key)>;
+    using Keep = std::function<void(uint64_t key, const Expected<StepResult>& result)>;
+    using Import = std::function<Expected<TriMesh>(const std::string& file)>;
+
+    Run(const Project& project, const ParameterValues& values, const Task& task, Find find, Keep keep, Import import)
+        : project_(project), values_(values), task_(task), find_(std::move(find)), keep_(std::move(keep)), import_(std::move(import)) {}
+
+    struct Grown {
+        std::vector<StepBody> bodies;
+        std::vector<StepOutcome> outcomes;
+        uint64_t key = 0;
+    };
+
+    Expected<Grown> part(const Part& part, double growth, uint64_t copy) {
+        if (std::find(making_.begin(), making_.end(), part.id) != making_.end()) {
+            std::string loop;
+            for (uint64_t id : making_) loop += project_.part(id)->name + " → ";
+            return problem(ProblemCode::Missing, "These parts are cut with each other in a circle: " + loop + part.name + ".", "Remove one of those steps.");
+        }
+        making_.push_back(part.id);
+        Grown grown;
+        grown.key = Hasher(0x517e).add(growth).add(copy).value();
+        for (const Step& step : part.steps) {
+            if (task_.stopped()) break;
+            grown.outcomes.push_back(run_step(step, growth, copy, grown));
+        }
+        making_.pop_back();
+        if (task_.stopped()) return cancelled();
+        return grown;
+    }
+
+  private:
+    StepOutcome run_step(const Step& step, double growth, uint64_t copy, Grown& grown) {
+        StepOutcome outcome{step.id, false, step.on, {}, {}};
+        if (!step.on) {
+            outcome.ok = true;
+            return outcome;
+        }
+        auto fail = [&](Problem why) {
+            outcome.says = why.text();
+            outcome.problem = std::move(why);
+            return outcome;
+        };
+        const StepKind* kind = find_step_kind(step.kind);
+        if (!kind) return fail({ProblemCode::Missing, "This kind of step is not known here: " + step.kind + ".", "Open the project with a later version.", {}, {}});
+        StepContext context;
+        context.step_id = step.id;
+        context.copy = copy;
+        context.growth_mm = growth;
+        context.task = task_;
+        Hasher key(grown.key);
+        key.add(kind->id).add(kind->version).add(step.id).add(std::string_view(step.name));
+        if (auto wrong = read_fields(step, *kind, context, key)) return fail(*wrong);
+        context.words["name"] = step.name;
+        uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
+        context.part_body = [this, tool_copy](const std::string& name, double by) { return tool_body(name, by, tool_copy); };
+        context.fit_gap = [this](const std::string& fit, const std::string& tool) -> Expected<double> {
+            auto resolved = resolve_fit_field(project_, fit, tool, values_);
+            if (!resolved) return tl::make_unexpected(resolved.error());
+            return resolved->gap_mm;
+        };
+        context.import_mesh = import_;
+        // What a tool is made of belongs to the key: it is made (or found) first.
+        if (auto wrong = add_tool_key(step, *kind, context, key, tool_copy)) return fail(*wrong);
+        uint64_t id = key.value();
+        auto found = find_(id);
+        Expected<StepResult> result = found ? *found : kind->evaluate(grown.bodies, context);
+        if (!found && !task_.stopped()) keep_(id, result);
+        if (!result) return fail(result.error());
+        grown.key = id;
+        grown.bodies = result->bodies;
+        outcome.ok = true;
+        outcome.says = result->note;
+        return outcome;
+    }
+
+    std::optional<Problem> read_fields(const Step& step, const StepKind& kind, StepContext& context, Hasher& key) {
+        for (const StepField& field : kind.fields) {
+            std::string text = field_text(step, field);
+            if (!is_quantity(field.kind)) {
+                if (text.empty() && field.kind != FieldKind::Text)
+                    return Problem{ProblemCode::Missing, "It is not said " + (field.kind == FieldKind::Part ? std::string("which part to cut with") : "what \"" + field.name + "\" is") + ".",
+                                   "Click it in the sentence and choose.", {}, {}};
+                if (field.kind == FieldKind::Choice && std::find(field.choices.begin(), field.choices.end(), text) == field.choices.end())
+                    return Problem{ProblemCode::Wording, "\"" + text + "\" is no choice for \"" + field.name + "\".", "Choose another.", {}, {}};
+                context.words[field.name] = text;
+                key.add(field.name).add(std::string_view(text));
+                continue;
+            }
+            auto value = evaluate_expression(text, quantity_of(field.kind), values_);
+            if (!value) return value.error();
+            if (field.low < field.high && (*value < field.low || *value > field.high)) {
+                std::string words = field.name;
+                std::replace(words.begin(), words.end(), '_', ' ');
+                return Problem{ProblemCode::Range, "The " + words + " is " + format_quantity(*value, quantity_of(field.kind), 6) + ".",
+                               "It must lie between " + format_quantity(field.low, quantity_of(field.kind)) + " and " +
+                                   format_quantity(field.high, quantity_of(field.kind)) + ".", {}, {}};
+            }
+            context.numbers[field.name] = *value;
+            key.add(field.name).add(*value);
+        }
+        return std::nullopt;
+    }
+
+    std::optional<Problem> add_tool_key(const Step& step, const StepKind& kind, const StepContext& context, Hasher& key, uint64_t tool_copy) {
+        for (const StepField& field : kind.fields) {
+            if (field.kind == FieldKind::File) {
+                auto import = project_.imports.find(context.word(field.name.c_str()));
+                if (import != project_.imports.end() && import->second) key.add(std::string_view(*import->second));
+            }
+            if (field.kind != FieldKind::Part) continue;
+            double gap = 0;
+            if (kind.field("fit")) {
+                auto resolved = context.fit_gap(context.word("fit"), context.word(field.name.c_str()));
+                if (!resolved) return resolved.error();
+                gap = *resolved;
+                key.add(gap);
+            }
+            PartPtr tool = project_.part_named(context.word(field.name.c_str()));
+            if (!tool) return Problem{ProblemCode::Missing, "There is no part called \"" + field_text(step, field) + "\".", "Click it in the sentence and choose another.", {}, {}};
+            auto grown = part(*tool, gap - context.growth_mm, tool_copy);
+            if (!grown) return grown.error();
+            key.add(grown->key);
+        }
+        return std::nullopt;
+    }
+
+    Expected<Body> tool_body(const std::string& name, double growth, uint64_t copy) {
+        PartPtr tool = project_.part_named(name);
+        if (!tool) return problem(ProblemCode::Missing, "There is no part called \"" + name + "\".", "Choose another.");
+        auto grown = part(*tool, growth, copy);
+        if (!grown) return tl::make_unexpected(grown.error());
+        for (const StepOutcome& outcome : grown->outcomes)
+            if (!outcome.ok && outcome.problem) {
+                Problem why = *outcome.problem;
+                why.sentence = name + ": " + why.sentence;
+                return tl::make_unexpected(why);
+            }
+        if (grown->bodies.empty()) return problem(ProblemCode::Missing, name + " has no body yet.", "Give it a solid first.");
+        if (grown->bodies.size() == 1) return grown->bodies[0].body;
+        std::vector<Body> others;
+        for (size_t i = 1; i < grown->bodies.size(); ++i) others.push_back(grown->bodies[i].body);
+        auto joined = combine(Operation::Join, grown->bodies[0].body, others, task_);
+        if (!joined) return tl::make_unexpected(joined.error());
+        return joined->body;
+    }
+
+    const Project& project_;
+    const ParameterValues& values_;
+    const Task& task_;
+    Find find_;
+    Keep keep_;
+    Import import_;
+    std::vector<uint64_t> making_;
+};
+
+PartResult to_result(const Part& part, Run::Grown grown) {
+    PartResult result;
+    result.part = part.id;
+    result.name = part.name;
+    result.stand_in = part.stand_in;
+    result.steps = std::move(grown.outcomes);
+    result.bodies = std::move(grown.bodies);
+    result.key = grown.key;
+    result.exact = !result.bodies.empty();
+    if (result.bodies.empty()) return result;
+    auto mesh = std::make_shared<TriMesh>();
+    Vec3 moment = Vec3::Zero();
+    for (const StepBody& body : result.bodies) {
+        append(*mesh, body.body.mesh());
+        result.box.extend(body.body.box());
+        const MassProperties& mass = body.body.mass();
+        result.mass.volume_mm3 += mass.volume_mm3;
+        result.mass.area_mm2 += mass.area_mm2;
+        moment += mass.volume_mm3 * mass.centre;
+        result.exact = result.exact && body.body.is_exact();
+    }
+    result.mass.centre = result.mass.volume_mm3 != 0 ? Vec3(moment / result.mass.volume_mm3) : bounding_box(*mesh).center();
+    result.mesh = mesh;
+    return result;
+}
+
+} // namespace
+
+uint64_t cut_copy_id(uint64_t step) { return Hasher(0xc07).add(step).value(); }
+
+bool PartResult::all_ok() const {
+    return std::all_of(steps.begin(), steps.end(), [](const StepOutcome& s) { return s.ok; });
+}
+
+const PartResult* Evaluation::part(uint64_t id) const {
+    for (const PartResult& p : parts)
+        if (p.part == id) return &p;
+    return nullptr;
+}
+
+Evaluator::Evaluator(MeshReader reader) : reader_(std::move(reader)), cache_(std::make_unique<Cache>()) {}
+Evaluator::~Evaluator() = default;
+
+Evaluator::Counts Evaluator::last_counts() const {
+    std::lock_guard lock(cache_->mutex);
+    return cache_->counts;
+}
+
+Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& task) {
+    {
+        std::lock_guard lock(cache_->mutex);
+        ++cache_->generation;
+        cache_->counts = {};
+    }
+    Evaluation evaluation;
+    evaluation.project = project;
+    auto values = evaluate_parameters(project->parameters);
+    if (values) evaluation.values = *values;
+    else evaluation.parameter_problem = values.error();
+    auto find = [this](uint64_t key) -> std::optional<Expected<StepResult>> {
+        std::lock_guard lock(cache_->mutex);
+        auto found = cache_->steps.find(key);
+        if (found == cache_->steps.end()) return std::nullopt;
+        found->second.generation = cache_->generation;
+        ++cache_->counts.reused;
+        return found->second.result;
+    };
+    auto keep = [this](uint64_t key, const Expected<StepResult>& result) {
+        std::lock_guard lock(cache_->mutex);
+        ++cache_->counts.made;
+        cache_->steps[key] = {result, cache_->generation};
+    };
+    auto import = [this, &project](const std::string& file) -> Expected<TriMesh> {
+        auto found = project->imports.find(file);
+        if (found == project->imports.end() || !found->second)
+            return problem(ProblemCode::File, "The file \"" + file + "\" is not in the project.", "Bring it in again.");
+        uint64_t key = Hasher().add(std::string_view(*found->second)).value();
+        {
+            std::lock_guard lock(cache_->mutex);
+            if (auto known = cache_->imports.find(key); known != cache_->imports.end()) return known->second;
+        }
+        auto mesh = reader_(file, *found->second);
+        std::lock_guard lock(cache_->mutex);
+        cache_->imports.emplace(key, mesh);
+        return mesh;
+    };
+    Run run(*project, evaluation.values, task, find, keep, import);
+    for (size_t i = 0; i < project->parts.size(); ++i) {
+        const Part& part = *project->parts[i];
+        task.tell("Making " + part.name, double(i) / double(project->parts.size()));
+        auto grown = run.part(part, 0, 0);
+        if (!grown) return tl::make_unexpected(grown.error());
+        evaluation.parts.push_back(to_result(part, std::move(*grown)));
+    }
+    std::lock_guard lock(cache_->mutex);
+    std::erase_if(cache_->steps, [&](const auto& entry) { return entry.second.generation + generations_kept < cache_->generation; });
+    return evaluation;
+}
+
+} // namespace lp

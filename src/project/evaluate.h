@@ -1,0 +1,63 @@
+// From the document to bodies: every part's steps, cached by what goes into them, stopped on request.
+#pragma once
+#include "project/project.h"
+#include <mutex>
+
+namespace lp {
+
+struct StepOutcome {
+    uint64_t step = 0;
+    bool ok = false;
+    bool on = true;
+    std::string says;              ///< the note of a step that worked, or sentence and advice of one that failed
+    std::optional<Problem> problem;
+};
+
+struct PartResult {
+    uint64_t part = 0;
+    std::string name;
+    bool stand_in = false;
+    std::vector<StepOutcome> steps;
+    std::vector<StepBody> bodies;  ///< what is there after the last step; empty for a part with no body
+    uint64_t key = 0;              ///< fingerprint of all that went into it
+    /// All bodies as one mesh; null when there is none.
+    std::shared_ptr<const TriMesh> mesh;
+    Box3 box;                      ///< of all bodies
+    MassProperties mass;           ///< of all bodies; exact where they are
+    bool exact = false;            ///< all bodies are
+    bool all_ok() const;
+};
+
+struct Evaluation {
+    ProjectPtr project;
+    ParameterValues values;
+    std::optional<Problem> parameter_problem;
+    std::vector<PartResult> parts; ///< in the order of the project
+    const PartResult* part(uint64_t id) const;
+};
+
+/// Reads a foreign file's bytes as triangles; given by the layer that knows the formats.
+using MeshReader = std::function<Expected<TriMesh>(const std::string& file_name, const std::string& bytes)>;
+
+/// Keeps results of steps between evaluations. Safe from any thread; one evaluation at a time uses it best.
+class Evaluator {
+  public:
+    explicit Evaluator(MeshReader reader);
+    ~Evaluator();
+    /// Evaluates every part. A step that fails leaves the bodies as they were and says why; the next ones go on.
+    /// Returns Cancelled when stopped, never half a result.
+    Expected<Evaluation> evaluate(const ProjectPtr& project, const Task& task = {});
+    /// Results of steps taken from the cache and made anew in the last evaluation.
+    struct Counts { size_t reused = 0, made = 0; };
+    Counts last_counts() const;
+
+  private:
+    struct Cache;
+    MeshReader reader_;
+    std::unique_ptr<Cache> cache_;
+};
+
+/// Fingerprint that marks the faces a cut_with step made in its part: the copy number of its grown tool's tags.
+uint64_t cut_copy_id(uint64_t step);
+
+} // namespace lp

@@ -1,0 +1,320 @@
+#include "project/project_json.h"
+#include "base/quantity.h"
+#include <set>
+
+namespace lp {
+namespace {
+
+using nlohmann::json;
+
+struct Refused {
+    Problem problem;
+};
+
+[[noreturn]] void refuse(const std::string& sentence, const std::string& advice = "Correct it in the file.") {
+    throw Refused{Problem{ProblemCode::File, sentence, advice, {}, {}}};
+}
+
+const json& object(const json& value, const std::string& where) {
+    if (!value.is_object()) refuse(where + " is not an object in braces.");
+    return value;
+}
+
+std::string text_of(const json& value, const std::string& where) {
+    if (value.is_string()) return value.get<std::string>();
+    if (value.is_number()) return format_number(value.get<double>(), 9);
+    if (value.is_boolean()) return value.get<bool>() ? "true" : "false";
+    if (value.is_array()) { // a list of names
+        std::string joined;
+        for (const json& item : value) joined += (joined.empty() ? "" : ", ") + text_of(item, where);
+        return joined;
+    }
+    refuse(where + " is neither a text nor a number.");
+}
+
+template <class T> T get_or(const json& from, const char* key, T standard, const std::string& where) {
+    auto found = from.find(key);
+    if (found == from.end() || found->is_null()) return standard;
+    try {
+        return found->get<T>();
+    } catch (const json::exception&) {
+        refuse(where + ": \"" + key + "\" is of the wrong type.");
+    }
+}
+
+json rest(const json& from, const std::set<std::string>& known) {
+    json extra;
+    for (auto& [key, value] : from.items())
+        if (!known.count(key)) extra[key] = value;
+    return extra;
+}
+
+void put_rest(json& into, const json& extra) {
+    if (extra.is_object())
+        for (auto& [key, value] : extra.items())
+            if (!into.contains(key)) into[key] = value;
+}
+
+json vec_json(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+Vec3 vec_of(const json& value, const std::string& where) {
+    try {
+        auto a = value.get<std::array<double, 3>>();
+        return {a[0], a[1], a[2]};
+    } catch (const json::exception&) {
+        refuse(where + " is not three numbers.");
+    }
+}
+
+json pose_json(const PrintPose& pose) {
+    json result{{"down", vec_json(pose.down)}, {"turn", pose.turn}, {"face", nullptr}};
+    if (pose.face)
+        result["face"] = {{"tags", pose.face->tags},
+                          {"primary", pose.face->primary},
+                          {"point", vec_json(pose.face->point)},
+                          {"neighbours", pose.face->neighbours}};
+    return result;
+}
+
+PrintPose pose_of(const json& from, const std::string& where) {
+    PrintPose pose;
+    object(from, where);
+    if (from.contains("down")) pose.down = vec_of(from["down"], where + ", down");
+    if (pose.down.norm() < 1e-9 || !pose.down.allFinite()) refuse(where + ", down has no direction.");
+    pose.down.normalize();
+    if (from.contains("turn")) {
+        if (!from["turn"].is_array() || from["turn"].size() != 3) refuse(where + ", turn is not three angles.");
+        for (int k = 0; k < 3; ++k) pose.turn[k] = text_of(from["turn"][k], where + ", turn");
+    }
+    if (from.contains("face") && from["face"].is_object()) {
+        const json& face = from["face"];
+        FaceReference reference;
+        reference.tags = get_or(face, "tags", TagSet{}, where);
+        reference.primary = get_or(face, "primary", Tag(0), where);
+        if (face.contains("point")) reference.point = vec_of(face["point"], where);
+        reference.neighbours = get_or(face, "neighbours", TagSet{}, where);
+        pose.face = reference;
+    }
+    return pose;
+}
+
+json part_json(const Part& part) {
+    json steps = json::array();
+    for (const Step& step : part.steps) {
+        json s{{"id", step.id}, {"kind", step.kind}, {"fields", step.fields}};
+        if (!step.name.empty()) s["name"] = step.name;
+        if (!step.on) s["on"] = false;
+        put_rest(s, step.extra);
+        steps.push_back(std::move(s));
+    }
+    const PostOptions& posts = part.supports.posts;
+    json result{{"id", part.id},
+                {"name", part.name},
+                {"stand_in", part.stand_in},
+                {"quantity", part.quantity},
+                {"colour", part.colour},
+                {"visible", part.visible},
+                {"see_through", part.see_through},
+                {"steps", steps},
+                {"pose", pose_json(part.pose)},
+                {"supports",
+                 {{"on", part.supports.on},
+                  {"contact_gap_mm", posts.contact_gap_mm},
+                  {"spacing_mm", posts.spacing_mm},
+                  {"post_mm", posts.post_mm},
+                  {"tip_mm", posts.tip_mm}}}};
+    put_rest(result, part.extra);
+    return result;
+}
+
+Step step_of(const json& from, const std::string& where) {
+    object(from, where);
+    Step step;
+    step.id = get_or(from, "id", uint64_t(0), where);
+    step.kind = get_or(from, "kind", std::string(), where);
+    if (step.kind.empty()) refuse(where + " has no kind.");
+    const StepKind* kind = find_step_kind(step.kind);
+    if (!kind) refuse(where + " is of a kind not known here: \"" + step.kind + "\".", "loose-peg-cli steps lists the kinds there are.");
+    step.name = get_or(from, "name", std::string(), where);
+    step.on = get_or(from, "on", true, where);
+    if (from.contains("fields"))
+        for (auto& [key, value] : object(from["fields"], where + ", fields").items()) {
+            if (!kind->field(key)) refuse(where + " (" + step.kind + ") has no field \"" + key + "\".", "loose-peg-cli steps lists the fields of each kind.");
+            step.fields[key] = text_of(value, where + ", " + key);
+        }
+    step.extra = rest(from, {"id", "kind", "name", "on", "fields"});
+    return step;
+}
+
+Part part_of(const json& from, const std::string& where) {
+    object(from, where);
+    Part part;
+    part.id = get_or(from, "id", uint64_t(0), where);
+    part.name = get_or(from, "name", std::string(), where);
+    if (part.name.empty()) refuse(where + " has no name.");
+    part.stand_in = get_or(from, "stand_in", false, where);
+    part.quantity = get_or(from, "quantity", 1, where);
+    if (part.quantity < 0 || part.quantity > 1000) refuse(where + ": the quantity is not between 0 and 1000.");
+    part.colour = get_or(from, "colour", part.colour, where);
+    part.visible = get_or(from, "visible", true, where);
+    part.see_through = get_or(from, "see_through", false, where);
+    const json steps = from.value("steps", json::array());
+    if (!steps.is_array()) refuse(where + ": steps is not a list.");
+    for (size_t i = 0; i < steps.size(); ++i)
+        part.steps.push_back(step_of(steps[i], "part \"" + part.name + "\", step " + std::to_string(i + 1)));
+    if (from.contains("pose")) part.pose = pose_of(from["pose"], "part \"" + part.name + "\", pose");
+    if (from.contains("supports")) {
+        const json& s = object(from["supports"], where + ", supports");
+        PostOptions& posts = part.supports.posts;
+        part.supports.on = get_or(s, "on", false, where);
+        posts.contact_gap_mm = get_or(s, "contact_gap_mm", posts.contact_gap_mm, where);
+        posts.spacing_mm = get_or(s, "spacing_mm", posts.spacing_mm, where);
+        posts.post_mm = get_or(s, "post_mm", posts.post_mm, where);
+        posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
+        if (!(posts.spacing_mm >= 0.5 && posts.post_mm > 0.1 && posts.tip_mm > 0.05 && posts.contact_gap_mm >= 0))
+            refuse(where + ": the supports' sizes make no sense.");
+    }
+    part.extra = rest(from, {"id", "name", "stand_in", "quantity", "colour", "visible", "see_through", "steps", "pose", "supports"});
+    return part;
+}
+
+void read_parameters(const json& from, Project& project) {
+    auto add = [&](Parameter p) { project.parameters.push_back(std::move(p)); };
+    if (from.is_object()) {
+        for (auto& [name, value] : from.items()) add({name, text_of(value, "parameter " + name), QuantityKind::Length, ""});
+        return;
+    }
+    if (!from.is_array()) refuse("parameters is neither a list nor an object.");
+    for (const json& item : from) {
+        object(item, "a parameter");
+        Parameter p;
+        p.name = get_or(item, "name", std::string(), "a parameter");
+        if (!item.contains("expression")) refuse("parameter \"" + p.name + "\" has no expression.");
+        p.expression = text_of(item["expression"], "parameter " + p.name);
+        std::string kind = get_or(item, "kind", std::string("length"), "parameter " + p.name);
+        auto found = kind_from_name(kind);
+        if (!found) refuse("parameter \"" + p.name + "\" is of a kind not known here: \"" + kind + "\".", "Use length, angle, count or number.");
+        p.kind = *found;
+        p.note = get_or(item, "note", std::string(), "parameter " + p.name);
+        add(std::move(p));
+    }
+}
+
+/// Ids that are missing or repeated are given anew, after all that are in use.
+void give_ids(Project& project, std::vector<Part>& parts) {
+    std::set<uint64_t> used;
+    uint64_t highest = 0;
+    for (const Part& part : parts) {
+        highest = std::max(highest, part.id);
+        for (const Step& step : part.steps) highest = std::max(highest, step.id);
+    }
+    project.next_id = std::max(project.next_id, highest + 1);
+    for (Part& part : parts) {
+        if (part.id == 0 || !used.insert(part.id).second) used.insert(part.id = project.next_id++);
+        for (Step& step : part.steps)
+            if (step.id == 0 || !used.insert(step.id).second) used.insert(step.id = project.next_id++);
+    }
+}
+
+Project read(const json& from) {
+    object(from, "The project");
+    if (get_or(from, "format", std::string(), "The project") != "loose-peg") refuse("This is no Loose Peg project: \"format\" is not \"loose-peg\".", "Open a .loosepeg file or its project.json.");
+    int version = get_or(from, "version", 0, "The project");
+    if (version > project_version)
+        refuse("This project was saved by a later version (format " + std::to_string(version) + ").", "Open it with that version.");
+    if (version < 1) refuse("The project's version is " + std::to_string(version) + ".", "It must be 1 or more.");
+    Project project;
+    project.name = get_or(from, "name", project.name, "The project");
+    if (from.contains("parameters")) read_parameters(from["parameters"], project);
+    for (const Parameter& p : project.parameters)
+        if (auto wrong = check_parameter_name(p.name)) throw Refused{*wrong};
+    std::vector<Part> parts;
+    const json list = from.value("parts", json::array());
+    if (!list.is_array()) refuse("parts is not a list.");
+    std::set<std::string> names;
+    for (size_t i = 0; i < list.size(); ++i) {
+        parts.push_back(part_of(list[i], "part " + std::to_string(i + 1)));
+        if (!names.insert(parts.back().name).second) refuse("Two parts are called \"" + parts.back().name + "\".", "Rename one.");
+    }
+    if (from.contains("contacts")) {
+        if (!from["contacts"].is_array()) refuse("contacts is not a list.");
+        for (const json& c : from["contacts"])
+            project.contacts.push_back({get_or(c, "a", std::string(), "a contact"), get_or(c, "b", std::string(), "a contact"),
+                                        c.contains("fit") ? text_of(c["fit"], "a contact") : "slide"});
+    }
+    try {
+        if (from.contains("fits")) project.fits = from["fits"].get<std::vector<NamedFit>>();
+        if (from.contains("printer")) project.printer = from["printer"].get<PrinterCard>();
+        if (from.contains("material")) project.material = from["material"].get<MaterialCard>();
+    } catch (const json::exception&) {
+        refuse("The fits, the printer card or the material card cannot be read.", "Compare them with docs/file-format.md.");
+    }
+    if (auto wrong = check_card(project.printer)) throw Refused{*wrong};
+    if (from.contains("imports"))
+        for (const std::string& file : get_or(from, "imports", std::vector<std::string>(), "The project")) project.imports[file] = nullptr;
+    // A hand-written project need not list its imports: the steps name them.
+    for (const Part& part : parts)
+        for (const Step& step : part.steps)
+            if (const StepKind* kind = find_step_kind(step.kind))
+                for (const StepField& field : kind->fields)
+                    if (field.kind == FieldKind::File && !field_text(step, field).empty()) project.imports.try_emplace(field_text(step, field), nullptr);
+    project.next_id = get_or(from, "next_id", uint64_t(1), "The project");
+    give_ids(project, parts);
+    for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));
+    project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer", "material", "imports", "next_id"});
+    return project;
+}
+
+} // namespace
+
+nlohmann::json project_to_json(const Project& project) {
+    json parameters = json::array();
+    for (const Parameter& p : project.parameters) {
+        json item{{"name", p.name}, {"expression", p.expression}, {"kind", kind_name(p.kind)}};
+        if (!p.note.empty()) item["note"] = p.note;
+        parameters.push_back(std::move(item));
+    }
+    json parts = json::array(), contacts = json::array(), imports = json::array();
+    for (const PartPtr& part : project.parts) parts.push_back(part_json(*part));
+    for (const WantedContact& c : project.contacts) contacts.push_back({{"a", c.a}, {"b", c.b}, {"fit", c.fit}});
+    for (const auto& [name, data] : project.imports) imports.push_back(name);
+    json result{{"format", "loose-peg"},       {"version", project_version}, {"name", project.name},
+                {"parameters", parameters},    {"parts", parts},             {"contacts", contacts},
+                {"fits", project.fits},        {"printer", project.printer}, {"material", project.material},
+                {"imports", imports},          {"next_id", project.next_id}};
+    put_rest(result, project.extra);
+    return result;
+}
+
+Expected<Project> project_from_json(const nlohmann::json& from) {
+    try {
+        return read(from);
+    } catch (const Refused& refused) {
+        return tl::make_unexpected(refused.problem);
+    } catch (const json::exception& error) {
+        return problem(ProblemCode::File, "The project cannot be read.", error.what());
+    }
+}
+
+Expected<Project> project_from_text(const std::string& text) {
+    if (text.empty()) return problem(ProblemCode::File, "The project is empty.", "Open another file.");
+    try {
+        // Depth is bounded here, because the parser's values free themselves recursively.
+        int depth = 0;
+        auto shallow = [&](int now, json::parse_event_t, json&) {
+            depth = std::max(depth, now);
+            if (depth > 64) throw Refused{Problem{ProblemCode::File, "The project is nested more than 64 deep.", "This is no project file.", {}, {}}};
+            return true;
+        };
+        return project_from_json(json::parse(text, shallow));
+    } catch (const Refused& refused) {
+        return tl::make_unexpected(refused.problem);
+    } catch (const json::parse_error& error) {
+        return problem(ProblemCode::File, "The project cannot be read at byte " + std::to_string(error.byte) + " of " + std::to_string(text.size()) + ".",
+                       "The file may be cut off; look for its backup (.loosepeg~).");
+    } catch (const json::exception& error) {
+        return problem(ProblemCode::File, "The project cannot be read.", error.what());
+    }
+}
+
+} // namespace lp

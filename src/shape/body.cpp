@@ -1,0 +1,80 @@
+#include "shape/body.h"
+#include "base/tolerance.h"
+#include "shape/occt_convert.h"
+#include <BRepBndLib.hxx>
+#include <BRepGProp.hxx>
+#include <Bnd_Box.hxx>
+#include <GProp_GProps.hxx>
+#include <TopExp.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <unordered_map>
+
+namespace lp {
+namespace {
+
+/// Pieces joined by shared vertices of a welded mesh.
+int count_pieces(const TriMesh& mesh) {
+    std::vector<uint32_t> parent(mesh.vertices.size());
+    for (uint32_t i = 0; i < parent.size(); ++i) parent[i] = i;
+    auto find = [&](uint32_t i) {
+        while (parent[i] != i) i = parent[i] = parent[parent[i]];
+        return i;
+    };
+    int pieces = 0;
+    std::vector<bool> used(mesh.vertices.size(), false);
+    for (const Triangle& t : mesh.triangles)
+        for (int k = 0; k < 3; ++k) {
+            if (!used[t[k]]) used[t[k]] = true, ++pieces;
+            uint32_t a = find(t[0]), b = find(t[k]);
+            if (k > 0 && a != b) parent[b] = a, --pieces;
+        }
+    return pieces;
+}
+
+} // namespace
+
+Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape) {
+    auto tessellation = tessellate_shape(*shape, tolerance::export_deflection_mm);
+    if (!tessellation) return tl::make_unexpected(tessellation.error());
+    return guard_kernel("measuring a body", [&]() -> Expected<Body> {
+        Body body;
+        body.exact_ = shape;
+        body.tessellation_ = std::make_shared<const Tessellation>(std::move(*tessellation));
+        GProp_GProps volume, surface;
+        BRepGProp::VolumeProperties(shape->shape, volume);
+        BRepGProp::SurfaceProperties(shape->shape, surface);
+        body.mass_ = {volume.Mass(), surface.Mass(), to_vec(volume.CentreOfMass())};
+        Bnd_Box bounds;
+        BRepBndLib::AddOptimal(shape->shape, bounds, false, false);
+        bounds.SetGap(0);
+        Vec3 low, high;
+        bounds.Get(low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
+        body.box_ = Box3(low, high);
+        TopTools_IndexedMapOfShape solids;
+        TopExp::MapShapes(shape->shape, TopAbs_SOLID, solids);
+        body.pieces_ = solids.Extent();
+        // The triangles must tell the same volume: a face gone missing or turned over shows here.
+        double faceted = mass_properties(body.mesh()).volume_mm3;
+        double allowed = tolerance::boolean_volume * std::fabs(volume.Mass()) + 2 * tolerance::export_deflection_mm * surface.Mass();
+        if (!(std::fabs(faceted - volume.Mass()) <= allowed))
+            return problem(ProblemCode::Geometry, "The triangles of this body do not enclose its volume.",
+                           "Change a size a little, or move the body by 0.01 mm.");
+        return body;
+    });
+}
+
+Body Body::from_mesh(TriMesh mesh) {
+    Body body;
+    body.mass_ = mass_properties(mesh);
+    body.box_ = bounding_box(mesh);
+    body.pieces_ = count_pieces(mesh);
+    body.tessellation_ = std::make_shared<const Tessellation>(segment_mesh(std::move(mesh)));
+    return body;
+}
+
+Expected<Body> moved(const Body& body, const Transform& move) {
+    if (!body.is_exact()) return Body::from_mesh(transformed(body.mesh(), move));
+    return guard_kernel("moving a body", [&]() -> Expected<Body> { return Body::from_exact(located(*body.exact(), move)); });
+}
+
+} // namespace lp

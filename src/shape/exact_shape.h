@@ -1,0 +1,39 @@
+// The kernel's side of a body. Included only inside shape/ and steps/*.cpp.
+#pragma once
+#include "base/problem.h"
+#include "shape/body.h"
+#include "shape/tags.h"
+#include <NCollection_DataMap.hxx>
+#include <Standard_Failure.hxx>
+#include <TopTools_ShapeMapHasher.hxx>
+#include <TopoDS_Shape.hxx>
+#include <exception>
+
+namespace lp {
+
+using FaceTags = NCollection_DataMap<TopoDS_Shape, TagSet, TopTools_ShapeMapHasher>;
+
+struct ExactShape {
+    TopoDS_Shape shape; ///< a solid or a compound of solids
+    FaceTags tags;
+};
+
+/// Runs a kernel call in place and turns whatever it throws into a Problem. The one door to calls that may fail;
+/// a helper process takes its place later (docs/architecture.md, "The kernel guard").
+template <class Call> auto guard_kernel(const char* what, Call call) -> decltype(call()) {
+    try {
+        return call();
+    } catch (const Standard_Failure& failure) {
+        const char* said = failure.GetMessageString();
+        return problem(ProblemCode::Geometry, std::string("The geometry kernel gave up on ") + what + (said && *said ? std::string(": ") + said + "." : "."),
+                       "Change a size a little, or move the body by 0.01 mm.");
+    } catch (const std::exception& failure) {
+        return problem(ProblemCode::Geometry, std::string("The geometry kernel gave up on ") + what + ": " + failure.what() + ".",
+                       "Change a size a little, or move the body by 0.01 mm.");
+    }
+}
+
+/// As tessellate(Body), for a shape that is no body yet.
+Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm);
+
+} // namespace lp

@@ -1,0 +1,39 @@
+// Tags: how a face is named so that references survive edits (docs/architecture.md, "Tags").
+// A tag is a 64-bit hash of (persistent step id, role, element, copy); an intern table keeps what it means.
+#pragma once
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace lp {
+
+using Tag = uint64_t;
+using TagSet = std::vector<Tag>; ///< sorted, without repeats
+
+/// Which face of what a step made.
+enum class FaceRole : uint8_t { MinX, MaxX, MinY, MaxY, Bottom, Top, Side, Imported, Derived, Orphan };
+
+/// What a tag stands for. `parent` is set for copies derived from another face.
+struct TagMeaning {
+    uint64_t step = 0;
+    FaceRole role = FaceRole::Side;
+    uint32_t element = 0;
+    uint64_t copy = 0;
+    Tag parent = 0;
+};
+
+/// Hash of the meaning, remembered in a process-wide table. Safe from any thread.
+Tag intern_tag(const TagMeaning& meaning);
+/// The tag of a copy of face `parent` that step `step` made. Safe from any thread.
+Tag derive_tag(Tag parent, uint64_t step, uint64_t copy = 0);
+std::optional<TagMeaning> tag_meaning(Tag tag);
+/// "top", "side 3", "left": words for a person.
+std::string tag_words(Tag tag);
+
+void add_tags(TagSet& set, const TagSet& more);
+bool has_tag(const TagSet& set, Tag tag);
+/// Share of common members, 0 to 1 (Jaccard); 1 for two empty sets.
+double tag_likeness(const TagSet& a, const TagSet& b);
+
+} // namespace lp

@@ -1,0 +1,218 @@
+// Exact faces to triangles, with one vertex for every place where faces meet.
+#include "base/tolerance.h"
+#include "shape/body.h"
+#include "shape/occt_convert.h"
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepGProp_Face.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRep_Tool.hxx>
+#include <Poly_PolygonOnTriangulation.hxx>
+#include <Poly_Triangulation.hxx>
+#include <TopExp.hxx>
+#include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
+#include <gp_Sphere.hxx>
+#include <numeric>
+
+namespace lp {
+namespace {
+
+/// Vertices of different faces that are one place (joined along shared edges).
+class UnionFind {
+  public:
+    explicit UnionFind(size_t n) : parent_(n) { std::iota(parent_.begin(), parent_.end(), 0u); }
+    uint32_t find(uint32_t i) {
+        while (parent_[i] != i) i = parent_[i] = parent_[parent_[i]];
+        return i;
+    }
+    void join(uint32_t a, uint32_t b) {
+        a = find(a), b = find(b);
+        if (a != b) parent_[std::max(a, b)] = std::min(a, b);
+    }
+
+  private:
+    std::vector<uint32_t> parent_;
+};
+
+void describe_surface(const TopoDS_Face& face, FaceInfo& info) {
+    BRepAdaptor_Surface surface(face, false);
+    switch (surface.GetType()) {
+    case GeomAbs_Plane: info.kind = SurfaceKind::Plane; break;
+    case GeomAbs_Cylinder:
+        info.kind = SurfaceKind::Cylinder;
+        info.radius_mm = surface.Cylinder().Radius();
+        info.direction = to_direction(surface.Cylinder().Axis().Direction());
+        break;
+    case GeomAbs_Cone:
+        info.kind = SurfaceKind::Cone;
+        info.direction = to_direction(surface.Cone().Axis().Direction());
+        break;
+    case GeomAbs_Sphere:
+        info.kind = SurfaceKind::Sphere;
+        info.radius_mm = surface.Sphere().Radius();
+        break;
+    default: info.kind = SurfaceKind::Other;
+    }
+}
+
+class Mesher {
+  public:
+    Mesher(const ExactShape& shape, double deflection) {
+        BRepBuilderAPI_Copy copy(shape.shape, false, false); // never mesh a shared shape: other threads read it
+        shape_ = copy.Shape();
+        for (FaceTags::Iterator it(shape.tags); it.More(); it.Next()) tags_.Bind(copy.ModifiedShape(it.Key()), it.Value());
+        BRepMesh_IncrementalMesh(shape_, deflection, false, tolerance::display_angle_rad, false);
+        TopExp::MapShapes(shape_, TopAbs_FACE, faces_);
+    }
+
+    Expected<Tessellation> run() {
+        for (int i = 1; i <= faces_.Extent(); ++i)
+            if (auto failed = add_face(TopoDS::Face(faces_(i)), uint32_t(i - 1))) return tl::make_unexpected(*failed);
+        UnionFind same(points_.size());
+        TopTools_IndexedDataMapOfShapeListOfShape edges;
+        TopExp::MapShapesAndAncestors(shape_, TopAbs_EDGE, TopAbs_FACE, edges);
+        for (int i = 1; i <= edges.Extent(); ++i) add_edge(TopoDS::Edge(edges.FindKey(i)), edges(i), same);
+        join_vertices(same);
+        return std::move(result_);
+    }
+
+  private:
+    std::optional<Problem> add_face(const TopoDS_Face& face, uint32_t index) {
+        TopLoc_Location location;
+        Handle(Poly_Triangulation) triangulation = BRep_Tool::Triangulation(face, location);
+        FaceInfo info;
+        if (const TagSet* tags = tags_.Seek(face)) info.tags = *tags;
+        if (info.tags.empty()) info.tags = {intern_tag({0, FaceRole::Orphan, index, 0, 0})};
+        if (triangulation.IsNull() || triangulation->NbTriangles() == 0)
+            return Problem{ProblemCode::Geometry, "The " + tag_words(info.primary()) + " face could not be triangulated.",
+                           "Change a size a little.", {}, {}};
+        bool reversed = face.Orientation() == TopAbs_REVERSED;
+        auto base = uint32_t(points_.size());
+        first_point_.push_back(base);
+        std::vector<Vec3> normals;
+        BRepGProp_Face surface(face); // its normals point outward whatever the face's orientation
+        const gp_Trsf& move = location.Transformation();
+        for (int k = 1; k <= triangulation->NbNodes(); ++k) {
+            points_.push_back(to_vec(triangulation->Node(k).Transformed(move)));
+            gp_Pnt at;
+            gp_Vec normal(0, 0, 0);
+            if (triangulation->HasUVNodes()) surface.Normal(triangulation->UVNode(k).X(), triangulation->UVNode(k).Y(), at, normal);
+            // At a cone's tip there is none: zero stands for "take the facet's".
+            normals.push_back(normal.Magnitude() > 1e-12 ? Vec3(to_direction(normal) / normal.Magnitude()) : Vec3(0, 0, 0));
+        }
+        Vec3 moment = Vec3::Zero(), sum = Vec3::Zero();
+        for (int k = 1; k <= triangulation->NbTriangles(); ++k) {
+            int a, b, c;
+            triangulation->Triangle(k).Get(a, b, c);
+            if (reversed) std::swap(b, c);
+            Triangle t{base + uint32_t(a - 1), base + uint32_t(b - 1), base + uint32_t(c - 1)};
+            Vec3 vector = (points_[t[1]] - points_[t[0]]).cross(points_[t[2]] - points_[t[0]]) / 2;
+            double area = vector.norm();
+            info.area_mm2 += area;
+            sum += vector;
+            moment += area * (points_[t[0]] + points_[t[1]] + points_[t[2]]) / 3;
+            result_.mesh.triangles.push_back(t);
+            result_.mesh.tags.push_back(info.primary());
+            result_.face_of.push_back(index);
+            auto at_corner = [&](int node) { return normals[size_t(node) - 1].isZero() && area > 0 ? Vec3(vector / area) : normals[size_t(node) - 1]; };
+            result_.normals.push_back({at_corner(a), at_corner(b), at_corner(c)});
+        }
+        if (info.area_mm2 > 0) info.centre = moment / info.area_mm2;
+        if (sum.norm() > 0) info.direction = sum.normalized();
+        describe_surface(face, info);
+        result_.faces.push_back(std::move(info));
+        return std::nullopt;
+    }
+
+    void add_edge(const TopoDS_Edge& edge, const TopTools_ListOfShape& faces, UnionFind& same) {
+        std::vector<std::vector<uint32_t>> lines; // the edge's nodes on each face, or twice on one face for a seam
+        std::vector<int> on;
+        for (const TopoDS_Shape& shape : faces) {
+            TopoDS_Face face = TopoDS::Face(shape);
+            int index = faces_.FindIndex(face) - 1;
+            bool seam = BRep_Tool::IsClosed(edge, face);
+            for (int side = 0; side < (seam ? 2 : 1); ++side) {
+                TopLoc_Location location;
+                TopoDS_Edge oriented = side ? TopoDS::Edge(edge.Reversed()) : edge;
+                Handle(Poly_Triangulation) triangulation = BRep_Tool::Triangulation(face, location);
+                Handle(Poly_PolygonOnTriangulation) polygon = BRep_Tool::PolygonOnTriangulation(oriented, triangulation, location);
+                if (polygon.IsNull()) continue;
+                std::vector<uint32_t> line;
+                for (int k = 1; k <= polygon->NbNodes(); ++k) line.push_back(first_point_[index] + uint32_t(polygon->Node(k) - 1));
+                lines.push_back(std::move(line));
+                on.push_back(index);
+            }
+            if (seam) break; // the list names the face twice
+        }
+        for (size_t k = 1; k < lines.size(); ++k)
+            if (lines[k].size() == lines[0].size())
+                for (size_t i = 0; i < lines[0].size(); ++i) same.join(lines[0][i], lines[k][i]);
+        if (lines.empty()) return;
+        if (BRep_Tool::Degenerated(edge)) { // a pole: all its nodes are one place
+            for (uint32_t node : lines[0]) same.join(lines[0][0], node);
+            return;
+        }
+        int face_a = on[0], face_b = on.back();
+        if (face_a == face_b && lines.size() > 1) return; // a seam is not drawn
+        EdgeInfo info;
+        info.face_a = face_a;
+        info.face_b = lines.size() > 1 ? face_b : -1;
+        for (uint32_t node : lines[0]) info.points.push_back(points_[node]);
+        for (size_t k = 1; k < info.points.size(); ++k) info.length_mm += (info.points[k] - info.points[k - 1]).norm();
+        result_.edges.push_back(std::move(info));
+    }
+
+    void join_vertices(UnionFind& same) {
+        std::vector<uint32_t> map(points_.size(), ~0u);
+        TriMesh& mesh = result_.mesh;
+        for (uint32_t i = 0; i < points_.size(); ++i) {
+            uint32_t root = same.find(i);
+            if (map[root] == ~0u) {
+                map[root] = uint32_t(mesh.vertices.size());
+                mesh.vertices.push_back(points_[root]);
+            }
+            map[i] = map[root];
+        }
+        size_t kept = 0;
+        for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+            Triangle t{map[mesh.triangles[i][0]], map[mesh.triangles[i][1]], map[mesh.triangles[i][2]]};
+            if (t[0] == t[1] || t[1] == t[2] || t[2] == t[0]) continue; // collapsed at a pole
+            mesh.triangles[kept] = t;
+            mesh.tags[kept] = mesh.tags[i];
+            result_.face_of[kept] = result_.face_of[i];
+            result_.normals[kept] = result_.normals[i];
+            ++kept;
+        }
+        mesh.triangles.resize(kept);
+        mesh.tags.resize(kept);
+        result_.face_of.resize(kept);
+        result_.normals.resize(kept);
+    }
+
+    TopoDS_Shape shape_;
+    FaceTags tags_;
+    TopTools_IndexedMapOfShape faces_;
+    std::vector<uint32_t> first_point_;
+    std::vector<Vec3> points_;
+    Tessellation result_;
+};
+
+} // namespace
+
+Expected<Tessellation> tessellate(const Body& body, double deflection_mm) {
+    if (!body.is_exact()) return body.tessellation();
+    return guard_kernel("triangulating a body", [&] { return Mesher(*body.exact(), deflection_mm).run(); });
+}
+
+Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm) {
+    return guard_kernel("triangulating a body", [&] { return Mesher(shape, deflection_mm).run(); });
+}
+
+} // namespace lp

@@ -1,0 +1,39 @@
+// Cutting a place for a stand-in, or for another part, at a fit: the tool is remade larger by the gap on every face.
+#include "base/quantity.h"
+#include "base/tolerance.h"
+#include "steps/step_kind.h"
+
+namespace lp {
+
+StepKind cut_with_kind() {
+    StepKind kind;
+    kind.id = "cut_with";
+    kind.title = "Cut with a fit";
+    kind.purpose = "Cuts the place another part or a stand-in sits in, wider by the fit's gap on every face.";
+    kind.fields = {{"tool", FieldKind::Part, "", 0, 0, {}, "the part or stand-in that goes in"},
+                   {"fit", FieldKind::Fit, "slide", 0, 0, {}, "a named fit, or a gap a face in mm"}};
+    kind.sentence = "Cut with {tool}, fit {fit}";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        if (before.empty()) return problem(ProblemCode::Missing, "There is no body yet to cut from.", "Put a solid before this step.");
+        auto gap = context.fit_gap(context.word("fit"), context.word("tool"));
+        if (!gap) return tl::make_unexpected(gap.error());
+        // Where this part itself is being grown for a halo, its pockets shrink: the offset of a difference.
+        auto tool = context.part_body(context.word("tool"), *gap - context.growth_mm);
+        if (!tool) return tl::make_unexpected(tool.error());
+        StepResult result{before, {}};
+        bool missed = true;
+        for (StepBody& target : result.bodies) {
+            if (!target.body.box().intersects(tool->box())) continue;
+            auto combined = combine(Operation::Cut, target.body, {*tool}, context.task);
+            if (!combined) return tl::make_unexpected(combined.error());
+            if (std::fabs(combined->body.mass().volume_mm3 - target.body.mass().volume_mm3) > tolerance::overlap_mm3) missed = false;
+            if (!combined->note.empty()) result.note = combined->note;
+            target.body = combined->body;
+        }
+        if (missed) result.note = "It cuts nothing: " + context.word("tool") + " does not reach into this part.";
+        return result;
+    };
+    return kind;
+}
+
+} // namespace lp

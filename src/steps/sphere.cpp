@@ -1,0 +1,28 @@
+#include "base/tolerance.h"
+#include "shape/exact_solids.h"
+#include "steps/step_kind.h"
+
+namespace lp {
+
+StepKind sphere_kind() {
+    StepKind kind;
+    kind.id = "sphere";
+    kind.title = "Sphere";
+    kind.purpose = "A ball.";
+    kind.fields = {{"diameter", FieldKind::Length, "20 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "across"}};
+    for (StepField& field : placing_fields()) {
+        if (field.name == "from") field.standard = "centre";
+        if (field.name != "along") kind.fields.push_back(field);
+    }
+    kind.sentence = "Sphere {diameter} across, {from} at {at_x}, {at_y}, {at_z}, {does}";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        double radius = context.number("diameter") / 2;
+        double drop = context.word("from") == "centre" ? 0 : -radius;
+        auto made = make_sphere(radius + context.growth_mm, solid_placement(context, drop), {context.step_id, context.copy});
+        if (!made) return tl::make_unexpected(made.error());
+        return apply_solid(before, *made, context);
+    };
+    return kind;
+}
+
+} // namespace lp

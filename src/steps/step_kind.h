@@ -1,0 +1,96 @@
+// A kind of step declares itself once: fields, sentence and evaluation. From that come the saved form, the sentence
+// editor, the command line's `steps`, the offers and the documentation.
+#pragma once
+#include "base/expression.h"
+#include "mesh/combine.h"
+#include <functional>
+#include <map>
+
+namespace lp {
+
+/// What a field holds. The first four are quantities with expressions.
+enum class FieldKind { Length, Angle, Count, Number, Choice, Bodies, Part, Fit, File, Text };
+const char* field_kind_name(FieldKind kind);
+bool is_quantity(FieldKind kind);
+QuantityKind quantity_of(FieldKind kind); ///< of the first four kinds
+
+struct StepField {
+    std::string name;
+    FieldKind kind = FieldKind::Length;
+    std::string standard; ///< value taken when the step does not give one; empty = must be given
+    double low = 0, high = 0; ///< limits of quantities, both included; low = high = 0 for none
+    std::vector<std::string> choices;
+    std::string hint;
+};
+
+/// Everything a step may ask the project for while it is evaluated.
+struct StepContext {
+    uint64_t step_id = 0;   ///< persistent: names the faces
+    uint64_t copy = 0;      ///< tells copies of one step's faces apart (grown tools)
+    double growth_mm = 0;   ///< outside faces stand out by this much: the step is remade larger for a halo
+    std::map<std::string, double> numbers;      ///< evaluated quantities, mm and degrees
+    std::map<std::string, std::string> words;   ///< choices, names and references
+    /// Body of a part with every outside face grown by a gap; fails when that cannot be made.
+    std::function<Expected<Body>(const std::string& part, double growth_mm)> part_body;
+    /// Gap a face for a fit by name, or a length typed in its place; for a tool that is a stand-in or printed.
+    std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
+    std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
+    Task task;
+    bool cancelled() const { return task.stopped(); }
+    double number(const char* name) const { return numbers.at(name); }
+    const std::string& word(const char* name) const { return words.at(name); }
+};
+
+/// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
+struct StepBody {
+    uint64_t made_by = 0;  ///< id of the step
+    std::string name;      ///< the step's number or the name given to it
+    Body body;
+};
+
+struct StepResult {
+    std::vector<StepBody> bodies; ///< all live bodies after the step
+    std::string note;             ///< what a person should know although it worked
+};
+
+struct StepKind {
+    std::string id;        ///< of the file format: "block"
+    std::string title;     ///< of the offers: "Block"
+    std::string purpose;   ///< one line
+    std::vector<StepField> fields;
+    std::string sentence;  ///< words with fields in braces: "Block {size_x} by {size_y}"
+    int version = 1;       ///< raise when the result changes: part of the cache key
+    std::function<Expected<StepResult>(const std::vector<StepBody>& before, const StepContext& context)> evaluate;
+
+    const StepField* field(const std::string& name) const;
+};
+
+/// Every kind, in the order they are offered.
+const std::vector<StepKind>& step_kinds();
+const StepKind* find_step_kind(const std::string& id);
+
+/// Adds what a solid step made to the bodies as its `does` field says: join, cut, common or new.
+Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made, const StepContext& context);
+/// The fields every solid shares: where it stands, which way it points and what it does.
+std::vector<StepField> placing_fields();
+/// Turns the local z axis to the `along` field and moves to at_x, at_y, at_z; `drop` shifts along the axis first.
+Transform solid_placement(const StepContext& context, double drop = 0);
+/// Height above the foot at which the solid's own origin lies for the `from` field: 0 (foot) or half the height.
+double origin_drop(const StepContext& context, double height);
+
+// One a file.
+StepKind block_kind();
+StepKind cylinder_kind();
+StepKind cone_kind();
+StepKind sphere_kind();
+StepKind prism_kind();
+StepKind move_kind();
+StepKind turn_kind();
+StepKind join_kind();
+StepKind cut_kind();
+StepKind common_kind();
+StepKind cut_with_kind();
+StepKind bring_in_kind();
+StepKind mend_kind();
+
+} // namespace lp
