@@ -1,1 +1,78 @@
-int main(){}
+// loose-peg [PROJECT or MESH ...] [--shot FILE [--stretch NAME] [--part NAME] [--size WxH] [--ledger]]
+#include "app/ledger/ledger.h"
+#include "app/main_window.h"
+#include "app/theme/theme.h"
+#include "app/view/view_widget.h"
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QTimer>
+#include <cstdio>
+
+namespace {
+
+int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLineParser& options) {
+    session.wait_until_done();
+    for (const lp::PartPtr& part : session.project()->parts)
+        if (QString::fromStdString(part->name) == options.value("part")) session.set_active_part(part->id);
+    const QStringList names{"Shape", "Fit", "Check", "Bed", "Export"};
+    if (int stretch = int(names.indexOf(options.value("stretch"))); stretch >= 0) session.set_stretch(lp::Stretch(stretch));
+    if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
+    if (options.isSet("finding")) session.set_active_finding(options.value("finding").toInt());
+    if (options.isSet("cut")) session.set_cut_height(options.value("cut").toDouble());
+    if (options.isSet("ledger")) window.ledger()->set_open(true);
+    session.wait_until_done();
+    for (int i = 0; i < 10; ++i) QApplication::processEvents();
+    if (options.isSet("fit-part")) {
+        session.select({lp::Pick::Kind::Body, session.active_part(), 0, 0, {}}, false);
+        window.view()->fit_selection();
+        session.clear_selection();
+        if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
+    }
+    for (int i = 0; i < 10; ++i) QApplication::processEvents();
+    if (window.grab().save(options.value("shot"))) return 0;
+    std::fprintf(stderr, "loose-peg: the picture could not be written to %s\n", qPrintable(options.value("shot")));
+    return 1;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("Loose Peg");
+    QApplication::setDesktopFileName("loose-peg");
+    QCommandLineParser options;
+    options.setApplicationDescription("Functional parts for filament printing that fit, move and print the first time.");
+    options.addHelpOption();
+    options.addPositionalArgument("FILE", "a project, or meshes to bring in", "[FILE...]");
+    options.addOption({"shot", "Writes a picture of the window to FILE and ends.", "FILE"});
+    options.addOption({"stretch", "Shape, Fit, Check, Bed or Export, for the picture.", "NAME"});
+    options.addOption({"part", "Part to choose, for the picture.", "NAME"});
+    options.addOption({"size", "Size of the window: WxH.", "WxH"});
+    options.addOption({"contact", "Contact to show, from 0, for the picture.", "N"});
+    options.addOption({"finding", "Finding to show, from 0, for the picture.", "N"});
+    options.addOption({"cut", "Height of the cut in mm, for the picture.", "MM"});
+    options.addOption({"ledger", "Opens the ledger, for the picture."});
+    options.addOption({"fit-part", "Brings the chosen part close, for the picture."});
+    options.process(app);
+    lp::theme::apply(app);
+    lp::Session session;
+    lp::MainWindow window(&session);
+    if (options.isSet("size")) {
+        QStringList size = options.value("size").split('x');
+        if (size.size() == 2) window.resize(size[0].toInt(), size[1].toInt());
+    }
+    window.show();
+    if (options.positionalArguments().isEmpty()) window.offer_recovery();
+    else session.bring_in(options.positionalArguments());
+    if (options.isSet("shot")) {
+        int status = 0;
+        QTimer::singleShot(0, &window, [&] {
+            status = take_shot(window, session, options);
+            session.close_in_peace();
+            QApplication::exit(status);
+        });
+        int run = app.exec();
+        return run ? run : status;
+    }
+    return app.exec();
+}

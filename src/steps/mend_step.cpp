@@ -1,9 +1,30 @@
-#include "base/tolerance.h"
+#include "base/quantity.h"
 #include "mesh/mend.h"
 #include "steps/pick_bodies.h"
 #include "steps/step_kind.h"
 
 namespace lp {
+namespace {
+
+/// "17 open edges, 5 holes, 273 flipped facets" or "closed, 3.95 cm³".
+std::string state_words(const Soundness& s) {
+    std::string words;
+    auto add = [&](size_t n, const char* what) {
+        if (n) words += (words.empty() ? "" : ", ") + std::to_string(n) + " " + what;
+    };
+    add(s.open_edges.count, "open edges");
+    add(s.holes.count, "holes");
+    add(s.flipped.count, "flipped facets");
+    add(s.duplicate.count, "doubled facets");
+    add(s.degenerate.count, "facets without area");
+    add(s.nonmanifold_edges.count, "crowded edges");
+    if (s.inside_out) words += words.empty() ? "inside out" : ", inside out";
+    if (words.empty()) words = "sound";
+    if (s.closed) words += ", " + format_number(mass_properties(s.kept).volume_mm3 / 1000, 2) + " cm³";
+    return words + ", " + std::to_string(s.triangles) + " facets";
+}
+
+} // namespace
 
 StepKind mend_kind() {
     StepKind kind;
@@ -21,11 +42,16 @@ StepKind mend_kind() {
             if (before[i].body.is_exact()) continue;
             auto mended = mend(before[i].body.mesh(), {context.number("tolerance")}, context.task);
             if (!mended) return tl::make_unexpected(mended.error());
-            for (const Cure& cure : mended->cures) result.note += (result.note.empty() ? "" : ", ") + cure.says;
-            if (mended->holes_left) result.note += ", " + std::to_string(mended->holes_left) + " holes could not be filled";
+            if (!mended->cures.empty()) {
+                Soundness was = check_soundness(before[i].body.mesh(), {.self_intersections = false}), after = check_soundness(mended->mesh, {.self_intersections = false});
+                result.note += "Before: " + state_words(was) + ". Then";
+                for (size_t k = 0; k < mended->cures.size(); ++k) result.note += (k ? ", " : " ") + mended->cures[k].says;
+                result.note += ". After: " + state_words(after) + ".";
+            }
+            if (mended->holes_left) result.note += " " + std::to_string(mended->holes_left) + " holes could not be filled.";
             result.bodies[i].body = Body::from_mesh(std::move(mended->mesh));
         }
-        if (result.note.empty()) result.note = "nothing to mend";
+        if (result.note.empty()) result.note = "Nothing to mend.";
         return result;
     };
     return kind;

@@ -1,0 +1,53 @@
+// One line of state at the bottom; opened, a table of contacts, findings and what was written, whose rows jump to the place.
+#pragma once
+#include "app/session.h"
+#include <QLabel>
+#include <QTimer>
+#include <QWidget>
+
+class QPushButton;
+class QTableWidget;
+
+namespace lp {
+
+class Ledger : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Ledger(Session* session, QWidget* parent = nullptr);
+    void set_open(bool open);
+    bool is_open() const { return open_; }
+    QTableWidget* table() const { return table_; }
+    QString line() const; ///< the state line as words
+    QString message() const { return message_; }
+    bool message_is_wrong() const { return wrong_; }
+
+  signals:
+    void jump_wanted(const lp::Vec3& design_point, uint64_t part);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    struct Row {
+        QString mark; ///< kind of finding; empty for contacts
+        FitState ring = FitState::Unset;
+        bool contact = false;
+        QString what, wanted, found, says;
+        std::function<void()> jump;
+    };
+    void fill();
+    std::vector<Row> rows() const;
+    int count(FitState state) const;
+    QRectF line_rect() const;
+
+    Session* session_;
+    bool open_ = false;
+    QTableWidget* table_;
+    QPushButton* toggle_;
+    QString message_;
+    bool wrong_ = false;
+    QTimer message_timer_;
+    std::vector<Row> rows_;
+};
+
+} // namespace lp

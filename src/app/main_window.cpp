@@ -1,0 +1,430 @@
+#include "app/main_window.h"
+#include "app/ledger/ledger.h"
+#include "app/offers/offers_bar.h"
+#include "app/panels/bed_panel.h"
+#include "app/panels/check_panel.h"
+#include "app/scene_builder.h"
+#include "app/sheet/build_sheet.h"
+#include "app/sheet/shelf.h"
+#include "app/strip/layer_strip.h"
+#include "app/theme/marks.h"
+#include "app/theme/theme.h"
+#include "app/view/view_widget.h"
+#include "app/widgets/tape.h"
+#include <QBuffer>
+#include <QCloseEvent>
+#include <QDropEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QShortcut>
+#include <QStackedWidget>
+#include <QTableWidget>
+
+namespace lp {
+
+using theme::Role;
+
+namespace {
+QWidget* hairline(QWidget* parent) {
+    auto* line = new QWidget(parent);
+    line->setFixedHeight(1);
+    line->setStyleSheet(QString("background: %1").arg(theme::css(Role::Line)));
+    return line;
+}
+void give_ground(QWidget* widget, Role role) {
+    QPalette palette = widget->palette();
+    palette.setColor(QPalette::Window, theme::colour(role));
+    widget->setPalette(palette);
+    widget->setAutoFillBackground(true);
+}
+} // namespace
+
+MainWindow::MainWindow(Session* session) : session_(session) {
+    setWindowTitle("Loose Peg");
+    setWindowIcon(QIcon(":/loose-peg/icons/loose-peg.svg"));
+    resize(1280, 800);
+    setMinimumSize(900, 560);
+    setAcceptDrops(true);
+    auto* all = new QWidget(this);
+    auto* rows = new QVBoxLayout(all);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(0);
+    rows->addWidget(make_top_bar());
+    rows->addWidget(hairline(all));
+    auto* middle = new QHBoxLayout;
+    middle->setContentsMargins(0, 0, 0, 0);
+    middle->setSpacing(0);
+    middle->addWidget(make_left_column());
+    middle->addWidget(make_middle(), 1);
+    strip_ = new LayerStrip(session_, all);
+    middle->addWidget(strip_);
+    rows->addLayout(middle, 1);
+    ledger_ = new Ledger(session_, all);
+    rows->addWidget(ledger_);
+    setCentralWidget(all);
+    make_shortcuts();
+
+    connect(session_, &Session::evaluated, this, [this] { update_scene(false); });
+    connect(session_, &Session::analysed, this, [this] { update_scene(false); });
+    connect(session_, &Session::selection_changed, this, [this] { update_scene(false); });
+    connect(session_, &Session::cut_changed, this, [this] { update_scene(false); });
+    connect(session_, &Session::project_changed, this, [this] {
+        show_title();
+        update_scene(false);
+    });
+    connect(session_, &Session::stretch_changed, this, [this] {
+        show_stretch();
+        update_scene(true);
+    });
+    connect(session_, &Session::busy, view_, &ViewWidget::set_busy);
+    connect(view_, &ViewWidget::picked, session_, &Session::select);
+    connect(view_, &ViewWidget::stop_wanted, session_, &Session::stop);
+    connect(view_, &ViewWidget::escape_pressed, session_, &Session::clear_selection);
+    connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take);
+    connect(view_, &ViewWidget::line_wanted, offers_, &OffersBar::open_line);
+    connect(offers_, &OffersBar::view_wanted, this, [this] { view_->setFocus(); });
+    connect(offers_, &OffersBar::fit_view_wanted, view_, &ViewWidget::fit_selection);
+    connect(offers_, &OffersBar::bring_in_wanted, this, &MainWindow::ask_bring_in);
+    connect(offers_, &OffersBar::export_wanted, export_, &ExportPanel::export_now);
+    connect(offers_, &OffersBar::save_wanted, this, [this] { ask_save(false); });
+    show_title();
+    show_stretch();
+    update_scene(true);
+    view_->setFocus();
+}
+
+QWidget* MainWindow::make_top_bar() {
+    auto* bar = new QWidget(this);
+    bar->setFixedHeight(theme::tape_height);
+    auto* row = new QHBoxLayout(bar);
+    row->setContentsMargins(theme::margin - 1, 0, theme::margin, 0);
+    row->setSpacing(6);
+    tape_ = new Tape(session_, bar);
+    row->addWidget(tape_);
+    row->addStretch();
+    title_ = new QLabel(bar);
+    title_->setTextFormat(Qt::RichText);
+    row->addWidget(title_);
+    auto* files = new QPushButton("Project", bar);
+    files->setFlat(true);
+    files->setAccessibleName("Project menu");
+    auto* menu = new QMenu(files);
+    auto act = [&](const QString& words, const QKeySequence& keys, auto call) {
+        QAction* action = menu->addAction(words);
+        action->setShortcut(keys);
+        action->setShortcutContext(Qt::WindowShortcut);
+        connect(action, &QAction::triggered, this, call);
+        addAction(action);
+    };
+    act("New", QKeySequence::New, [this] { if (may_leave()) session_->start_new(); });
+    act("Open …", QKeySequence::Open, [this] { ask_open(); });
+    act("Bring in …", QKeySequence("Ctrl+I"), [this] { ask_bring_in(); });
+    menu->addSeparator();
+    act("Save", QKeySequence::Save, [this] { ask_save(false); });
+    act("Save as …", QKeySequence("Ctrl+Shift+S"), [this] { ask_save(true); });
+    menu->addSeparator();
+    act("Close", QKeySequence::Quit, [this] { close(); });
+    files->setMenu(menu);
+    row->addWidget(files);
+    undo_ = new QPushButton("Undo", bar);
+    redo_ = new QPushButton("Redo", bar);
+    for (QPushButton* button : {undo_, redo_}) {
+        button->setFlat(true);
+        row->addWidget(button);
+    }
+    connect(undo_, &QPushButton::clicked, session_, &Session::undo);
+    connect(redo_, &QPushButton::clicked, session_, &Session::redo);
+    return bar;
+}
+
+QWidget* MainWindow::make_left_column() {
+    auto* left = new QWidget(this);
+    left->setFixedWidth(theme::left_width);
+    give_ground(left, Role::Card);
+    auto* rows = new QVBoxLayout(left);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(0);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(0, 4, 10, 0);
+    head->addWidget(make_heading("Parts and stand-ins", "", left));
+    head->addStretch();
+    auto* plus = new QPushButton(left);
+    plus->setFlat(true);
+    plus->setIcon(theme::line_icon("plus"));
+    plus->setFixedSize(28, 28);
+    plus->setStyleSheet("padding: 0;");
+    plus->setAccessibleName("Add a part or a stand-in");
+    plus->setToolTip("Add a part or a stand-in");
+    auto* menu = new QMenu(plus);
+    for (bool stand_in : {false, true})
+        connect(menu->addAction(stand_in ? "New stand-in (a bought thing)" : "New part (printed)"), &QAction::triggered, this, [this, stand_in] {
+            Part part;
+            part.stand_in = stand_in;
+            part.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
+            if (!session_->edit(AddPart{part})) session_->set_active_part(session_->project()->parts.back()->id);
+        });
+    connect(menu->addAction("Bring in a mesh …"), &QAction::triggered, this, &MainWindow::ask_bring_in);
+    plus->setMenu(menu);
+    head->addWidget(plus);
+    rows->addLayout(head);
+    shelf_ = new Shelf(session_, left);
+    auto* shelf_area = new QScrollArea(left);
+    shelf_area->setWidgetResizable(true);
+    shelf_area->setWidget(shelf_);
+    shelf_area->setFocusPolicy(Qt::NoFocus);
+    shelf_area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto fit_shelf = [this, shelf_area] { shelf_area->setFixedHeight(std::min(shelf_->sizeHint().height(), theme::row_height * 7)); };
+    connect(session_, &Session::project_changed, shelf_area, fit_shelf);
+    fit_shelf();
+    rows->addWidget(shelf_area);
+    auto* columns = new QStackedWidget(left);
+    columns->setObjectName("columns");
+    sheet_ = new BuildSheet(session_);
+    fit_ = new FitPanel(session_);
+    check_ = new CheckPanel(session_);
+    bed_ = new BedPanel(session_);
+    export_ = new ExportPanel(session_);
+    for (QWidget* panel : std::initializer_list<QWidget*>{sheet_, fit_, check_, bed_, export_}) {
+        auto* area = new QScrollArea(columns);
+        area->setWidgetResizable(true);
+        area->setFocusPolicy(Qt::NoFocus);
+        area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+        give_ground(panel, Role::Card);
+        area->setWidget(panel);
+        columns->addWidget(area);
+    }
+    rows->addWidget(columns, 1);
+    auto* line = new QWidget(left);
+    line->setFixedWidth(1);
+    line->setStyleSheet(QString("background: %1").arg(theme::css(Role::Line)));
+    auto* with_line = new QWidget(this);
+    auto* box = new QHBoxLayout(with_line);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(0);
+    box->addWidget(left);
+    box->addWidget(line);
+    return with_line;
+}
+
+QWidget* MainWindow::make_middle() {
+    auto* middle = new QWidget(this);
+    auto* rows = new QVBoxLayout(middle);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(0);
+    view_ = new ViewWidget(middle);
+    rows->addWidget(view_, 1);
+    rows->addWidget(hairline(middle));
+    offers_ = new OffersBar(session_, middle);
+    give_ground(offers_, Role::Card);
+    rows->addWidget(offers_);
+    // Standard views, over the picture.
+    auto* tools = new QWidget(view_);
+    auto* row = new QHBoxLayout(tools);
+    row->setContentsMargins(12, 10, 0, 0);
+    row->setSpacing(6);
+    auto button = [&](const QString& words, const QString& hint, auto call) {
+        auto* b = new QPushButton(words, tools);
+        b->setToolTip(hint);
+        connect(b, &QPushButton::clicked, this, call);
+        row->addWidget(b);
+        return b;
+    };
+    button("All", "Shows everything (Home)", [this] { view_->fit_all(); });
+    button("Square on", "Looks straight at the chosen face, or along the nearest axis", [this] {
+        Vec3 direction = view_->camera().forward();
+        if (!session_->selection().empty())
+            if (const FaceInfo* face = session_->face_of(session_->selection().back())) {
+                Transform place = session_->stretch() == Stretch::Bed ? session_->pose_of(session_->selection().back().part) : Transform::Identity();
+                view_->camera().look_along(-(place.linear() * face->direction));
+                return view_->refresh();
+            }
+        int axis;
+        direction.cwiseAbs().maxCoeff(&axis);
+        Vec3 straight = Vec3::Zero();
+        straight[axis] = direction[axis] < 0 ? -1 : 1;
+        view_->camera().look_along(straight);
+        view_->refresh();
+    });
+    auto* edges = button("Edges", "Draws the edges", [this] {});
+    edges->setCheckable(true);
+    edges->setChecked(true);
+    connect(edges, &QPushButton::toggled, this, [this](bool on) {
+        Scene scene = view_->scene();
+        scene.edges = on;
+        view_->setProperty("edges", on);
+        view_->set_scene(scene);
+    });
+    view_->setProperty("edges", true);
+    tools->adjustSize();
+    // A new project teaches: three ways to start.
+    empty_ = new QWidget(view_);
+    auto* start = new QVBoxLayout(empty_);
+    auto* words = new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure something real, and shape a part round it.", empty_);
+    words->setAlignment(Qt::AlignCenter);
+    start->addWidget(words);
+    auto way = [&](const QString& text, auto call) {
+        auto* b = new QPushButton(text, empty_);
+        b->setMinimumSize(320, 36);
+        connect(b, &QPushButton::clicked, this, call);
+        start->addWidget(b);
+    };
+    way("Start with a block", [this] { offers_->take(1); });
+    way("Bring in a mesh …", [this] { ask_bring_in(); });
+    way("Open a project …", [this] { ask_open(); });
+    way("See the demo: a rain gauge", [this] {
+        QString demo = demo_project_path();
+        if (demo.isEmpty()) session_->say("The demo project was not found beside the program.", true);
+        else session_->open(demo);
+    });
+    empty_->adjustSize();
+    connect(view_, &ViewWidget::drawn, empty_, [this] { empty_->move((view_->width() - empty_->width()) / 2, (view_->height() - empty_->height()) / 2 - 20); });
+    return middle;
+}
+
+void MainWindow::make_shortcuts() {
+    auto on = [this](const QKeySequence& keys, auto call) { connect(new QShortcut(keys, this), &QShortcut::activated, this, call); };
+    on(QKeySequence::Undo, [this] { session_->undo(); });
+    on(QKeySequence::Redo, [this] { session_->redo(); });
+    // Around the window: tape, shelf, column, view, strip, ledger.
+    on(QKeySequence("F6"), [this] {
+        std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_, strip_, ledger_->table()->isVisible() ? static_cast<QWidget*>(ledger_->table()) : view_};
+        size_t now = 0;
+        for (size_t i = 0; i < stops.size(); ++i)
+            if (stops[i] == focusWidget() || stops[i]->isAncestorOf(focusWidget())) now = i;
+        for (size_t k = 1; k <= stops.size(); ++k) {
+            QWidget* next = stops[(now + k) % stops.size()];
+            if (auto* area = qobject_cast<QScrollArea*>(next)) {
+                for (QWidget* child : area->widget()->findChildren<QWidget*>())
+                    if (child->focusPolicy() == Qt::StrongFocus && child->isVisible()) return child->setFocus(Qt::TabFocusReason);
+                continue;
+            }
+            return next->setFocus(Qt::TabFocusReason);
+        }
+    });
+    for (int i = 0; i < 5; ++i) on(QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { session_->set_stretch(Stretch(i)); });
+    on(QKeySequence("Ctrl+L"), [this] { ledger_->set_open(!ledger_->is_open()); });
+}
+
+void MainWindow::show_stretch() {
+    findChild<QStackedWidget*>("columns")->setCurrentIndex(int(session_->stretch()));
+    tape_->update();
+}
+
+void MainWindow::show_title() {
+    QString name = QString::fromStdString(session_->project()->name);
+    QString state = session_->changed() ? "not saved yet" : session_->path().isEmpty() ? "" : "saved";
+    title_->setText(QString("<span style='font-weight:700'>%1</span>%2").arg(name.toHtmlEscaped(), state.isEmpty() ? "" : QString("<span style='color:%1'> · %2</span>").arg(theme::css(Role::SoftInk), state)));
+    undo_->setEnabled(session_->history().can_undo());
+    redo_->setEnabled(session_->history().can_redo());
+    undo_->setToolTip(session_->history().can_undo() ? "Take back: " + QString::fromStdString(session_->history().undo_sentence()) : "Nothing to take back");
+    redo_->setToolTip(session_->history().can_redo() ? "Do again: " + QString::fromStdString(session_->history().redo_sentence()) : "Nothing to do again");
+    setWindowTitle(name + (session_->changed() ? " * " : " ") + "– Loose Peg");
+    empty_->setVisible(session_->project()->parts.empty());
+}
+
+void MainWindow::update_scene(bool refit) {
+    Scene scene = build_scene(*session_);
+    scene.edges = view_->property("edges").toBool();
+    if (!scene.bodies.empty()) scene.hovered = view_->scene().hovered;
+    bool was_empty = view_->scene().bodies.empty();
+    view_->set_scene(std::move(scene));
+    if (refit || was_empty) view_->fit_all();
+    view_->set_marks(build_marks(*session_));
+}
+
+void MainWindow::ask_open() {
+    if (!may_leave()) return;
+    QString path = QFileDialog::getOpenFileName(this, "Open a project", {}, "Projects (*.loosepeg *.json)");
+    if (!path.isEmpty()) session_->open(path);
+}
+
+void MainWindow::ask_bring_in() {
+    QStringList files = QFileDialog::getOpenFileNames(this, "Bring in meshes", {}, "Meshes (*.stl *.obj *.3mf)");
+    if (!files.isEmpty()) session_->bring_in(files);
+}
+
+bool MainWindow::save_to(const QString& path) {
+    QByteArray png;
+    QBuffer buffer(&png);
+    buffer.open(QIODevice::WriteOnly);
+    QImage picture = view_->picture();
+    if (!picture.isNull()) picture.scaled(512, 320, Qt::KeepAspectRatio, Qt::SmoothTransformation).save(&buffer, "PNG");
+    return session_->save(path, png);
+}
+
+bool MainWindow::ask_save(bool anew) {
+    QString path = session_->path();
+    if (anew || path.isEmpty()) {
+        path = QFileDialog::getSaveFileName(this, "Save the project", path.isEmpty() ? QString::fromStdString(file_name_of(session_->project()->name)) + ".loosepeg" : path, "Projects (*.loosepeg)");
+        if (path.isEmpty()) return false;
+        if (!path.endsWith(".loosepeg")) path += ".loosepeg";
+    }
+    return save_to(path);
+}
+
+bool MainWindow::may_leave() {
+    if (!session_->changed()) return true;
+    QMessageBox ask(QMessageBox::NoIcon, "Not saved", "“" + QString::fromStdString(session_->project()->name) + "” has changes that are not saved.", QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    ask.button(QMessageBox::Discard)->setText("Let them go");
+    int answer = ask.exec();
+    if (answer == QMessageBox::Save) return ask_save(false);
+    return answer == QMessageBox::Discard;
+}
+
+void MainWindow::offer_recovery() {
+    auto left = session_->left_behind();
+    if (left.empty()) return;
+    recovery_ = new QWidget(view_);
+    recovery_->setObjectName("recovery");
+    give_ground(recovery_, Role::Card);
+    auto* row = new QHBoxLayout(recovery_);
+    row->addWidget(new QLabel("“" + QString::fromStdString(left.front().name) + "” was not saved when the program ended.", recovery_));
+    auto* back = new QPushButton("Bring it back", recovery_);
+    back->setProperty("primary", true);
+    auto* away = new QPushButton("Let it go", recovery_);
+    row->addWidget(back);
+    row->addWidget(away);
+    connect(back, &QPushButton::clicked, this, [this, first = left.front()] {
+        session_->recover(first);
+        recovery_->deleteLater();
+    });
+    connect(away, &QPushButton::clicked, this, [this, left] {
+        std::error_code error;
+        for (const auto& one : left) std::filesystem::remove(one.file, error);
+        recovery_->deleteLater();
+    });
+    recovery_->adjustSize();
+    recovery_->move(12, 56);
+    recovery_->show();
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (!may_leave()) return event->ignore();
+    session_->close_in_peace();
+    event->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    QStringList files;
+    bool project = false;
+    for (const QUrl& url : event->mimeData()->urls())
+        if (url.isLocalFile()) {
+            files << url.toLocalFile();
+            project = project || url.path().endsWith(".loosepeg") || url.path().endsWith(".json");
+        }
+    if (files.isEmpty()) return;
+    event->acceptProposedAction();
+    if (project && !may_leave()) return;
+    session_->bring_in(files);
+}
+
+} // namespace lp

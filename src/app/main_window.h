@@ -1,0 +1,83 @@
+// The window: tape above, shelf and the stretch's column left, the view with its offers, the layer strip, the ledger.
+#pragma once
+#include "app/session.h"
+#include <QMainWindow>
+
+class QLabel;
+class QPushButton;
+class QScrollArea;
+
+namespace lp {
+
+class BedPanel;
+class BuildSheet;
+class CheckPanel;
+class ExportPanel;
+class FitPanel;
+class Ledger;
+class LayerStrip;
+class OffersBar;
+class Shelf;
+class Tape;
+class ViewWidget;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    explicit MainWindow(Session* session);
+
+    ViewWidget* view() const { return view_; }
+    BuildSheet* sheet() const { return sheet_; }
+    Shelf* shelf() const { return shelf_; }
+    Tape* tape() const { return tape_; }
+    OffersBar* offers() const { return offers_; }
+    Ledger* ledger() const { return ledger_; }
+    LayerStrip* strip() const { return strip_; }
+    FitPanel* fit_panel() const { return fit_; }
+    CheckPanel* check_panel() const { return check_; }
+    BedPanel* bed_panel() const { return bed_; }
+    ExportPanel* export_panel() const { return export_; }
+    QPushButton* undo_button() const { return undo_; }
+    QPushButton* redo_button() const { return redo_; }
+
+    bool save_to(const QString& path); ///< with a preview of the view
+    void offer_recovery();
+
+  protected:
+    void closeEvent(QCloseEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
+
+  private:
+    QWidget* make_top_bar();
+    QWidget* make_left_column();
+    QWidget* make_middle();
+    void make_shortcuts();
+    void show_stretch();
+    void show_title();
+    void update_scene(bool refit);
+    void ask_open();
+    void ask_bring_in();
+    bool ask_save(bool anew);
+    bool may_leave(); ///< asks when there are unsaved changes
+
+    Session* session_;
+    Tape* tape_ = nullptr;
+    QLabel* title_ = nullptr;
+    QPushButton *undo_ = nullptr, *redo_ = nullptr;
+    Shelf* shelf_ = nullptr;
+    QScrollArea* column_ = nullptr;
+    BuildSheet* sheet_ = nullptr;
+    FitPanel* fit_ = nullptr;
+    CheckPanel* check_ = nullptr;
+    BedPanel* bed_ = nullptr;
+    ExportPanel* export_ = nullptr;
+    ViewWidget* view_ = nullptr;
+    OffersBar* offers_ = nullptr;
+    LayerStrip* strip_ = nullptr;
+    Ledger* ledger_ = nullptr;
+    QWidget* empty_ = nullptr;
+    QWidget* recovery_ = nullptr;
+};
+
+} // namespace lp

@@ -1,0 +1,317 @@
+#include "app/offers/offers_bar.h"
+#include "app/sheet/build_sheet.h"
+#include "app/theme/theme.h"
+#include <QApplication>
+#include <QCompleter>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QStringListModel>
+
+namespace lp {
+
+using theme::Role;
+
+OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFixedHeight(theme::offers_height);
+    setAccessibleName("Offers");
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(10, 0, 10, 0);
+    row->setSpacing(8);
+    label_ = new QLabel(this);
+    label_->setFont(theme::numbers(12));
+    label_->setStyleSheet(QString("color: %1").arg(theme::css(Role::SoftInk)));
+    row->addWidget(label_);
+    buttons_ = new QWidget(this);
+    button_row_ = new QHBoxLayout(buttons_);
+    button_row_->setContentsMargins(0, 0, 0, 0);
+    button_row_->setSpacing(6);
+    row->addWidget(buttons_);
+    row->addStretch();
+    line_ = new QLineEdit(this);
+    line_->setPlaceholderText("cylinder 6 20 cut …");
+    line_->setAccessibleName("Say what to do");
+    line_->setFont(theme::numbers(13));
+    line_->setFixedSize(230, 30);
+    line_->hide();
+    row->addWidget(line_);
+    open_ = new QPushButton("Say what to do  /", this);
+    open_->setFlat(true);
+    open_->setToolTip("Opens a line that finds any offer by words and takes numbers");
+    open_->setStyleSheet(QString("color: %1; font-weight: 500;").arg(theme::css(Role::SoftInk)));
+    row->addWidget(open_);
+    connect(open_, &QPushButton::clicked, this, &OffersBar::open_line);
+    connect(line_, &QLineEdit::returnPressed, this, [this] {
+        QString text = line_->text();
+        if (auto wrong = do_line(text)) return session_->say(*wrong, true);
+        line_->clear();
+        line_->hide();
+        open_->show();
+        emit view_wanted();
+    });
+    connect(line_, &QLineEdit::editingFinished, this, [this] {
+        if (line_->hasFocus()) return;
+        line_->hide();
+        open_->show();
+    });
+    for (auto signal : {&Session::selection_changed, &Session::stretch_changed, &Session::analysed, &Session::project_changed}) connect(session, signal, this, &OffersBar::refresh);
+    refresh();
+}
+
+void OffersBar::open_line() {
+    QStringList words;
+    for (const Offer& command : all_commands()) words << command.words;
+    for (const StepKind& kind : step_kinds()) words << QString::fromStdString(kind.title).toLower();
+    auto* completer = new QCompleter(words, line_);
+    completer->setCaseSensitivity(Qt::CaseInsensitive);
+    completer->setFilterMode(Qt::MatchContains);
+    line_->setCompleter(completer);
+    open_->hide();
+    line_->show();
+    line_->setFocus();
+    line_->selectAll();
+}
+
+void OffersBar::take(int number) {
+    if (number >= 1 && size_t(number) <= offers_.size()) {
+        auto run = offers_[size_t(number) - 1].run; // running may refresh the list
+        run();
+    }
+}
+
+QString OffersBar::description() const { return label_->text(); }
+
+uint64_t OffersBar::part_to_build() {
+    PartPtr part = session_->project()->part(session_->active_part());
+    if (part) return part->id;
+    Part fresh;
+    fresh.name = free_part_name(*session_->project(), "Part");
+    session_->edit(AddPart{fresh});
+    session_->set_active_part(session_->project()->parts.back()->id);
+    return session_->active_part();
+}
+
+void OffersBar::offer_for_nothing() {
+    PartPtr part = session_->project()->part(session_->active_part());
+    label_->setText(part ? "add to " + QString::fromStdString(part->name) : "nothing here yet");
+    for (const char* id : {"block", "cylinder", "cone", "sphere", "prism"}) {
+        const StepKind* kind = find_step_kind(id);
+        offers_.push_back({QString::fromStdString(kind->title), [this, id] { add_step(session_, part_to_build(), id); }, QString::fromStdString(kind->purpose)});
+    }
+    offers_.push_back({"Bring in …", [this] { emit bring_in_wanted(); }, "A mesh from an STL, OBJ or 3MF file, as a part of its own"});
+    offers_.push_back({"New part", [this] {
+                           Part fresh;
+                           fresh.name = free_part_name(*session_->project(), "Part");
+                           if (!session_->edit(AddPart{fresh})) session_->set_active_part(session_->project()->parts.back()->id);
+                       }, "Another printed part"});
+    offers_.push_back({"New stand-in", [this] {
+                           Part fresh;
+                           fresh.stand_in = true;
+                           fresh.name = free_part_name(*session_->project(), "Stand-in");
+                           if (!session_->edit(AddPart{fresh})) session_->set_active_part(session_->project()->parts.back()->id);
+                       }, "A bought thing by its measured sizes: shown and cut with, never printed"});
+}
+
+void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut) {
+    const FaceInfo* face = session_->face_of(pick);
+    if (!face) return;
+    // Points the way the face looks, by the nearest axis; a cut goes into the face, through its skin.
+    Vec3 n = cut ? Vec3(-face->direction) : face->direction;
+    int axis;
+    n.cwiseAbs().maxCoeff(&axis);
+    std::string along = std::string(n[axis] < 0 ? "-" : "") + "xyz"[axis];
+    Vec3 at = pick.point - (cut ? n * 1.0 : Vec3(0, 0, 0));
+    auto mm = [](double v) { return format_quantity(v, QuantityKind::Length, 2); };
+    std::map<std::string, std::string> fields{{"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", mm(at.z())}, {"does", cut ? "cut" : "join"}};
+    if (find_step_kind(kind)->field("along")) fields["along"] = along;
+    if (kind == "cylinder") fields["diameter"] = cut ? "4 mm" : "8 mm", fields["height"] = cut ? "11 mm" : "10 mm";
+    add_step(session_, pick.part, kind, fields);
+}
+
+void OffersBar::offer_for_face(const Pick& pick) {
+    const FaceInfo* face = session_->face_of(pick);
+    if (!face) return;
+    QString words = "Face " + QString::fromStdString(format_number(face->area_mm2, 1)) + " mm²";
+    if (face->kind == SurfaceKind::Plane) words += " · flat";
+    if (face->kind == SurfaceKind::Cylinder) words += " · round, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
+    if (face->kind == SurfaceKind::Sphere) words += " · ball, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
+    if (face->kind == SurfaceKind::Cone) words += " · conical";
+    label_->setText(words);
+    PartPtr part = session_->project()->part(pick.part);
+    if (face->kind == SurfaceKind::Plane && part && !part->stand_in)
+        offers_.push_back({"Lay on the bed", [this, pick] {
+                               const FaceInfo* f = session_->face_of(pick);
+                               PartPtr p = session_->project()->part(pick.part);
+                               if (!f || !p) return;
+                               PrintPose pose = p->pose;
+                               pose.down = f->direction;
+                               pose.turn = {"0 deg", "0 deg", "0 deg"};
+                               pose.face = make_reference(*session_->tessellation_of(pick), pick.index, pick.point);
+                               if (!session_->edit(SetPose{pick.part, pose})) session_->set_stretch(Stretch::Bed);
+                           }, "This face goes down when the part is printed"});
+    offers_.push_back({"Hole here", [this, pick] { add_solid_at(pick, "cylinder", true); }, "A round hole into this face"});
+    offers_.push_back({"Cylinder here", [this, pick] { add_solid_at(pick, "cylinder", false); }, "A round rod standing on this face"});
+    offers_.push_back({"Block here", [this, pick] { add_solid_at(pick, "block", false); }, "A block standing where you clicked"});
+    offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
+}
+
+void OffersBar::offer_for_two() {
+    const auto& picks = session_->selection();
+    label_->setText(measure_words(*session_, picks[0], picks[1]));
+    PartPtr a = session_->project()->part(picks[0].part), b = session_->project()->part(picks[1].part);
+    if (a && b && a != b)
+        for (auto [tool, host] : {std::pair(a, b), std::pair(b, a)})
+            if (!host->stand_in)
+                offers_.push_back({"Cut " + QString::fromStdString(host->name) + " with " + QString::fromStdString(tool->name),
+                                   [this, tool = tool->name, host = host->id] { add_step(session_, host, "cut_with", {{"tool", tool}, {"fit", "slide"}}); },
+                                   "Makes room for it at a fit you can change afterwards"});
+    offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings both close"});
+}
+
+void OffersBar::offer_for_contact() {
+    const Analysis* analysis = session_->analysis();
+    int index = session_->active_contact();
+    if (!analysis || index < 0 || size_t(index) >= analysis->contacts.size()) return;
+    const ContactResult& c = analysis->contacts[size_t(index)];
+    label_->setText(QString::fromStdString(c.a + " ↔ " + c.b));
+    if (!c.step) return;
+    for (const NamedFit& fit : session_->project()->fits)
+        offers_.push_back({QString::fromStdString(fit.name) + " " + QString::fromStdString(format_fixed(fit.gap_mm, 2)),
+                           [this, part = c.part_b, step = c.step, name = fit.name, index] {
+                               session_->edit(SetField{part, step, "fit", name});
+                               session_->set_active_contact(index);
+                           }, "Opens or closes the gap to this fit"});
+}
+
+void OffersBar::refresh() {
+    offers_.clear();
+    const auto& picks = session_->selection();
+    if (session_->stretch() == Stretch::Fit && session_->active_contact() >= 0) offer_for_contact();
+    else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face) offer_for_face(picks[0]);
+    else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Edge) {
+        const EdgeInfo* edge = session_->edge_of(picks[0]);
+        if (edge) label_->setText("Edge " + QString::fromStdString(format_fixed(edge->length_mm, 2)) + " mm long");
+        offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
+    } else if (picks.size() == 2) {
+        offer_for_two();
+    } else if (picks.size() == 1) {
+        const PartResult* part = session_->evaluation() ? session_->evaluation()->part(picks[0].part) : nullptr;
+        PartPtr its = session_->project()->part(picks[0].part);
+        if (part && part->mesh && its) {
+            Vec3 size = part->box.sizes();
+            label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " + format_number(size.y(), 1) + " x " + format_number(size.z(), 1) + " mm"));
+            offers_.push_back({its->see_through ? "Make solid" : "See through", [this, id = its->id, on = !its->see_through] { session_->edit(SetSeeThrough{id, on}); }, ""});
+            offers_.push_back({"Hide", [this, id = its->id] { session_->edit(SetVisible{id, false}); }, ""});
+            offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
+        }
+    } else if (picks.empty() && session_->stretch() == Stretch::Bed) {
+        label_->setText("pick a flat face to lay it down");
+        PartPtr part = session_->project()->part(session_->active_part());
+        if (part && !part->stand_in) {
+            offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in", [this, part] {
+                                   SupportSettings s = part->supports;
+                                   s.on = !s.on;
+                                   session_->edit(SetSupports{part->id, s});
+                               }, "Upright posts under what hangs"});
+            offers_.push_back({"Turn over", [this, part] {
+                                   PrintPose pose = part->pose;
+                                   pose.down = -pose.down;
+                                   pose.face.reset();
+                                   session_->edit(SetPose{part->id, pose});
+                               }, "What was up goes down"});
+        }
+    } else if (picks.empty() && session_->stretch() == Stretch::Export) {
+        label_->setText("files for the slicer");
+        offers_.push_back({"Export …", [this] { emit export_wanted(); }, "Writes the files and reads them back"});
+    } else if (picks.size() > 2) {
+        label_->setText(QString::number(picks.size()) + " things chosen");
+    } else {
+        offer_for_nothing();
+    }
+    while (QLayoutItem* item = button_row_->takeAt(0)) {
+        if (item->widget()) {
+            item->widget()->hide();
+            item->widget()->deleteLater();
+        }
+        delete item;
+    }
+    int room = width() - QFontMetrics(label_->font()).horizontalAdvance(label_->text()) - 190, used = 0;
+    for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
+        auto* button = new QPushButton(offers_[i].words + "   " + QString::number(i + 1), buttons_);
+        button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " + QString::number(i + 1));
+        button->setAccessibleName(offers_[i].words);
+        used += button->sizeHint().width() + 6;
+        if (i > 0 && used > room && width() > 300) {
+            delete button; // the typed line still finds it, and its digit still works
+            break;
+        }
+        connect(button, &QPushButton::clicked, this, [this, i] { take(int(i) + 1); });
+        button_row_->addWidget(button);
+    }
+}
+
+std::vector<Offer> OffersBar::all_commands() {
+    std::vector<Offer> commands = offers_;
+    auto add = [&](const QString& words, std::function<void()> run) { commands.push_back({words, std::move(run), {}}); };
+    add("undo", [this] { session_->undo(); });
+    add("redo", [this] { session_->redo(); });
+    add("save", [this] { emit save_wanted(); });
+    add("export", [this] { emit export_wanted(); });
+    add("bring in", [this] { emit bring_in_wanted(); });
+    add("supports", [this] {
+        if (PartPtr part = session_->project()->part(session_->active_part())) {
+            SupportSettings s = part->supports;
+            s.on = !s.on;
+            session_->edit(SetSupports{part->id, s});
+        }
+    });
+    return commands;
+}
+
+std::optional<QString> OffersBar::do_line(const QString& raw) {
+    QString line = raw.trimmed();
+    if (line.isEmpty()) return std::nullopt;
+    for (const Offer& command : all_commands())
+        if (command.words.compare(line, Qt::CaseInsensitive) == 0) {
+            command.run();
+            return std::nullopt;
+        }
+    // A kind of step, then its numbers in order, then words that are choices of its fields.
+    QStringList words = line.split(' ', Qt::SkipEmptyParts);
+    for (const StepKind& kind : step_kinds()) {
+        QString title = QString::fromStdString(kind.title).toLower();
+        QStringList title_words = title.split(' ');
+        if (words.size() < title_words.size() || words.mid(0, title_words.size()).join(' ').toLower() != title) continue;
+        std::map<std::string, std::string> fields;
+        size_t next = 0;
+        for (const QString& word : words.mid(title_words.size())) {
+            std::string text = word.toStdString();
+            bool taken = false;
+            for (const StepField& field : kind.fields)
+                if (field.kind == FieldKind::Choice && std::find(field.choices.begin(), field.choices.end(), text) != field.choices.end()) {
+                    fields[field.name] = text;
+                    taken = true;
+                }
+            if (find_unit(text) && !fields.empty()) continue; // "6 mm" in two words
+            while (!taken && next < kind.fields.size() && !is_quantity(kind.fields[next].kind)) ++next;
+            if (!taken && next < kind.fields.size()) {
+                auto value = evaluate_expression(text, quantity_of(kind.fields[next].kind), session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+                if (!value) return QString::fromStdString(value.error().text());
+                fields[kind.fields[next++].name] = text;
+            } else if (!taken) {
+                return "\"" + word + "\" is one word too many for a " + title + ".";
+            }
+        }
+        add_step(session_, part_to_build(), kind.id, fields);
+        return std::nullopt;
+    }
+    for (const Offer& command : all_commands())
+        if (command.words.contains(line, Qt::CaseInsensitive)) {
+            command.run();
+            return std::nullopt;
+        }
+    return "Nothing here is called \"" + line + "\". Try block, cylinder 6 20 cut, undo or one of the offers.";
+}
+
+} // namespace lp

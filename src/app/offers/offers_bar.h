@@ -1,0 +1,59 @@
+// What can be done with what is selected: numbered buttons under the view, and a typed line that finds any of it by words.
+#pragma once
+#include "app/session.h"
+#include <QWidget>
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QHBoxLayout;
+
+namespace lp {
+
+struct Offer {
+    QString words;
+    std::function<void()> run;
+    QString hint;
+};
+
+class OffersBar : public QWidget {
+    Q_OBJECT
+  public:
+    explicit OffersBar(Session* session, QWidget* parent = nullptr);
+    void take(int number);    ///< 1 is the first
+    void open_line();
+    const std::vector<Offer>& offers() const { return offers_; }
+    QString description() const;
+    /// Does what a typed line says: a step kind with numbers, or one of the offers; a problem in words otherwise.
+    std::optional<QString> do_line(const QString& line);
+
+  signals:
+    void bring_in_wanted();
+    void export_wanted();
+    void save_wanted();
+    void fit_view_wanted();
+    void view_wanted(); ///< give the focus back to the view
+
+  private:
+    void refresh();
+    void offer_for_nothing();
+    void offer_for_face(const Pick& pick);
+    void offer_for_two();
+    void offer_for_contact();
+    void add_solid_at(const Pick& pick, const std::string& kind, bool cut);
+    uint64_t part_to_build(); ///< the active part, or a new one when there is none
+    std::vector<Offer> all_commands();
+
+    Session* session_;
+    std::vector<Offer> offers_;
+    QLabel* label_;
+    QWidget* buttons_;
+    QHBoxLayout* button_row_;
+    QLineEdit* line_;
+    QPushButton* open_;
+};
+
+/// "12.40 mm apart · parallel · centres 30.00 mm" of two picked things.
+QString measure_words(const Session& session, const Pick& a, const Pick& b);
+
+} // namespace lp

@@ -1,0 +1,236 @@
+#include "app/panels/bed_panel.h"
+#include "app/theme/theme.h"
+#include <QCheckBox>
+#include <QDir>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QStandardPaths>
+
+namespace lp {
+
+using theme::Role;
+
+BedPanel::BedPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
+    setAccessibleName("Pose and supports");
+    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed}) connect(session, signal, this, &BedPanel::rebuild);
+    rebuild();
+}
+
+void BedPanel::rebuild() {
+    for (ValueField* field : turns_)
+        if (field && field->editing()) return;
+    clear();
+    supports_ = nullptr;
+    turns_ = {};
+    PartPtr part = session_->project()->part(session_->active_part());
+    if (!part || part->stand_in) {
+        body()->addWidget(make_heading("Pose", "", this));
+        body()->addWidget(make_note("A stand-in is never printed. Choose a part on the shelf.", false, this));
+        body()->addStretch();
+        return;
+    }
+    add_pose(*part);
+    add_supports(*part);
+    body()->addStretch();
+}
+
+void BedPanel::add_pose(const Part& part) {
+    const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(part.id) : nullptr;
+    body()->addWidget(make_heading("Pose", QString::fromStdString(part.name), this));
+    QString lies = part.pose.face ? "Lies on its " + QString::fromStdString(tag_words(part.pose.face->primary)) + " face." : part.pose.down.isApprox(Vec3(0, 0, -1)) ? "Lies as it was drawn." : "Lies turned over.";
+    body()->addWidget(make_note(lies + " Click a flat face in the view and take Lay on the bed, or turn it by numbers.", false, this));
+    if (mine && !mine->pose_note.empty()) body()->addWidget(make_note(QString::fromStdString(mine->pose_note), true, this));
+    for (int axis = 0; axis < 3; ++axis) {
+        ValueRow row = make_value_row(QString("Turn about %1").arg("xyz"[axis]), "after laying it down; about the bed's axes", this);
+        QString text = QString::fromStdString(part.pose.turn[size_t(axis)]);
+        auto value = evaluate_expression(text.toStdString(), QuantityKind::Angle, session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+        row.field->set_value(value ? QString::fromStdString(format_quantity(*value, QuantityKind::Angle)) : text, text);
+        row.field->set_check([this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Angle); });
+        row.field->set_stepping(true);
+        auto set = [this, axis, field = row.field](const std::string& typed) {
+            PartPtr now = session_->project()->part(session_->active_part());
+            if (!now) return;
+            PrintPose pose = now->pose;
+            pose.turn[size_t(axis)] = typed;
+            QPointer<ValueField> alive(field);
+            auto wrong = session_->edit(SetPose{now->id, pose}, true);
+            if (!alive) return;
+            if (wrong) field->refuse(QString::fromStdString(wrong->text()));
+            else field->accept();
+        };
+        connect(row.field, &ValueField::submitted, this, [this, set, field = row.field](const QString& typed) {
+            // Refused here, where the field still stands: a rebuild would take the message with it.
+            auto checked = explain_typed(*session_, typed, QuantityKind::Angle);
+            if (checked.second) return field->refuse(checked.first);
+            set(typed.toStdString());
+            if (field->editing()) field->accept();
+        });
+        connect(row.field, &ValueField::stepped, this, [set, now = value.value_or(0)](double by) { set(format_number(now + by * 5) + " deg"); });
+        turns_[size_t(axis)] = row.field;
+        body()->addWidget(row.row);
+    }
+    if (!mine) return;
+    Vec3 size = bounding_box(*mine->posed).sizes();
+    QString facts = QString::fromStdString(format_number(size.x(), 1) + " x " + format_number(size.y(), 1) + " x " + format_number(size.z(), 1) + " mm on the bed, standing on " +
+                                           format_number(mine->inspection.bed_contact_area_mm2 / 100, 1) + " cm², " + format_number(mine->inspection.overhang_area_mm2 / 100, 1) + " cm² hang");
+    body()->addWidget(make_note(facts + (mine->inspection.fits_bed ? "" : "; too big for the bed") + (mine->inspection.tips_over.value_or(false) ? "; it tips over" : "") + ".",
+                                !mine->inspection.fits_bed || mine->inspection.tips_over.value_or(false), this));
+}
+
+void BedPanel::add_supports(const Part& part) {
+    const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(part.id) : nullptr;
+    size_t posts = mine ? mine->supports.posts.size() : 0;
+    body()->addWidget(make_heading("Supports", part.supports.on ? QString("%1 posts").arg(posts) : "none", this));
+    struct Line {
+        const char *name, *hint;
+        double PostOptions::*value;
+    };
+    static const Line lines[] = {{"Gap under the part", "air between a tip and what it carries", &PostOptions::contact_gap_mm},
+                                 {"Between posts", "under large areas", &PostOptions::spacing_mm},
+                                 {"Post", "across the shaft", &PostOptions::post_mm},
+                                 {"Tip", "across the tip", &PostOptions::tip_mm}};
+    for (const Line& line : lines) {
+        ValueRow row = make_value_row(line.name, line.hint, this);
+        bind_number(session_, row, part.supports.posts.*line.value, QuantityKind::Length, [this, member = line.value](double value) -> std::optional<Problem> {
+            PartPtr now = session_->project()->part(session_->active_part());
+            if (!now) return std::nullopt;
+            SupportSettings next = now->supports;
+            next.posts.*member = value;
+            return session_->edit(SetSupports{now->id, next}, true);
+        });
+        body()->addWidget(row.row);
+    }
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 8, theme::margin, 4);
+    supports_ = new QPushButton(part.supports.on ? "Take supports away" : "Put supports in", row);
+    supports_->setProperty("primary", !part.supports.on);
+    connect(supports_, &QPushButton::clicked, session_, [s = session_, id = part.id, settings = part.supports] {
+        SupportSettings next = settings;
+        next.on = !next.on;
+        s->edit(SetSupports{id, next});
+    });
+    box->addWidget(supports_);
+    body()->addWidget(row);
+    if (part.supports.on && mine) {
+        double volume = mine->supports.mesh.empty() ? 0 : mass_properties(mine->supports.mesh).volume_mm3 / 1000;
+        QString says = posts ? QString("%1 posts, %2 cm³ of plastic to throw away. They are exported as objects of their own.").arg(posts).arg(QString::fromStdString(format_number(volume, 2)))
+                             : QString("Nothing hangs that needs one.");
+        if (mine->supports.left_out) says += QString(" Under %1 hanging patches there is no room for a post.").arg(mine->supports.left_out);
+        body()->addWidget(make_note(says, mine->supports.left_out > 0, this));
+    }
+}
+
+ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
+    setAccessibleName("Export");
+    folder_ = QDir(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation)).filePath("Loose Peg");
+    for (auto signal : {&Session::analysed, &Session::exported, &Session::project_changed}) connect(session, signal, this, &ExportPanel::rebuild);
+    rebuild();
+}
+
+void ExportPanel::set_folder(const QString& folder) {
+    folder_ = folder;
+    rebuild();
+}
+
+void ExportPanel::export_now() {
+    std::vector<std::string> formats;
+    if (threemf_) formats.push_back("3mf");
+    if (stl_) formats.push_back("stl");
+    if (obj_) formats.push_back("obj");
+    if (formats.empty()) return session_->say("Choose at least one kind of file.", true);
+    session_->export_files(folder_, formats, deflection_mm_);
+}
+
+void ExportPanel::rebuild() {
+    clear();
+    body()->addWidget(make_heading("Files", "for the slicer", this));
+    auto check = [&](const QString& words, bool& value) {
+        auto* row = new QWidget(this);
+        auto* box = new QHBoxLayout(row);
+        box->setContentsMargins(theme::margin, 1, theme::margin, 1);
+        auto* mark = new QCheckBox(words, row);
+        mark->setChecked(value);
+        connect(mark, &QCheckBox::toggled, this, [&value](bool on) { value = on; });
+        box->addWidget(mark);
+        body()->addWidget(row);
+    };
+    check("3MF: one file, parts and supports as objects", threemf_);
+    check("STL: one file a part", stl_);
+    check("OBJ: one file a part", obj_);
+    ValueRow deflection = make_value_row("Largest chord error", "how far a flat facet may stand off a round face", this);
+    bind_number(session_, deflection, deflection_mm_, QuantityKind::Length, [this](double value) -> std::optional<Problem> {
+        if (value < 0.001 || value > 1) return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm.", {}, {}};
+        deflection_mm_ = value;
+        QTimer::singleShot(0, this, [this] { rebuild(); });
+        return std::nullopt;
+    });
+    body()->addWidget(deflection.row);
+    auto* where = new QWidget(this);
+    auto* box = new QHBoxLayout(where);
+    box->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    auto* folder = new ValueField(ValueField::Look::Reference, where);
+    folder->set_label("Folder", "where the files go");
+    QString shown = QFontMetrics(theme::words(13.5, QFont::Bold)).elidedText(folder_, Qt::ElideMiddle, 210);
+    folder->set_value(shown, folder_);
+    connect(folder, &ValueField::submitted, this, [this, folder](const QString& text) {
+        folder->accept();
+        QTimer::singleShot(0, this, [this, text] { set_folder(text.trimmed()); });
+    });
+    auto* choose = new QPushButton("Choose …", where);
+    connect(choose, &QPushButton::clicked, this, [this] {
+        QString dir = QFileDialog::getExistingDirectory(this, "Folder for the files", folder_);
+        if (!dir.isEmpty()) set_folder(dir);
+    });
+    box->addWidget(new QLabel("Into", where));
+    box->addWidget(folder, 1);
+    box->addWidget(choose);
+    body()->addWidget(where);
+    auto* row = new QWidget(this);
+    auto* button_box = new QHBoxLayout(row);
+    button_box->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    button_ = new QPushButton("Export and read back", row);
+    button_->setProperty("primary", true);
+    connect(button_, &QPushButton::clicked, this, &ExportPanel::export_now);
+    button_box->addWidget(button_);
+    body()->addWidget(row);
+
+    const Analysis* analysis = session_->analysis();
+    if (!session_->last_export().empty()) {
+        size_t same = 0;
+        for (const ReadBack& back : session_->last_export()) same += back.same;
+        body()->addWidget(make_heading("Read back", QString("%1 of %2 as meant").arg(same).arg(session_->last_export().size()), this));
+        for (const ReadBack& back : session_->last_export()) {
+            auto* line = new MarkRow(QString::fromStdString(back.name + " · " + back.file.extension().string().substr(1)), QString::fromStdString(back.says), this);
+            line->set_finding(back.same ? "sound" : "failed");
+            body()->addWidget(line);
+        }
+    }
+    body()->addWidget(make_heading("Estimate", "each, with supports", this));
+    if (analysis)
+        for (const auto& part : analysis->parts) {
+            PartPtr its = session_->project()->part(part->part);
+            if (!its || !part->plan) continue;
+            auto* line = new QWidget(this);
+            auto* line_box = new QHBoxLayout(line);
+            line_box->setContentsMargins(theme::margin, 0, theme::margin, 0);
+            auto* name = new QLabel(QString::fromStdString(its->name) + (its->quantity != 1 ? QString(" × %1").arg(its->quantity) : ""), line);
+            auto* numbers = new QLabel(QString::fromStdString(format_duration(part->plan->time_s) + " · " + format_number(part->plan->mass_g, 1) + " g"), line);
+            numbers->setFont(theme::numbers(12.5));
+            line->setFixedHeight(24);
+            line_box->addWidget(name);
+            line_box->addStretch();
+            line_box->addWidget(numbers);
+            body()->addWidget(line);
+        }
+    if (analysis && analysis->time_s > 0) {
+        auto* sum = make_note(QString::fromStdString("Altogether about " + format_duration(analysis->time_s) + ", " + format_number(analysis->mass_g, 1) + " g, " + format_number(analysis->filament_mm / 1000, 1) +
+                                                     " m of " + session_->project()->material.name + ", " + format_fixed(analysis->price, 2) + " at " +
+                                                     format_number(session_->project()->material.price_per_kg) + " a kg."), false, this);
+        body()->addWidget(sum);
+    }
+    body()->addStretch();
+}
+
+} // namespace lp

@@ -1,0 +1,43 @@
+// Left columns of the stretches Bed (pose, supports) and Export (files, what was read back, the estimate).
+#pragma once
+#include "app/panels/fit_panel.h"
+
+class QPushButton;
+class QLineEdit;
+
+namespace lp {
+
+class BedPanel : public Column {
+    Q_OBJECT
+  public:
+    explicit BedPanel(Session* session, QWidget* parent = nullptr);
+    QPushButton* supports_button() const { return supports_; }
+    ValueField* turn_field(int axis) const { return turns_[size_t(axis)]; }
+
+  private:
+    void rebuild();
+    void add_pose(const Part& part);
+    void add_supports(const Part& part);
+    Session* session_;
+    QPushButton* supports_ = nullptr;
+    std::array<ValueField*, 3> turns_{};
+};
+
+class ExportPanel : public Column {
+    Q_OBJECT
+  public:
+    explicit ExportPanel(Session* session, QWidget* parent = nullptr);
+    void export_now();
+    void set_folder(const QString& folder);
+    QPushButton* export_button() const { return button_; }
+
+  private:
+    void rebuild();
+    Session* session_;
+    QPushButton* button_ = nullptr;
+    QString folder_;
+    bool threemf_ = true, stl_ = true, obj_ = false;
+    double deflection_mm_ = 0.01;
+};
+
+} // namespace lp

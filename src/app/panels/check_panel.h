@@ -1,0 +1,23 @@
+// Left column of the stretch Check: findings of the active part, soundness of every part, mending.
+#pragma once
+#include "app/panels/fit_panel.h"
+
+class QPushButton;
+
+namespace lp {
+
+class CheckPanel : public Column {
+    Q_OBJECT
+  public:
+    explicit CheckPanel(Session* session, QWidget* parent = nullptr);
+    QPushButton* mend_button() const { return mend_; }
+    const std::vector<MarkRow*>& finding_rows() const { return findings_; }
+
+  private:
+    void rebuild();
+    Session* session_;
+    std::vector<MarkRow*> findings_;
+    QPushButton* mend_ = nullptr;
+};
+
+} // namespace lp

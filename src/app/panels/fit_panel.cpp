@@ -1,0 +1,137 @@
+#include "app/panels/fit_panel.h"
+#include "app/theme/marks.h"
+#include "app/theme/theme.h"
+#include <QKeyEvent>
+#include <QPainter>
+
+namespace lp {
+
+using theme::Role;
+
+MarkRow::MarkRow(const QString& title, const QString& below, QWidget* parent) : QWidget(parent), title_(title), below_(below) {
+    setFixedHeight(44);
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+    setAccessibleName(title);
+    setAccessibleDescription(below);
+    setToolTip(below);
+}
+
+void MarkRow::set_active(bool on) {
+    active_ = on;
+    update();
+}
+
+void MarkRow::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Space) emit chosen();
+    else if (event->key() == Qt::Key_Down) focusNextChild();
+    else if (event->key() == Qt::Key_Up) focusPreviousChild();
+    else QWidget::keyPressEvent(event);
+}
+
+void MarkRow::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    if (active_) {
+        p.fillRect(rect(), theme::colour(Role::Wash));
+        p.fillRect(QRect(0, 0, 3, height()), theme::colour(Role::Accent));
+    } else if (hover_) {
+        p.fillRect(rect(), theme::colour(Role::Paper));
+    }
+    QRectF glyph(theme::margin, 12, 20, 20);
+    if (ring_) theme::draw_fit_ring(p, glyph, *ring_);
+    else theme::draw_finding(p, glyph, finding_);
+    p.setPen(theme::colour(Role::Ink));
+    p.setFont(theme::words(13.5, QFont::DemiBold));
+    p.drawText(QRectF(44, 4, width() - 52, 19), Qt::AlignVCenter, p.fontMetrics().elidedText(title_, Qt::ElideRight, width() - 56));
+    p.setPen(theme::colour(Role::SoftInk));
+    p.setFont(theme::numbers(12));
+    p.drawText(QRectF(44, 22, width() - 52, 18), Qt::AlignVCenter, p.fontMetrics().elidedText(below_, Qt::ElideRight, width() - 56));
+    if (hasFocus()) {
+        p.setPen(QPen(theme::colour(Role::Accent), 1.4));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(QRectF(rect()).adjusted(1, 1, -1, -1));
+    }
+}
+
+FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
+    setAccessibleName("Contacts and printer card");
+    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed}) connect(session, signal, this, &FitPanel::rebuild);
+    rebuild();
+}
+
+ValueField* FitPanel::fit_field(const std::string& name) const {
+    auto found = fits_.find(name);
+    return found == fits_.end() ? nullptr : found->second;
+}
+
+void FitPanel::rebuild() {
+    for (auto& [name, field] : fits_)
+        if (field->editing()) return; // never pull an editor from under the fingers
+    clear();
+    contacts_.clear();
+    fits_.clear();
+    const Analysis* analysis = session_->analysis();
+    int unsettled = 0;
+    if (analysis)
+        for (const ContactResult& c : analysis->contacts) unsettled += c.state != FitState::Right;
+    size_t count = analysis ? analysis->contacts.size() : 0;
+    body()->addWidget(make_heading("Contacts", QString("%1, %2").arg(count).arg(unsettled ? QString("%1 to settle").arg(unsettled) : "all as wanted"), this));
+    if (!count) body()->addWidget(make_note("Nothing comes near anything yet. Cut a part with another at a fit, and the gap is measured here.", false, this));
+    for (size_t i = 0; i < count; ++i) {
+        const ContactResult& c = analysis->contacts[i];
+        QString below = QString::fromStdString(c.wanted ? (find_fit(session_->project()->fits, c.fit) ? c.fit : "typed") : "not set");
+        below += c.wanted ? " · wanted " + QString::fromStdString(format_fixed(c.wanted->gap_mm, 2)) : QString(" · wanted –");
+        if (c.gap) {
+            below += " · found " + QString::fromStdString(format_fixed(c.gap->min_mm, 2));
+            if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.005) below += " … " + QString::fromStdString(format_fixed(*c.gap->max_mm, 2));
+            below += " mm";
+        }
+        auto* row = new MarkRow(QString::fromStdString(c.a + " in " + c.b), below, this);
+        row->set_ring(c.state);
+        row->set_active(session_->active_contact() == int(i));
+        connect(row, &MarkRow::chosen, session_, [s = session_, i] { s->set_active_contact(int(i)); }, Qt::QueuedConnection);
+        contacts_.push_back(row);
+        body()->addWidget(row);
+    }
+    body()->addWidget(make_heading("Fits", "gap a face", this));
+    for (const NamedFit& fit : session_->project()->fits) {
+        ValueRow row = make_value_row(QString::fromStdString(fit.name), QString::fromStdString(fit.source), this);
+        bind_number(session_, row, fit.gap_mm, QuantityKind::Length, [this, name = fit.name](double value) { return session_->edit(SetFitGap{name, value}, true); });
+        fits_[fit.name] = row.field;
+        body()->addWidget(row.row);
+    }
+    add_card();
+    body()->addStretch();
+}
+
+void FitPanel::add_card() {
+    const PrinterCard& card = session_->project()->printer;
+    body()->addWidget(make_heading("Printer card", QString::fromStdString(card.name + ", " + format_number(card.nozzle_mm) + " nozzle"), this));
+    struct Line {
+        const char *name, *hint;
+        double PrinterCard::*value;
+        QuantityKind kind;
+    };
+    static const Line lines[] = {
+        {"Outside faces grow", "each face stands out by this when printed", &PrinterCard::outside_growth_mm, QuantityKind::Length},
+        {"Holes shrink", "each wall of a hole stands in by this", &PrinterCard::hole_shrink_mm, QuantityKind::Length},
+        {"Smallest gap that stays open", "below this an in-place gap fuses", &PrinterCard::smallest_open_gap_mm, QuantityKind::Length},
+        {"Hangs without support up to", "degrees from vertical", &PrinterCard::overhang_limit_deg, QuantityKind::Angle},
+        {"Nozzle", "width of the opening", &PrinterCard::nozzle_mm, QuantityKind::Length},
+        {"Layer height", "of all layers but the first", &PrinterCard::layer_height_mm, QuantityKind::Length},
+        {"Infill, percent", "of the inside", &PrinterCard::infill_percent, QuantityKind::Number},
+    };
+    for (const Line& line : lines) {
+        ValueRow row = make_value_row(line.name, line.hint, this);
+        bind_number(session_, row, card.*line.value, line.kind, [this, member = line.value](double value) {
+            PrinterCard next = session_->project()->printer;
+            next.*member = value;
+            return session_->edit(SetPrinter{next}, true);
+        });
+        body()->addWidget(row.row);
+    }
+    body()->addWidget(make_note("The fits above are for a printer with 0.1 mm growth and 0.1 mm shrink a face; what this one does more or less is added to every gap.", false, this));
+}
+
+} // namespace lp

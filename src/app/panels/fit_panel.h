@@ -1,0 +1,52 @@
+// Left column of the stretch Fit: contacts, the table of fits, the printer card.
+#pragma once
+#include "app/widgets/column.h"
+
+namespace lp {
+
+/// A two-line row with a mark: title, numbers below; clicked or taken with Enter it becomes the active one.
+class MarkRow : public QWidget {
+    Q_OBJECT
+  public:
+    MarkRow(const QString& title, const QString& below, QWidget* parent);
+    void set_ring(FitState state) { ring_ = state; }
+    void set_finding(const QString& kind) { finding_ = kind; }
+    void set_active(bool on);
+    QString title() const { return title_; }
+    QString below() const { return below_; }
+    QSize sizeHint() const override { return {300, 44}; }
+
+  signals:
+    void chosen();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override { setFocus(); emit chosen(); }
+    void keyPressEvent(QKeyEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+    void enterEvent(QEnterEvent*) override { hover_ = true, update(); }
+    void leaveEvent(QEvent*) override { hover_ = false, update(); }
+
+  private:
+    QString title_, below_, finding_;
+    std::optional<FitState> ring_;
+    bool active_ = false, hover_ = false;
+};
+
+class FitPanel : public Column {
+    Q_OBJECT
+  public:
+    explicit FitPanel(Session* session, QWidget* parent = nullptr);
+    const std::vector<MarkRow*>& contact_rows() const { return contacts_; }
+    ValueField* fit_field(const std::string& name) const;
+
+  private:
+    void rebuild();
+    void add_card();
+    Session* session_;
+    std::vector<MarkRow*> contacts_;
+    std::map<std::string, ValueField*> fits_;
+};
+
+} // namespace lp

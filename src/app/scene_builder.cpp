@@ -1,0 +1,119 @@
+#include "app/scene_builder.h"
+#include "app/theme/marks.h"
+#include <QCoreApplication>
+#include <QDir>
+#include <QFile>
+
+namespace lp {
+
+namespace {
+/// On the bed the active part alone is shown as it lies; elsewhere everything where it stands in the design.
+bool on_bed(const Session& session) {
+    PartPtr part = session.project()->part(session.active_part());
+    return session.stretch() == Stretch::Bed && part && !part->stand_in;
+}
+} // namespace
+
+Scene build_scene(const Session& session) {
+    Scene scene;
+    const Evaluation* evaluation = session.evaluation();
+    if (!evaluation) return scene;
+    const Project& project = *session.project();
+    scene.bed_mm = project.printer.bed_mm;
+    scene.hanging_limit_deg = project.printer.overhang_limit_deg;
+    scene.active_part = session.active_part();
+    scene.selected = session.selection();
+    bool bed = on_bed(session);
+    scene.show_hanging = session.stretch() == Stretch::Check || session.stretch() == Stretch::Bed;
+    Transform active_pose = session.pose_of(session.active_part());
+    for (const PartPtr& part : project.parts) {
+        const PartResult* result = evaluation->part(part->id);
+        if (!result || !part->visible || (bed && part->id != session.active_part())) continue;
+        for (size_t i = 0; i < result->bodies.size(); ++i) {
+            SceneBody body;
+            body.part = part->id;
+            body.body = i;
+            body.shape = result->bodies[i].body.shared_tessellation();
+            body.colour = QColor(QString::fromStdString(part->colour));
+            body.stand_in = part->stand_in;
+            body.see_through = part->see_through;
+            if (bed) body.place = active_pose;
+            scene.bodies.push_back(std::move(body));
+        }
+    }
+    if (bed) {
+        if (const PartAnalysis* analysis = session.analysis() ? session.analysis()->part(session.active_part()) : nullptr)
+            if (!analysis->supports.mesh.empty() && session.project()->part(session.active_part())->supports.on) {
+                // Cached by address: the same supports are cut into faces once.
+                static std::weak_ptr<const Tessellation> last;
+                static const PartAnalysis* of = nullptr;
+                auto shape = last.lock();
+                if (!shape || of != analysis) shape = std::make_shared<const Tessellation>(segment_mesh(analysis->supports.mesh));
+                static std::shared_ptr<const Tessellation> keep;
+                last = keep = shape;
+                of = analysis;
+                SceneBody body;
+                body.part = session.active_part();
+                body.body = 1000;
+                body.shape = shape;
+                body.colour = QColor(0xc9c1b0);
+                body.support = true;
+                scene.bodies.push_back(std::move(body));
+            }
+    }
+    scene.print_frame = bed ? Transform::Identity() : active_pose;
+    if (session.cut_height()) {
+        // What is laid up to this height stays: below the plane in the print frame.
+        Eigen::Vector4d plane(0, 0, -1, *session.cut_height());
+        if (!bed) {
+            const auto& m = active_pose.matrix();
+            plane = m.transpose() * plane;
+        }
+        scene.section = plane;
+    }
+    return scene;
+}
+
+std::vector<ViewMark> build_marks(const Session& session) {
+    std::vector<ViewMark> marks;
+    const Analysis* analysis = session.analysis();
+    if (!analysis) return marks;
+    if (session.stretch() == Stretch::Fit && session.active_contact() >= 0 && size_t(session.active_contact()) < analysis->contacts.size()) {
+        const ContactResult& c = analysis->contacts[size_t(session.active_contact())];
+        if (c.gap) {
+            ViewMark mark;
+            mark.at = c.gap->at_b;
+            mark.title = QString::fromStdString(c.a + " in " + c.b);
+            mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2)) + (c.wanted ? QString::fromStdString(" of " + format_fixed(c.wanted->gap_mm, 2)) : "") + " mm · " + theme::fit_state_words(c.state);
+            mark.ring = c.state;
+            marks.push_back(mark);
+        }
+    }
+    if (session.stretch() == Stretch::Check || session.stretch() == Stretch::Bed) {
+        const PartAnalysis* part = analysis->part(session.active_part());
+        if (!part) return marks;
+        // Findings are placed as posed; in the design they are taken back.
+        Transform to_view = on_bed(session) ? Transform::Identity() : part->pose.inverse();
+        const auto& findings = part->inspection.findings;
+        for (size_t i = 0; i < findings.size(); ++i) {
+            if (session.stretch() == Stretch::Check ? session.active_finding() != int(i) : findings[i].kind != "hanging") continue;
+            if (session.stretch() == Stretch::Bed && !part->supports.posts.empty()) continue;
+            const Finding& f = findings[i];
+            marks.push_back({to_view * f.where, QString::fromStdString(f.title), QString::fromStdString(f.says).left(64), std::nullopt, QString::fromStdString(f.kind)});
+        }
+        if (session.stretch() == Stretch::Check && session.active_finding() == 1000 && part->plan && !part->plan->islands.empty()) {
+            const Island& island = part->plan->islands.front();
+            marks.push_back({to_view * Vec3(island.at.x(), island.at.y(), island.z_mm), "Starts in mid-air", QString::fromStdString("z " + format_fixed(island.z_mm, 2) + " mm, " + format_number(island.area_mm2, 1) + " mm²"), std::nullopt, "mid_air"});
+        }
+    }
+    return marks;
+}
+
+QString demo_project_path() {
+    QString beside = QCoreApplication::applicationDirPath();
+    for (const char* where : {"/../../../data/demo/rain-gauge/project.json", "/../share/loose-peg/demo/rain-gauge/project.json"})
+        if (QFile::exists(beside + where)) return QDir::cleanPath(beside + where);
+    return {};
+}
+
+} // namespace lp

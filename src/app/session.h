@@ -1,0 +1,131 @@
+// The open project and everything known about it. Widgets read from here and send edits; work goes on in the background
+// and its results arrive as signals on the interface thread.
+#pragma once
+#include "app/view/scene.h"
+#include "exchange/export_project.h"
+#include "project/analysis.h"
+#include "project/archive.h"
+#include <QObject>
+#include <QString>
+#include <QTimer>
+#include <condition_variable>
+#include <deque>
+#include <functional>
+#include <mutex>
+#include <thread>
+
+namespace lp {
+
+enum class Stretch { Shape, Fit, Check, Bed, Export };
+
+class Session : public QObject {
+    Q_OBJECT
+  public:
+    explicit Session(QObject* parent = nullptr);
+    ~Session() override;
+
+    // The document.
+    const ProjectPtr& project() const { return history_.now(); }
+    const History& history() const { return history_; }
+    QString path() const { return path_; }
+    bool changed() const { return changed_; }
+    /// Applies an edit; on a problem nothing changes, the problem is returned and (unless `quiet`) shown.
+    std::optional<Problem> edit(const Edit& edit, bool quiet = false);
+    void undo();
+    void redo();
+
+    // Files. Each says what happened; on a problem nothing is lost.
+    void start_new();
+    bool open(const QString& path);
+    bool save(const QString& path, const QByteArray& preview = {});
+    void bring_in(const QStringList& files); ///< reads in the background; meshes become parts, a project is opened
+    void export_files(const QString& folder, const std::vector<std::string>& formats, double deflection_mm);
+    const std::vector<ReadBack>& last_export() const { return last_export_; }
+    std::vector<Autosave::Left> left_behind() const { return autosave_.left_behind(); }
+    void recover(const Autosave::Left& left);
+    void close_in_peace() { autosave_.discard(); }
+
+    // Results, of the newest snapshot they were finished for.
+    const Evaluation* evaluation() const { return evaluation_.get(); }
+    const Analysis* analysis() const { return analysis_.get(); }
+    bool evaluation_is_current() const { return evaluation_ && evaluation_->project == project(); }
+    bool analysis_is_current() const { return analysed_project_ == project(); }
+    void stop();
+    /// Waits until everything known is of the newest snapshot; for tests and pictures. False after `ms`.
+    bool wait_until_done(int ms = 30000);
+
+    // Selection and place of work.
+    uint64_t active_part() const { return active_part_; }
+    void set_active_part(uint64_t part);
+    const std::vector<Pick>& selection() const { return selection_; }
+    void select(const Pick& pick, bool add);
+    void clear_selection();
+    Stretch stretch() const { return stretch_; }
+    void set_stretch(Stretch stretch);
+    int active_contact() const { return active_contact_; }
+    void set_active_contact(int index);
+    int active_finding() const { return active_finding_; }
+    void set_active_finding(int index);
+    std::optional<double> cut_height() const { return cut_height_; } ///< mm above the bed, in the active part's print pose
+    void set_cut_height(std::optional<double> height);
+
+    void say(const QString& message, bool wrong = false) { emit said(message, wrong); }
+
+    // Look-ups widgets need.
+    const Tessellation* tessellation_of(const Pick& pick) const;
+    const FaceInfo* face_of(const Pick& pick) const;
+    const EdgeInfo* edge_of(const Pick& pick) const;
+    Transform pose_of(uint64_t part) const;
+
+  signals:
+    void project_changed();
+    void evaluated();
+    void analysed();
+    void selection_changed();
+    void stretch_changed();
+    void cut_changed();
+    void busy(const QString& doing, double share); ///< empty when idle
+    void said(const QString& message, bool wrong);
+    void exported();
+
+  private:
+    struct Job {
+        std::function<void(const Task&)> work;
+        bool replaceable = false; ///< a newer one of its kind takes its place
+    };
+    void run_jobs();
+    void start_job(Job job);
+    void request_evaluation();
+    void set_history(History history, const QString& path, bool changed);
+    void post(std::function<void()> on_interface_thread);
+    void take_evaluation(std::shared_ptr<const Evaluation> evaluation);
+
+    History history_;
+    QString path_;
+    bool changed_ = false;
+    Evaluator evaluator_;
+    Analyser analyser_;
+    Autosave autosave_;
+    QTimer autosave_timer_;
+    std::shared_ptr<const Evaluation> evaluation_;
+    std::shared_ptr<const Analysis> analysis_;
+    ProjectPtr analysed_project_;
+    std::vector<ReadBack> last_export_;
+
+    uint64_t active_part_ = 0;
+    std::vector<Pick> selection_;
+    Stretch stretch_ = Stretch::Shape;
+    int active_contact_ = -1, active_finding_ = -1;
+    std::optional<double> cut_height_;
+
+    std::mutex mutex_;
+    std::condition_variable wake_;
+    std::deque<Job> jobs_;
+    CancelToken running_;
+    bool running_replaceable_ = false;
+    bool quit_ = false;
+    std::atomic<int> pending_{0};
+    std::thread worker_;
+};
+
+} // namespace lp

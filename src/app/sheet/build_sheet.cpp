@@ -1,0 +1,401 @@
+#include "app/sheet/build_sheet.h"
+#include "app/sheet/step_words.h"
+#include "app/theme/marks.h"
+#include "app/theme/theme.h"
+#include <QIcon>
+#include "app/widgets/flow_layout.h"
+#include <QApplication>
+#include <QContextMenuEvent>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QPainter>
+#include <QPushButton>
+
+namespace lp {
+
+using theme::Role;
+
+StepRow::StepRow(Session* session, uint64_t part, const Step& step, size_t index, QWidget* parent)
+    : QWidget(parent), session_(session), part_(part), step_(step), index_(index) {
+    build();
+}
+
+void StepRow::build() {
+    const StepKind* kind = find_step_kind(step_.kind);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(theme::margin - 6, 3, theme::margin - 4, 3);
+    row->setSpacing(8);
+    auto* number = new QLabel(QString::number(index_ + 1), this);
+    number->setFont(theme::numbers(12));
+    number->setFixedWidth(20);
+    number->setAlignment(Qt::AlignRight | Qt::AlignTop);
+    number->setContentsMargins(0, 5, 0, 0);
+    number->setObjectName("number");
+    row->addWidget(number, 0, Qt::AlignTop);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(0);
+    column->setContentsMargins(0, 0, 0, 0);
+    auto* flow = new QWidget(this);
+    auto* layout = new FlowLayout(flow, 4, 0);
+    QSizePolicy policy = flow->sizePolicy();
+    policy.setHeightForWidth(true);
+    flow->setSizePolicy(policy);
+    if (!step_.name.empty()) {
+        QString name = QString::fromStdString(step_.name);
+        name[0] = name[0].toUpper();
+        auto* label = new QLabel(name + ":", flow);
+        label->setFont(theme::words(13.5, QFont::Bold));
+        label->setFixedHeight(25);
+        layout->addWidget(label);
+    }
+    for (const SentencePiece& piece : sentence_pieces(*kind)) {
+        if (piece.field) layout->addWidget(add_field(*piece.field, flow));
+        else add_words(piece.words, flow);
+    }
+    column->addWidget(flow);
+    hint_ = new QLabel(this);
+    hint_->setFont(theme::numbers(12));
+    hint_->setWordWrap(true);
+    hint_->hide();
+    column->addWidget(hint_);
+    says_ = new QLabel(this);
+    says_->setFont(theme::words(12.5));
+    says_->setWordWrap(true);
+    says_->setTextFormat(Qt::PlainText);
+    says_->hide();
+    column->addWidget(says_);
+    row->addLayout(column, 1);
+    auto* more = new QPushButton(this);
+    more->setFlat(true);
+    more->setIcon(theme::line_icon("more"));
+    more->setFixedSize(24, 24);
+    more->setStyleSheet("padding: 0;");
+    more->setAccessibleName(QString("What can be done with step %1").arg(index_ + 1));
+    connect(more, &QPushButton::clicked, this, [this, more] { open_menu(more->mapToGlobal(QPoint(0, more->height()))); });
+    row->addWidget(more, 0, Qt::AlignTop);
+    setEnabled(true);
+    if (!step_.on) {
+        auto soften = [&](QWidget* w) { w->setStyleSheet(QString("color: %1; text-decoration: line-through;").arg(theme::css(Role::SoftInk))); };
+        for (QLabel* label : flow->findChildren<QLabel*>()) soften(label);
+        says_->setText("switched off");
+        says_->setStyleSheet(QString("color: %1").arg(theme::css(Role::SoftInk)));
+        says_->show();
+    }
+}
+
+void StepRow::add_words(const QString& text, QWidget* flow) {
+    for (const QString& word : text.split(' ', Qt::SkipEmptyParts)) {
+        auto* label = new QLabel(word, flow);
+        label->setFixedHeight(25);
+        if (word == "," || word.startsWith(',')) label->setProperty("sticks", true);
+        flow->layout()->addWidget(label);
+    }
+}
+
+ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
+    std::string text = field_text(step_, what);
+    bool plain = is_plain_number(text);
+    ValueField::Look look = what.kind == FieldKind::Fit ? ValueField::Look::Fit
+                            : !is_quantity(what.kind)   ? ValueField::Look::Reference
+                            : plain                     ? ValueField::Look::Number
+                                                        : ValueField::Look::Expression;
+    auto* field = new ValueField(look, flow);
+    QString name = QString::fromStdString(what.name).replace('_', ' ');
+    field->set_label(QString("Step %1, %2").arg(index_ + 1).arg(name), name + ": " + QString::fromStdString(what.hint) + (plain || !is_quantity(what.kind) ? QString() : "\n" + QString::fromStdString(text)));
+    field->set_value(QString::fromStdString(text), QString::fromStdString(text));
+    field->setProperty("field", QString::fromStdString(what.name));
+    fields_[what.name] = field;
+    connect(field, &ValueField::submitted, this, [this, field, n = what.name](const QString& typed) { submit(field, n, typed); });
+    connect(field, &ValueField::hint_changed, this, [this](const QString& says, bool wrong) {
+        hint_->setText(says);
+        hint_->setStyleSheet(QString("color: %1").arg(theme::css(wrong ? Role::Wrong : Role::SoftInk)));
+        hint_->setVisible(!says.isEmpty());
+    });
+    connect(field, &ValueField::focused, this, [this, n = what.name] { emit field_focused(step_.id, n); });
+    if (is_quantity(what.kind)) {
+        QuantityKind kind = quantity_of(what.kind);
+        field->set_stepping(true);
+        field->set_check([this, kind](const QString& typed) {
+            auto explained = explain_typed(*session_, typed, kind);
+            if (!explained.second) {
+                size_t uses = 0;
+                for (const std::string& used : names_in_expression(typed.toStdString())) uses += uses_of_parameter(*session_->project(), used).size() > 1;
+                if (uses) explained.first += " · its number drives others too";
+            }
+            return explained;
+        });
+        connect(field, &ValueField::stepped, this, [this, field, n = what.name, kind](double by) {
+            std::string text = field_text(step_, *find_step_kind(step_.kind)->field(n));
+            ParameterValues values;
+            if (session_->evaluation()) values = session_->evaluation()->values;
+            auto now = evaluate_expression(text, kind, values);
+            if (!now) return;
+            // A number that is worked out keeps its formula: the step is added to it.
+            std::string next = is_plain_number(text) ? format_quantity(*now + by, kind) : text + (by < 0 ? " - " : " + ") + format_number(std::fabs(by));
+            if (kind == QuantityKind::Angle && is_plain_number(text)) next = format_number(*now + by) + " deg";
+            submit(field, n, QString::fromStdString(next));
+        });
+    } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit) {
+        field->set_menu([this, what](ValueField* f) { open_choices(f, what); });
+    }
+    return field;
+}
+
+void StepRow::open_choices(ValueField* field, const StepField& what) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    std::string now = field_text(step_, what);
+    auto offer = [&](const QString& shown, const std::string& value) {
+        QAction* action = menu->addAction(shown);
+        action->setCheckable(true);
+        action->setChecked(value == now);
+        connect(action, &QAction::triggered, this, [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
+    };
+    if (what.kind == FieldKind::Choice)
+        for (const std::string& choice : what.choices) offer(choice_words(choice), choice);
+    if (what.kind == FieldKind::Part)
+        for (const PartPtr& part : session_->project()->parts)
+            if (part->id != part_) offer(QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), part->name);
+    if (what.kind == FieldKind::Fit) {
+        for (const NamedFit& fit : session_->project()->fits) offer(QString::fromStdString(fit.name + "   " + format_fixed(fit.gap_mm, 2) + " mm a face"), fit.name);
+        menu->addSeparator();
+        connect(menu->addAction("A gap of its own …"), &QAction::triggered, this, [this, field] {
+            field->set_check([this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Length); });
+            field->begin_edit();
+        });
+    }
+    menu->popup(field->mapToGlobal(QPoint(0, field->height())));
+}
+
+void StepRow::submit(ValueField* field, const std::string& name, const QString& typed) {
+    QPointer<ValueField> alive(field);
+    Edit edit = edit_from_typed(*session_->project(), part_, step_.id, name, typed.trimmed().toStdString());
+    if (edit.parts.size() == 1 && field_text(step_, *find_step_kind(step_.kind)->field(name)) == typed.trimmed().toStdString()) return field->accept();
+    auto wrong = session_->edit(edit, true);
+    if (!alive) return;
+    if (wrong) field->editing() ? field->refuse(QString::fromStdString(wrong->text())) : session_->say(QString::fromStdString(wrong->text()), true);
+    else field->accept();
+}
+
+void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& values) {
+    const StepKind& kind = *find_step_kind(step_.kind);
+    for (auto& [name, field] : fields_) {
+        const StepField& what = *kind.field(name);
+        QString text = QString::fromStdString(field_text(step_, what));
+        if (is_quantity(what.kind)) {
+            auto value = evaluate_expression(text.toStdString(), quantity_of(what.kind), values);
+            field->set_value(value ? QString::fromStdString(format_quantity(*value, quantity_of(what.kind))) : text, text);
+        } else if (what.kind == FieldKind::Fit) {
+            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), step_.fields.count("tool") ? step_.fields.at("tool") : "", values);
+            bool named = find_fit(session_->project()->fits, text.toStdString());
+            QString gap = resolved ? QString::fromStdString(format_fixed(resolved->gap_mm, 2) + " mm") : QString();
+            field->set_value(named ? text : "gap", text, gap);
+            if (resolved) field->setToolTip("fit: " + QString::fromStdString(resolved->sum));
+        } else if (what.kind == FieldKind::Choice) {
+            field->set_value(choice_words(text.toStdString()), text);
+        } else {
+            field->set_value(text.isEmpty() ? "choose …" : text, text);
+        }
+    }
+    failed_ = outcome && !outcome->ok;
+    if (!step_.on) return;
+    QString says = outcome ? QString::fromStdString(outcome->says) : QString();
+    says_->setText(says);
+    says_->setVisible(!says.isEmpty());
+    says_->setStyleSheet(QString("color: %1").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk)));
+    if (auto* number = findChild<QLabel*>("number")) {
+        number->setStyleSheet(QString("color: %1; font-weight: %2").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk), failed_ ? "bold" : "normal"));
+        number->setAccessibleName(failed_ ? QString("Step %1 failed").arg(index_ + 1) : QString("Step %1").arg(index_ + 1));
+    }
+}
+
+ValueField* StepRow::field(const std::string& name) const {
+    auto found = fields_.find(name);
+    return found == fields_.end() ? nullptr : found->second;
+}
+
+void StepRow::set_active(bool on) {
+    if (active_ == on) return;
+    active_ = on;
+    update();
+}
+
+void StepRow::paintEvent(QPaintEvent*) {
+    if (!active_) return;
+    QPainter p(this);
+    p.fillRect(rect(), theme::colour(Role::Wash));
+    p.fillRect(QRect(0, 0, 3, height()), theme::colour(Role::Accent));
+}
+
+void StepRow::contextMenuEvent(QContextMenuEvent* event) { open_menu(event->globalPos()); }
+
+void StepRow::open_menu(const QPoint& at) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    PartPtr part = session_->project()->part(part_);
+    if (!part) return;
+    auto act = [&](const QString& words, Edit edit) {
+        connect(menu->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
+    };
+    act(step_.on ? "Switch off" : "Switch on", SwitchStep{part_, step_.id, !step_.on});
+    if (index_ > 0) act("Move up", MoveStep{part_, step_.id, index_ - 1});
+    if (index_ + 1 < part->steps.size()) act("Move down", MoveStep{part_, step_.id, index_ + 1});
+    Step copy = step_;
+    copy.id = 0;
+    act("Copy below", AddStep{part_, copy, index_ + 1});
+    connect(menu->addAction("Name it …"), &QAction::triggered, this, [this] {
+        // In place, on the row itself.
+        auto* editor = new ValueField(ValueField::Look::Reference, this);
+        editor->set_value(QString::fromStdString(step_.name), QString::fromStdString(step_.name));
+        editor->set_label("Name of the step", "Name of the step");
+        editor->setGeometry(34, 3, 180, 26);
+        editor->show();
+        connect(editor, &ValueField::submitted, this, [this, editor](const QString& text) {
+            QPointer<ValueField> alive(editor);
+            session_->edit(NameStep{part_, step_.id, text.trimmed().toStdString()});
+            if (alive) alive->deleteLater();
+        });
+        editor->begin_edit();
+        if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
+    });
+    menu->addSeparator();
+    act("Remove", RemoveStep{part_, step_.id});
+    menu->popup(at);
+}
+
+BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), session_(session) {
+    setAccessibleName("Build sheet");
+    connect(session, &Session::project_changed, this, &BuildSheet::rebuild);
+    connect(session, &Session::selection_changed, this, &BuildSheet::rebuild);
+    connect(session, &Session::evaluated, this, &BuildSheet::show_results);
+    rebuild();
+}
+
+void BuildSheet::rebuild() {
+    PartPtr part = session_->project()->part(session_->active_part());
+    // Nothing is rebuilt when only the selection changed: rows compare by value.
+    bool same = part && shown_part_ == part->id && rows_.size() == part->steps.size() && parameters_.size() == session_->project()->parameters.size();
+    for (size_t i = 0; same && i < rows_.size(); ++i) same = rows_[i]->shown() == part->steps[i];
+    for (const Parameter& p : session_->project()->parameters) same = same && parameters_.count(p.name);
+    if (same) {
+        show_results();
+        return;
+    }
+    bool had_focus = focus_step_ && QApplication::focusWidget() && isAncestorOf(QApplication::focusWidget());
+    clear();
+    rows_.clear();
+    parameters_.clear();
+    shown_part_ = part ? part->id : 0;
+    if (!part) {
+        body()->addStretch();
+        return;
+    }
+    body()->addWidget(make_heading("Build sheet", QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), this));
+    for (size_t i = 0; i < part->steps.size(); ++i) {
+        auto* row = new StepRow(session_, part->id, part->steps[i], i, this);
+        connect(row, &StepRow::field_focused, this, [this](uint64_t step, const std::string& field) {
+            focus_step_ = step;
+            focus_field_ = field;
+            mark_step(step);
+        });
+        rows_.push_back(row);
+        body()->addWidget(row);
+    }
+    auto* next = new QPushButton(QString("%1   Next step …").arg(part->steps.size() + 1), this);
+    next->setFlat(true);
+    next->setObjectName("next-step");
+    next->setStyleSheet(QString("text-align: left; color: %1; margin-left: 8px;").arg(theme::css(Role::SoftInk)));
+    connect(next, &QPushButton::clicked, this, [this, next] { open_step_menu(session_, shown_part_, next); });
+    body()->addWidget(next);
+    add_parameters();
+    body()->addStretch();
+    show_results();
+    if (had_focus)
+        for (StepRow* row : rows_)
+            if (row->step() == focus_step_)
+                if (ValueField* field = row->field(focus_field_)) {
+                    field->setFocus();
+                    mark_step(focus_step_);
+                }
+}
+
+void BuildSheet::add_parameters() {
+    const auto& parameters = session_->project()->parameters;
+    body()->addWidget(make_heading("Numbers", parameters.empty() ? "type name = 6 mm into any field" : "used by name", this));
+    for (const Parameter& parameter : parameters) {
+        ValueRow row = make_value_row(QString::fromStdString(parameter.name), QString::fromStdString(parameter.note), this);
+        row.row->setToolTip(QString::fromStdString(parameter.note));
+        row.field->set_check([this, kind = parameter.kind](const QString& typed) { return explain_typed(*session_, typed, kind); });
+        row.field->set_stepping(true);
+        auto set = [this, name = parameter.name](ValueField* field, const std::string& text) {
+            QPointer<ValueField> alive(field);
+            auto wrong = session_->edit(SetParameter{name, text, {}, {}}, true);
+            if (!alive) return;
+            if (wrong) field->refuse(QString::fromStdString(wrong->text()));
+            else field->accept();
+        };
+        connect(row.field, &ValueField::submitted, this, [field = row.field, set](const QString& typed) { set(field, typed.toStdString()); });
+        connect(row.field, &ValueField::stepped, this, [this, field = row.field, set, parameter](double by) {
+            auto now = session_->evaluation() ? session_->evaluation()->values.find(parameter.name) : ParameterValues::const_iterator();
+            if (session_->evaluation() && now != session_->evaluation()->values.end() && is_plain_number(parameter.expression))
+                set(field, format_number(now->second.value + by) + (parameter.kind == QuantityKind::Length ? " mm" : parameter.kind == QuantityKind::Angle ? " deg" : ""));
+        });
+        parameters_[parameter.name] = row.field;
+        body()->addWidget(row.row);
+    }
+}
+
+void BuildSheet::show_results() {
+    const Evaluation* evaluation = session_->evaluation();
+    const PartResult* result = evaluation ? evaluation->part(shown_part_) : nullptr;
+    ParameterValues values = evaluation && session_->evaluation_is_current() ? evaluation->values : evaluate_parameters(session_->project()->parameters).value_or(ParameterValues{});
+    for (StepRow* row : rows_) {
+        const StepOutcome* outcome = nullptr;
+        if (result)
+            for (const StepOutcome& o : result->steps)
+                if (o.step == row->step()) outcome = &o;
+        row->show_outcome(outcome, values);
+    }
+    for (const Parameter& parameter : session_->project()->parameters) {
+        auto field = parameters_.find(parameter.name);
+        auto value = values.find(parameter.name);
+        if (field == parameters_.end()) continue;
+        QString text = QString::fromStdString(parameter.expression);
+        field->second->set_value(value == values.end() ? text : QString::fromStdString(format_quantity(value->second.value, parameter.kind)), text);
+    }
+    // The step that made the picked face is marked.
+    if (!session_->selection().empty()) {
+        const Pick& pick = session_->selection().back();
+        if (const FaceInfo* face = session_->face_of(pick); face && pick.part == shown_part_)
+            if (auto meaning = tag_meaning(face->primary())) mark_step(meaning->step);
+    }
+}
+
+void BuildSheet::mark_step(uint64_t step) {
+    for (StepRow* row : rows_) row->set_active(row->step() == step);
+}
+
+ValueField* BuildSheet::parameter_field(const std::string& name) const {
+    auto found = parameters_.find(name);
+    return found == parameters_.end() ? nullptr : found->second;
+}
+
+void add_step(Session* session, uint64_t part, const std::string& kind, std::map<std::string, std::string> fields) {
+    Step step;
+    step.kind = kind;
+    step.fields = std::move(fields);
+    session->edit(AddStep{part, step, {}});
+}
+
+void open_step_menu(Session* session, uint64_t part, QWidget* at) {
+    auto* menu = new QMenu(at);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    for (const StepKind& kind : step_kinds()) {
+        if (kind.id == "bring_in") continue; // by the offer that asks for the file
+        QAction* action = menu->addAction(QString::fromStdString(kind.title + " – " + kind.purpose));
+        QObject::connect(action, &QAction::triggered, session, [session, part, id = kind.id] { add_step(session, part, id); });
+    }
+    menu->popup(at->mapToGlobal(QPoint(20, at->height())));
+}
+
+} // namespace lp

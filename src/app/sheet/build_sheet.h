@@ -1,0 +1,74 @@
+// The build sheet: the active part as numbered sentences with numbers in them, and the project's named numbers below.
+#pragma once
+#include "app/widgets/column.h"
+#include <QPointer>
+#include <QWidget>
+
+namespace lp {
+
+/// One sentence. Rebuilt when its step changes; told when only results did.
+class StepRow : public QWidget {
+    Q_OBJECT
+  public:
+    StepRow(Session* session, uint64_t part, const Step& step, size_t index, QWidget* parent);
+    uint64_t step() const { return step_.id; }
+    const Step& shown() const { return step_; }
+    size_t index() const { return index_; }
+    void show_outcome(const StepOutcome* outcome, const ParameterValues& values);
+    ValueField* field(const std::string& name) const;
+    void set_active(bool on);
+
+  signals:
+    void field_focused(uint64_t step, const std::string& field);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+
+  private:
+    void build();
+    void add_words(const QString& text, QWidget* flow);
+    ValueField* add_field(const StepField& field, QWidget* flow);
+    void open_choices(ValueField* field, const StepField& what);
+    void open_menu(const QPoint& at);
+    void submit(ValueField* field, const std::string& name, const QString& text);
+
+    Session* session_;
+    uint64_t part_;
+    Step step_;
+    size_t index_;
+    std::map<std::string, ValueField*> fields_;
+    QLabel* says_ = nullptr;
+    QLabel* hint_ = nullptr;
+    bool active_ = false, failed_ = false;
+};
+
+class BuildSheet : public Column {
+    Q_OBJECT
+  public:
+    explicit BuildSheet(Session* session, QWidget* parent = nullptr);
+    const std::vector<StepRow*>& rows() const { return rows_; }
+    /// The row whose faces were picked is marked.
+    void mark_step(uint64_t step);
+    ValueField* parameter_field(const std::string& name) const;
+
+  private:
+    void rebuild();
+    void show_results();
+    void add_parameters();
+    void open_new_steps(QWidget* below);
+
+    Session* session_;
+    std::vector<StepRow*> rows_;
+    std::map<std::string, ValueField*> parameters_;
+    uint64_t shown_part_ = 0;
+    uint64_t focus_step_ = 0;
+    std::string focus_field_;
+};
+
+/// Menu of every kind of step; adds the chosen one to the part.
+void open_step_menu(Session* session, uint64_t part, QWidget* at);
+/// Adds a step with its standard values (and these) and selects nothing new.
+void add_step(Session* session, uint64_t part, const std::string& kind, std::map<std::string, std::string> fields = {});
+
+} // namespace lp

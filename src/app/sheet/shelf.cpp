@@ -1,0 +1,234 @@
+#include "app/sheet/shelf.h"
+#include "app/theme/marks.h"
+#include "app/theme/theme.h"
+#include <QActionGroup>
+#include <QContextMenuEvent>
+#include <QHelpEvent>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPainter>
+#include <QToolTip>
+
+namespace lp {
+
+using theme::Role;
+namespace {
+constexpr int row_px = theme::row_height;
+// Filament colours, muted like the plastic.
+const std::pair<const char*, const char*> filaments[] = {{"orange", "#d69b48"}, {"green", "#7f9164"}, {"stone", "#b9ae9c"}, {"grey blue", "#8fa7b0"},
+                                                          {"clay", "#a9785a"},   {"red", "#b5564a"},  {"charcoal", "#5c6268"}, {"white", "#e4dfd3"}};
+} // namespace
+
+Shelf::Shelf(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setAccessibleName("Parts and stand-ins");
+    for (auto signal : {&Session::project_changed, &Session::analysed, &Session::evaluated, &Session::selection_changed})
+        connect(session, signal, this, [this] {
+            setFixedHeight(sizeHint().height());
+            update();
+        });
+    setFixedHeight(sizeHint().height());
+}
+
+QSize Shelf::sizeHint() const { return {theme::left_width, int(session_->project()->parts.size()) * row_px + 2}; }
+QRect Shelf::row_rect(size_t row) const { return {0, int(row) * row_px, width(), row_px}; }
+QRectF Shelf::eye_rect(size_t row) const { return {width() - 66.0, int(row) * row_px + 4.5, 18, 18}; }
+
+int Shelf::row_at(const QPointF& at) const {
+    int row = int(at.y()) / row_px;
+    return row >= 0 && size_t(row) < session_->project()->parts.size() ? row : -1;
+}
+
+FitState Shelf::ring_of(const Part& part) const {
+    if (!session_->analysis()) return FitState::Unset;
+    auto weight = [](FitState s) {
+        switch (s) {
+        case FitState::Overlapping: return 5;
+        case FitState::Touching: return 4;
+        case FitState::Tight: return 3;
+        case FitState::Slack: return 2;
+        case FitState::Right: return 1;
+        case FitState::Unset: return 0;
+        }
+        return 0;
+    };
+    FitState worst = FitState::Unset;
+    for (const ContactResult& c : session_->analysis()->contacts)
+        if ((c.part_a == part.id || c.part_b == part.id) && weight(c.state) > weight(worst)) worst = c.state;
+    return worst;
+}
+
+void Shelf::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const auto& parts = session_->project()->parts;
+    for (size_t i = 0; i < parts.size(); ++i) {
+        const Part& part = *parts[i];
+        QRect r = row_rect(i);
+        bool active = part.id == session_->active_part();
+        if (active) {
+            p.fillRect(r, theme::colour(Role::Wash));
+            p.fillRect(QRect(0, r.top(), 3, r.height()), theme::colour(Role::Accent));
+        } else if (hover_ == int(i)) {
+            p.fillRect(r, theme::colour(Role::Paper));
+        }
+        if (active && hasFocus()) {
+            p.setPen(QPen(theme::colour(Role::Accent), 1.2));
+            p.setBrush(Qt::NoBrush);
+            p.drawRect(QRectF(r).adjusted(1, 1, -1, -1));
+        }
+        QRectF swatch(theme::margin, r.center().y() - 6, 13, 13);
+        QPen pen(theme::colour(part.stand_in ? Role::GlassEdge : Role::Ink), 1.1);
+        if (part.stand_in) pen.setDashPattern({2.2, 1.8});
+        p.setPen(pen);
+        p.setBrush(part.stand_in ? theme::colour(Role::Glass) : QColor(QString::fromStdString(part.colour)));
+        p.drawRoundedRect(swatch, 2, 2);
+        const PartResult* result = session_->evaluation() ? session_->evaluation()->part(part.id) : nullptr;
+        bool failed = result && !result->all_ok();
+        p.setPen(theme::colour(failed ? Role::Wrong : part.visible ? Role::Ink : Role::SoftInk));
+        p.setFont(theme::words(13.5, active ? QFont::DemiBold : QFont::Medium));
+        QString name = QString::fromStdString(part.name) + (part.stand_in ? ", stand-in" : "");
+        if (failed) name += " · a step failed";
+        p.drawText(QRectF(37, r.top(), width() - 37 - 112, r.height()), Qt::AlignVCenter, p.fontMetrics().elidedText(name, Qt::ElideRight, width() - 150));
+        if (!part.stand_in) {
+            p.setFont(theme::numbers(12));
+            p.setPen(theme::colour(Role::SoftInk));
+            p.drawText(QRectF(width() - 110, r.top(), 34, r.height()), Qt::AlignVCenter | Qt::AlignRight, "×" + QString::number(part.quantity));
+        }
+        if (!part.visible || hover_ == int(i) || active) theme::draw_icon(p, eye_rect(i), part.visible ? "eye" : "eye-off", theme::colour(Role::SoftInk));
+        theme::draw_fit_ring(p, QRectF(width() - 36, r.center().y() - 9, 19, 19), ring_of(part));
+    }
+}
+
+void Shelf::mousePressEvent(QMouseEvent* event) {
+    int row = row_at(event->position());
+    if (row < 0 || event->button() != Qt::LeftButton) return;
+    const Part& part = *session_->project()->parts[size_t(row)];
+    if (eye_rect(size_t(row)).adjusted(-4, -4, 4, 4).contains(event->position())) {
+        session_->edit(SetVisible{part.id, !part.visible});
+        return;
+    }
+    session_->clear_selection();
+    session_->set_active_part(part.id);
+}
+
+void Shelf::mouseDoubleClickEvent(QMouseEvent* event) {
+    int row = row_at(event->position());
+    if (row >= 0 && event->position().x() < width() - 110) rename(size_t(row));
+}
+
+void Shelf::rename(size_t row) {
+    if (row >= session_->project()->parts.size()) return;
+    const Part& part = *session_->project()->parts[row];
+    delete editor_;
+    editor_ = new QLineEdit(QString::fromStdString(part.name), this);
+    editor_->setGeometry(row_rect(row).adjusted(33, 1, -112, -1));
+    editor_->setAccessibleName("Name of the part");
+    editor_->selectAll();
+    editor_->show();
+    editor_->setFocus();
+    connect(editor_, &QLineEdit::editingFinished, this, [this, id = part.id] {
+        if (!editor_) return;
+        QString text = editor_->text();
+        editor_->blockSignals(true);
+        editor_->deleteLater();
+        editor_ = nullptr;
+        session_->edit(RenamePart{id, text.toStdString()});
+        setFocus();
+    });
+}
+
+void Shelf::mouseMoveEvent(QMouseEvent* event) {
+    int row = row_at(event->position());
+    if (row == hover_) return;
+    hover_ = row;
+    update();
+}
+
+void Shelf::leaveEvent(QEvent*) {
+    hover_ = -1;
+    update();
+}
+
+bool Shelf::event(QEvent* event) {
+    if (event->type() == QEvent::ToolTip) {
+        auto* help = static_cast<QHelpEvent*>(event);
+        int row = row_at(help->pos());
+        if (row >= 0) {
+            const Part& part = *session_->project()->parts[size_t(row)];
+            QString text = QString::fromStdString(part.name) + ": " + theme::fit_state_words(ring_of(part));
+            const PartResult* result = session_->evaluation() ? session_->evaluation()->part(part.id) : nullptr;
+            if (result && result->mesh) text += QString("\n%1 cm³, %2 body").arg(QString::fromStdString(format_number(result->mass.volume_mm3 / 1000, 2)), result->exact ? "exact" : "faceted");
+            QToolTip::showText(help->globalPos(), text, this);
+            return true;
+        }
+    }
+    return QWidget::event(event);
+}
+
+void Shelf::keyPressEvent(QKeyEvent* event) {
+    const auto& parts = session_->project()->parts;
+    size_t row = 0;
+    for (size_t i = 0; i < parts.size(); ++i)
+        if (parts[i]->id == session_->active_part()) row = i;
+    if (parts.empty()) return QWidget::keyPressEvent(event);
+    const Part& part = *parts[row];
+    switch (event->key()) {
+    case Qt::Key_Down:
+        if (row + 1 < parts.size()) session_->set_active_part(parts[row + 1]->id);
+        break;
+    case Qt::Key_Up:
+        if (row > 0) session_->set_active_part(parts[row - 1]->id);
+        break;
+    case Qt::Key_Space: session_->edit(SetVisible{part.id, !part.visible}); break;
+    case Qt::Key_F2:
+    case Qt::Key_Return: rename(row); break;
+    case Qt::Key_Delete: session_->edit(RemovePart{part.id}); break;
+    case Qt::Key_Plus: session_->edit(SetQuantity{part.id, part.quantity + 1}); break;
+    case Qt::Key_Minus: session_->edit(SetQuantity{part.id, std::max(0, part.quantity - 1)}); break;
+    case Qt::Key_Menu: open_menu(row, mapToGlobal(row_rect(row).bottomLeft() + QPoint(40, 0))); break;
+    default: QWidget::keyPressEvent(event);
+    }
+}
+
+void Shelf::contextMenuEvent(QContextMenuEvent* event) {
+    int row = row_at(event->pos());
+    if (row >= 0) open_menu(size_t(row), event->globalPos());
+}
+
+void Shelf::open_menu(size_t row, const QPoint& at) {
+    const Part part = *session_->project()->parts[row];
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    auto act = [&](QMenu* where, const QString& words, Edit edit) {
+        connect(where->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
+    };
+    connect(menu->addAction("Rename"), &QAction::triggered, this, [this, row] { rename(row); });
+    act(menu, part.visible ? "Hide" : "Show", SetVisible{part.id, !part.visible});
+    act(menu, part.see_through ? "Make solid" : "Make see-through", SetSeeThrough{part.id, !part.see_through});
+    Edit alone;
+    alone.sentence = "Showed only " + part.name;
+    for (const PartPtr& other : session_->project()->parts) alone.parts.push_back(SetVisible{other->id, other->id == part.id});
+    act(menu, "Show this alone", alone);
+    Edit all;
+    all.sentence = "Showed everything";
+    for (const PartPtr& other : session_->project()->parts) all.parts.push_back(SetVisible{other->id, true});
+    act(menu, "Show everything", all);
+    if (!part.stand_in) {
+        QMenu* colours = menu->addMenu("Filament colour");
+        for (const auto& [name, value] : filaments) {
+            QPixmap swatch(16, 16);
+            swatch.fill(QColor(value));
+            act(colours, name, SetColour{part.id, value});
+            colours->actions().back()->setIcon(QIcon(swatch));
+        }
+        act(menu, "One more", SetQuantity{part.id, part.quantity + 1});
+        if (part.quantity > 0) act(menu, "One fewer", SetQuantity{part.id, part.quantity - 1});
+    }
+    menu->addSeparator();
+    act(menu, "Remove", RemovePart{part.id});
+    menu->popup(at);
+}
+
+} // namespace lp

@@ -1,0 +1,43 @@
+// The shelf: parts and stand-ins, one row each: swatch, name, quantity, eye, fit ring.
+#pragma once
+#include "app/session.h"
+#include <QPointer>
+#include <QWidget>
+
+class QLineEdit;
+
+namespace lp {
+
+class Shelf : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Shelf(Session* session, QWidget* parent = nullptr);
+    QSize sizeHint() const override;
+    QRect row_rect(size_t row) const;
+    /// The worst state of the part's contacts; unset when it has none.
+    FitState ring_of(const Part& part) const;
+    void rename(size_t row);
+
+  signals:
+    void part_added();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+    bool event(QEvent*) override;
+
+  private:
+    int row_at(const QPointF& at) const;
+    void open_menu(size_t row, const QPoint& at);
+    QRectF eye_rect(size_t row) const;
+    Session* session_;
+    int hover_ = -1;
+    QPointer<QLineEdit> editor_;
+};
+
+} // namespace lp

@@ -1,0 +1,35 @@
+// The active part in its print direction, one bar a layer, with marks where printing goes wrong. The handle cuts the view.
+#pragma once
+#include "app/session.h"
+#include <QWidget>
+
+namespace lp {
+
+class LayerStrip : public QWidget {
+    Q_OBJECT
+  public:
+    explicit LayerStrip(Session* session, QWidget* parent = nullptr);
+    double y_of(double z_mm) const;
+    double z_of(double y) const;
+    double handle_z() const; ///< the cut, or the top
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    bool event(QEvent*) override;
+
+  private:
+    const LayerPlan* plan() const;
+    double height_mm() const;
+    void cut_at(double z);
+    size_t layer_at(double z) const;
+    Session* session_;
+    bool dragging_ = false;
+};
+
+} // namespace lp

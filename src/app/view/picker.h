@@ -1,0 +1,27 @@
+// What lies under the pointer: faces by rays, edges by distance on the screen. On the processor, no OpenGL.
+#pragma once
+#include "app/view/camera.h"
+#include "app/view/scene.h"
+#include "shape/ray_scene.h"
+
+namespace lp {
+
+class Picker {
+  public:
+    /// Takes the bodies of a scene; quick when they did not change.
+    void set_scene(const Scene& scene);
+    /// Candidates under the pointer, best first: an edge within 5 pixels, the face, the body, then what lies behind.
+    std::vector<Pick> candidates(const Scene& scene, const Camera& camera, const QPointF& at, const QSize& size) const;
+
+  private:
+    struct Entry {
+        uint64_t part;
+        size_t body;
+        std::shared_ptr<const Tessellation> shape;
+        Transform place;
+    };
+    std::vector<Entry> entries_;
+    std::unique_ptr<RayScene> rays_;
+};
+
+} // namespace lp

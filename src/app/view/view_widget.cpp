@@ -1,0 +1,255 @@
+#include "app/view/view_widget.h"
+#include "app/theme/marks.h"
+#include "app/theme/theme.h"
+#include <QMouseEvent>
+#include <QPainter>
+#include <QWheelEvent>
+
+namespace lp {
+
+using theme::Role;
+
+Box3 Scene::box() const {
+    Box3 all;
+    for (const SceneBody& b : bodies)
+        for (const Vec3& v : b.shape->mesh.vertices) all.extend(b.place * v);
+    return all;
+}
+
+Box3 Scene::box_of(const std::vector<Pick>& picks) const {
+    Box3 all;
+    for (const SceneBody& b : bodies)
+        for (const Pick& pick : picks) {
+            if (pick.part != b.part || b.support) continue;
+            if (pick.kind == Pick::Kind::Edge && pick.body == b.body && pick.index < b.shape->edges.size()) {
+                for (const Vec3& p : b.shape->edges[pick.index].points) all.extend(b.place * p);
+                continue;
+            }
+            for (size_t i = 0; i < b.shape->mesh.triangles.size(); ++i)
+                if (pick.kind == Pick::Kind::Body || (pick.body == b.body && b.shape->face_of[i] == pick.index))
+                    for (int k = 0; k < 3; ++k) all.extend(b.place * b.shape->mesh.corner(i, k));
+        }
+    return all;
+}
+
+ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
+    setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setAttribute(Qt::WA_OpaquePaintEvent);
+    setMinimumSize(240, 200);
+    setAccessibleName("View");
+    setAccessibleDescription("The parts. Drag turns, with Shift or the middle button it moves, the wheel zooms; digits take the numbered offers below.");
+}
+
+void ViewWidget::set_scene(Scene scene) {
+    scene_ = std::move(scene);
+    picker_.set_scene(scene_);
+    if (!camera_set_ && !scene_.bodies.empty()) {
+        camera_set_ = true;
+        fit_all();
+    }
+    refresh();
+}
+
+void ViewWidget::set_marks(std::vector<ViewMark> marks) {
+    marks_ = std::move(marks);
+    update();
+}
+
+void ViewWidget::set_busy(const QString& doing, double share) {
+    busy_ = doing;
+    busy_share_ = share;
+    update();
+}
+
+void ViewWidget::fit_all() {
+    Box3 box = scene_.box();
+    if (box.isEmpty()) box = Box3(Vec3(-60, -60, 0), Vec3(60, 60, 40));
+    camera_.fit(box, size());
+    refresh();
+}
+
+void ViewWidget::fit_selection() {
+    Box3 box = scene_.box_of(scene_.selected);
+    if (box.isEmpty()) return fit_all();
+    camera_.fit(box, size());
+    camera_.half_height = std::max(camera_.half_height * 1.3, 5.0);
+    refresh();
+}
+
+void ViewWidget::refresh() {
+    stale_ = true;
+    update();
+}
+
+void ViewWidget::draw_picture() {
+    QElapsedTimer timer;
+    timer.start();
+    double ratio = devicePixelRatioF();
+    image_ = renderer_.render(scene_, camera_, QSize(qRound(width() * ratio), qRound(height() * ratio)), ratio);
+    last_render_ms_ = double(timer.nsecsElapsed()) / 1e6;
+    stale_ = false;
+    emit drawn();
+}
+
+std::vector<Pick> ViewWidget::candidates_at(const QPointF& at) { return picker_.candidates(scene_, camera_, at, size()); }
+
+void ViewWidget::resizeEvent(QResizeEvent*) { refresh(); }
+
+void ViewWidget::paintEvent(QPaintEvent*) {
+    if (stale_) draw_picture();
+    QPainter p(this);
+    if (image_.isNull()) {
+        p.fillRect(rect(), theme::colour(Role::ViewTop));
+        p.setPen(theme::colour(Role::Wrong));
+        p.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, renderer_.problem().isEmpty() ? "The view could not be drawn." : renderer_.problem());
+        return;
+    }
+    p.drawImage(0, 0, image_);
+    p.setRenderHint(QPainter::Antialiasing);
+    paint_bed_words(p);
+    paint_marks(p);
+    if (!busy_.isEmpty()) {
+        QRectF box = stop_button();
+        p.setPen(theme::colour(Role::Line));
+        p.setBrush(theme::colour(Role::Card));
+        p.drawRoundedRect(box, 4, 4);
+        p.fillRect(QRectF(box.left() + 1, box.bottom() - 4, (box.width() - 2) * std::clamp(busy_share_, 0.02, 1.0), 3), theme::colour(Role::Accent));
+        p.setPen(theme::colour(Role::Ink));
+        p.setFont(theme::words(12.5));
+        p.drawText(box.adjusted(12, 0, -60, -2), Qt::AlignVCenter | Qt::AlignLeft, p.fontMetrics().elidedText(busy_ + " …", Qt::ElideRight, int(box.width()) - 76));
+        p.setFont(theme::words(12.5, QFont::Bold));
+        p.setPen(theme::colour(Role::Accent));
+        p.drawText(box.adjusted(0, 0, -12, -2), Qt::AlignVCenter | Qt::AlignRight, "Stop");
+    }
+    if (hasFocus()) {
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(theme::colour(Role::Accent), 2));
+        p.drawRect(rect().adjusted(1, 1, -1, -1));
+    }
+}
+
+QRectF ViewWidget::stop_button() const { return {width() / 2.0 - 150, 14, 300, 34}; }
+
+void ViewWidget::paint_bed_words(QPainter& p) {
+    if (camera_.pitch_deg <= 3) return;
+    double hx = scene_.bed_mm.x() / 2, hy = scene_.bed_mm.y() / 2, z = scene_.bed_z;
+    Vec3 c(scene_.bed_centre.x(), scene_.bed_centre.y(), 0);
+    p.setFont(theme::numbers(11));
+    p.setPen(theme::colour(Role::MatInk));
+    auto word = [&](const Vec3& at, const QString& text) {
+        QPointF s = project(c + at);
+        QRectF r(s.x() - 60, s.y() - 9, 120, 18);
+        if (rect().contains(r.toRect())) p.drawText(r, Qt::AlignCenter, text);
+    };
+    word({0, -hy + 5, z}, "front · " + QString::number(scene_.bed_mm.x()) + " mm");
+    word({hx - 8, 0, z}, QString::number(scene_.bed_mm.y()) + " mm");
+}
+
+void ViewWidget::paint_marks(QPainter& p) {
+    for (const ViewMark& mark : marks_) {
+        QPointF at = project(mark.at);
+        QFont title_font = theme::words(12.5, QFont::Bold), text_font = theme::numbers(12);
+        double w = std::max(QFontMetricsF(title_font).horizontalAdvance(mark.title), QFontMetricsF(text_font).horizontalAdvance(mark.text)) + 24 + (mark.ring || !mark.finding.isEmpty() ? 26 : 0);
+        double h = mark.text.isEmpty() ? 28 : 46;
+        // Beside the place, kept inside the picture.
+        QPointF corner(std::clamp(at.x() + 34, 8.0, std::max(8.0, width() - w - 8)), std::clamp(at.y() + 26, 52.0, std::max(52.0, height() - h - 8)));
+        QRectF box(corner, QSizeF(w, h));
+        p.setPen(QPen(theme::colour(Role::Ink), 1.2));
+        p.drawLine(at, QPointF(std::clamp(at.x(), box.left() + 8, box.right() - 8), at.y() < box.top() ? box.top() : box.bottom()));
+        p.setBrush(theme::colour(Role::Ink));
+        p.drawEllipse(at, 2.6, 2.6);
+        p.setBrush(theme::colour(Role::Field));
+        p.drawRoundedRect(box, 4, 4);
+        double x = box.left() + 10;
+        QRectF glyph(x, box.top() + (h - 20) / 2, 20, 20);
+        if (mark.ring) theme::draw_fit_ring(p, glyph, *mark.ring);
+        else if (!mark.finding.isEmpty()) theme::draw_finding(p, glyph, mark.finding);
+        if (mark.ring || !mark.finding.isEmpty()) x += 28;
+        p.setPen(theme::colour(Role::Ink));
+        p.setFont(title_font);
+        p.drawText(QPointF(x, box.top() + 19), mark.title);
+        p.setFont(text_font);
+        p.setPen(theme::colour(Role::SoftInk));
+        if (!mark.text.isEmpty()) p.drawText(QPointF(x, box.top() + 36), mark.text);
+    }
+}
+
+void ViewWidget::mousePressEvent(QMouseEvent* event) {
+    setFocus(Qt::MouseFocusReason);
+    if (!busy_.isEmpty() && stop_button().contains(event->position())) {
+        emit stop_wanted();
+        return;
+    }
+    press_ = last_ = event->position();
+    button_ = event->button();
+    dragged_ = false;
+}
+
+void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
+    QPointF now = event->position();
+    if (event->buttons() != Qt::NoButton) {
+        if ((now - press_).manhattanLength() > 4) dragged_ = true;
+        if (!dragged_) return;
+        QPointF d = now - last_;
+        last_ = now;
+        bool pan = button_ == Qt::MiddleButton || button_ == Qt::RightButton || event->modifiers() & Qt::ShiftModifier;
+        if (pan) camera_.pan(d, height());
+        else camera_.orbit(d.x() * 0.45, d.y() * 0.45);
+        refresh();
+        return;
+    }
+    auto found = candidates_at(now);
+    Pick best = found.empty() ? Pick{} : found.front();
+    if (best.same(scene_.hovered)) return;
+    scene_.hovered = best;
+    emit hovered(best);
+    refresh();
+}
+
+void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
+    if (button_ == Qt::NoButton) return;
+    bool click = !dragged_ && button_ == Qt::LeftButton;
+    button_ = Qt::NoButton;
+    if (!click) return;
+    auto found = candidates_at(event->position());
+    bool add = event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier);
+    // A second click on the same place takes the next candidate: body, what lies behind ...
+    if ((event->position() - cycle_at_).manhattanLength() < 4 && !found.empty()) cycle_ = (cycle_ + 1) % found.size();
+    else cycle_ = 0;
+    cycle_at_ = event->position();
+    emit picked(found.empty() ? Pick{} : found[cycle_], add);
+}
+
+void ViewWidget::wheelEvent(QWheelEvent* event) {
+    double notches = event->angleDelta().y() / 120.0;
+    camera_.zoom(std::pow(0.86, notches), event->position(), size());
+    refresh();
+}
+
+void ViewWidget::keyPressEvent(QKeyEvent* event) {
+    int key = event->key();
+    bool shift = event->modifiers() & Qt::ShiftModifier;
+    if (key >= Qt::Key_1 && key <= Qt::Key_9) return emit number_pressed(key - Qt::Key_0);
+    if (key == Qt::Key_Slash) return emit line_wanted();
+    if (key == Qt::Key_Escape) return emit escape_pressed();
+    double step = 6;
+    if (key == Qt::Key_Left) shift ? camera_.pan({20, 0}, height()) : camera_.orbit(-step, 0);
+    else if (key == Qt::Key_Right) shift ? camera_.pan({-20, 0}, height()) : camera_.orbit(step, 0);
+    else if (key == Qt::Key_Up) shift ? camera_.pan({0, 20}, height()) : camera_.orbit(0, step);
+    else if (key == Qt::Key_Down) shift ? camera_.pan({0, -20}, height()) : camera_.orbit(0, -step);
+    else if (key == Qt::Key_Plus || key == Qt::Key_Equal) camera_.zoom(0.86, rect().center(), size());
+    else if (key == Qt::Key_Minus) camera_.zoom(1 / 0.86, rect().center(), size());
+    else if (key == Qt::Key_Home) return fit_all();
+    else return QWidget::keyPressEvent(event);
+    refresh();
+}
+
+void ViewWidget::leaveEvent(QEvent*) {
+    if (!scene_.hovered) return;
+    scene_.hovered = {};
+    emit hovered({});
+    refresh();
+}
+
+} // namespace lp

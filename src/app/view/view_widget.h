@@ -1,0 +1,81 @@
+// The view: a picture of the scene with marks painted over it; orbit, pan, zoom, hover and click.
+#pragma once
+#include "app/view/picker.h"
+#include "app/view/renderer.h"
+#include "fit/contacts.h"
+#include <QElapsedTimer>
+#include <QWidget>
+
+namespace lp {
+
+/// A label standing at a place of the scene.
+struct ViewMark {
+    Vec3 at = Vec3::Zero(); ///< world
+    QString title, text;
+    std::optional<FitState> ring;
+    QString finding; ///< kind, when it is a finding
+};
+
+class ViewWidget : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ViewWidget(QWidget* parent = nullptr);
+
+    void set_scene(Scene scene);
+    const Scene& scene() const { return scene_; }
+    Camera& camera() { return camera_; }
+    void set_marks(std::vector<ViewMark> marks);
+    void set_busy(const QString& doing, double share); ///< empty: not busy
+    void fit_all();
+    void fit_selection();
+    void refresh();       ///< the picture is stale
+    QImage picture() const { return image_; }
+    /// Places a click at a widget position would take, best first. For tests and keyboard selection.
+    std::vector<Pick> candidates_at(const QPointF& at);
+    QPointF project(const Vec3& world) const { return camera_.project(world, size()); }
+    double last_render_ms() const { return last_render_ms_; }
+
+  signals:
+    void picked(const lp::Pick& pick, bool add); ///< None: empty ground was clicked
+    void hovered(const lp::Pick& pick);
+    void number_pressed(int number);
+    void line_wanted();
+    void stop_wanted();
+    void escape_pressed();
+    void drawn();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void leaveEvent(QEvent*) override;
+
+  private:
+    void draw_picture();
+    void paint_marks(QPainter& painter);
+    void paint_bed_words(QPainter& painter);
+    QRectF stop_button() const;
+
+    Scene scene_;
+    Camera camera_;
+    Renderer renderer_;
+    Picker picker_;
+    QImage image_;
+    bool stale_ = true;
+    std::vector<ViewMark> marks_;
+    QString busy_;
+    double busy_share_ = 0;
+    QPointF press_, last_;
+    Qt::MouseButton button_ = Qt::NoButton;
+    bool dragged_ = false;
+    QPointF cycle_at_{-100, -100};
+    size_t cycle_ = 0;
+    double last_render_ms_ = 0;
+    bool camera_set_ = false;
+};
+
+} // namespace lp

@@ -1,0 +1,101 @@
+#include "app/widgets/column.h"
+#include "app/theme/theme.h"
+#include <QHBoxLayout>
+
+namespace lp {
+
+using theme::Role;
+
+QWidget* make_heading(const QString& title, const QString& soft, QWidget* parent) {
+    auto* label = new QLabel(parent);
+    label->setTextFormat(Qt::RichText);
+    label->setText(QString("<span style='font-weight:800'>%1</span>&nbsp;&nbsp;<span style='color:%2;font-weight:500'>%3</span>").arg(title.toHtmlEscaped(), theme::css(Role::SoftInk), soft.toHtmlEscaped()));
+    label->setContentsMargins(theme::margin, 10, theme::margin, 4);
+    return label;
+}
+
+QLabel* make_note(const QString& text, bool wrong, QWidget* parent) {
+    auto* label = new QLabel(text, parent);
+    label->setWordWrap(true);
+    label->setFont(theme::words(12.5));
+    label->setStyleSheet(QString("color: %1").arg(theme::css(wrong ? Role::Wrong : Role::SoftInk)));
+    label->setContentsMargins(theme::margin, 2, theme::margin, 4);
+    return label;
+}
+
+ValueRow make_value_row(const QString& name, const QString& hint, QWidget* parent) {
+    auto* row = new QWidget(parent);
+    auto* box = new QVBoxLayout(row);
+    box->setContentsMargins(theme::margin, 0, theme::margin, 0);
+    box->setSpacing(0);
+    auto* line = new QHBoxLayout;
+    auto* label = new QLabel(name, row);
+    auto* field = new ValueField(ValueField::Look::Number, row);
+    field->set_label(name, hint);
+    label->setBuddy(field);
+    line->addWidget(label);
+    line->addStretch();
+    line->addWidget(field);
+    box->addLayout(line);
+    auto* below = new QLabel(row);
+    below->setFont(theme::numbers(12));
+    below->setWordWrap(true);
+    below->hide();
+    box->addWidget(below);
+    QObject::connect(field, &ValueField::hint_changed, below, [below](const QString& text, bool wrong) {
+        below->setText(text);
+        below->setStyleSheet(QString("color: %1").arg(theme::css(wrong ? Role::Wrong : Role::SoftInk)));
+        below->setVisible(!text.isEmpty());
+    });
+    return {row, field, below};
+}
+
+std::pair<QString, bool> explain_typed(const Session& session, const QString& typed, QuantityKind kind) {
+    std::string text = typed.toStdString();
+    if (size_t equals = text.find('='); equals != std::string::npos) text = text.substr(equals + 1);
+    ParameterValues values;
+    if (session.evaluation()) values = session.evaluation()->values;
+    auto value = evaluate_expression(text, kind, values);
+    if (!value) return {QString::fromStdString(value.error().text()), true};
+    QString says = "= " + QString::fromStdString(format_quantity(*value, kind));
+    if (kind == QuantityKind::Length) says += " · " + QString::fromStdString(format_number(*value / 25.4)) + " in";
+    return {says, false};
+}
+
+void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind, std::function<std::optional<Problem>(double)> apply) {
+    ValueField* field = row.field;
+    QString text = QString::fromStdString(format_quantity(value, kind));
+    field->set_value(text, text);
+    field->set_stepping(true);
+    field->set_check([session, kind](const QString& typed) { return explain_typed(*session, typed, kind); });
+    QObject::connect(field, &ValueField::submitted, field, [session, field, kind, apply](const QString& typed) {
+        ParameterValues values;
+        if (session->evaluation()) values = session->evaluation()->values;
+        auto number = evaluate_expression(typed.toStdString(), kind, values);
+        if (!number) return field->refuse(QString::fromStdString(number.error().text()));
+        if (auto wrong = apply(*number)) return field->refuse(QString::fromStdString(wrong->text()));
+        field->accept();
+    });
+    QObject::connect(field, &ValueField::stepped, field, [field, value, apply, kind](double by) {
+        double size = kind == QuantityKind::Length ? by * 0.1 : by; // sizes of cards are fractions of a millimetre
+        if (auto wrong = apply(value + size)) field->refuse(QString::fromStdString(wrong->text()));
+    });
+}
+
+Column::Column(QWidget* parent) : QWidget(parent) {
+    body_ = new QVBoxLayout(this);
+    body_->setContentsMargins(0, 0, 0, 8);
+    body_->setSpacing(1);
+}
+
+void Column::clear() {
+    while (QLayoutItem* item = body_->takeAt(0)) {
+        if (item->widget()) {
+            item->widget()->hide();
+            item->widget()->deleteLater();
+        }
+        delete item;
+    }
+}
+
+} // namespace lp

@@ -1,0 +1,37 @@
+// Small building blocks of the left column: headings, rows with a value on the right, notes, the reading of typed numbers.
+#pragma once
+#include "app/session.h"
+#include "app/widgets/value_field.h"
+#include <QLabel>
+#include <QVBoxLayout>
+
+namespace lp {
+
+/// Bold heading with a soft word after it.
+QWidget* make_heading(const QString& title, const QString& soft, QWidget* parent);
+QLabel* make_note(const QString& text, bool wrong, QWidget* parent);
+/// "Outside faces grow ........ 0.10 mm": name left, field right; a hint line appears below while typing.
+struct ValueRow {
+    QWidget* row;
+    ValueField* field;
+    QLabel* hint;
+};
+ValueRow make_value_row(const QString& name, const QString& hint, QWidget* parent);
+/// Makes the field a number of this kind that is set through `apply`, which returns a problem to refuse.
+void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind, std::function<std::optional<Problem>(double)> apply);
+/// "= 6.20 mm · 0.244 in", or why the text cannot be read.
+std::pair<QString, bool> explain_typed(const Session& session, const QString& text, QuantityKind kind);
+/// A column's inside: scrolls when it is too long.
+class Column : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Column(QWidget* parent = nullptr);
+    QVBoxLayout* body() const { return body_; }
+    /// Takes everything out (for filling anew).
+    void clear();
+
+  private:
+    QVBoxLayout* body_;
+};
+
+} // namespace lp

@@ -1,0 +1,68 @@
+// A value that is edited where it stands: click, Enter or just type; Escape leaves it as it was. Arrow keys and the wheel step
+// numbers by 1 (Shift 0.1, Ctrl 10).
+#pragma once
+#include <QPointer>
+#include <QWidget>
+#include <functional>
+
+class QLineEdit;
+
+namespace lp {
+
+class ValueField : public QWidget {
+    Q_OBJECT
+  public:
+    enum class Look { Number, Expression, Reference, Fit };
+    explicit ValueField(Look look, QWidget* parent = nullptr);
+
+    /// What is shown, and what is edited when it is not the same.
+    void set_value(const QString& shown, const QString& edited, const QString& suffix = {});
+    void set_label(const QString& name, const QString& hint); ///< accessible name and tool tip
+    /// What the typed text would come to ("= 6.20 mm"), or why it cannot be: shown below while typing.
+    void set_check(std::function<std::pair<QString, bool>(const QString&)> check) { check_ = std::move(check); }
+    /// A click opens this instead of the editor; it may call begin_edit().
+    void set_menu(std::function<void(ValueField*)> menu) { menu_ = std::move(menu); }
+    void set_stepping(bool on) { stepping_ = on; }
+    void begin_edit(const QString& start = {});
+    bool editing() const { return editor_ != nullptr; }
+    QLineEdit* editor() const { return editor_; }
+    QString shown() const { return shown_; }
+
+    QSize sizeHint() const override;
+    QSize minimumSizeHint() const override { return sizeHint(); }
+
+  signals:
+    /// The receiver calls accept() or refuse().
+    void submitted(const QString& text);
+    void stepped(double by);
+    void hint_changed(const QString& text, bool wrong); ///< empty when there is nothing to say
+    void focused();
+
+  public slots:
+    void accept();
+    void refuse(const QString& why);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void focusInEvent(QFocusEvent*) override;
+    void focusOutEvent(QFocusEvent*) override;
+    void enterEvent(QEnterEvent*) override;
+    void leaveEvent(QEvent*) override;
+    bool eventFilter(QObject*, QEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+
+  private:
+    void open();
+    void end_edit();
+    Look look_;
+    QString shown_, edited_, suffix_;
+    QPointer<QLineEdit> editor_;
+    std::function<std::pair<QString, bool>(const QString&)> check_;
+    std::function<void(ValueField*)> menu_;
+    bool stepping_ = false, hover_ = false, submitting_ = false;
+};
+
+} // namespace lp
