@@ -36,6 +36,12 @@ QWidget* hairline(QWidget* parent) {
     line->setStyleSheet(QString("background: %1").arg(theme::css(Role::Line)));
     return line;
 }
+std::vector<Pick> whole_part(uint64_t part) {
+    Pick pick;
+    pick.kind = Pick::Kind::Body;
+    pick.part = part;
+    return {pick};
+}
 void give_ground(QWidget* widget, Role role) {
     QPalette palette = widget->palette();
     palette.setColor(QPalette::Window, theme::colour(role));
@@ -110,7 +116,7 @@ QWidget* MainWindow::make_top_bar() {
     title_ = new QLabel(bar);
     title_->setTextFormat(Qt::RichText);
     row->addWidget(title_);
-    auto* files = new QPushButton("Project", bar);
+    auto* files = new QPushButton("Project ▾", bar);
     files->setFlat(true);
     files->setAccessibleName("Project menu");
     auto* menu = new QMenu(files);
@@ -176,6 +182,7 @@ QWidget* MainWindow::make_left_column() {
     auto* shelf_area = new QScrollArea(left);
     shelf_area->setWidgetResizable(true);
     shelf_area->setWidget(shelf_);
+    give_ground(shelf_, Role::Card);
     shelf_area->setFocusPolicy(Qt::NoFocus);
     shelf_area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     auto fit_shelf = [this, shelf_area] { shelf_area->setFixedHeight(std::min(shelf_->sizeHint().height(), theme::row_height * 7)); };
@@ -333,8 +340,20 @@ void MainWindow::update_scene(bool refit) {
     if (!scene.bodies.empty()) scene.hovered = view_->scene().hovered;
     bool was_empty = view_->scene().bodies.empty();
     view_->set_scene(std::move(scene));
-    if (refit || was_empty) view_->fit_all();
-    view_->set_marks(build_marks(*session_));
+    if (refit || was_empty) {
+        // Checks and poses are about one part; the rest is about all of them.
+        if (session_->stretch() == Stretch::Check) view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
+        else view_->fit_all();
+    }
+    auto marks = build_marks(*session_);
+    // A row that was chosen brings its place into the middle, near enough to see.
+    auto shown = std::tuple(session_->stretch(), session_->active_part(), session_->active_contact(), session_->active_finding());
+    bool fresh = shown != shown_place_;
+    shown_place_ = shown;
+    if (fresh && !marks.empty() && (session_->active_contact() >= 0 || session_->active_finding() >= 0)) view_->go_to(marks.front().at);
+    else if (fresh && session_->stretch() == Stretch::Bed) view_->fit_all();
+    else if (fresh && session_->stretch() == Stretch::Check) view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
+    view_->set_marks(std::move(marks));
 }
 
 void MainWindow::ask_open() {

@@ -78,6 +78,7 @@ class MainWindow : public QMainWindow {
     Ledger* ledger_ = nullptr;
     QWidget* empty_ = nullptr;
     QWidget* recovery_ = nullptr;
+    std::tuple<Stretch, uint64_t, int, int> shown_place_{Stretch::Shape, 0, -1, -1};
 };
 
 } // namespace lp

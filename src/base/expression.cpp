@@ -5,6 +5,7 @@
 #include <cmath>
 #include <functional>
 #include <muParser.h>
+#include <regex>
 #include <set>
 
 namespace lp {
@@ -145,7 +146,9 @@ std::string normalised(const std::string& text) {
             result += text[i];
         }
     }
-    return result;
+    // A unit binds to the number before it, but "1/4 in" is a quarter of an inch: plain fractions are taken together.
+    static const std::regex fraction(R"((^|[^\w.\s)])(\s*)(\d+(?:\.\d+)?\s*/\s*\d+(?:\.\d+)?)\s*(mm|cm|m|in|deg)\b)");
+    return std::regex_replace(result, fraction, "$1$2($3) $4");
 }
 
 } // namespace

@@ -151,10 +151,17 @@ class Mender {
         cure("split_nonmanifold", crowded, "parted", "edges with more than two facets");
     }
 
-    /// A sheet whose whole rim lies on crowded edges stood inside or against a body and bounds nothing.
+    /// A flat sheet whose whole rim lies on crowded edges stood inside or against a body and bounds nothing.
     void drop_inner_sheets(const std::vector<bool>& on_crowded) {
         Topology topology = build_topology(mesh_);
         std::vector<bool> open(topology.shells, false), free_rim(topology.shells, false);
+        std::vector<Vec3> sum(topology.shells, Vec3::Zero());
+        std::vector<double> area(topology.shells, 0);
+        for (size_t i = 0; i < mesh_.triangles.size(); ++i) {
+            sum[topology.shell_of[i]] += mesh_.area_vector(i);
+            area[topology.shell_of[i]] += mesh_.area_vector(i).norm();
+        }
+        auto flat = [&](uint32_t shell) { return sum[shell].norm() > 0.999 * area[shell]; };
         for (const MeshEdge& e : topology.edges)
             if (e.count == 1) {
                 uint32_t shell = topology.shell_of[topology.half_edges[e.first].triangle];
@@ -166,7 +173,7 @@ class Mender {
         bool tagged = mesh_.tags.size() == mesh_.triangles.size();
         for (size_t i = 0; i < mesh_.triangles.size(); ++i) {
             uint32_t shell = topology.shell_of[i];
-            if (open[shell] && !free_rim[shell]) {
+            if (open[shell] && !free_rim[shell] && flat(shell)) {
                 ++dropped;
                 continue;
             }
@@ -255,16 +262,21 @@ class Mender {
             blades.push_back({std::atan2(out.dot(y), out.dot(x)), half.triangle, half.forward});
         }
         std::sort(blades.begin(), blades.end(), [](const Blade& p, const Blade& q) { return p.angle < q.angle; });
-        // A facet running from a to b has its material on the side of growing angle behind it: pair it with the next
-        // one running back, so that each pair bounds a wedge of material.
+        // Behind a facet running from a to b lies its material, towards smaller angles. An even number is paired with the
+        // nearest facet running back there: each pair bounds a wedge of material. An odd number has a sheet standing in
+        // the material: the farthest is taken, so that the sheet is what stays alone.
+        bool odd = blades.size() % 2 == 1;
         std::vector<std::pair<uint32_t, uint32_t>> pairs;
         size_t n = blades.size();
         for (size_t i = 0; i < n; ++i) {
             if (blades[i].used || !blades[i].forward) continue;
-            Blade& back = blades[(i + n - 1) % n];
-            if (back.used || back.forward) continue;
-            back.used = blades[i].used = true;
-            pairs.push_back({blades[i].triangle, back.triangle});
+            for (size_t step = 1; step < (odd ? n : 2); ++step) {
+                Blade& back = blades[(i + (odd ? step : n - step)) % n];
+                if (back.used || back.forward) continue;
+                back.used = blades[i].used = true;
+                pairs.push_back({blades[i].triangle, back.triangle});
+                break;
+            }
         }
         std::vector<uint32_t> forward, backward;
         for (const Blade& blade : blades)

@@ -100,7 +100,7 @@ std::vector<Ledger::Row> Ledger::rows() const {
         row.ring = c.state;
         row.what = QString::fromStdString(c.a + " in " + c.b);
         row.wanted = c.wanted ? QString::fromStdString(find_fit(session_->project()->fits, c.fit) ? c.fit : "typed") + " " + n2(c.wanted->gap_mm) + " mm" : "not set";
-        if (c.gap) row.found = n2(c.gap->min_mm) + (c.gap->max_mm ? " … " + n2(*c.gap->max_mm) : "") + " mm";
+        if (c.gap) row.found = n2(c.gap->min_mm) + (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015 ? " … " + n2(*c.gap->max_mm) : "") + " mm";
         else row.found = "far apart";
         row.says = theme::fit_state_words(c.state);
         if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);

@@ -6,12 +6,49 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPainter>
 #include <QPushButton>
 #include <QStringListModel>
 
 namespace lp {
 
 using theme::Role;
+
+namespace {
+
+/// Words and the digit that takes it, as a key.
+class OfferButton : public QPushButton {
+  public:
+    OfferButton(const QString& words, int number, QWidget* parent) : QPushButton(parent), words_(words), number_(number) {
+        setFont(theme::words(13.5, QFont::DemiBold));
+        setFixedSize(QFontMetrics(font()).horizontalAdvance(words) + 50, 30);
+    }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override {
+        QPushButton::paintEvent(event);
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setPen(theme::colour(Role::Ink));
+        p.setFont(font());
+        p.drawText(QRectF(11, 0, width() - 40, height()), Qt::AlignVCenter, words_);
+        QRectF key(width() - 29, height() / 2.0 - 8, 18, 16);
+        p.setPen(theme::colour(Role::Line));
+        p.setBrush(theme::colour(Role::Key));
+        p.drawRoundedRect(key, 3, 3);
+        p.setPen(theme::colour(Role::SoftInk));
+        p.setFont(theme::numbers(11));
+        p.drawText(key, Qt::AlignCenter, QString::number(number_));
+    }
+
+  private:
+    QString words_;
+    int number_;
+};
+
+} // namespace
+
+void OffersBar::resizeEvent(QResizeEvent*) { refresh(); }
 
 OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(theme::offers_height);
@@ -95,11 +132,13 @@ uint64_t OffersBar::part_to_build() {
 void OffersBar::offer_for_nothing() {
     PartPtr part = session_->project()->part(session_->active_part());
     label_->setText(part ? "add to " + QString::fromStdString(part->name) : "nothing here yet");
-    for (const char* id : {"block", "cylinder", "cone", "sphere", "prism"}) {
+    auto solid = [&](const char* id) {
         const StepKind* kind = find_step_kind(id);
         offers_.push_back({QString::fromStdString(kind->title), [this, id] { add_step(session_, part_to_build(), id); }, QString::fromStdString(kind->purpose)});
-    }
+    };
+    for (const char* id : {"block", "cylinder", "prism", "cone"}) solid(id);
     offers_.push_back({"Bring in …", [this] { emit bring_in_wanted(); }, "A mesh from an STL, OBJ or 3MF file, as a part of its own"});
+    solid("sphere");
     offers_.push_back({"New part", [this] {
                            Part fresh;
                            fresh.name = free_part_name(*session_->project(), "Part");
@@ -205,6 +244,22 @@ void OffersBar::refresh() {
             offers_.push_back({"Hide", [this, id = its->id] { session_->edit(SetVisible{id, false}); }, ""});
             offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
         }
+    } else if (picks.empty() && session_->stretch() == Stretch::Check) {
+        const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(session_->active_part()) : nullptr;
+        PartPtr part = session_->project()->part(session_->active_part());
+        const PartResult* made = part && session_->evaluation() ? session_->evaluation()->part(part->id) : nullptr;
+        label_->setText(mine ? QString("%1 findings").arg(mine->inspection.findings.size()) : "choose a part to check");
+        if (mine && made && !made->exact && !mine->inspection.soundness.sound())
+            offers_.push_back({"Mend " + QString::fromStdString(part->name), [this, id = part->id] { add_step(session_, id, "mend"); }, "Welds, turns and closes it; one step that can be undone"});
+        if (mine && mine->inspection.overhang_area_mm2 > 0) {
+            offers_.push_back({"Turn the part", [this] { session_->set_stretch(Stretch::Bed); }, "Another face down may hang less"});
+            if (!part->supports.on)
+                offers_.push_back({"Put supports in", [this, part] {
+                                       SupportSettings s = part->supports;
+                                       s.on = true;
+                                       if (!session_->edit(SetSupports{part->id, s})) session_->set_stretch(Stretch::Bed);
+                                   }, "Upright posts under what hangs"});
+        }
     } else if (picks.empty() && session_->stretch() == Stretch::Bed) {
         label_->setText("pick a flat face to lay it down");
         PartPtr part = session_->project()->part(session_->active_part());
@@ -236,12 +291,12 @@ void OffersBar::refresh() {
         }
         delete item;
     }
-    int room = width() - QFontMetrics(label_->font()).horizontalAdvance(label_->text()) - 190, used = 0;
+    int room = width() - QFontMetrics(label_->font()).horizontalAdvance(label_->text()) - 175, used = 0;
     for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
-        auto* button = new QPushButton(offers_[i].words + "   " + QString::number(i + 1), buttons_);
+        auto* button = new OfferButton(offers_[i].words, int(i) + 1, buttons_);
         button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " + QString::number(i + 1));
         button->setAccessibleName(offers_[i].words);
-        used += button->sizeHint().width() + 6;
+        used += button->width() + 6;
         if (i > 0 && used > room && width() > 300) {
             delete button; // the typed line still finds it, and its digit still works
             break;

@@ -34,6 +34,9 @@ class OffersBar : public QWidget {
     void fit_view_wanted();
     void view_wanted(); ///< give the focus back to the view
 
+  protected:
+    void resizeEvent(QResizeEvent*) override;
+
   private:
     void refresh();
     void offer_for_nothing();

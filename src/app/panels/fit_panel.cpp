@@ -84,7 +84,7 @@ void FitPanel::rebuild() {
         below += c.wanted ? " · wanted " + QString::fromStdString(format_fixed(c.wanted->gap_mm, 2)) : QString(" · wanted –");
         if (c.gap) {
             below += " · found " + QString::fromStdString(format_fixed(c.gap->min_mm, 2));
-            if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.005) below += " … " + QString::fromStdString(format_fixed(*c.gap->max_mm, 2));
+            if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015) below += " … " + QString::fromStdString(format_fixed(*c.gap->max_mm, 2));
             below += " mm";
         }
         auto* row = new MarkRow(QString::fromStdString(c.a + " in " + c.b), below, this);

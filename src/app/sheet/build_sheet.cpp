@@ -184,7 +184,10 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
         QString text = QString::fromStdString(field_text(step_, what));
         if (is_quantity(what.kind)) {
             auto value = evaluate_expression(text.toStdString(), quantity_of(what.kind), values);
-            field->set_value(value ? QString::fromStdString(format_quantity(*value, quantity_of(what.kind))) : text, text);
+            // Of three coordinates only the last carries the unit: "at 0, 12, 18 mm".
+            bool coordinate = what.kind == FieldKind::Length && (name.ends_with("_x") || name.ends_with("_y")) && !name.starts_with("size");
+            QString shown = value ? QString::fromStdString(coordinate ? format_number(*value) : format_quantity(*value, quantity_of(what.kind))) : text;
+            field->set_value(shown, text);
         } else if (what.kind == FieldKind::Fit) {
             auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), step_.fields.count("tool") ? step_.fields.at("tool") : "", values);
             bool named = find_fit(session_->project()->fits, text.toStdString());

@@ -61,6 +61,7 @@ FitState Shelf::ring_of(const Part& part) const {
 
 void Shelf::paintEvent(QPaintEvent*) {
     QPainter p(this);
+    p.fillRect(rect(), theme::colour(Role::Card));
     p.setRenderHint(QPainter::Antialiasing);
     const auto& parts = session_->project()->parts;
     for (size_t i = 0; i < parts.size(); ++i) {

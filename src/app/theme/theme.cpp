@@ -26,6 +26,7 @@ QColor colour(Role role) {
     case Role::MatGrid: return 0x9fb3a5;
     case Role::MatInk: return 0x4c6354;
     case Role::Glass: return 0xdcebf2;
+    case Role::GlassBody: return 0xb5d7e8;
     case Role::GlassEdge: return 0x4a7a9a;
     case Role::Hanging: return 0xb4541a;
     case Role::HangingHatch: return 0x7a3408;
@@ -84,6 +85,7 @@ QPushButton:hover { border-color: @accent; background: @wash; }
 QPushButton:focus { border: 2px solid @accent; padding: 4px 9px; }
 QPushButton:pressed { background: @wash; }
 QPushButton:disabled { color: @soft; background: @card; }
+QPushButton::menu-indicator { width: 0; height: 0; }
 QPushButton[flat="true"] { background: transparent; border-color: transparent; }
 QPushButton[primary="true"] { background: @accent; color: @onaccent; border-color: @accent; }
 QPushButton[primary="true"]:hover { background: @selected; }

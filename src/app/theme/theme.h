@@ -10,7 +10,7 @@ namespace lp::theme {
 
 enum class Role {
     Paper, Card, LedgerGround, Line, Ink, SoftInk, Accent, OnAccent, Wash, Brass, BrassRule, Tape, TapeTick, TapeInk, Mat, MatGrid, MatInk,
-    Glass, GlassEdge, Hanging, HangingHatch, Wrong, Slack, Layer, LayerSupport, ViewTop, ViewBottom, Field, Key, Selected, Hover, Section
+    Glass, GlassBody, GlassEdge, Hanging, HangingHatch, Wrong, Slack, Layer, LayerSupport, ViewTop, ViewBottom, Field, Key, Selected, Hover, Section
 };
 QColor colour(Role role);
 

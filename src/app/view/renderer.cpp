@@ -28,7 +28,7 @@ void main(){
 const char* body_fragment = R"(#version 330 core
 in vec3 n; in vec3 print_n; flat in uint face_id;
 uniform vec3 colour; uniform float alpha; uniform int selected[8]; uniform int hovered; uniform int whole;
-uniform vec3 select_colour; uniform vec3 hover_colour; uniform float limit; uniform vec3 hang_colour; uniform vec3 hatch_colour; uniform int inside;
+uniform vec3 select_colour; uniform vec3 hover_colour; uniform float limit; uniform vec3 hang_colour; uniform vec3 hatch_colour; uniform int glass;
 out vec4 fragment;
 void main(){
   vec3 N = normalize(n); if(!gl_FrontFacing) N=-N;
@@ -46,6 +46,7 @@ void main(){
   float key = max(dot(N, normalize(vec3(-0.35,0.55,0.76))),0.0);
   float fill = max(dot(N, normalize(vec3(0.75,0.1,0.45))),0.0);
   float light = 0.42 + 0.50*key + 0.14*fill;
+  if (glass == 1) light = 0.80 + 0.20*key;
   fragment = vec4(min(c*light, vec3(1.0)), alpha);
 })";
 
@@ -83,13 +84,15 @@ void main(){ float h = mod(gl_FragCoord.x-gl_FragCoord.y,8.0); fragment = vec4(h
 
 const char* mat_fragment = R"(#version 330 core
 in vec2 at; uniform vec2 half_size; uniform vec3 ground; uniform vec3 grid; uniform float pixel; uniform float alpha; out vec4 fragment;
-float lines(vec2 p, float step, float width){ vec2 g = abs(fract(p/step-0.5)-0.5)*step; return 1.0-clamp(min(g.x,g.y)/(pixel*width),0.0,1.0); }
+float lines(vec2 p, float step, float width){
+  // Width in pixels along each axis, whatever the slant of the view.
+  vec2 w = max(fwidth(p), vec2(1e-4))*width; vec2 g = abs(fract(p/step-0.5)-0.5)*step/w; return 1.0-clamp(min(g.x,g.y),0.0,1.0); }
 void main(){
   vec2 p = at*half_size; float l = 0.0;
-  if (pixel < 0.35) l = max(l, 0.18*lines(p, 1.0, 1.0));
-  if (pixel < 2.2) l = max(l, 0.42*lines(p, 10.0, 1.0));
-  l = max(l, 0.85*lines(p, 50.0, 1.3));
-  vec2 rim = half_size-abs(p); if (min(rim.x,rim.y) < pixel*1.6) l = 1.0;
+  if (pixel < 0.09) l = max(l, 0.22*lines(p, 1.0, 1.0));
+  if (pixel < 1.2) l = max(l, 0.42*lines(p, 10.0, 0.75));
+  l = max(l, 0.85*lines(p, 50.0, 1.0));
+  vec2 rim = (half_size-abs(p))/max(fwidth(p),vec2(1e-4)); l = max(l, 1.0-clamp(min(rim.x,rim.y)-0.8,0.0,1.0));
   fragment = vec4(mix(ground, grid, l), alpha);
 })";
 
@@ -314,8 +317,9 @@ struct Renderer::Engine {
         body.setUniformValue("turn", (view * place).normalMatrix());
         body.setUniformValue("print_turn", to_matrix(scene.print_frame * b.place).normalMatrix());
         body.setUniformValue("section", section_of(scene));
-        body.setUniformValue("colour", rgb(b.stand_in ? theme::colour(Role::Glass) : b.colour));
+        body.setUniformValue("colour", rgb(b.stand_in ? theme::colour(Role::GlassBody) : b.colour));
         body.setUniformValue("alpha", alpha);
+        body.setUniformValue("glass", int(b.stand_in));
         body.setUniformValue("select_colour", rgb(theme::colour(Role::Selected)));
         body.setUniformValue("hover_colour", rgb(theme::colour(Role::Hover)));
         bool map = scene.show_hanging && !b.stand_in && !b.support && (scene.active_part == 0 || scene.active_part == b.part);
@@ -437,7 +441,7 @@ struct Renderer::Engine {
             gl->glEnable(GL_CULL_FACE);
             for (GLenum side : {GL_FRONT, GL_BACK}) {
                 gl->glCullFace(side);
-                bind_body(scene, *b, mvp, view, b->stand_in ? 0.42f : 0.30f);
+                bind_body(scene, *b, mvp, view, b->stand_in ? 0.5f : 0.30f);
                 draw_triangles(*gpu);
             }
             gl->glDisable(GL_CULL_FACE);

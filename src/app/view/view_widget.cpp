@@ -69,6 +69,19 @@ void ViewWidget::fit_all() {
     refresh();
 }
 
+void ViewWidget::fit_box(const Box3& box) {
+    if (box.isEmpty()) return fit_all();
+    camera_.fit(box, size());
+    camera_.half_height *= 1.15;
+    refresh();
+}
+
+void ViewWidget::go_to(const Vec3& world) {
+    camera_.centre = world;
+    camera_.half_height = std::clamp(camera_.half_height, 8.0, 26.0);
+    refresh();
+}
+
 void ViewWidget::fit_selection() {
     Box3 box = scene_.box_of(scene_.selected);
     if (box.isEmpty()) return fit_all();

@@ -28,6 +28,9 @@ class ViewWidget : public QWidget {
     void set_busy(const QString& doing, double share); ///< empty: not busy
     void fit_all();
     void fit_selection();
+    void fit_box(const Box3& box); ///< everything when it is empty
+    /// Looks at a place without turning, near enough to see a millimetre.
+    void go_to(const Vec3& world);
     void refresh();       ///< the picture is stale
     QImage picture() const { return image_; }
     /// Places a click at a widget position would take, best first. For tests and keyboard selection.

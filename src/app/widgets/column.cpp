@@ -64,8 +64,9 @@ std::pair<QString, bool> explain_typed(const Session& session, const QString& ty
 
 void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind, std::function<std::optional<Problem>(double)> apply) {
     ValueField* field = row.field;
-    QString text = QString::fromStdString(format_quantity(value, kind));
-    field->set_value(text, text);
+    // Gaps and growths are hundredths of a millimetre: always two places, so that columns line up.
+    QString text = QString::fromStdString(kind == QuantityKind::Length ? format_fixed(value, std::fabs(value * 100 - std::round(value * 100)) < 1e-6 ? 2 : 3) + " mm" : format_quantity(value, kind));
+    field->set_value(text, kind == QuantityKind::Angle ? QString::fromStdString(format_number(value) + " deg") : text);
     field->set_stepping(true);
     field->set_check([session, kind](const QString& typed) { return explain_typed(*session, typed, kind); });
     QObject::connect(field, &ValueField::submitted, field, [session, field, kind, apply](const QString& typed) {

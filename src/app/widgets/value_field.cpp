@@ -33,7 +33,7 @@ QSize ValueField::sizeHint() const {
     if (editor_) return {std::max(96, QFontMetrics(theme::numbers(13)).horizontalAdvance(editor_->text()) + 24), height};
     int width = fontMetrics().horizontalAdvance(shown_);
     if (!suffix_.isEmpty()) width += QFontMetrics(theme::numbers(13)).horizontalAdvance(" " + suffix_);
-    return {std::max(width, 12) + 2, height};
+    return {std::max(width, 7) + 2, height};
 }
 
 void ValueField::paintEvent(QPaintEvent*) {

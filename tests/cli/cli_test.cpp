@@ -1,0 +1,229 @@
+// The command line as scripts see it: exit codes, JSON keys, files. Runs the built program.
+#include "exchange/stl.h"
+#include "project/archive.h"
+#include "test_meshes.h"
+#include <fstream>
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+#include <sys/wait.h>
+
+using namespace lp;
+using nlohmann::json;
+using test::cube;
+
+namespace {
+
+struct Ran {
+    int status = -1;
+    std::string out, err;
+    json parsed() const { return json::parse(out, nullptr, false); }
+};
+
+class Cli : public ::testing::Test {
+  protected:
+    Ran run(const std::string& arguments) {
+        std::string command = std::string("cd ") + folder.path.string() + " && " + CLI + " " + arguments + " >out.txt 2>err.txt";
+        int code = std::system(command.c_str());
+        Ran ran;
+        ran.status = WIFEXITED(code) ? WEXITSTATUS(code) : -1;
+        ran.out = *read_file(folder / "out.txt");
+        ran.err = *read_file(folder / "err.txt");
+        return ran;
+    }
+    void put(const std::string& name, const std::string& bytes) { std::ofstream(folder / name, std::ios::binary) << bytes; }
+    void put(const std::string& name, const TriMesh& mesh) { put(name, write_stl_binary(mesh)); }
+    bool there(const std::string& name) { return std::filesystem::exists(folder / name); }
+    test::Folder folder;
+};
+
+const char* inspect_keys[] = {"file", "format", "unit", "unit_guess", "triangles", "vertices", "volume_mm3", "area_mm2", "bbox_min", "bbox_max", "closed", "shells", "open_edges", "holes",
+                              "nonmanifold_edges", "nonmanifold_vertices", "flipped_faces", "inconsistent_edges", "inside_out", "nonfinite_faces", "degenerate_faces", "duplicate_faces",
+                              "self_intersecting_faces", "overlapping_shells", "inner_shells", "cavities", "min_wall_mm", "thin_area_mm2", "overhang_area_mm2", "bridge_max_span_mm", "islands",
+                              "bed_contact_area_mm2", "tips_over", "fits_bed", "centre_of_mass", "min_gap_mm", "findings"};
+
+} // namespace
+
+TEST_F(Cli, InspectHasEveryKeyOfTheContractAndNoOther) {
+    put("cube.stl", cube(20));
+    Ran ran = run("inspect cube.stl --json");
+    EXPECT_EQ(ran.status, 0) << ran.err;
+    json j = ran.parsed();
+    for (const char* key : inspect_keys) EXPECT_TRUE(j.contains(key)) << key;
+    EXPECT_EQ(j.size(), std::size(inspect_keys));
+    EXPECT_NEAR(j["volume_mm3"].get<double>(), 8000, 1e-3);
+    EXPECT_EQ(j["triangles"], 12);
+    EXPECT_EQ(j["vertices"], 8);
+    EXPECT_EQ(j["closed"], true);
+    EXPECT_EQ(j["unit_guess"], "mm");
+    EXPECT_EQ(j["islands"], 0);
+    EXPECT_NEAR(j["bed_contact_area_mm2"].get<double>(), 400, 1e-3);
+    EXPECT_EQ(j["min_gap_mm"], nullptr);
+}
+TEST_F(Cli, AnOpenMeshHasNoVolumeAndThatIsNoFailure) {
+    TriMesh open = cube(20);
+    open.triangles.pop_back();
+    put("open.stl", open);
+    Ran ran = run("inspect open.stl --json");
+    EXPECT_EQ(ran.status, 0);
+    json j = ran.parsed();
+    EXPECT_EQ(j["volume_mm3"], nullptr);
+    EXPECT_EQ(j["tips_over"], nullptr);
+    EXPECT_EQ(j["open_edges"], 3);
+    EXPECT_EQ(j["holes"], 1);
+    EXPECT_FALSE(j["findings"].empty());
+    for (const char* key : {"kind", "count", "where", "says"}) EXPECT_TRUE(j["findings"][0].contains(key));
+}
+TEST_F(Cli, OptionsOfInspectCount) {
+    TriMesh table = box_mesh({-20, -20, 20}, {20, 20, 25});
+    append(table, box_mesh({-2, -2, 0}, {2, 2, 20}));
+    put("table.stl", table);
+    EXPECT_NEAR(run("inspect table.stl --json").parsed()["overhang_area_mm2"].get<double>(), 1600, 0.01);
+    EXPECT_NEAR(run("inspect table.stl --up 0,0,-1 --json").parsed()["bed_contact_area_mm2"].get<double>(), 1600, 0.01);
+    EXPECT_EQ(run("inspect table.stl --bed 30x30x100 --json").parsed()["fits_bed"], false);
+    EXPECT_EQ(run("inspect table.stl --overhang-limit 90 --json").parsed()["overhang_area_mm2"].get<double>(), 0);
+    EXPECT_EQ(run("inspect table.stl --up 0,0").status, 2);
+    EXPECT_EQ(run("inspect table.stl --bed nonsense").status, 2);
+}
+TEST_F(Cli, InputsThatAreRefusedGiveThreeAndOneLine) {
+    put("empty.stl", std::string());
+    put("text.stl", std::string("a letter to a friend\n"));
+    put("short.stl", write_stl_binary(cube(20)).substr(0, 200));
+    for (const char* file : {"empty.stl", "text.stl", "short.stl", "missing.stl", "."}) {
+        Ran ran = run(std::string("inspect ") + file + " --json");
+        EXPECT_EQ(ran.status, 3) << file;
+        EXPECT_EQ(ran.err.rfind(std::string("loose-peg-cli: ") + file + ": ", 0), 0u) << ran.err;
+        EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << ran.err;
+        EXPECT_TRUE(ran.out.empty());
+    }
+}
+TEST_F(Cli, WrongUsageGivesTwo) {
+    for (const char* line : {"", "inspect", "fly", "inspect a.stl --nozzle -1", "combine weld a b c", "mend a.stl out.xyz", "simplify a b", "make p.json --format dwg"}) EXPECT_EQ(run(line).status, 2) << line;
+    EXPECT_EQ(run("--help").status, 0);
+    EXPECT_EQ(run("--help").out.find("simplify"), std::string::npos); // what does not exist is not listed
+}
+TEST_F(Cli, MendTellsBeforeAfterAndCures) {
+    TriMesh mesh = cube(20);
+    std::swap(mesh.triangles[2][0], mesh.triangles[2][1]);
+    mesh.triangles.push_back(mesh.triangles[5]);
+    mesh.triangles.erase(mesh.triangles.begin() + 8);
+    put("bad.stl", mesh);
+    Ran ran = run("mend bad.stl good.stl --json");
+    EXPECT_EQ(ran.status, 0) << ran.err;
+    json j = ran.parsed();
+    EXPECT_EQ(j["before"]["closed"], false);
+    EXPECT_EQ(j["after"]["closed"], true);
+    EXPECT_NEAR(j["after"]["volume_mm3"].get<double>(), 8000, 1e-3);
+    EXPECT_EQ(j["volume_change_mm3"], nullptr); // the open one had none
+    EXPECT_EQ(j["largest_move_mm"], 0.0);
+    std::map<std::string, int> cures;
+    for (const json& cure : j["cures"]) cures[cure["kind"]] = cure["count"];
+    EXPECT_EQ(cures["drop_duplicate"], 1);
+    EXPECT_EQ(cures["turn"], 1);
+    EXPECT_EQ(cures["fill_hole"], 1);
+    EXPECT_TRUE(there("good.stl"));
+}
+TEST_F(Cli, CombineWritesAndRefusesWithoutLeavingFiles) {
+    put("a.stl", cube(20));
+    put("b.stl", cube(10, {15, 5, 5}));
+    Ran join = run("combine join j.stl a.stl b.stl --json");
+    EXPECT_EQ(join.status, 0) << join.err;
+    EXPECT_NEAR(join.parsed()["volume_mm3"].get<double>(), 8000 + 500, 1e-2);
+    EXPECT_NEAR(run("combine cut c.obj a.stl b.stl --json").parsed()["volume_mm3"].get<double>(), 7500, 1e-2);
+    EXPECT_NEAR(run("combine common k.3mf a.stl b.stl --json").parsed()["volume_mm3"].get<double>(), 500, 1e-2);
+    put("far.stl", cube(5, {100, 0, 0}));
+    Ran none = run("combine common n.stl a.stl far.stl");
+    EXPECT_EQ(none.status, 1);
+    EXPECT_FALSE(there("n.stl"));
+    EXPECT_NE(none.err.find("Nothing is left"), std::string::npos);
+    TriMesh open = cube(20);
+    open.triangles.pop_back();
+    put("open.stl", open);
+    EXPECT_EQ(run("combine join o.stl a.stl open.stl").status, 1);
+    EXPECT_FALSE(there("o.stl"));
+}
+TEST_F(Cli, ConvertGoesRoundTheFormats) {
+    put("a.stl", cube(20));
+    EXPECT_EQ(run("convert a.stl a.3mf").status, 0);
+    EXPECT_EQ(run("convert a.3mf a.obj").status, 0);
+    EXPECT_EQ(run("convert a.obj b.stl").status, 0);
+    EXPECT_NEAR(run("inspect b.stl --json").parsed()["volume_mm3"].get<double>(), 8000, 1e-3);
+    EXPECT_EQ(run("inspect a.3mf --json").parsed()["format"], "3mf");
+    TriMesh bad = test::soup(cube(20));
+    bad.vertices[0].x() = std::nan("");
+    put("nan.stl", bad);
+    EXPECT_EQ(run("convert nan.stl n.3mf").status, 1);
+    EXPECT_FALSE(there("n.3mf"));
+}
+TEST_F(Cli, LayersCountIslandsMassAndRaft) {
+    TriMesh two = cube(10);
+    append(two, cube(5, {20, 0, 8}));
+    put("two.stl", two);
+    json j = run("layers two.stl --json --infill 100").parsed();
+    EXPECT_EQ(j["layers"], 65); // the block ends at 13 mm
+    ASSERT_EQ(j["islands"].size(), 1u);
+    EXPECT_EQ(j["islands"][0]["layer"], 41);
+    EXPECT_NEAR(j["islands"][0]["z_mm"].get<double>(), 8, 1e-9);
+    EXPECT_NEAR(j["islands"][0]["area_mm2"].get<double>(), 25, 1e-3);
+    EXPECT_NEAR(j["mass_g"].get<double>(), 1.125 * 1.24, 1e-3);
+    EXPECT_NEAR(j["first_layer_area_mm2"].get<double>(), 100, 1e-3);
+    EXPECT_TRUE(j["pauses"].empty());
+    json raft = run("layers two.stl --json --raft-layers 3").parsed();
+    EXPECT_EQ(raft["layers"], 68);
+    EXPECT_EQ(raft["islands"][0]["layer"], 44); // a raft's layers shift the count
+    EXPECT_EQ(run("layers two.stl --layer-height 0").status, 2);
+}
+TEST_F(Cli, GapsTakeEveryShellAsABody) {
+    TriMesh two = cube(10);
+    append(two, cube(10, {10.4, 0, 0}));
+    put("two.stl", two);
+    put("third.stl", cube(10, {0, 10.1, 0}));
+    json pairs = run("gaps two.stl third.stl --json").parsed()["pairs"];
+    ASSERT_EQ(pairs.size(), 3u);
+    double least = 9;
+    for (const json& p : pairs) {
+        for (const char* key : {"a", "b", "min_mm", "at_a", "at_b", "touching", "overlap_mm3"}) EXPECT_TRUE(p.contains(key));
+        least = std::min(least, p["min_mm"].get<double>());
+    }
+    EXPECT_NEAR(least, 0.1, 1e-5);
+    EXPECT_EQ(run("gaps two.stl third.stl --below 0.2 --json").parsed()["pairs"].size(), 1u);
+}
+TEST_F(Cli, StepsListEveryFieldWithItsLimits) {
+    json steps = run("steps --json").parsed()["steps"];
+    ASSERT_GE(steps.size(), 13u);
+    for (const json& step : steps)
+        for (const json& field : step["fields"])
+            for (const char* key : {"name", "kind", "default", "hint", "unit", "min", "max", "choices"}) EXPECT_TRUE(field.contains(key)) << step["kind"] << key;
+}
+TEST_F(Cli, MakeTakesAProjectWrittenByHand) {
+    put("p.json", std::string(R"({"format":"loose-peg","version":1,"name":"T","parameters":{"peg_d":"6 mm"},"parts":[
+      {"name":"Peg","steps":[{"kind":"cylinder","fields":{"diameter":"peg_d","height":30,"along":"x","from":"centre"}}]},
+      {"name":"Plate","steps":[{"kind":"block","fields":{"size_x":10,"size_y":20,"size_z":20,"from":"centre"}},{"kind":"cut_with","fields":{"tool":"Peg","fit":"slide"}}]}]})"));
+    Ran ran = run("make p.json --json --to out --format stl --format 3mf");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json j = ran.parsed();
+    EXPECT_EQ(j["parts"].size(), 2u);
+    EXPECT_NEAR(j["parts"][0]["volume_mm3"].get<double>(), std::numbers::pi * 9 * 30, 1e-6);
+    EXPECT_NEAR(j["parts"][0]["bbox_max"][1].get<double>(), 3, 1e-6);
+    EXPECT_EQ(j["parts"][1]["steps"][1]["ok"], true);
+    ASSERT_EQ(j["fits"].size(), 1u);
+    EXPECT_EQ(j["fits"][0]["a"], "Peg");
+    EXPECT_EQ(j["fits"][0]["b"], "Plate");
+    EXPECT_EQ(j["fits"][0]["fit"], "slide");
+    EXPECT_EQ(j["fits"][0]["state"], "right");
+    EXPECT_NEAR(j["fits"][0]["wanted_mm"].get<double>(), 0.25, 1e-12);
+    EXPECT_EQ(j["files"].size(), 3u);
+    for (const json& file : j["files"]) EXPECT_TRUE(there(file.get<std::string>())) << file;
+    EXPECT_EQ(run("inspect out/Plate.stl --json").parsed()["closed"], true);
+    EXPECT_NEAR(run("make p.json --set peg_d=8 --json").parsed()["parts"][0]["volume_mm3"].get<double>(), std::numbers::pi * 16 * 30, 1e-6);
+    EXPECT_NEAR(run("make p.json --set Plate/1/size_z='1 in' --json").parsed()["parts"][1]["bbox_max"][2].get<double>(), 12.7, 1e-6);
+    EXPECT_EQ(run("make p.json --set nothing=8").status, 1);
+    EXPECT_EQ(run("make p.json --set peg_d=peg_d").status, 1);
+    EXPECT_EQ(run("make missing.json").status, 3);
+}
+TEST_F(Cli, AFailedStepGivesOneAndStillReports) {
+    put("p.json", std::string(R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block"},{"kind":"cylinder","fields":{"diameter":-5}}]}]})"));
+    Ran ran = run("make p.json --json");
+    EXPECT_EQ(ran.status, 1);
+    EXPECT_EQ(ran.parsed()["parts"][0]["steps"][1]["ok"], false);
+    EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << ran.err;
+}

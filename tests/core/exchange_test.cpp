@@ -1,0 +1,195 @@
+#include "exchange/export_project.h"
+#include "exchange/obj.h"
+#include "exchange/stl.h"
+#include "exchange/threemf.h"
+#include "project/archive.h"
+#include "project/project_json.h"
+#include "mesh/soundness.h"
+#include "test_meshes.h"
+#include <cstring>
+#include <fstream>
+#include <pugixml.hpp>
+#include <zip.h>
+
+using namespace lp;
+using test::cube;
+
+namespace {
+std::string refusal(const std::string& bytes) {
+    auto mesh = read_stl(bytes);
+    EXPECT_FALSE(mesh);
+    return mesh ? "" : mesh.error().text();
+}
+std::string entry(const std::filesystem::path& package, const char* name) {
+    int code = 0;
+    zip_t* archive = zip_open(package.c_str(), ZIP_RDONLY, &code);
+    if (!archive) return {};
+    zip_file_t* file = zip_fopen(archive, name, 0);
+    std::string text;
+    char block[4096];
+    for (zip_int64_t n; file && (n = zip_fread(file, block, sizeof block)) > 0;) text.append(block, size_t(n));
+    if (file) zip_fclose(file);
+    zip_discard(archive);
+    return text;
+}
+} // namespace
+
+// Layout: 80-byte header, uint32 count, 50 bytes a facet; 684 bytes for 12 (tables.md 9).
+TEST(Stl, ABinaryCubeIs684BytesAndComesBack) {
+    std::string bytes = write_stl_binary(cube(20));
+    EXPECT_EQ(bytes.size(), 684u);
+    auto back = read_stl(bytes);
+    ASSERT_TRUE(back);
+    EXPECT_NEAR(mass_properties(*back).volume_mm3, 8000, 1e-3);
+}
+TEST(Stl, ABinaryFileMayBeginWithSolid) {
+    std::string bytes = write_stl_binary(cube(20));
+    std::memcpy(bytes.data(), "solid cube", 10);
+    auto back = read_stl(bytes);
+    ASSERT_TRUE(back);
+    EXPECT_EQ(back->triangles.size(), 12u);
+}
+TEST(Stl, AsciiComesBackWhateverItsCaseAndLineEnds) {
+    std::string text = write_stl_ascii(cube(20), "my cube");
+    auto back = read_stl(text);
+    ASSERT_TRUE(back);
+    EXPECT_NEAR(mass_properties(*back).volume_mm3, 8000, 1e-9);
+    std::string shouted;
+    for (char c : text) shouted += c == '\n' ? std::string("\r\n") : std::string(1, char(std::toupper(c)));
+    EXPECT_TRUE(read_stl(shouted));
+    EXPECT_TRUE(read_stl(text + text)); // two solids in one file
+}
+TEST(Stl, HostileFilesAreRefusedInPlainWords) {
+    std::string good = write_stl_binary(cube(20)), ascii = write_stl_ascii(cube(20), "c");
+    EXPECT_NE(refusal("").find("empty"), std::string::npos);
+    EXPECT_NE(refusal("hello, this is a letter").find("no STL"), std::string::npos);
+    EXPECT_NE(refusal(good.substr(0, 300)).find("cut off"), std::string::npos);
+    EXPECT_NE(refusal(good.substr(0, 40)).find("too short"), std::string::npos);
+    std::string wrong = good;
+    uint32_t many = 4'000'000'000u;
+    std::memcpy(wrong.data() + 80, &many, 4);
+    EXPECT_NE(refusal(wrong).find("4000000000 facets"), std::string::npos);
+    EXPECT_NE(refusal(good.substr(0, 80) + std::string(4, '\0')).find("no facets"), std::string::npos);
+    EXPECT_NE(refusal(ascii.substr(0, ascii.size() / 2)).find("Line"), std::string::npos);
+    EXPECT_NE(refusal(ascii.substr(0, ascii.find("endsolid"))).find("endsolid"), std::string::npos);
+    refusal("solid x\nendsolid x\n");
+    refusal("solid x\nfacet normal 0 0 1\nouter loop\nvertex a b c\n");
+    TriMesh nan = cube(20);
+    for (Vec3& v : nan.vertices) v.x() = std::nan("");
+    EXPECT_NE(refusal(write_stl_binary(nan)).find("no number"), std::string::npos);
+}
+TEST(Stl, AFewCornersThatAreNoPlaceAreKeptForCounting) {
+    TriMesh mesh = test::soup(cube(20));
+    mesh.vertices[0].x() = std::nan("");
+    mesh.vertices[5].y() = HUGE_VAL;
+    auto back = read_stl(write_stl_binary(mesh));
+    ASSERT_TRUE(back);
+    EXPECT_EQ(check_soundness(*back).nonfinite.count, 2u);
+}
+
+TEST(Obj, ComesBackAndPolygonsBecomeFans) {
+    TriMesh mesh = cube(20);
+    auto back = read_obj(write_obj({{"cube", &mesh}}));
+    ASSERT_TRUE(back);
+    EXPECT_NEAR(mass_properties(*back).volume_mm3, 8000, 1e-6);
+    auto quads = read_obj("v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nf 1/1 2/1 3/1 4/1\nf -4 -3 -2\n");
+    ASSERT_TRUE(quads);
+    EXPECT_EQ(quads->triangles.size(), 3u);
+}
+TEST(Obj, HostileFilesAreRefusedWithTheLine) {
+    for (const char* text : {"", "# nothing", "v 0 0\n", "v 0 0 x\n", "v 0 0 0\nf 1 2 3\n", "v 0 0 0\nf 1 1\n", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 99999999999999999999\n", "v 0 0 0\nf 0 0 0\n"}) {
+        auto mesh = read_obj(text);
+        ASSERT_FALSE(mesh) << text;
+    }
+    EXPECT_NE(read_obj("v 0 0 0\nf 1 2 3\n").error().sentence.find("Line 2"), std::string::npos);
+}
+
+// 3MF core facts: tables.md 8.
+TEST(Threemf, IsAPackageInMillimetresWithNamedObjectsAndSupports) {
+    test::Folder folder;
+    auto path = folder / "a.3mf";
+    ASSERT_FALSE(write_3mf(path, {{"Cradle", cube(20), false, 0x7f9164}, {"Cradle supports", cube(3, {30, 0, 0}), true, 0xb8b2a4}}, "Rain gauge"));
+    EXPECT_NE(entry(path, "[Content_Types].xml").find("application/vnd.ms-package.3dmanufacturing-3dmodel+xml"), std::string::npos);
+    EXPECT_NE(entry(path, "_rels/.rels").find("http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"), std::string::npos);
+    pugi::xml_document xml;
+    ASSERT_TRUE(xml.load_string(entry(path, "3D/3dmodel.model").c_str()));
+    auto model = xml.child("model");
+    EXPECT_STREQ(model.attribute("unit").value(), "millimeter");
+    std::map<std::string, std::string> types;
+    for (auto object : model.child("resources").children("object")) types[object.attribute("name").value()] = object.attribute("type").value();
+    EXPECT_EQ(types["Cradle"], "model");
+    EXPECT_EQ(types["Cradle supports"], "support");
+    EXPECT_EQ(std::distance(model.child("build").children("item").begin(), model.child("build").children("item").end()), 2);
+    auto back = read_3mf(path);
+    ASSERT_TRUE(back) << back.error().text();
+    ASSERT_EQ(back->size(), 2u);
+    EXPECT_EQ((*back)[0].name, "Cradle");
+    EXPECT_TRUE((*back)[1].support);
+    EXPECT_NEAR(mass_properties((*back)[0].mesh).volume_mm3, 8000, 1e-3);
+    EXPECT_NEAR(bounding_box((*back)[1].mesh).min().x(), 30, 1e-4);
+}
+namespace {
+void put_package(const std::filesystem::path& path, const std::string& model) {
+    int code = 0;
+    zip_t* archive = zip_open(path.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code);
+    const std::string types = R"(<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)";
+    const std::string rels = R"(<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)";
+    const std::pair<const char*, const std::string*> entries[] = {{"[Content_Types].xml", &types}, {"_rels/.rels", &rels}, {"3D/3dmodel.model", &model}};
+    for (auto [name, text] : entries) zip_file_add(archive, name, zip_source_buffer(archive, text->data(), text->size(), 0), ZIP_FL_ENC_UTF_8);
+    zip_close(archive);
+}
+const char* tetra_model(const char*) { return R"(<?xml version="1.0" encoding="UTF-8"?><model unit="%UNIT%" xml:lang="en-US" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="model"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/><vertex x="0" y="0" z="1"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="0" v2="3" v3="2"/><triangle v1="1" v2="2" v3="3"/></triangles></mesh></object><object id="2" type="model"><components><component objectid="1" transform="2 0 0 0 2 0 0 0 2 0 0 0"/></components></object></resources><build><item objectid="2" transform="1 0 0 0 1 0 0 0 1 10 20 30"/></build></model>)"; }
+} // namespace
+TEST(Threemf, UnitsAndTransformsAreObeyed) {
+    test::Folder folder;
+    std::string model = tetra_model("");
+    model.replace(model.find("%UNIT%"), 6, "inch");
+    put_package(folder / "t.3mf", model);
+    auto back = read_3mf(folder / "t.3mf");
+    ASSERT_TRUE(back) << back.error().text();
+    // A unit tetrahedron twice its size in inches; row vectors, translation last.
+    EXPECT_NEAR(mass_properties((*back)[0].mesh).volume_mm3, 8.0 / 6 * 25.4 * 25.4 * 25.4, 0.05);
+    EXPECT_NEAR((bounding_box((*back)[0].mesh).min() - Vec3(254, 508, 762)).norm(), 0, 1e-3);
+}
+TEST(Threemf, DamagedPackagesAreRefused) {
+    test::Folder folder;
+    auto path = folder / "a.3mf";
+    ASSERT_FALSE(write_3mf(path, {{"c", cube(20), false}}, "t"));
+    std::string whole = *read_file(path);
+    for (size_t keep : {size_t(0), size_t(10), whole.size() / 2}) {
+        std::ofstream(folder / "cut.3mf", std::ios::binary) << whole.substr(0, keep);
+        EXPECT_FALSE(read_3mf(folder / "cut.3mf")) << keep;
+    }
+    put_package(folder / "bad.3mf", "<model><resources>");
+    EXPECT_FALSE(read_3mf(folder / "bad.3mf"));
+    std::string model = tetra_model("");
+    model.replace(model.find("%UNIT%"), 6, "inch");
+    model.replace(model.find("v3=\"1\""), 6, "v3=\"9\"");
+    put_package(folder / "corner.3mf", model);
+    EXPECT_FALSE(read_3mf(folder / "corner.3mf"));
+    EXPECT_TRUE(write_3mf(folder / "none.3mf", {}, "t"));
+    EXPECT_TRUE(write_3mf("/nonexistent/a.3mf", {{"c", cube(20), false}}, "t"));
+    EXPECT_FALSE(std::filesystem::exists(folder / "none.3mf"));
+}
+
+TEST(Export, TheDemoGoesOutAndComesBackAsMeant) {
+    test::Folder folder;
+    auto opened = open_project(std::filesystem::path(SOURCE_DIR) / "data/demo/rain-gauge/project.json");
+    ASSERT_TRUE(opened) << opened.error().text();
+    Evaluator evaluator(read_mesh_bytes);
+    auto evaluation = evaluator.evaluate(opened->history.now());
+    ASSERT_TRUE(evaluation);
+    for (const PartResult& part : evaluation->parts) EXPECT_TRUE(part.all_ok()) << part.name;
+    auto back = export_project(*evaluation, {folder.path, {"3mf", "stl", "obj"}, 0.01});
+    ASSERT_TRUE(back) << back.error().text();
+    EXPECT_EQ(back->size(), 15u); // five printed parts three times; the battery stand-in never
+    for (const ReadBack& b : *back) {
+        EXPECT_TRUE(b.same) << b.name << " " << b.says;
+        EXPECT_EQ(b.name.find("Battery\""), std::string::npos);
+    }
+    EXPECT_FALSE(std::filesystem::exists(folder / "Battery.stl"));
+}
+TEST(Export, FileNamesAreHarmless) {
+    EXPECT_EQ(file_name_of("a/b\\c:d"), "a-b-c-d");
+    EXPECT_EQ(file_name_of("../.."), "part");
+}
