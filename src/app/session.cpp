@@ -99,6 +99,8 @@ void Session::request_evaluation() {
                    if (!evaluation) return;
                    auto shared = std::make_shared<const Evaluation>(std::move(*evaluation));
                    post([this, shared] { take_evaluation(shared); });
+                   // The picture comes first: on two cores the drawing and the checks would slow each other down.
+                   for (int i = 0; i < 8 && !task.stopped(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
                    auto analysis = analyser_.analyse(*shared, task);
                    if (!analysis) return;
                    auto result = std::make_shared<const Analysis>(std::move(*analysis));

@@ -2,6 +2,7 @@
 #include "base/hash.h"
 #include "base/quantity.h"
 #include <algorithm>
+#include <tbb/parallel_for.h>
 
 namespace lp {
 
@@ -195,6 +196,14 @@ PartResult to_result(const Part& part, Run::Grown grown) {
     auto mesh = std::make_shared<TriMesh>();
     Vec3 moment = Vec3::Zero();
     for (const StepBody& body : result.bodies) {
+        // The last check of a kernel's result: it must come out as triangles. The step that made the body says so.
+        if (auto wrong = body.body.check_triangles())
+            for (StepOutcome& outcome : result.steps)
+                if (outcome.step == body.made_by || result.bodies.size() == 1) {
+                    outcome.ok = false;
+                    outcome.says = wrong->text();
+                    outcome.problem = *wrong;
+                }
         append(*mesh, body.body.mesh());
         result.box.extend(body.body.box());
         const MassProperties& mass = body.body.mass();
@@ -269,13 +278,20 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
         return mesh;
     };
     Run run(*project, evaluation.values, task, find, keep, import);
+    std::vector<Run::Grown> all;
     for (size_t i = 0; i < project->parts.size(); ++i) {
         const Part& part = *project->parts[i];
         task.tell("Making " + part.name, double(i) / double(project->parts.size()));
         auto grown = run.part(part, 0, 0);
         if (!grown) return tl::make_unexpected(grown.error());
-        evaluation.parts.push_back(to_result(part, std::move(*grown)));
+        all.push_back(std::move(*grown));
     }
+    // Triangles of different bodies have nothing to do with each other.
+    std::vector<const Body*> bodies;
+    for (const Run::Grown& grown : all)
+        for (const StepBody& body : grown.bodies) bodies.push_back(&body.body);
+    tbb::parallel_for(size_t(0), bodies.size(), [&](size_t i) { bodies[i]->shared_tessellation(); });
+    for (size_t i = 0; i < all.size(); ++i) evaluation.parts.push_back(to_result(*project->parts[i], std::move(all[i])));
     std::lock_guard lock(cache_->mutex);
     std::erase_if(cache_->steps, [&](const auto& entry) { return entry.second.generation + generations_kept < cache_->generation; });
     return evaluation;

@@ -7,7 +7,7 @@
 #include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
-#include <unordered_map>
+#include <mutex>
 
 namespace lp {
 namespace {
@@ -33,13 +33,39 @@ int count_pieces(const TriMesh& mesh) {
 
 } // namespace
 
+struct Body::Triangles {
+    std::once_flag once;
+    std::shared_ptr<const Tessellation> made = std::make_shared<const Tessellation>();
+    std::optional<Problem> problem;
+};
+
+const std::shared_ptr<const Tessellation>& Body::shared_tessellation() const {
+    std::call_once(triangles_->once, [this] {
+        auto made = tessellate_shape(*exact_, tolerance::export_deflection_mm);
+        if (!made) {
+            triangles_->problem = made.error();
+            return;
+        }
+        // The triangles must tell the same volume: a face gone missing or turned over shows here.
+        double faceted = mass_properties(made->mesh).volume_mm3;
+        double allowed = tolerance::boolean_volume * std::fabs(mass_.volume_mm3) + 2 * tolerance::export_deflection_mm * mass_.area_mm2;
+        if (std::fabs(faceted - mass_.volume_mm3) <= allowed) triangles_->made = std::make_shared<const Tessellation>(std::move(*made));
+        else
+            triangles_->problem = Problem{ProblemCode::Geometry, "The triangles of this body do not enclose its volume.", "Change a size a little, or move the body by 0.01 mm.", {}, {}};
+    });
+    return triangles_->made;
+}
+
+std::optional<Problem> Body::check_triangles() const {
+    shared_tessellation();
+    return triangles_->problem;
+}
+
 Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape) {
-    auto tessellation = tessellate_shape(*shape, tolerance::export_deflection_mm);
-    if (!tessellation) return tl::make_unexpected(tessellation.error());
     return guard_kernel("measuring a body", [&]() -> Expected<Body> {
         Body body;
         body.exact_ = shape;
-        body.tessellation_ = std::make_shared<const Tessellation>(std::move(*tessellation));
+        body.triangles_ = std::make_shared<Triangles>();
         GProp_GProps volume, surface;
         BRepGProp::VolumeProperties(shape->shape, volume);
         BRepGProp::SurfaceProperties(shape->shape, surface);
@@ -53,12 +79,6 @@ Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape) {
         TopTools_IndexedMapOfShape solids;
         TopExp::MapShapes(shape->shape, TopAbs_SOLID, solids);
         body.pieces_ = solids.Extent();
-        // The triangles must tell the same volume: a face gone missing or turned over shows here.
-        double faceted = mass_properties(body.mesh()).volume_mm3;
-        double allowed = tolerance::boolean_volume * std::fabs(volume.Mass()) + 2 * tolerance::export_deflection_mm * surface.Mass();
-        if (!(std::fabs(faceted - volume.Mass()) <= allowed))
-            return problem(ProblemCode::Geometry, "The triangles of this body do not enclose its volume.",
-                           "Change a size a little, or move the body by 0.01 mm.");
         return body;
     });
 }
@@ -68,7 +88,8 @@ Body Body::from_mesh(TriMesh mesh) {
     body.mass_ = mass_properties(mesh);
     body.box_ = bounding_box(mesh);
     body.pieces_ = count_pieces(mesh);
-    body.tessellation_ = std::make_shared<const Tessellation>(segment_mesh(std::move(mesh)));
+    body.triangles_ = std::make_shared<Triangles>();
+    std::call_once(body.triangles_->once, [&] { body.triangles_->made = std::make_shared<const Tessellation>(segment_mesh(std::move(mesh))); });
     return body;
 }
 

@@ -4,6 +4,7 @@
 #include "base/task.h"
 #include "shape/tri_mesh.h"
 #include <memory>
+#include <optional>
 #include <vector>
 
 namespace lp {
@@ -42,17 +43,20 @@ struct Tessellation {
 class Body {
   public:
     Body() = default;
-    /// Takes a kernel shape; tessellates it at the export deflection. Fails when a face cannot be triangulated.
+    /// Takes a kernel shape and measures it. Its triangles are made when they are first asked for.
     static Expected<Body> from_exact(std::shared_ptr<const ExactShape> shape);
     /// Takes triangles as they are.
     static Body from_mesh(TriMesh mesh);
 
-    explicit operator bool() const { return tessellation_ != nullptr; }
+    explicit operator bool() const { return triangles_ != nullptr; }
     bool is_exact() const { return exact_ != nullptr; }
     const std::shared_ptr<const ExactShape>& exact() const { return exact_; }
-    const Tessellation& tessellation() const { return *tessellation_; }
-    const std::shared_ptr<const Tessellation>& shared_tessellation() const { return tessellation_; }
-    const TriMesh& mesh() const { return tessellation_->mesh; }
+    /// Triangles at the export deflection, made once, by whichever thread asks first; empty when check_triangles() fails.
+    const Tessellation& tessellation() const { return *shared_tessellation(); }
+    const std::shared_ptr<const Tessellation>& shared_tessellation() const;
+    const TriMesh& mesh() const { return tessellation().mesh; }
+    /// Problem when a face cannot be triangulated or the triangles do not enclose the body's volume.
+    std::optional<Problem> check_triangles() const;
     /// Exact for exact bodies, by facets otherwise.
     const MassProperties& mass() const { return mass_; }
     /// Exact for exact bodies, of the triangles otherwise.
@@ -62,7 +66,8 @@ class Body {
 
   private:
     std::shared_ptr<const ExactShape> exact_;
-    std::shared_ptr<const Tessellation> tessellation_;
+    struct Triangles;
+    std::shared_ptr<Triangles> triangles_; ///< shared by copies
     MassProperties mass_;
     Box3 box_;
     int pieces_ = 0;

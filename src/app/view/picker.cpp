@@ -6,11 +6,16 @@ void Picker::set_scene(const Scene& scene) {
     std::vector<Entry> wanted;
     for (const SceneBody& b : scene.bodies)
         if (!b.support) wanted.push_back({b.part, b.body, b.shape, b.place});
-    bool same = wanted.size() == entries_.size() && rays_;
+    bool same = wanted.size() == entries_.size();
     for (size_t i = 0; same && i < wanted.size(); ++i)
         same = wanted[i].shape == entries_[i].shape && wanted[i].part == entries_[i].part && wanted[i].place.isApprox(entries_[i].place);
     if (same) return;
     entries_ = std::move(wanted);
+    rays_.reset();
+}
+
+void Picker::prepare() const {
+    if (rays_) return;
     rays_ = std::make_unique<RayScene>();
     for (const Entry& entry : entries_) rays_->add(transformed(entry.shape->mesh, entry.place));
     rays_->commit();
@@ -18,7 +23,8 @@ void Picker::set_scene(const Scene& scene) {
 
 std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, const QPointF& at, const QSize& size) const {
     std::vector<Pick> result;
-    if (!rays_ || entries_.empty()) return result;
+    if (entries_.empty()) return result;
+    prepare();
     Camera::Ray ray = camera.ray(at, size);
     double from = 0;
     if (scene.section) {

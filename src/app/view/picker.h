@@ -8,7 +8,7 @@ namespace lp {
 
 class Picker {
   public:
-    /// Takes the bodies of a scene; quick when they did not change.
+    /// Takes the bodies of a scene. Costs nothing until the first question about them.
     void set_scene(const Scene& scene);
     /// Candidates under the pointer, best first: an edge within 5 pixels, the face, the body, then what lies behind.
     std::vector<Pick> candidates(const Scene& scene, const Camera& camera, const QPointF& at, const QSize& size) const;
@@ -20,8 +20,9 @@ class Picker {
         std::shared_ptr<const Tessellation> shape;
         Transform place;
     };
+    void prepare() const;
     std::vector<Entry> entries_;
-    std::unique_ptr<RayScene> rays_;
+    mutable std::unique_ptr<RayScene> rays_;
 };
 
 } // namespace lp

@@ -1,0 +1,120 @@
+// The speeds the product promises, on the demo and on a million facets. Run under tools/xvfb.
+#include "app/main_window.h"
+#include "app/scene_builder.h"
+#include "app/theme/theme.h"
+#include "app/view/view_widget.h"
+#include "check/inspection.h"
+#include "exchange/stl.h"
+#include "mesh/mend.h"
+#include "test_meshes.h"
+#include <QApplication>
+#include <benchmark/benchmark.h>
+
+using namespace lp;
+
+namespace {
+
+const QString demo = QString(SOURCE_DIR) + "/data/demo/rain-gauge/project.json";
+
+/// A number of the demo is changed; done when the new geometry is in the picture. Goes back and forth over many values,
+/// so that nothing comes from the cache.
+void edit_to_picture(benchmark::State& state) {
+    Session session;
+    MainWindow window(&session);
+    session.open(demo);
+    window.show();
+    session.wait_until_done();
+    double value = 6;
+    for (auto _ : state) {
+        value += 0.003;
+        bool drawn = false;
+        auto connection = QObject::connect(&session, &Session::evaluated, [&] { drawn = session.evaluation_is_current(); });
+        session.edit(SetParameter{"peg_d", format_number(value, 4) + " mm", {}, {}});
+        while (!drawn) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
+        window.view()->repaint();
+        state.PauseTiming();
+        QObject::disconnect(connection);
+        session.wait_until_done();
+        state.ResumeTiming();
+    }
+}
+BENCHMARK(edit_to_picture)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRealTime();
+
+/// The same edit without a window: the geometry's share.
+void edit_to_bodies(benchmark::State& state) {
+    auto opened = open_project(demo.toStdString());
+    Evaluator evaluator(read_mesh_bytes);
+    auto project = opened->history.now();
+    if (!evaluator.evaluate(project)) return state.SkipWithError("the demo does not evaluate");
+    double value = 6;
+    for (auto _ : state) {
+        value += 0.003;
+        auto edited = apply_edit(*project, SetParameter{"peg_d", format_number(value, 4) + " mm", {}, {}});
+        benchmark::DoNotOptimize(evaluator.evaluate(edited->project));
+    }
+}
+BENCHMARK(edit_to_bodies)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRealTime();
+
+/// Orbit of the demo: one frame drawn anew.
+void orbit_frame(benchmark::State& state) {
+    Session session;
+    MainWindow window(&session);
+    session.open(demo);
+    window.show();
+    session.wait_until_done();
+    for (auto _ : state) {
+        window.view()->camera().orbit(3, 0);
+        window.view()->refresh();
+        window.view()->repaint();
+    }
+}
+BENCHMARK(orbit_frame)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRealTime();
+
+/// Window up with the demo's parts in the picture, in a process that is warm.
+void window_with_demo(benchmark::State& state) {
+    for (auto _ : state) {
+        Session session;
+        MainWindow window(&session);
+        window.show();
+        session.open(demo);
+        while (!session.evaluation_is_current()) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
+        window.view()->repaint();
+        state.PauseTiming();
+        session.wait_until_done();
+        state.ResumeTiming();
+    }
+}
+BENCHMARK(window_with_demo)->Unit(benchmark::kMillisecond)->Iterations(5)->UseRealTime();
+
+const std::string& million_facets() {
+    static const std::string bytes = write_stl_binary(test::sphere(50, 500)); // 998,000 facets
+    return bytes;
+}
+
+void read_and_inspect_million(benchmark::State& state) {
+    const std::string& bytes = million_facets();
+    InspectionOptions options;
+    options.self_intersections = state.range(0) != 0;
+    for (auto _ : state) {
+        auto mesh = read_stl(bytes);
+        benchmark::DoNotOptimize(inspect(*mesh, options));
+    }
+}
+BENCHMARK(read_and_inspect_million)->ArgName("self_intersections")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+
+void mend_200k(benchmark::State& state) {
+    TriMesh mesh = test::soup(test::sphere(50, 223));
+    for (size_t i = 0; i < 2000; ++i) std::swap(mesh.triangles[i][1], mesh.triangles[i][2]);
+    for (auto _ : state) benchmark::DoNotOptimize(mend(mesh));
+}
+BENCHMARK(mend_200k)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+
+} // namespace
+
+int main(int argc, char** argv) {
+    QApplication app(argc, argv);
+    theme::apply(app);
+    benchmark::Initialize(&argc, argv);
+    benchmark::RunSpecifiedBenchmarks();
+    return 0;
+}
