@@ -299,7 +299,8 @@ void MainWindow::make_shortcuts() {
     on(QKeySequence::Redo, [this] { session_->redo(); });
     // Around the window: tape, shelf, column, view, strip, ledger.
     on(QKeySequence("F6"), [this] {
-        std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_, strip_, ledger_->table()->isVisible() ? static_cast<QWidget*>(ledger_->table()) : view_};
+        std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_, strip_};
+        if (ledger_->table()->isVisible()) stops.push_back(ledger_->table());
         size_t now = 0;
         for (size_t i = 0; i < stops.size(); ++i)
             if (stops[i] == focusWidget() || stops[i]->isAncestorOf(focusWidget())) now = i;

@@ -285,6 +285,9 @@ void BuildSheet::rebuild() {
         return;
     }
     bool had_focus = focus_step_ && QApplication::focusWidget() && isAncestorOf(QApplication::focusWidget());
+    // Taking the old rows away sends the focus wandering: remember where it was.
+    const uint64_t focus_step = focus_step_;
+    const std::string focus_field = focus_field_;
     clear();
     rows_.clear();
     parameters_.clear();
@@ -315,10 +318,10 @@ void BuildSheet::rebuild() {
     show_results();
     if (had_focus)
         for (StepRow* row : rows_)
-            if (row->step() == focus_step_)
-                if (ValueField* field = row->field(focus_field_)) {
+            if (row->step() == focus_step)
+                if (ValueField* field = row->field(focus_field)) {
                     field->setFocus();
-                    mark_step(focus_step_);
+                    mark_step(focus_step);
                 }
 }
 
