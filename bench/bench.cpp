@@ -28,7 +28,8 @@ void edit_to_picture(benchmark::State& state) {
     for (auto _ : state) {
         value += 0.003;
         bool drawn = false;
-        auto connection = QObject::connect(&session, &Session::evaluated, [&] { drawn = session.evaluation_is_current(); });
+        auto connection =
+            QObject::connect(&session, &Session::evaluated, [&] { drawn = session.evaluation_is_current(); });
         session.edit(SetParameter{"peg_d", format_number(value, 4) + " mm", {}, {}});
         while (!drawn) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
         window.view()->repaint();
@@ -100,7 +101,13 @@ void read_and_inspect_million(benchmark::State& state) {
         benchmark::DoNotOptimize(inspect(*mesh, options));
     }
 }
-BENCHMARK(read_and_inspect_million)->ArgName("self_intersections")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+BENCHMARK(read_and_inspect_million)
+    ->ArgName("self_intersections")
+    ->Arg(0)
+    ->Arg(1)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3)
+    ->UseRealTime();
 
 void mend_200k(benchmark::State& state) {
     TriMesh mesh = test::soup(test::sphere(50, 223));

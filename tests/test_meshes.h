@@ -8,7 +8,9 @@
 
 namespace lp::test {
 
-inline TriMesh cube(double side, const Vec3& at = Vec3(0, 0, 0)) { return box_mesh(at, at + Vec3::Constant(side)); }
+inline TriMesh cube(double side, const Vec3& at = Vec3(0, 0, 0)) {
+    return box_mesh(at, at + Vec3::Constant(side));
+}
 
 inline TriMesh moved_by(TriMesh mesh, const Vec3& by) {
     for (Vec3& v : mesh.vertices) v += by;
@@ -33,7 +35,8 @@ inline TriMesh sphere(double radius, int n, const Vec3& centre = Vec3(0, 0, 0)) 
     for (int i = 1; i < n; ++i)
         for (int j = 0; j < 2 * n; ++j) {
             double theta = std::numbers::pi * i / n, phi = std::numbers::pi * j / n;
-            mesh.vertices.push_back(centre + radius * Vec3(std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)));
+            mesh.vertices.push_back(centre + radius * Vec3(std::sin(theta) * std::cos(phi),
+                                                           std::sin(theta) * std::sin(phi), std::cos(theta)));
         }
     mesh.vertices.push_back(centre - Vec3(0, 0, radius));
     auto id = [&](int i, int j) { return uint32_t(1 + (i - 1) * 2 * n + j % (2 * n)); };
@@ -65,7 +68,8 @@ struct Folder {
     std::filesystem::path path;
     Folder() {
         static int n = 0;
-        path = std::filesystem::temp_directory_path() / ("loose-peg-test-" + std::to_string(getpid()) + "-" + std::to_string(n++));
+        path = std::filesystem::temp_directory_path() /
+               ("loose-peg-test-" + std::to_string(getpid()) + "-" + std::to_string(n++));
         std::filesystem::create_directories(path);
     }
     ~Folder() {

@@ -15,7 +15,8 @@ int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLinePa
     for (const lp::PartPtr& part : session.project()->parts)
         if (QString::fromStdString(part->name) == options.value("part")) session.set_active_part(part->id);
     const QStringList names{"Shape", "Fit", "Check", "Bed", "Export"};
-    if (int stretch = int(names.indexOf(options.value("stretch"))); stretch >= 0) session.set_stretch(lp::Stretch(stretch));
+    if (int stretch = int(names.indexOf(options.value("stretch"))); stretch >= 0)
+        session.set_stretch(lp::Stretch(stretch));
     if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
     if (options.isSet("finding")) session.set_active_finding(options.value("finding").toInt());
     if (options.isSet("cut")) session.set_cut_height(options.value("cut").toDouble());
@@ -41,7 +42,8 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName("Loose Peg");
     QApplication::setDesktopFileName("loose-peg");
     QCommandLineParser options;
-    options.setApplicationDescription("Functional parts for filament printing that fit, move and print the first time.");
+    options.setApplicationDescription(
+        "Functional parts for filament printing that fit, move and print the first time.");
     options.addHelpOption();
     options.addPositionalArgument("FILE", "a project, or meshes to bring in", "[FILE...]");
     options.addOption({"shot", "Writes a picture of the window to FILE and ends.", "FILE"});
@@ -62,8 +64,10 @@ int main(int argc, char** argv) {
         if (size.size() == 2) window.resize(size[0].toInt(), size[1].toInt());
     }
     window.show();
-    if (options.positionalArguments().isEmpty()) window.offer_recovery();
-    else session.bring_in(options.positionalArguments());
+    if (options.positionalArguments().isEmpty())
+        window.offer_recovery();
+    else
+        session.bring_in(options.positionalArguments());
     if (options.isSet("shot")) {
         int status = 0;
         QTimer::singleShot(0, &window, [&] {

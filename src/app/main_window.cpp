@@ -127,7 +127,9 @@ QWidget* MainWindow::make_top_bar() {
         connect(action, &QAction::triggered, this, call);
         addAction(action);
     };
-    act("New", QKeySequence::New, [this] { if (may_leave()) session_->start_new(); });
+    act("New", QKeySequence::New, [this] {
+        if (may_leave()) session_->start_new();
+    });
     act("Open …", QKeySequence::Open, [this] { ask_open(); });
     act("Bring in …", QKeySequence("Ctrl+I"), [this] { ask_bring_in(); });
     menu->addSeparator();
@@ -168,12 +170,14 @@ QWidget* MainWindow::make_left_column() {
     plus->setToolTip("Add a part or a stand-in");
     auto* menu = new QMenu(plus);
     for (bool stand_in : {false, true})
-        connect(menu->addAction(stand_in ? "New stand-in (a bought thing)" : "New part (printed)"), &QAction::triggered, this, [this, stand_in] {
-            Part part;
-            part.stand_in = stand_in;
-            part.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
-            if (!session_->edit(AddPart{part})) session_->set_active_part(session_->project()->parts.back()->id);
-        });
+        connect(menu->addAction(stand_in ? "New stand-in (a bought thing)" : "New part (printed)"), &QAction::triggered,
+                this, [this, stand_in] {
+                    Part part;
+                    part.stand_in = stand_in;
+                    part.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
+                    if (!session_->edit(AddPart{part}))
+                        session_->set_active_part(session_->project()->parts.back()->id);
+                });
     connect(menu->addAction("Bring in a mesh …"), &QAction::triggered, this, &MainWindow::ask_bring_in);
     plus->setMenu(menu);
     head->addWidget(plus);
@@ -185,7 +189,9 @@ QWidget* MainWindow::make_left_column() {
     give_ground(shelf_, Role::Card);
     shelf_area->setFocusPolicy(Qt::NoFocus);
     shelf_area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto fit_shelf = [this, shelf_area] { shelf_area->setFixedHeight(std::min(shelf_->sizeHint().height(), theme::row_height * 7)); };
+    auto fit_shelf = [this, shelf_area] {
+        shelf_area->setFixedHeight(std::min(shelf_->sizeHint().height(), theme::row_height * 7));
+    };
     connect(session_, &Session::project_changed, shelf_area, fit_shelf);
     fit_shelf();
     rows->addWidget(shelf_area);
@@ -246,7 +252,9 @@ QWidget* MainWindow::make_middle() {
         Vec3 direction = view_->camera().forward();
         if (!session_->selection().empty())
             if (const FaceInfo* face = session_->face_of(session_->selection().back())) {
-                Transform place = session_->stretch() == Stretch::Bed ? session_->pose_of(session_->selection().back().part) : Transform::Identity();
+                Transform place = session_->stretch() == Stretch::Bed
+                                      ? session_->pose_of(session_->selection().back().part)
+                                      : Transform::Identity();
                 view_->camera().look_along(-(place.linear() * face->direction));
                 return view_->refresh();
             }
@@ -271,7 +279,9 @@ QWidget* MainWindow::make_middle() {
     // A new project teaches: three ways to start.
     empty_ = new QWidget(view_);
     auto* start = new QVBoxLayout(empty_);
-    auto* words = new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure something real, and shape a part round it.", empty_);
+    auto* words = new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure "
+                             "something real, and shape a part round it.",
+                             empty_);
     words->setAlignment(Qt::AlignCenter);
     start->addWidget(words);
     auto way = [&](const QString& text, auto call) {
@@ -285,21 +295,28 @@ QWidget* MainWindow::make_middle() {
     way("Open a project …", [this] { ask_open(); });
     way("See the demo: a rain gauge", [this] {
         QString demo = demo_project_path();
-        if (demo.isEmpty()) session_->say("The demo project was not found beside the program.", true);
-        else session_->open(demo);
+        if (demo.isEmpty())
+            session_->say("The demo project was not found beside the program.", true);
+        else
+            session_->open(demo);
     });
     empty_->adjustSize();
-    connect(view_, &ViewWidget::drawn, empty_, [this] { empty_->move((view_->width() - empty_->width()) / 2, (view_->height() - empty_->height()) / 2 - 20); });
+    connect(view_, &ViewWidget::drawn, empty_, [this] {
+        empty_->move((view_->width() - empty_->width()) / 2, (view_->height() - empty_->height()) / 2 - 20);
+    });
     return middle;
 }
 
 void MainWindow::make_shortcuts() {
-    auto on = [this](const QKeySequence& keys, auto call) { connect(new QShortcut(keys, this), &QShortcut::activated, this, call); };
+    auto on = [this](const QKeySequence& keys, auto call) {
+        connect(new QShortcut(keys, this), &QShortcut::activated, this, call);
+    };
     on(QKeySequence::Undo, [this] { session_->undo(); });
     on(QKeySequence::Redo, [this] { session_->redo(); });
     // Around the window: tape, shelf, column, view, strip, ledger.
     on(QKeySequence("F6"), [this] {
-        std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_, strip_};
+        std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_,
+                                    strip_};
         if (ledger_->table()->isVisible()) stops.push_back(ledger_->table());
         size_t now = 0;
         for (size_t i = 0; i < stops.size(); ++i)
@@ -308,13 +325,15 @@ void MainWindow::make_shortcuts() {
             QWidget* next = stops[(now + k) % stops.size()];
             if (auto* area = qobject_cast<QScrollArea*>(next)) {
                 for (QWidget* child : area->widget()->findChildren<QWidget*>())
-                    if (child->focusPolicy() == Qt::StrongFocus && child->isVisible()) return child->setFocus(Qt::TabFocusReason);
+                    if (child->focusPolicy() == Qt::StrongFocus && child->isVisible())
+                        return child->setFocus(Qt::TabFocusReason);
                 continue;
             }
             return next->setFocus(Qt::TabFocusReason);
         }
     });
-    for (int i = 0; i < 5; ++i) on(QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { session_->set_stretch(Stretch(i)); });
+    for (int i = 0; i < 5; ++i)
+        on(QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { session_->set_stretch(Stretch(i)); });
     on(QKeySequence("Ctrl+L"), [this] { ledger_->set_open(!ledger_->is_open()); });
 }
 
@@ -326,11 +345,20 @@ void MainWindow::show_stretch() {
 void MainWindow::show_title() {
     QString name = QString::fromStdString(session_->project()->name);
     QString state = session_->changed() ? "not saved yet" : session_->path().isEmpty() ? "" : "saved";
-    title_->setText(QString("<span style='font-weight:700'>%1</span>%2").arg(name.toHtmlEscaped(), state.isEmpty() ? "" : QString("<span style='color:%1'> · %2</span>").arg(theme::css(Role::SoftInk), state)));
+    title_->setText(
+        QString("<span style='font-weight:700'>%1</span>%2")
+            .arg(name.toHtmlEscaped(),
+                 state.isEmpty()
+                     ? ""
+                     : QString("<span style='color:%1'> · %2</span>").arg(theme::css(Role::SoftInk), state)));
     undo_->setEnabled(session_->history().can_undo());
     redo_->setEnabled(session_->history().can_redo());
-    undo_->setToolTip(session_->history().can_undo() ? "Take back: " + QString::fromStdString(session_->history().undo_sentence()) : "Nothing to take back");
-    redo_->setToolTip(session_->history().can_redo() ? "Do again: " + QString::fromStdString(session_->history().redo_sentence()) : "Nothing to do again");
+    undo_->setToolTip(session_->history().can_undo()
+                          ? "Take back: " + QString::fromStdString(session_->history().undo_sentence())
+                          : "Nothing to take back");
+    redo_->setToolTip(session_->history().can_redo()
+                          ? "Do again: " + QString::fromStdString(session_->history().redo_sentence())
+                          : "Nothing to do again");
     setWindowTitle(name + (session_->changed() ? " * " : " ") + "– Loose Peg");
     empty_->setVisible(session_->project()->parts.empty());
 }
@@ -343,17 +371,23 @@ void MainWindow::update_scene(bool refit) {
     view_->set_scene(std::move(scene));
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.
-        if (session_->stretch() == Stretch::Check) view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
-        else view_->fit_all();
+        if (session_->stretch() == Stretch::Check)
+            view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
+        else
+            view_->fit_all();
     }
     auto marks = build_marks(*session_);
     // A row that was chosen brings its place into the middle, near enough to see.
-    auto shown = std::tuple(session_->stretch(), session_->active_part(), session_->active_contact(), session_->active_finding());
+    auto shown = std::tuple(session_->stretch(), session_->active_part(), session_->active_contact(),
+                            session_->active_finding());
     bool fresh = shown != shown_place_;
     shown_place_ = shown;
-    if (fresh && !marks.empty() && (session_->active_contact() >= 0 || session_->active_finding() >= 0)) view_->go_to(marks.front().at);
-    else if (fresh && session_->stretch() == Stretch::Bed) view_->fit_all();
-    else if (fresh && session_->stretch() == Stretch::Check) view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
+    if (fresh && !marks.empty() && (session_->active_contact() >= 0 || session_->active_finding() >= 0))
+        view_->go_to(marks.front().at);
+    else if (fresh && session_->stretch() == Stretch::Bed)
+        view_->fit_all();
+    else if (fresh && session_->stretch() == Stretch::Check)
+        view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
     view_->set_marks(std::move(marks));
 }
 
@@ -380,7 +414,10 @@ bool MainWindow::save_to(const QString& path) {
 bool MainWindow::ask_save(bool anew) {
     QString path = session_->path();
     if (anew || path.isEmpty()) {
-        path = QFileDialog::getSaveFileName(this, "Save the project", path.isEmpty() ? QString::fromStdString(file_name_of(session_->project()->name)) + ".loosepeg" : path, "Projects (*.loosepeg)");
+        path = QFileDialog::getSaveFileName(
+            this, "Save the project",
+            path.isEmpty() ? QString::fromStdString(file_name_of(session_->project()->name)) + ".loosepeg" : path,
+            "Projects (*.loosepeg)");
         if (path.isEmpty()) return false;
         if (!path.endsWith(".loosepeg")) path += ".loosepeg";
     }
@@ -389,7 +426,9 @@ bool MainWindow::ask_save(bool anew) {
 
 bool MainWindow::may_leave() {
     if (!session_->changed()) return true;
-    QMessageBox ask(QMessageBox::NoIcon, "Not saved", "“" + QString::fromStdString(session_->project()->name) + "” has changes that are not saved.", QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    QMessageBox ask(QMessageBox::NoIcon, "Not saved",
+                    "“" + QString::fromStdString(session_->project()->name) + "” has changes that are not saved.",
+                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     ask.button(QMessageBox::Discard)->setText("Let them go");
     int answer = ask.exec();
     if (answer == QMessageBox::Save) return ask_save(false);
@@ -403,7 +442,8 @@ void MainWindow::offer_recovery() {
     recovery_->setObjectName("recovery");
     give_ground(recovery_, Role::Card);
     auto* row = new QHBoxLayout(recovery_);
-    row->addWidget(new QLabel("“" + QString::fromStdString(left.front().name) + "” was not saved when the program ended.", recovery_));
+    row->addWidget(new QLabel(
+        "“" + QString::fromStdString(left.front().name) + "” was not saved when the program ended.", recovery_));
     auto* back = new QPushButton("Bring it back", recovery_);
     back->setProperty("primary", true);
     auto* away = new QPushButton("Let it go", recovery_);

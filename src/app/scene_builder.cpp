@@ -42,13 +42,15 @@ Scene build_scene(const Session& session) {
         }
     }
     if (bed) {
-        if (const PartAnalysis* analysis = session.analysis() ? session.analysis()->part(session.active_part()) : nullptr)
+        if (const PartAnalysis* analysis =
+                session.analysis() ? session.analysis()->part(session.active_part()) : nullptr)
             if (!analysis->supports.mesh.empty() && session.project()->part(session.active_part())->supports.on) {
                 // Cached by address: the same supports are cut into faces once.
                 static std::weak_ptr<const Tessellation> last;
                 static const PartAnalysis* of = nullptr;
                 auto shape = last.lock();
-                if (!shape || of != analysis) shape = std::make_shared<const Tessellation>(segment_mesh(analysis->supports.mesh));
+                if (!shape || of != analysis)
+                    shape = std::make_shared<const Tessellation>(segment_mesh(analysis->supports.mesh));
                 static std::shared_ptr<const Tessellation> keep;
                 last = keep = shape;
                 of = analysis;
@@ -78,13 +80,16 @@ std::vector<ViewMark> build_marks(const Session& session) {
     std::vector<ViewMark> marks;
     const Analysis* analysis = session.analysis();
     if (!analysis) return marks;
-    if (session.stretch() == Stretch::Fit && session.active_contact() >= 0 && size_t(session.active_contact()) < analysis->contacts.size()) {
+    if (session.stretch() == Stretch::Fit && session.active_contact() >= 0 &&
+        size_t(session.active_contact()) < analysis->contacts.size()) {
         const ContactResult& c = analysis->contacts[size_t(session.active_contact())];
         if (c.gap) {
             ViewMark mark;
             mark.at = c.gap->at_b;
             mark.title = QString::fromStdString(c.a + " in " + c.b);
-            mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2)) + (c.wanted ? QString::fromStdString(" of " + format_fixed(c.wanted->gap_mm, 2)) : "") + " mm · " + theme::fit_state_words(c.state);
+            mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2)) +
+                        (c.wanted ? QString::fromStdString(" of " + format_fixed(c.wanted->gap_mm, 2)) : "") +
+                        " mm · " + theme::fit_state_words(c.state);
             mark.ring = c.state;
             marks.push_back(mark);
         }
@@ -96,14 +101,21 @@ std::vector<ViewMark> build_marks(const Session& session) {
         Transform to_view = on_bed(session) ? Transform::Identity() : part->pose.inverse();
         const auto& findings = part->inspection.findings;
         for (size_t i = 0; i < findings.size(); ++i) {
-            if (session.stretch() == Stretch::Check ? session.active_finding() != int(i) : findings[i].kind != "hanging") continue;
+            if (session.stretch() == Stretch::Check ? session.active_finding() != int(i)
+                                                    : findings[i].kind != "hanging")
+                continue;
             if (session.stretch() == Stretch::Bed && !part->supports.posts.empty()) continue;
             const Finding& f = findings[i];
-            marks.push_back({to_view * f.where, QString::fromStdString(f.title), QString::fromStdString(f.says).left(64), std::nullopt, QString::fromStdString(f.kind)});
+            marks.push_back({to_view * f.where, QString::fromStdString(f.title),
+                             QString::fromStdString(f.says).left(64), std::nullopt, QString::fromStdString(f.kind)});
         }
-        if (session.stretch() == Stretch::Check && session.active_finding() == 1000 && part->plan && !part->plan->islands.empty()) {
+        if (session.stretch() == Stretch::Check && session.active_finding() == 1000 && part->plan &&
+            !part->plan->islands.empty()) {
             const Island& island = part->plan->islands.front();
-            marks.push_back({to_view * Vec3(island.at.x(), island.at.y(), island.z_mm), "Starts in mid-air", QString::fromStdString("z " + format_fixed(island.z_mm, 2) + " mm, " + format_number(island.area_mm2, 1) + " mm²"), std::nullopt, "mid_air"});
+            marks.push_back({to_view * Vec3(island.at.x(), island.at.y(), island.z_mm), "Starts in mid-air",
+                             QString::fromStdString("z " + format_fixed(island.z_mm, 2) + " mm, " +
+                                                    format_number(island.area_mm2, 1) + " mm²"),
+                             std::nullopt, "mid_air"});
         }
     }
     return marks;
@@ -111,7 +123,8 @@ std::vector<ViewMark> build_marks(const Session& session) {
 
 QString demo_project_path() {
     QString beside = QCoreApplication::applicationDirPath();
-    for (const char* where : {"/../../../data/demo/rain-gauge/project.json", "/../share/loose-peg/demo/rain-gauge/project.json"})
+    for (const char* where :
+         {"/../../../data/demo/rain-gauge/project.json", "/../share/loose-peg/demo/rain-gauge/project.json"})
         if (QFile::exists(beside + where)) return QDir::cleanPath(beside + where);
     return {};
 }

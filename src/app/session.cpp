@@ -8,17 +8,19 @@
 
 namespace lp {
 
-Session::Session(QObject* parent) : QObject(parent), evaluator_(read_mesh_bytes), autosave_(Autosave::state_directory()) {
+Session::Session(QObject* parent)
+    : QObject(parent), evaluator_(read_mesh_bytes), autosave_(Autosave::state_directory()) {
     worker_ = std::thread([this] { run_jobs(); });
     autosave_timer_.setSingleShot(true);
     autosave_timer_.setInterval(4000);
     connect(&autosave_timer_, &QTimer::timeout, this, [this] {
         // Packing a large project takes time: off the interface thread, from an immutable history.
-        start_job({[this, history = history_, path = path_.toStdString()](const Task&) {
-                       if (auto failed = autosave_.write(history, path))
-                           post([this, text = QString::fromStdString(failed->text())] { say("Autosave: " + text, true); });
-                   },
-                   false});
+        start_job(
+            {[this, history = history_, path = path_.toStdString()](const Task&) {
+                 if (auto failed = autosave_.write(history, path))
+                     post([this, text = QString::fromStdString(failed->text())] { say("Autosave: " + text, true); });
+             },
+             false});
     });
 }
 
@@ -33,7 +35,9 @@ Session::~Session() {
     worker_.join();
 }
 
-void Session::post(std::function<void()> call) { QMetaObject::invokeMethod(this, std::move(call), Qt::QueuedConnection); }
+void Session::post(std::function<void()> call) {
+    QMetaObject::invokeMethod(this, std::move(call), Qt::QueuedConnection);
+}
 
 void Session::run_jobs() {
     while (true) {
@@ -100,7 +104,8 @@ void Session::request_evaluation() {
                    auto shared = std::make_shared<const Evaluation>(std::move(*evaluation));
                    post([this, shared] { take_evaluation(shared); });
                    // The picture comes first: on two cores the drawing and the checks would slow each other down.
-                   for (int i = 0; i < 8 && !task.stopped(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
+                   for (int i = 0; i < 8 && !task.stopped(); ++i)
+                       std::this_thread::sleep_for(std::chrono::milliseconds(10));
                    auto analysis = analyser_.analyse(*shared, task);
                    if (!analysis) return;
                    auto result = std::make_shared<const Analysis>(std::move(*analysis));
@@ -187,7 +192,9 @@ void Session::set_history(History history, const QString& path, bool changed) {
     request_evaluation();
 }
 
-void Session::start_new() { set_history(History(), {}, false); }
+void Session::start_new() {
+    set_history(History(), {}, false);
+}
 
 bool Session::open(const QString& path) {
     auto opened = open_project(path.toStdString());
@@ -232,69 +239,84 @@ void Session::bring_in(const QStringList& files) {
             open(file);
             continue;
         }
-        start_job({[this, file](const Task& task) {
-                       task.tell("Reading " + QFileInfo(file).fileName().toStdString(), 0.1);
-                       auto fail = [&](const Problem& why) {
-                           post([this, file, text = QString::fromStdString(why.text())] { say(QFileInfo(file).fileName() + ": " + text, true); });
-                       };
-                       auto read = read_mesh_file(file.toStdString());
-                       if (!read) return fail(read.error());
-                       std::shared_ptr<const std::string> bytes;
-                       std::string name = QFileInfo(file).fileName().toStdString();
-                       if (read->format == "3mf") { // kept as the triangles it holds
-                           bytes = std::make_shared<const std::string>(write_stl_binary(read->mesh));
-                           name = QFileInfo(file).completeBaseName().toStdString() + ".stl";
-                       } else {
-                           auto raw = read_file(file.toStdString());
-                           if (!raw) return fail(raw.error());
-                           bytes = std::make_shared<const std::string>(std::move(*raw));
-                       }
-                       Box3 box = bounding_box(read->mesh);
-                       size_t facets = read->mesh.triangles.size();
-                       std::string guess = guess_unit(box.sizes().maxCoeff());
-                       post([this, name, bytes, box, facets, guess] {
-                           std::string file_name = name;
-                           for (int n = 2; project()->imports.count(file_name) && *project()->imports.at(file_name) != *bytes; ++n)
-                               file_name = std::to_string(n) + "-" + name;
-                           Part part;
-                           part.name = free_part_name(*project(), QFileInfo(QString::fromStdString(name)).completeBaseName().replace('-', ' ').toStdString());
-                           part.colour = "#a9785a";
-                           Step step;
-                           step.kind = "bring_in";
-                           step.fields["file"] = file_name;
-                           step.fields["at_z"] = format_quantity(-box.min().z(), QuantityKind::Length, 4);
-                           part.steps.push_back(step);
-                           Edit edit;
-                           edit.parts = {AddImport{file_name, bytes}, AddPart{part}};
-                           edit.sentence = "Brought in " + name;
-                           if (this->edit(edit)) return;
-                           set_active_part(project()->parts.back()->id);
-                           QString size = QString::fromStdString(format_number(box.sizes().x(), 1) + " x " + format_number(box.sizes().y(), 1) + " x " + format_number(box.sizes().z(), 1) + " mm, " +
-                                                                 std::to_string(facets) + " facets");
-                           if (guess == "inch" || guess == "m")
-                               say(QString::fromStdString(name) + ": " + size + ". So small a part may have been drawn in " + (guess == "m" ? "metres: set its scale to 1000." : "inches: set its scale to 25.4."), true);
-                           else say("Brought in " + QString::fromStdString(name) + ": " + size + ".");
-                       });
-                   },
-                   false});
+        start_job(
+            {[this, file](const Task& task) {
+                 task.tell("Reading " + QFileInfo(file).fileName().toStdString(), 0.1);
+                 auto fail = [&](const Problem& why) {
+                     post([this, file, text = QString::fromStdString(why.text())] {
+                         say(QFileInfo(file).fileName() + ": " + text, true);
+                     });
+                 };
+                 auto read = read_mesh_file(file.toStdString());
+                 if (!read) return fail(read.error());
+                 std::shared_ptr<const std::string> bytes;
+                 std::string name = QFileInfo(file).fileName().toStdString();
+                 if (read->format == "3mf") { // kept as the triangles it holds
+                     bytes = std::make_shared<const std::string>(write_stl_binary(read->mesh));
+                     name = QFileInfo(file).completeBaseName().toStdString() + ".stl";
+                 } else {
+                     auto raw = read_file(file.toStdString());
+                     if (!raw) return fail(raw.error());
+                     bytes = std::make_shared<const std::string>(std::move(*raw));
+                 }
+                 Box3 box = bounding_box(read->mesh);
+                 size_t facets = read->mesh.triangles.size();
+                 std::string guess = guess_unit(box.sizes().maxCoeff());
+                 post([this, name, bytes, box, facets, guess] {
+                     std::string file_name = name;
+                     for (int n = 2; project()->imports.count(file_name) && *project()->imports.at(file_name) != *bytes;
+                          ++n)
+                         file_name = std::to_string(n) + "-" + name;
+                     Part part;
+                     part.name = free_part_name(
+                         *project(),
+                         QFileInfo(QString::fromStdString(name)).completeBaseName().replace('-', ' ').toStdString());
+                     part.colour = "#a9785a";
+                     Step step;
+                     step.kind = "bring_in";
+                     step.fields["file"] = file_name;
+                     step.fields["at_z"] = format_quantity(-box.min().z(), QuantityKind::Length, 4);
+                     part.steps.push_back(step);
+                     Edit edit;
+                     edit.parts = {AddImport{file_name, bytes}, AddPart{part}};
+                     edit.sentence = "Brought in " + name;
+                     if (this->edit(edit)) return;
+                     set_active_part(project()->parts.back()->id);
+                     QString size = QString::fromStdString(
+                         format_number(box.sizes().x(), 1) + " x " + format_number(box.sizes().y(), 1) + " x " +
+                         format_number(box.sizes().z(), 1) + " mm, " + std::to_string(facets) + " facets");
+                     if (guess == "inch" || guess == "m")
+                         say(QString::fromStdString(name) + ": " + size + ". So small a part may have been drawn in " +
+                                 (guess == "m" ? "metres: set its scale to 1000." : "inches: set its scale to 25.4."),
+                             true);
+                     else
+                         say("Brought in " + QString::fromStdString(name) + ": " + size + ".");
+                 });
+             },
+             false});
     }
 }
 
 void Session::export_files(const QString& folder, const std::vector<std::string>& formats, double deflection_mm) {
     if (!evaluation_is_current()) return say("The parts are still being made. Export again in a moment.", true);
-    start_job({[this, evaluation = evaluation_, folder, formats, deflection_mm](const Task& task) {
-                   auto back = export_project(*evaluation, {folder.toStdString(), formats, deflection_mm}, task);
-                   post([this, back, folder] {
-                       if (!back) return say(QString::fromStdString(back.error().text()), true);
-                       last_export_ = *back;
-                       size_t same = size_t(std::count_if(back->begin(), back->end(), [](const ReadBack& r) { return r.same; }));
-                       say(same == back->size() ? QString("Wrote and read back %1 objects to %2: all as meant.").arg(back->size()).arg(folder)
-                                                : QString("Of %1 objects written, %2 read back differently: see the list.").arg(back->size()).arg(back->size() - same),
-                           same != back->size());
-                       emit exported();
-                   });
-               },
-               false});
+    start_job(
+        {[this, evaluation = evaluation_, folder, formats, deflection_mm](const Task& task) {
+             auto back = export_project(*evaluation, {folder.toStdString(), formats, deflection_mm}, task);
+             post([this, back, folder] {
+                 if (!back) return say(QString::fromStdString(back.error().text()), true);
+                 last_export_ = *back;
+                 size_t same =
+                     size_t(std::count_if(back->begin(), back->end(), [](const ReadBack& r) { return r.same; }));
+                 say(same == back->size()
+                         ? QString("Wrote and read back %1 objects to %2: all as meant.").arg(back->size()).arg(folder)
+                         : QString("Of %1 objects written, %2 read back differently: see the list.")
+                               .arg(back->size())
+                               .arg(back->size() - same),
+                     same != back->size());
+                 emit exported();
+             });
+         },
+         false});
 }
 
 void Session::set_active_part(uint64_t part) {
@@ -313,8 +335,10 @@ void Session::select(const Pick& pick, bool add) {
     }
     if (!add) selection_.clear();
     auto there = std::find_if(selection_.begin(), selection_.end(), [&](const Pick& p) { return p.same(pick); });
-    if (there != selection_.end() && add) selection_.erase(there);
-    else selection_.push_back(pick);
+    if (there != selection_.end() && add)
+        selection_.erase(there);
+    else
+        selection_.push_back(pick);
     active_contact_ = -1;
     if (pick.part != active_part_) {
         active_part_ = pick.part;

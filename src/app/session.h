@@ -66,7 +66,9 @@ class Session : public QObject {
     void set_active_contact(int index);
     int active_finding() const { return active_finding_; }
     void set_active_finding(int index);
-    std::optional<double> cut_height() const { return cut_height_; } ///< mm above the bed, in the active part's print pose
+    std::optional<double> cut_height() const {
+        return cut_height_;
+    } ///< mm above the bed, in the active part's print pose
     void set_cut_height(std::optional<double> height);
 
     void say(const QString& message, bool wrong = false) { emit said(message, wrong); }

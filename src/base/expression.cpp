@@ -20,8 +20,12 @@ struct Word {
     bool is_call;      ///< directly followed by "("
 };
 
-bool word_start(char c) { return std::isalpha(static_cast<unsigned char>(c)) || c == '_'; }
-bool word_part(char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; }
+bool word_start(char c) {
+    return std::isalpha(static_cast<unsigned char>(c)) || c == '_';
+}
+bool word_part(char c) {
+    return std::isalnum(static_cast<unsigned char>(c)) || c == '_';
+}
 
 /// Splits the words out of an expression; numbers with an exponent ("1e-3") are no words.
 std::vector<Word> words_of(const std::string& text) {
@@ -44,8 +48,8 @@ std::vector<Word> words_of(const std::string& text) {
             size_t start = i;
             while (i < text.size() && word_part(text[i])) ++i;
             size_t next = text.find_first_not_of(' ', i);
-            words.push_back({text.substr(start, i - start), start, number_before,
-                             next != std::string::npos && text[next] == '('});
+            words.push_back(
+                {text.substr(start, i - start), start, number_before, next != std::string::npos && text[next] == '('});
             number_before = false;
         } else {
             if (!std::isspace(static_cast<unsigned char>(c))) number_before = c == ')';
@@ -55,24 +59,60 @@ std::vector<Word> words_of(const std::string& text) {
     return words;
 }
 
-double sine(double d) { return std::sin(radians(d)); }
-double cosine(double d) { return std::cos(radians(d)); }
-double tangent(double d) { return std::tan(radians(d)); }
-double arc_sine(double v) { return degrees(std::asin(v)); }
-double arc_cosine(double v) { return degrees(std::acos(v)); }
-double arc_tangent(double v) { return degrees(std::atan(v)); }
-double arc_tangent2(double y, double x) { return degrees(std::atan2(y, x)); }
-double square_root(double v) { return std::sqrt(v); }
-double absolute(double v) { return std::fabs(v); }
-double rounded(double v) { return std::round(v); }
-double floored(double v) { return std::floor(v); }
-double raised(double v) { return std::ceil(v); }
-double least(const double* v, int n) { return *std::min_element(v, v + n); }
-double greatest(const double* v, int n) { return *std::max_element(v, v + n); }
-double from_mm(double v) { return v; }
-double from_cm(double v) { return v * 10; }
-double from_m(double v) { return v * 1000; }
-double from_inch(double v) { return v * 25.4; }
+double sine(double d) {
+    return std::sin(radians(d));
+}
+double cosine(double d) {
+    return std::cos(radians(d));
+}
+double tangent(double d) {
+    return std::tan(radians(d));
+}
+double arc_sine(double v) {
+    return degrees(std::asin(v));
+}
+double arc_cosine(double v) {
+    return degrees(std::acos(v));
+}
+double arc_tangent(double v) {
+    return degrees(std::atan(v));
+}
+double arc_tangent2(double y, double x) {
+    return degrees(std::atan2(y, x));
+}
+double square_root(double v) {
+    return std::sqrt(v);
+}
+double absolute(double v) {
+    return std::fabs(v);
+}
+double rounded(double v) {
+    return std::round(v);
+}
+double floored(double v) {
+    return std::floor(v);
+}
+double raised(double v) {
+    return std::ceil(v);
+}
+double least(const double* v, int n) {
+    return *std::min_element(v, v + n);
+}
+double greatest(const double* v, int n) {
+    return *std::max_element(v, v + n);
+}
+double from_mm(double v) {
+    return v;
+}
+double from_cm(double v) {
+    return v * 10;
+}
+double from_m(double v) {
+    return v * 1000;
+}
+double from_inch(double v) {
+    return v * 25.4;
+}
 
 const std::set<std::string>& function_names() {
     static const std::set<std::string> names{"sin",  "cos", "tan",   "asin",  "acos", "atan", "atan2",
@@ -122,7 +162,9 @@ std::optional<Problem> check_kinds(const std::string& text, QuantityKind kind, c
             const char* wanted = kind == QuantityKind::Length ? "a length" : "an angle";
             return Problem{ProblemCode::Wording,
                            "\"" + text + "\" has \"" + word.text + "\" in it, and this is " + wanted + ".",
-                           kind == QuantityKind::Length ? "Use mm, cm or in." : "Use deg.", {}, {}};
+                           kind == QuantityKind::Length ? "Use mm, cm or in." : "Use deg.",
+                           {},
+                           {}};
         }
     }
     return std::nullopt;
@@ -157,7 +199,8 @@ Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, 
     if (raw.find_first_not_of(" \t") == std::string::npos)
         return problem(ProblemCode::Wording, "There is no number here.", "Type one, such as 6 mm.");
     if (raw.size() > longest_expression)
-        return problem(ProblemCode::Wording, "The expression is longer than 500 characters.", "Split it into parameters.");
+        return problem(ProblemCode::Wording, "The expression is longer than 500 characters.",
+                       "Split it into parameters.");
     std::string text = normalised(raw);
     for (const Word& word : words_of(text)) {
         if (word.after_number && find_unit(word.text)) continue;
@@ -189,7 +232,8 @@ Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, 
     if (!std::isfinite(value))
         return problem(ProblemCode::Range, "\"" + raw + "\" comes to no number.", "Look for a division by zero.");
     if (kind == QuantityKind::Count && std::fabs(value - std::round(value)) > 1e-9)
-        return problem(ProblemCode::Range, "\"" + raw + "\" comes to " + format_number(value) + ", and a count is whole.",
+        return problem(ProblemCode::Range,
+                       "\"" + raw + "\" comes to " + format_number(value) + ", and a count is whole.",
                        "Use round(...) if that is meant.");
     return value;
 }
@@ -238,16 +282,21 @@ Expected<ParameterValues> evaluate_parameters(const std::vector<Parameter>& para
     }
     ParameterValues values;
     std::vector<std::string> path; // names being worked out, outermost first
-    std::function<std::optional<Problem>(const std::string&)> visit = [&](const std::string& name) -> std::optional<Problem> {
+    std::function<std::optional<Problem>(const std::string&)> visit =
+        [&](const std::string& name) -> std::optional<Problem> {
         if (values.count(name)) return std::nullopt;
         if (auto loop = std::find(path.begin(), path.end(), name); loop != path.end()) {
             std::string names;
             for (auto it = loop; it != path.end(); ++it) names += *it + " → ";
-            return Problem{ProblemCode::Wording, "These numbers need each other in a circle: " + names + name + ".",
-                           "Give one of them a plain value.", {}, {}};
+            return Problem{ProblemCode::Wording,
+                           "These numbers need each other in a circle: " + names + name + ".",
+                           "Give one of them a plain value.",
+                           {},
+                           {}};
         }
         if (path.size() > 200)
-            return Problem{ProblemCode::Wording, "More than 200 numbers need each other in a row.", "Shorten the chain.", {}, {}};
+            return Problem{
+                ProblemCode::Wording, "More than 200 numbers need each other in a row.", "Shorten the chain.", {}, {}};
         const Parameter& parameter = *by_name.at(name);
         path.push_back(name);
         for (const std::string& used : names_in_expression(parameter.expression))

@@ -10,7 +10,11 @@ using Vec2 = Eigen::Vector2d;
 using Transform = Eigen::Isometry3d; ///< rigid: turn and move, never scale
 using Box3 = Eigen::AlignedBox3d;
 
-inline double radians(double deg) { return deg * std::numbers::pi / 180.0; }
-inline double degrees(double rad) { return rad * 180.0 / std::numbers::pi; }
+inline double radians(double deg) {
+    return deg * std::numbers::pi / 180.0;
+}
+inline double degrees(double rad) {
+    return rad * 180.0 / std::numbers::pi;
+}
 
 } // namespace lp

@@ -17,8 +17,7 @@ class Hasher {
         return *this;
     }
     template <class T>
-        requires std::is_arithmetic_v<T> || std::is_enum_v<T>
-    Hasher& add(T number) {
+    requires std::is_arithmetic_v<T> || std::is_enum_v<T> Hasher& add(T number) {
         value_ = hash_bytes(&number, sizeof number, value_);
         return *this;
     }

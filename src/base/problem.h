@@ -21,8 +21,8 @@ struct Problem {
     ProblemCode code = ProblemCode::Geometry;
     std::string sentence;
     std::string advice;
-    std::optional<Vec3> point;   ///< where, in mm, when there is a place
-    std::optional<size_t> step;  ///< index of the step it belongs to, from 0
+    std::optional<Vec3> point;  ///< where, in mm, when there is a place
+    std::optional<size_t> step; ///< index of the step it belongs to, from 0
 
     /// Sentence and advice on one line.
     std::string text() const { return advice.empty() ? sentence : sentence + " " + advice; }
@@ -33,6 +33,8 @@ template <class T> using Expected = tl::expected<T, Problem>;
 inline tl::unexpected<Problem> problem(ProblemCode code, std::string sentence, std::string advice = {}) {
     return tl::make_unexpected(Problem{code, std::move(sentence), std::move(advice), {}, {}});
 }
-inline tl::unexpected<Problem> cancelled() { return problem(ProblemCode::Cancelled, "Stopped on request."); }
+inline tl::unexpected<Problem> cancelled() {
+    return problem(ProblemCode::Cancelled, "Stopped on request.");
+}
 
 } // namespace lp

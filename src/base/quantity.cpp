@@ -18,10 +18,14 @@ const Unit* find_unit(std::string_view name) {
 
 const char* kind_name(QuantityKind kind) {
     switch (kind) {
-    case QuantityKind::Length: return "length";
-    case QuantityKind::Angle: return "angle";
-    case QuantityKind::Count: return "count";
-    case QuantityKind::Number: return "number";
+    case QuantityKind::Length:
+        return "length";
+    case QuantityKind::Angle:
+        return "angle";
+    case QuantityKind::Count:
+        return "count";
+    case QuantityKind::Number:
+        return "number";
     }
     return "number";
 }

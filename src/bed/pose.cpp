@@ -26,7 +26,8 @@ Expected<size_t> resolve_reference(const Tessellation& t, const FaceReference& r
     for (size_t i = 0; i < t.faces.size(); ++i)
         if (has_tag(t.faces[i].tags, reference.primary)) candidates.push_back(i);
     if (candidates.empty())
-        return problem(ProblemCode::Missing, "The " + tag_words(reference.primary) + " face it lay on is gone.", "Pick a face again.");
+        return problem(ProblemCode::Missing, "The " + tag_words(reference.primary) + " face it lay on is gone.",
+                       "Pick a face again.");
     if (candidates.size() == 1) return candidates[0];
     // Several pieces of one face: neighbours must decide clearly, and nearness must agree.
     std::vector<double> likeness, distance;
@@ -46,10 +47,12 @@ Expected<size_t> resolve_reference(const Tessellation& t, const FaceReference& r
     if (likeness[best] > second + 0.1 && best == near) return candidates[best];
     // Pieces in one plane lay the part the same way: any will do.
     bool same = std::all_of(candidates.begin(), candidates.end(), [&](size_t face) {
-        return t.faces[face].kind == SurfaceKind::Plane && t.faces[face].direction.dot(t.faces[candidates[0]].direction) > 1 - 1e-9;
+        return t.faces[face].kind == SurfaceKind::Plane &&
+               t.faces[face].direction.dot(t.faces[candidates[0]].direction) > 1 - 1e-9;
     });
     if (same) return candidates[near];
-    return problem(ProblemCode::Missing, "The " + tag_words(reference.primary) + " face it lay on is in pieces now.", "Pick a face again.");
+    return problem(ProblemCode::Missing, "The " + tag_words(reference.primary) + " face it lay on is in pieces now.",
+                   "Pick a face again.");
 }
 
 Transform pose_transform(const TriMesh& mesh, const Vec3& down, const Vec3& turn_deg) {

@@ -8,10 +8,10 @@ namespace lp {
 
 /// A remembered face: enough to find it again after numbers changed (docs/architecture.md, "Tags").
 struct FaceReference {
-    TagSet tags;         ///< of the face when it was picked; the first is the primary one
+    TagSet tags; ///< of the face when it was picked; the first is the primary one
     Tag primary = 0;
     Vec3 point = Vec3::Zero(); ///< where it was picked, in the part's design frame
-    TagSet neighbours;   ///< tags of the faces around it
+    TagSet neighbours;         ///< tags of the faces around it
     bool operator==(const FaceReference&) const = default;
 };
 

@@ -34,7 +34,8 @@ std::vector<std::vector<uint32_t>> patches(const TriMesh& mesh, const std::vecto
 
 class PostMaker {
   public:
-    PostMaker(const TriMesh& mesh, const PostOptions& options, const Task& task) : mesh_(mesh), options_(options), task_(task), tree_(mesh) {}
+    PostMaker(const TriMesh& mesh, const PostOptions& options, const Task& task)
+        : mesh_(mesh), options_(options), task_(task), tree_(mesh) {}
 
     Supports run() {
         Overhang overhang = find_overhang(mesh_, options_.overhang_limit_deg);
@@ -50,7 +51,8 @@ class PostMaker {
     }
 
   private:
-    /// Places on a patch where posts are wanted: grid points over its facets, then the middles of facets, largest first.
+    /// Places on a patch where posts are wanted: grid points over its facets, then the middles of facets, largest
+    /// first.
     bool support(const std::vector<uint32_t>& patch) {
         size_t before = result_.posts.size();
         for (uint32_t i : patch) {
@@ -64,7 +66,8 @@ class PostMaker {
                 }
         }
         std::vector<uint32_t> order = patch;
-        std::sort(order.begin(), order.end(), [&](uint32_t a, uint32_t b) { return mesh_.area_vector(a).norm() > mesh_.area_vector(b).norm(); });
+        std::sort(order.begin(), order.end(),
+                  [&](uint32_t a, uint32_t b) { return mesh_.area_vector(a).norm() > mesh_.area_vector(b).norm(); });
         if (order.size() > 200) order.resize(200);
         for (uint32_t i : order) {
             Vec3 middle = (mesh_.corner(i, 0) + mesh_.corner(i, 1) + mesh_.corner(i, 2)) / 3;
@@ -87,7 +90,8 @@ class PostMaker {
 
     bool post_near(const Vec3& p) const {
         return std::any_of(result_.posts.begin(), result_.posts.end(), [&](const Post& post) {
-            return (post.tip.head<2>() - p.head<2>()).norm() < options_.spacing_mm * 0.75 && std::fabs(post.tip.z() - p.z()) < options_.spacing_mm;
+            return (post.tip.head<2>() - p.head<2>()).norm() < options_.spacing_mm * 0.75 &&
+                   std::fabs(post.tip.z() - p.z()) < options_.spacing_mm;
         });
     }
 
@@ -106,8 +110,8 @@ class PostMaker {
         }
         if (post.tip.z() - post.foot.z() < least_height_mm) return;
         for (const Post& other : result_.posts)
-            if ((other.foot.head<2>() - post.foot.head<2>()).norm() < (other.post_mm + post.post_mm) / 2 + 0.2 && other.foot.z() < post.tip.z() &&
-                post.foot.z() < other.tip.z())
+            if ((other.foot.head<2>() - post.foot.head<2>()).norm() < (other.post_mm + post.post_mm) / 2 + 0.2 &&
+                other.foot.z() < post.tip.z() && post.foot.z() < other.tip.z())
                 return;
         double room = clearance(post);
         if (room < options_.tip_mm / 2) return;
@@ -138,15 +142,18 @@ class PostMaker {
             double z, radius;
         };
         std::vector<Ring> rings;
-        if (post.on_part) rings = {{post.foot.z(), post.tip_mm / 2}, {post.foot.z() + taper, post.post_mm / 2}};
-        else rings = {{post.foot.z(), post.post_mm / 2}};
+        if (post.on_part)
+            rings = {{post.foot.z(), post.tip_mm / 2}, {post.foot.z() + taper, post.post_mm / 2}};
+        else
+            rings = {{post.foot.z(), post.post_mm / 2}};
         rings.push_back({post.tip.z() - taper, post.post_mm / 2});
         rings.push_back({post.tip.z(), post.tip_mm / 2});
         TriMesh mesh;
         for (const Ring& ring : rings)
             for (int k = 0; k < sides; ++k) {
                 double angle = 2 * std::numbers::pi * k / sides;
-                mesh.vertices.push_back({post.foot.x() + ring.radius * std::cos(angle), post.foot.y() + ring.radius * std::sin(angle), ring.z});
+                mesh.vertices.push_back({post.foot.x() + ring.radius * std::cos(angle),
+                                         post.foot.y() + ring.radius * std::sin(angle), ring.z});
             }
         for (uint32_t r = 0; r + 1 < rings.size(); ++r)
             for (uint32_t k = 0; k < sides; ++k) {

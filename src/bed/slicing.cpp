@@ -25,13 +25,16 @@ struct Segment {
     IntPoint start;
 };
 
-uint64_t edge_key(uint32_t a, uint32_t b) { return uint64_t(std::min(a, b)) << 32 | std::max(a, b); }
+uint64_t edge_key(uint32_t a, uint32_t b) {
+    return uint64_t(std::min(a, b)) << 32 | std::max(a, b);
+}
 
 IntPoint crossing(const TriMesh& mesh, uint32_t a, uint32_t b, double z) {
     if (a > b) std::swap(a, b); // both facets of an edge must compute the very same point
     const Vec3 &p = mesh.vertices[a], &q = mesh.vertices[b];
     double t = (z - p.z()) / (q.z() - p.z());
-    return {std::llround((p.x() + (q.x() - p.x()) * t) * clipper_grid), std::llround((p.y() + (q.y() - p.y()) * t) * clipper_grid)};
+    return {std::llround((p.x() + (q.x() - p.x()) * t) * clipper_grid),
+            std::llround((p.y() + (q.y() - p.y()) * t) * clipper_grid)};
 }
 
 /// Section of the listed facets at height z.
@@ -93,9 +96,15 @@ double region_area_mm2(const Region& region) {
     return area / clipper_grid / clipper_grid;
 }
 
-Region unite_regions(const Region& a, const Region& b) { return clip(a, b, ClipperLib::ctUnion); }
-Region subtract_regions(const Region& a, const Region& b) { return clip(a, b, ClipperLib::ctDifference); }
-Region intersect_regions(const Region& a, const Region& b) { return clip(a, b, ClipperLib::ctIntersection); }
+Region unite_regions(const Region& a, const Region& b) {
+    return clip(a, b, ClipperLib::ctUnion);
+}
+Region subtract_regions(const Region& a, const Region& b) {
+    return clip(a, b, ClipperLib::ctDifference);
+}
+Region intersect_regions(const Region& a, const Region& b) {
+    return clip(a, b, ClipperLib::ctIntersection);
+}
 
 Region offset_region(const Region& region, double by_mm) {
     ClipperLib::ClipperOffset offset(2, 0.01 * clipper_grid);
@@ -126,7 +135,8 @@ Vec2 region_centre(const Region& region) {
     size_t n = 0;
     for (const Path& path : region)
         for (size_t i = 0; i < path.size(); ++i) {
-            Vec2 p(double(path[i].X), double(path[i].Y)), q(double(path[(i + 1) % path.size()].X), double(path[(i + 1) % path.size()].Y));
+            Vec2 p(double(path[i].X), double(path[i].Y)),
+                q(double(path[(i + 1) % path.size()].X), double(path[(i + 1) % path.size()].Y));
             double c = p.x() * q.y() - q.x() * p.y();
             area += c;
             moment += c * (p + q) / 3;
@@ -154,7 +164,8 @@ size_t LayerHeights::count(double height) const {
     return 1 + size_t(std::ceil((height - first_mm) / layer_mm - 0.01));
 }
 
-std::vector<Region> slice(const TriMesh& posed, const LayerHeights& heights, double floor_z, size_t layers, const Task& task) {
+std::vector<Region> slice(const TriMesh& posed, const LayerHeights& heights, double floor_z, size_t layers,
+                          const Task& task) {
     std::vector<Region> result(layers);
     if (posed.empty() || layers == 0) return result;
     auto middle = [&](size_t k) { return floor_z + heights.bottom(k) + heights.thickness(k) / 2; };

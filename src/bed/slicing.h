@@ -32,9 +32,10 @@ struct LayerHeights {
     double thickness(size_t layer) const { return layer == 0 ? first_mm : layer_mm; }
 };
 
-/// Material of each layer: the section half-way up the layer, above the mesh's lowest point (`floor_z`). Facets are bucketed by
-/// layer and cut with a half-open rule, so that no vertex is met twice; loops are joined by the non-zero rule.
-/// Parallel; n log n.
-std::vector<Region> slice(const TriMesh& posed, const LayerHeights& heights, double floor_z, size_t layers, const Task& task = {});
+/// Material of each layer: the section half-way up the layer, above the mesh's lowest point (`floor_z`). Facets are
+/// bucketed by layer and cut with a half-open rule, so that no vertex is met twice; loops are joined by the non-zero
+/// rule. Parallel; n log n.
+std::vector<Region> slice(const TriMesh& posed, const LayerHeights& heights, double floor_z, size_t layers,
+                          const Task& task = {});
 
 } // namespace lp

@@ -7,7 +7,7 @@
 namespace lp {
 
 struct Finding {
-    std::string kind;  ///< open, crossing, flipped, duplicate, hanging, tipping, too_big ...
+    std::string kind; ///< open, crossing, flipped, duplicate, hanging, tipping, too_big ...
     size_t count = 0;
     Vec3 where = Vec3::Zero();
     std::string says;  ///< a sentence for people

@@ -11,7 +11,8 @@ double cross(const Vec2& o, const Vec2& a, const Vec2& b) {
 
 /// Convex hull, counter-clockwise (Andrew's monotone chain).
 std::vector<Vec2> hull(std::vector<Vec2> points) {
-    std::sort(points.begin(), points.end(), [](const Vec2& a, const Vec2& b) { return a.x() != b.x() ? a.x() < b.x() : a.y() < b.y(); });
+    std::sort(points.begin(), points.end(),
+              [](const Vec2& a, const Vec2& b) { return a.x() != b.x() ? a.x() < b.x() : a.y() < b.y(); });
     points.erase(std::unique(points.begin(), points.end()), points.end());
     if (points.size() < 3) return points;
     std::vector<Vec2> chain;
@@ -39,8 +40,10 @@ Standing check_standing(const TriMesh& posed, const Vec3& centre, const Vec3& be
         bool lies = true;
         for (int k = 0; k < 3; ++k) {
             const Vec3& p = posed.corner(i, k);
-            if (p.z() <= floor) touching.push_back(p.head<2>());
-            else lies = false;
+            if (p.z() <= floor)
+                touching.push_back(p.head<2>());
+            else
+                lies = false;
         }
         if (lies) result.contact_area_mm2 += posed.area_vector(i).norm() / 2;
     }

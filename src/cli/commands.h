@@ -1,5 +1,5 @@
-// The subcommands (docs: cli contract). Each returns the exit status: 0 done, 1 refused by the geometry, 3 an input file
-// was refused; usage errors end earlier with 2.
+// The subcommands (docs: cli contract). Each returns the exit status: 0 done, 1 refused by the geometry, 3 an input
+// file was refused; usage errors end earlier with 2.
 #pragma once
 #include "base/problem.h"
 #include "check/inspection.h"

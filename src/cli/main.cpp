@@ -23,9 +23,11 @@ int main(int argc, char** argv) {
     sub->add_option("FILE", inspect.file, "STL, OBJ or 3MF")->required();
     sub->add_option("--up", inspect.up, "direction that points up when printed: X,Y,Z");
     sub->add_option("--nozzle", inspect.options.nozzle_mm, "nozzle, mm")->check(CLI::PositiveNumber);
-    sub->add_option("--overhang-limit", inspect.options.overhang_limit_deg, "degrees from vertical")->check(CLI::Range(0.0, 90.0));
+    sub->add_option("--overhang-limit", inspect.options.overhang_limit_deg, "degrees from vertical")
+        ->check(CLI::Range(0.0, 90.0));
     sub->add_option("--bed", inspect.bed, "bed, mm: WxDxH");
-    sub->add_option("--min-gap", inspect.options.min_gap_mm, "smallest gap that stays open, mm")->check(CLI::NonNegativeNumber);
+    sub->add_option("--min-gap", inspect.options.min_gap_mm, "smallest gap that stays open, mm")
+        ->check(CLI::NonNegativeNumber);
 
     MendArgs mend;
     sub = add("mend", "weld, turn and close a damaged mesh", [&] { return mend_command(mend, common); });
@@ -34,8 +36,11 @@ int main(int argc, char** argv) {
     sub->add_option("--tolerance", mend.tolerance, "open edges nearer than this are welded, mm");
 
     CombineArgs combine;
-    sub = add("combine", "join, cut or keep the common part of meshes", [&] { return combine_command(combine, common); });
-    sub->add_option("OPERATION", combine.operation, "join, cut or common")->required()->check(CLI::IsMember({"join", "cut", "common"}));
+    sub =
+        add("combine", "join, cut or keep the common part of meshes", [&] { return combine_command(combine, common); });
+    sub->add_option("OPERATION", combine.operation, "join, cut or common")
+        ->required()
+        ->check(CLI::IsMember({"join", "cut", "common"}));
     sub->add_option("OUT", combine.out)->required();
     sub->add_option("FILES", combine.files, "first and others")->required()->expected(2, 10000);
 

@@ -37,14 +37,15 @@ int usage(const std::string& message) {
     return 2;
 }
 
-/// Smallest gap between the shells of a mesh that do not touch; none with fewer than two shells.
+/// Smallest gap between the bodies of a mesh; none with fewer than two.
 std::optional<double> gap_between_shells(const Soundness& sound, const Task& task) {
     if (sound.shells < 2 || sound.shells > 400) return std::nullopt;
     std::vector<std::unique_ptr<DistanceTree>> trees;
-    for (TriMesh& shell : extract_shells(sound.kept, sound.topology)) trees.push_back(std::make_unique<DistanceTree>(shell));
+    for (const TriMesh& body : separate_bodies(sound)) trees.push_back(std::make_unique<DistanceTree>(body));
     double least = std::numeric_limits<double>::infinity();
     for (size_t i = 0; i < trees.size(); ++i)
-        for (size_t j = i + 1; j < trees.size() && !task.stopped(); ++j) least = std::min(least, closest_pair(*trees[i], *trees[j], least).distance_mm);
+        for (size_t j = i + 1; j < trees.size() && !task.stopped(); ++j)
+            least = std::min(least, closest_pair(*trees[i], *trees[j], least).distance_mm);
     if (!std::isfinite(least)) return std::nullopt;
     return least;
 }
@@ -62,16 +63,21 @@ std::optional<size_t> count_islands(const Inspection& inspection, const Inspecti
 
 void print_inspection(const std::string& file, const Inspection& i) {
     const Soundness& s = i.soundness;
-    std::cout << file << ": " << s.triangles << " facets, " << s.shells << (s.shells == 1 ? " shell, " : " shells, ") << (s.closed ? "closed" : "open") << "\n";
+    std::cout << file << ": " << s.triangles << " facets, " << s.shells << (s.shells == 1 ? " shell, " : " shells, ")
+              << (s.closed ? "closed" : "open") << "\n";
     if (i.box) {
         Vec3 size = i.box->sizes();
-        std::cout << "  size " << format_number(size.x()) << " x " << format_number(size.y()) << " x " << format_number(size.z()) << " mm";
+        std::cout << "  size " << format_number(size.x()) << " x " << format_number(size.y()) << " x "
+                  << format_number(size.z()) << " mm";
         if (i.volume_mm3) std::cout << ", " << format_number(*i.volume_mm3 / 1000) << " cm³";
         std::cout << ", surface " << format_number(i.area_mm2 / 100) << " cm²\n";
     }
-    std::cout << "  on the bed " << format_number(i.bed_contact_area_mm2, 1) << " mm², hanging " << format_number(i.overhang_area_mm2, 1) << " mm²"
+    std::cout << "  on the bed " << format_number(i.bed_contact_area_mm2, 1) << " mm², hanging "
+              << format_number(i.overhang_area_mm2, 1) << " mm²"
               << (i.fits_bed ? ", fits the bed" : ", too big for the bed") << "\n";
-    for (const Finding& f : i.findings) std::cout << "  - " << f.says << " (at " << format_number(f.where.x(), 2) << ", " << format_number(f.where.y(), 2) << ", " << format_number(f.where.z(), 2) << ")\n";
+    for (const Finding& f : i.findings)
+        std::cout << "  - " << f.says << " (at " << format_number(f.where.x(), 2) << ", "
+                  << format_number(f.where.y(), 2) << ", " << format_number(f.where.z(), 2) << ")\n";
     if (i.findings.empty()) std::cout << "  nothing is wrong with it\n";
 }
 
@@ -79,8 +85,10 @@ void print_inspection(const std::string& file, const Inspection& i) {
 
 int inspect_command(const InspectArgs& args, const Common& common) {
     InspectionOptions options = args.options;
-    if (!parse_numbers(args.up, ',', options.up) || options.up.norm() < 1e-9) return usage("--up takes three numbers with commas, such as 0,0,1.");
-    if (!parse_numbers(args.bed, 'x', options.bed_mm) || options.bed_mm.minCoeff() <= 0) return usage("--bed takes three lengths in mm, such as 220x220x250.");
+    if (!parse_numbers(args.up, ',', options.up) || options.up.norm() < 1e-9)
+        return usage("--up takes three numbers with commas, such as 0,0,1.");
+    if (!parse_numbers(args.bed, 'x', options.bed_mm) || options.bed_mm.minCoeff() <= 0)
+        return usage("--bed takes three lengths in mm, such as 220x220x250.");
     options.up.normalize();
     auto read = read_mesh_file(args.file);
     if (!read) return refuse(args.file, read.error(), 3);
@@ -94,7 +102,8 @@ int inspect_command(const InspectArgs& args, const Common& common) {
     // What would take long on a huge mesh is left out rather than guessed.
     std::optional<size_t> islands;
     if (inspection.soundness.kept.triangles.size() <= 300'000) islands = count_islands(inspection, options, task);
-    print_json(inspection_json(args.file, read->format, inspection, islands, gap_between_shells(inspection.soundness, task)));
+    print_json(
+        inspection_json(args.file, read->format, inspection, islands, gap_between_shells(inspection.soundness, task)));
     return 0;
 }
 
@@ -106,16 +115,20 @@ int mend_command(const MendArgs& args, const Common& common) {
     Task task = terminal_task();
     auto mended = mend(read->mesh, {args.tolerance}, task);
     if (!mended) return refuse(args.in, mended.error(), 1);
-    if (auto failed = write_mesh_file(args.out, mended->mesh, std::filesystem::path(args.out).stem().string())) return refuse(args.out, *failed, 1);
+    if (auto failed = write_mesh_file(args.out, mended->mesh, std::filesystem::path(args.out).stem().string()))
+        return refuse(args.out, *failed, 1);
     Inspection before = inspect(read->mesh, {}, task), after = inspect(mended->mesh, {}, task);
     if (common.json) {
         json cures = json::array();
         for (const Cure& cure : mended->cures) cures.push_back({{"kind", cure.kind}, {"count", cure.count}});
         json result;
-        result["before"] = inspection_json(args.in, read->format, before, count_islands(before, {}, task), gap_between_shells(before.soundness, task));
-        result["after"] = inspection_json(args.out, output_format(args.out), after, count_islands(after, {}, task), gap_between_shells(after.soundness, task));
+        result["before"] = inspection_json(args.in, read->format, before, count_islands(before, {}, task),
+                                           gap_between_shells(before.soundness, task));
+        result["after"] = inspection_json(args.out, output_format(args.out), after, count_islands(after, {}, task),
+                                          gap_between_shells(after.soundness, task));
         result["cures"] = cures;
-        result["volume_change_mm3"] = before.volume_mm3 && after.volume_mm3 ? json(*after.volume_mm3 - *before.volume_mm3) : json(nullptr);
+        result["volume_change_mm3"] =
+            before.volume_mm3 && after.volume_mm3 ? json(*after.volume_mm3 - *before.volume_mm3) : json(nullptr);
         result["largest_move_mm"] = mended->largest_move_mm;
         print_json(result);
         return 0;
@@ -130,7 +143,9 @@ int mend_command(const MendArgs& args, const Common& common) {
 
 int combine_command(const CombineArgs& args, const Common& common) {
     if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
-    Operation operation = args.operation == "join" ? Operation::Join : args.operation == "cut" ? Operation::Cut : Operation::Common;
+    Operation operation = args.operation == "join"  ? Operation::Join
+                          : args.operation == "cut" ? Operation::Cut
+                                                    : Operation::Common;
     std::vector<TriMesh> meshes;
     for (const std::string& file : args.files) {
         auto read = read_mesh_file(file);
@@ -140,10 +155,14 @@ int combine_command(const CombineArgs& args, const Common& common) {
     Task task = terminal_task();
     auto result = combine_meshes(operation, meshes, task);
     if (!result) return refuse(args.files.front(), result.error(), 1);
-    if (auto failed = write_mesh_file(args.out, *result, std::filesystem::path(args.out).stem().string())) return refuse(args.out, *failed, 1);
+    if (auto failed = write_mesh_file(args.out, *result, std::filesystem::path(args.out).stem().string()))
+        return refuse(args.out, *failed, 1);
     Inspection inspection = inspect(*result, {}, task);
-    if (common.json) print_json(inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task), gap_between_shells(inspection.soundness, task)));
-    else print_inspection(args.out, inspection);
+    if (common.json)
+        print_json(inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+                                   gap_between_shells(inspection.soundness, task)));
+    else
+        print_inspection(args.out, inspection);
     return 0;
 }
 
@@ -155,19 +174,29 @@ int convert_command(const ConvertArgs& args, const Common& common) {
     for (size_t i = 0; i < read->mesh.triangles.size(); ++i)
         for (int k = 0; k < 3; ++k)
             if (!read->mesh.corner(i, k).allFinite())
-                return refuse(args.in, {ProblemCode::Geometry, "Facet " + std::to_string(i + 1) + " has a corner that is no number.", "Mend it first.", {}, {}}, 1);
+                return refuse(args.in,
+                              {ProblemCode::Geometry,
+                               "Facet " + std::to_string(i + 1) + " has a corner that is no number.",
+                               "Mend it first.",
+                               {},
+                               {}},
+                              1);
     // 3MF and OBJ share corners between facets.
     TriMesh mesh = output_format(args.out) == "stl" ? read->mesh : welded(read->mesh);
     if (output_format(args.out) == "3mf")
-        std::erase_if(mesh.triangles, [](const Triangle& t) { return t[0] == t[1] || t[1] == t[2] || t[2] == t[0]; }); // the format forbids them
+        std::erase_if(mesh.triangles, [](const Triangle& t) {
+            return t[0] == t[1] || t[1] == t[2] || t[2] == t[0];
+        }); // the format forbids them
     mesh.tags.clear();
-    if (auto failed = write_mesh_file(args.out, mesh, std::filesystem::path(args.out).stem().string())) return refuse(args.out, *failed, 1);
+    if (auto failed = write_mesh_file(args.out, mesh, std::filesystem::path(args.out).stem().string()))
+        return refuse(args.out, *failed, 1);
     auto back = read_mesh_file(args.out);
     if (!back) return refuse(args.out, back.error(), 1);
     ReadBack compared = compare_meshes(args.out, "", back->mesh, mesh);
     if (common.json) {
         Inspection inspection = inspect(back->mesh, {}, terminal_task());
-        print_json(inspection_json(args.out, output_format(args.out), inspection, std::nullopt, gap_between_shells(inspection.soundness, {})));
+        print_json(inspection_json(args.out, output_format(args.out), inspection, std::nullopt,
+                                   gap_between_shells(inspection.soundness, {})));
     } else {
         std::cout << args.out << ": " << compared.says << "\n";
     }
@@ -175,14 +204,23 @@ int convert_command(const ConvertArgs& args, const Common& common) {
 }
 
 int layers_command(const LayersArgs& args, const Common& common) {
-    if (!(args.layer_height > 0.005 && args.layer_height <= 5) || !(args.first_layer > 0.005 && args.first_layer <= 5)) return usage("layer heights are 0.01 to 5 mm.");
-    if (args.walls < 0 || args.walls > 100 || !(args.infill >= 0 && args.infill <= 100) || args.raft_layers < 0 || args.raft_layers > 100)
+    if (!(args.layer_height > 0.005 && args.layer_height <= 5) || !(args.first_layer > 0.005 && args.first_layer <= 5))
+        return usage("layer heights are 0.01 to 5 mm.");
+    if (args.walls < 0 || args.walls > 100 || !(args.infill >= 0 && args.infill <= 100) || args.raft_layers < 0 ||
+        args.raft_layers > 100)
         return usage("walls are 0 to 100, infill 0 to 100 %, raft layers 0 to 100.");
     auto read = read_mesh_file(args.file);
     if (!read) return refuse(args.file, read.error(), 3);
     Task task = terminal_task();
     Soundness sound = check_soundness(read->mesh, {.self_intersections = false}, task);
-    if (!sound.closed) return refuse(args.file, {ProblemCode::Geometry, "It is not closed: " + std::to_string(sound.open_edges.count) + " open edges.", "Mend it first.", {}, {}}, 1);
+    if (!sound.closed)
+        return refuse(args.file,
+                      {ProblemCode::Geometry,
+                       "It is not closed: " + std::to_string(sound.open_edges.count) + " open edges.",
+                       "Mend it first.",
+                       {},
+                       {}},
+                      1);
     LayerOptions options;
     options.heights = {args.layer_height, args.first_layer};
     options.walls = args.walls;
@@ -195,7 +233,10 @@ int layers_command(const LayersArgs& args, const Common& common) {
     if (common.json) {
         json islands = json::array();
         for (const Island& island : plan->islands)
-            islands.push_back({{"layer", island.layer + 1 + raft}, {"z_mm", island.z_mm + raft_height}, {"area_mm2", island.area_mm2}, {"at", {island.at.x(), island.at.y()}}});
+            islands.push_back({{"layer", island.layer + 1 + raft},
+                               {"z_mm", island.z_mm + raft_height},
+                               {"area_mm2", island.area_mm2},
+                               {"at", {island.at.x(), island.at.y()}}});
         print_json({{"layers", plan->layers.size() + raft},
                     {"height_mm", plan->height_mm + raft_height},
                     {"time_s", plan->time_s},
@@ -206,22 +247,33 @@ int layers_command(const LayersArgs& args, const Common& common) {
                     {"pauses", json::array()}});
         return 0;
     }
-    std::cout << args.file << ": " << plan->layers.size() + raft << " layers, " << format_number(plan->height_mm + raft_height, 2) << " mm high, about "
-              << format_duration(plan->time_s) << ", " << format_number(plan->mass_g, 1) << " g, " << format_number(plan->filament_mm / 1000, 2) << " m of filament\n";
+    std::cout << args.file << ": " << plan->layers.size() + raft << " layers, "
+              << format_number(plan->height_mm + raft_height, 2) << " mm high, about " << format_duration(plan->time_s)
+              << ", " << format_number(plan->mass_g, 1) << " g, " << format_number(plan->filament_mm / 1000, 2)
+              << " m of filament\n";
     for (const Island& island : plan->islands)
-        std::cout << "  layer " << island.layer + 1 + raft << " (z " << format_number(island.z_mm + raft_height, 2) << " mm): " << format_number(island.area_mm2, 2) << " mm² start in mid-air at "
+        std::cout << "  layer " << island.layer + 1 + raft << " (z " << format_number(island.z_mm + raft_height, 2)
+                  << " mm): " << format_number(island.area_mm2, 2) << " mm² start in mid-air at "
                   << format_number(island.at.x(), 1) << ", " << format_number(island.at.y(), 1) << "\n";
     return 0;
 }
 
 int supports_command(const SupportsArgs& args, const Common& common) {
     if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
-    if (!(args.contact_gap >= 0 && args.contact_gap <= 5) || !(args.overhang_limit >= 0 && args.overhang_limit <= 90)) return usage("the gap is 0 to 5 mm, the limit 0 to 90 degrees.");
+    if (!(args.contact_gap >= 0 && args.contact_gap <= 5) || !(args.overhang_limit >= 0 && args.overhang_limit <= 90))
+        return usage("the gap is 0 to 5 mm, the limit 0 to 90 degrees.");
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);
     Task task = terminal_task();
     Soundness sound = check_soundness(read->mesh, {.self_intersections = false}, task);
-    if (!sound.closed) return refuse(args.in, {ProblemCode::Geometry, "It is not closed: " + std::to_string(sound.open_edges.count) + " open edges.", "Mend it first.", {}, {}}, 1);
+    if (!sound.closed)
+        return refuse(args.in,
+                      {ProblemCode::Geometry,
+                       "It is not closed: " + std::to_string(sound.open_edges.count) + " open edges.",
+                       "Mend it first.",
+                       {},
+                       {}},
+                      1);
     double floor = bounding_box(sound.kept).min().z();
     Transform down = Transform::Identity();
     down.translate(Vec3(0, 0, -floor));
@@ -229,14 +281,18 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     options.overhang_limit_deg = args.overhang_limit;
     options.contact_gap_mm = args.contact_gap;
     Supports supports = make_posts(transformed(sound.kept, down), options, task);
-    if (supports.posts.empty()) return refuse(args.in, {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written.", {}, {}}, 1);
+    if (supports.posts.empty())
+        return refuse(args.in,
+                      {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written.", {}, {}},
+                      1);
     TriMesh mesh = transformed(supports.mesh, down.inverse());
     if (auto failed = write_mesh_file(args.out, mesh, "supports")) return refuse(args.out, *failed, 1);
     if (common.json) {
         Inspection inspection = inspect(mesh, {}, task);
         print_json(inspection_json(args.out, output_format(args.out), inspection, std::nullopt, std::nullopt));
     } else {
-        std::cout << args.out << ": " << supports.posts.size() << " posts, " << format_number(mass_properties(mesh).volume_mm3 / 1000, 2) << " cm³\n";
+        std::cout << args.out << ": " << supports.posts.size() << " posts, "
+                  << format_number(mass_properties(mesh).volume_mm3 / 1000, 2) << " cm³\n";
     }
     return 0;
 }
@@ -250,7 +306,8 @@ int gaps_command(const GapsArgs& args, const Common& common) {
         auto bytes = read_file(file);
         if (!bytes) return refuse(file, bytes.error(), 3);
         size_t first = bytes->find_first_not_of(" \t\r\n");
-        bool project = std::filesystem::path(file).extension() == ".loosepeg" || (first != std::string::npos && (*bytes)[first] == '{');
+        bool project = std::filesystem::path(file).extension() == ".loosepeg" ||
+                       (first != std::string::npos && (*bytes)[first] == '{');
         if (project) {
             auto opened = open_project(file);
             if (!opened) return refuse(file, opened.error(), 3);
@@ -267,7 +324,7 @@ int gaps_command(const GapsArgs& args, const Common& common) {
         auto read = read_mesh_file(file);
         if (!read) return refuse(file, read.error(), 3);
         Soundness sound = check_soundness(read->mesh, {.self_intersections = false});
-        auto shells = extract_shells(sound.kept, sound.topology);
+        auto shells = separate_bodies(sound);
         for (size_t i = 0; i < shells.size(); ++i) {
             bodies.push_back(std::make_shared<const MeasuredBody>(std::move(shells[i])));
             names.push_back(shells.size() == 1 ? stem : stem + "#" + std::to_string(i + 1));
@@ -280,8 +337,13 @@ int gaps_command(const GapsArgs& args, const Common& common) {
             if (task.stopped()) return refuse(args.files.front(), cancelled().value(), 1);
             auto gap = measure_gap(*bodies[i], *bodies[j], args.below);
             if (!gap) continue;
-            pairs.push_back({{"a", names[i]}, {"b", names[j]}, {"min_mm", number_json(gap->min_mm)}, {"at_a", point_json(gap->at_a)}, {"at_b", point_json(gap->at_b)},
-                             {"touching", gap->touching}, {"overlap_mm3", gap->overlap_mm3}});
+            pairs.push_back({{"a", names[i]},
+                             {"b", names[j]},
+                             {"min_mm", number_json(gap->min_mm)},
+                             {"at_a", point_json(gap->at_a)},
+                             {"at_b", point_json(gap->at_b)},
+                             {"touching", gap->touching},
+                             {"overlap_mm3", gap->overlap_mm3}});
         }
     if (common.json) {
         print_json({{"pairs", pairs}});
@@ -289,8 +351,11 @@ int gaps_command(const GapsArgs& args, const Common& common) {
     }
     for (const json& p : pairs) {
         std::cout << p["a"].get<std::string>() << " - " << p["b"].get<std::string>() << ": ";
-        if (p["overlap_mm3"].get<double>() > 0) std::cout << "overlap " << format_number(p["overlap_mm3"].get<double>(), 2) << " mm³\n";
-        else std::cout << format_number(p["min_mm"].get<double>(), 3) << " mm" << (p["touching"].get<bool>() ? ", touching" : "") << "\n";
+        if (p["overlap_mm3"].get<double>() > 0)
+            std::cout << "overlap " << format_number(p["overlap_mm3"].get<double>(), 2) << " mm³\n";
+        else
+            std::cout << format_number(p["min_mm"].get<double>(), 3) << " mm"
+                      << (p["touching"].get<bool>() ? ", touching" : "") << "\n";
     }
     if (pairs.empty()) std::cout << "no two bodies are nearer than " << format_number(args.below) << " mm\n";
     return 0;

@@ -15,11 +15,15 @@ CancelToken& interrupted() {
 }
 } // namespace
 
-json number_json(double value) { return std::isfinite(value) ? json(value) : json(nullptr); }
-json point_json(const Vec3& p) { return {number_json(p.x()), number_json(p.y()), number_json(p.z())}; }
+json number_json(double value) {
+    return std::isfinite(value) ? json(value) : json(nullptr);
+}
+json point_json(const Vec3& p) {
+    return {number_json(p.x()), number_json(p.y()), number_json(p.z())};
+}
 
-json inspection_json(const std::string& file, const std::string& format, const Inspection& i, const std::optional<size_t>& islands,
-                     const std::optional<double>& min_gap_mm) {
+json inspection_json(const std::string& file, const std::string& format, const Inspection& i,
+                     const std::optional<size_t>& islands, const std::optional<double>& min_gap_mm) {
     const Soundness& s = i.soundness;
     auto count_or_null = [](const std::optional<Fault>& fault) { return fault ? json(fault->count) : json(nullptr); };
     json result;
@@ -62,7 +66,8 @@ json inspection_json(const std::string& file, const std::string& format, const I
     result["min_gap_mm"] = min_gap_mm ? number_json(*min_gap_mm) : json(nullptr);
     result["findings"] = json::array();
     for (const Finding& f : i.findings)
-        result["findings"].push_back({{"kind", f.kind}, {"count", f.count}, {"where", point_json(f.where)}, {"says", f.says}});
+        result["findings"].push_back(
+            {{"kind", f.kind}, {"count", f.count}, {"where", point_json(f.where)}, {"says", f.says}});
     return result;
 }
 
@@ -79,10 +84,14 @@ Task terminal_task() {
     task.cancel = interrupted();
     std::signal(SIGINT, [](int) { interrupted().cancel(); });
     if (isatty(STDERR_FILENO))
-        task.progress = [](const std::string& doing, double share) { std::cerr << "\r" << int(share * 100) << " %  " << doing << "          \r" << std::flush; };
+        task.progress = [](const std::string& doing, double share) {
+            std::cerr << "\r" << int(share * 100) << " %  " << doing << "          \r" << std::flush;
+        };
     return task;
 }
 
-void print_json(const json& value) { std::cout << value.dump(2, ' ', false, json::error_handler_t::replace) << "\n"; }
+void print_json(const json& value) {
+    std::cout << value.dump(2, ' ', false, json::error_handler_t::replace) << "\n";
+}
 
 } // namespace lp::cli

@@ -46,7 +46,8 @@ Expected<TriMesh> mesh_at(const PartResult& part, double deflection) {
     return mesh;
 }
 
-Expected<std::vector<ReadBack>> write_one_3mf(const Evaluation& evaluation, const std::vector<ExportItem>& items, const std::filesystem::path& path) {
+Expected<std::vector<ReadBack>> write_one_3mf(const Evaluation& evaluation, const std::vector<ExportItem>& items,
+                                              const std::filesystem::path& path) {
     std::vector<Vec3> sizes;
     std::vector<const ExportItem*> copies;
     for (const ExportItem& item : items)
@@ -65,7 +66,8 @@ Expected<std::vector<ReadBack>> write_one_3mf(const Evaluation& evaluation, cons
         int n = ++count[copies[i]->name];
         std::string name = copies[i]->quantity > 1 ? copies[i]->name + " " + std::to_string(n) : copies[i]->name;
         objects.push_back({name, transformed(copies[i]->mesh, move), false, colour_number(copies[i]->colour)});
-        if (!copies[i]->supports.empty()) objects.push_back({name + " supports", transformed(copies[i]->supports, move), true, 0xb8b2a4});
+        if (!copies[i]->supports.empty())
+            objects.push_back({name + " supports", transformed(copies[i]->supports, move), true, 0xb8b2a4});
     }
     if (auto failed = write_3mf(path, objects, evaluation.project->name)) return tl::make_unexpected(*failed);
     auto read = read_3mf(path);
@@ -73,8 +75,10 @@ Expected<std::vector<ReadBack>> write_one_3mf(const Evaluation& evaluation, cons
     std::vector<ReadBack> result;
     for (size_t i = 0; i < objects.size(); ++i) {
         TriMesh none;
-        auto found = std::find_if(read->begin(), read->end(), [&](const ThreemfObject& o) { return o.name == objects[i].name; });
-        result.push_back(compare_meshes(path, objects[i].name, found == read->end() ? none : found->mesh, objects[i].mesh));
+        auto found =
+            std::find_if(read->begin(), read->end(), [&](const ThreemfObject& o) { return o.name == objects[i].name; });
+        result.push_back(
+            compare_meshes(path, objects[i].name, found == read->end() ? none : found->mesh, objects[i].mesh));
         result.back().support = objects[i].support;
     }
     return result;
@@ -86,8 +90,10 @@ std::string file_name_of(const std::string& name) {
     std::string result;
     for (char c : name) {
         auto u = static_cast<unsigned char>(c);
-        if (std::isalnum(u) || c == '-' || c == '_' || u >= 0x80) result += c;
-        else if (!result.empty() && result.back() != '-') result += '-';
+        if (std::isalnum(u) || c == '-' || c == '_' || u >= 0x80)
+            result += c;
+        else if (!result.empty() && result.back() != '-')
+            result += '-';
     }
     while (!result.empty() && result.back() == '-') result.pop_back();
     return result.empty() ? "part" : result;
@@ -104,7 +110,8 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         task.tell("Preparing " + part.name, 0.5 * double(i) / double(project.parts.size()));
         auto mesh = mesh_at(made, deflection_mm);
         if (!mesh) return tl::make_unexpected(mesh.error());
-        ExportItem item{part.name, transformed(*mesh, pose_of_part(part, made, evaluation.values)), {}, part.colour, part.quantity};
+        ExportItem item{
+            part.name, transformed(*mesh, pose_of_part(part, made, evaluation.values)), {}, part.colour, part.quantity};
         item.mesh.tags.clear();
         if (part.supports.on) {
             PostOptions posts = part.supports.posts;
@@ -113,23 +120,28 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         }
         items.push_back(std::move(item));
     }
-    if (items.empty()) return problem(ProblemCode::Missing, "There is no part to export.", "Stand-ins are never exported: add a part.");
+    if (items.empty())
+        return problem(ProblemCode::Missing, "There is no part to export.",
+                       "Stand-ins are never exported: add a part.");
     return items;
 }
 
-Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, const ExportOptions& options, const Task& task) {
+Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, const ExportOptions& options,
+                                               const Task& task) {
     auto items = export_items(evaluation, options.deflection_mm, task);
     if (!items) return tl::make_unexpected(items.error());
     std::error_code error;
     std::filesystem::create_directories(options.folder, error);
     if (!std::filesystem::is_directory(options.folder, error))
-        return problem(ProblemCode::File, "The folder \"" + options.folder.string() + "\" cannot be made.", "Choose another.");
+        return problem(ProblemCode::File, "The folder \"" + options.folder.string() + "\" cannot be made.",
+                       "Choose another.");
     std::vector<ReadBack> result;
     for (const std::string& format : options.formats) {
         if (task.stopped()) return cancelled();
         if (format == "3mf") {
             task.tell("Writing 3MF", 0.6);
-            auto back = write_one_3mf(evaluation, *items, options.folder / (file_name_of(evaluation.project->name) + ".3mf"));
+            auto back =
+                write_one_3mf(evaluation, *items, options.folder / (file_name_of(evaluation.project->name) + ".3mf"));
             if (!back) return back;
             result.insert(result.end(), back->begin(), back->end());
             continue;

@@ -7,14 +7,15 @@ namespace lp {
 
 struct ExportItem {
     std::string name;
-    TriMesh mesh;        ///< in the print pose, standing on z = 0, centred at the origin
-    TriMesh supports;    ///< empty when there are none
+    TriMesh mesh;     ///< in the print pose, standing on z = 0, centred at the origin
+    TriMesh supports; ///< empty when there are none
     std::string colour;
     int quantity = 1;
 };
 
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.
-Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm, const Task& task = {});
+Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm,
+                                               const Task& task = {});
 
 struct ExportOptions {
     std::filesystem::path folder;
@@ -23,7 +24,8 @@ struct ExportOptions {
 };
 
 /// Writes and reads back. Fails with nothing half-written in the failing file; files written before it stay.
-Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, const ExportOptions& options, const Task& task = {});
+Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, const ExportOptions& options,
+                                               const Task& task = {});
 
 /// A file name without anything a file system might mind.
 std::string file_name_of(const std::string& part_name);

@@ -43,7 +43,8 @@ Expected<ReadMesh> read_mesh_file(const std::filesystem::path& path) {
     }
     bool obj = ending(path) == "obj" || (ending(path) != "stl" && looks_like_obj(*bytes));
     if (!obj && ending(path) != "stl" && ending(path) != "" && ending(path) != "3mf" && bytes->rfind("solid", 0) != 0)
-        return problem(ProblemCode::File, "Files ending in ." + ending(path) + " are not read here.", "Use STL, OBJ or 3MF.");
+        return problem(ProblemCode::File, "Files ending in ." + ending(path) + " are not read here.",
+                       "Use STL, OBJ or 3MF.");
     auto mesh = obj ? read_obj(*bytes) : read_stl(*bytes);
     if (!mesh) return tl::make_unexpected(mesh.error());
     result.format = obj ? "obj" : "stl";
@@ -56,16 +57,22 @@ std::string output_format(const std::filesystem::path& path) {
     return type == "stl" || type == "obj" || type == "3mf" ? type : "";
 }
 
-std::optional<Problem> write_mesh_file(const std::filesystem::path& path, const TriMesh& mesh, const std::string& name) {
+std::optional<Problem> write_mesh_file(const std::filesystem::path& path, const TriMesh& mesh,
+                                       const std::string& name) {
     std::string type = output_format(path);
     if (mesh.empty()) return Problem{ProblemCode::Geometry, "There is nothing to write.", "", {}, {}};
     if (type == "3mf") return write_3mf(path, {{name, mesh, false}}, name);
     if (type == "obj") return write_file_safely(path, write_obj({{name, &mesh}}));
     if (type == "stl") return write_file_safely(path, write_stl_binary(mesh));
-    return Problem{ProblemCode::File, "Files ending in \"" + path.extension().string() + "\" are not written here.", "Use .stl, .obj or .3mf.", {}, {}};
+    return Problem{ProblemCode::File,
+                   "Files ending in \"" + path.extension().string() + "\" are not written here.",
+                   "Use .stl, .obj or .3mf.",
+                   {},
+                   {}};
 }
 
-ReadBack compare_meshes(const std::filesystem::path& file, const std::string& name, const TriMesh& read, const TriMesh& meant) {
+ReadBack compare_meshes(const std::filesystem::path& file, const std::string& name, const TriMesh& read,
+                        const TriMesh& meant) {
     ReadBack back;
     back.file = file;
     back.name = name;
@@ -79,10 +86,12 @@ ReadBack compare_meshes(const std::filesystem::path& file, const std::string& na
     double volume_slack = std::max(1e-3, 1e-5 * std::fabs(back.volume_meant_mm3));
     back.same = back.triangles == back.triangles_meant && (back.size - back.size_meant).cwiseAbs().maxCoeff() < 1e-3 &&
                 std::fabs(back.volume_mm3 - back.volume_meant_mm3) < volume_slack;
-    back.says = std::to_string(back.triangles) + " facets, " + format_number(back.size.x(), 2) + " x " + format_number(back.size.y(), 2) + " x " +
-                format_number(back.size.z(), 2) + " mm, " + format_number(back.volume_mm3 / 1000, 2) + " cm³";
+    back.says = std::to_string(back.triangles) + " facets, " + format_number(back.size.x(), 2) + " x " +
+                format_number(back.size.y(), 2) + " x " + format_number(back.size.z(), 2) + " mm, " +
+                format_number(back.volume_mm3 / 1000, 2) + " cm³";
     if (!back.same)
-        back.says += "; meant were " + std::to_string(back.triangles_meant) + " facets and " + format_number(back.volume_meant_mm3 / 1000, 2) + " cm³";
+        back.says += "; meant were " + std::to_string(back.triangles_meant) + " facets and " +
+                     format_number(back.volume_meant_mm3 / 1000, 2) + " cm³";
     return back;
 }
 

@@ -24,14 +24,15 @@ std::string output_format(const std::filesystem::path& path);
 /// What stands in a file after writing, against what was meant.
 struct ReadBack {
     std::filesystem::path file;
-    std::string name;       ///< of the object
+    std::string name; ///< of the object
     bool support = false;
     size_t triangles = 0, triangles_meant = 0;
     double volume_mm3 = 0, volume_meant_mm3 = 0;
     Vec3 size = Vec3::Zero(), size_meant = Vec3::Zero();
-    bool same = false;      ///< triangles equal, size within 0.001 mm, volume within 1e-5
+    bool same = false; ///< triangles equal, size within 0.001 mm, volume within 1e-5
     std::string says;
 };
-ReadBack compare_meshes(const std::filesystem::path& file, const std::string& name, const TriMesh& read, const TriMesh& meant);
+ReadBack compare_meshes(const std::filesystem::path& file, const std::string& name, const TriMesh& read,
+                        const TriMesh& meant);
 
 } // namespace lp

@@ -28,7 +28,8 @@ Expected<TriMesh> read_obj(const std::string& bytes) {
     TriMesh mesh;
     size_t number = 0;
     auto wrong = [&](const std::string& what) {
-        return problem(ProblemCode::File, "Line " + std::to_string(number) + ": " + what + ".", "The file is damaged; export it again.");
+        return problem(ProblemCode::File, "Line " + std::to_string(number) + ": " + what + ".",
+                       "The file is damaged; export it again.");
     };
     if (bytes.empty()) return problem(ProblemCode::File, "The file is empty.", "Export it again.");
     std::string_view text(bytes);
@@ -49,13 +50,17 @@ Expected<TriMesh> read_obj(const std::string& bytes) {
             std::vector<uint32_t> corners;
             for (size_t k = 1; k < words.size(); ++k) {
                 long index = 0;
-                if (!parse(words[k].substr(0, words[k].find('/')), index)) return wrong("a face corner that is no number");
+                if (!parse(words[k].substr(0, words[k].find('/')), index))
+                    return wrong("a face corner that is no number");
                 long count = long(mesh.vertices.size());
                 long found = index < 0 ? count + index : index - 1;
-                if (found < 0 || found >= count) return wrong("a face with a corner that is not there (" + std::to_string(index) + " of " + std::to_string(count) + ")");
+                if (found < 0 || found >= count)
+                    return wrong("a face with a corner that is not there (" + std::to_string(index) + " of " +
+                                 std::to_string(count) + ")");
                 corners.push_back(uint32_t(found));
             }
-            for (size_t k = 2; k < corners.size(); ++k) mesh.triangles.push_back({corners[0], corners[k - 1], corners[k]});
+            for (size_t k = 2; k < corners.size(); ++k)
+                mesh.triangles.push_back({corners[0], corners[k - 1], corners[k]});
         }
     }
     if (mesh.triangles.empty()) return problem(ProblemCode::File, "It holds no faces.", "Choose another file.");

@@ -10,7 +10,9 @@ namespace {
 static_assert(std::endian::native == std::endian::little, "the binary layout is little-endian");
 constexpr size_t header_bytes = 84, facet_bytes = 50;
 
-Problem refuse(const std::string& sentence, const std::string& advice) { return {ProblemCode::File, sentence, advice, {}, {}}; }
+Problem refuse(const std::string& sentence, const std::string& advice) {
+    return {ProblemCode::File, sentence, advice, {}, {}};
+}
 
 Expected<TriMesh> check_finite(TriMesh mesh) {
     for (size_t i = 0; i < mesh.triangles.size(); ++i) {
@@ -18,7 +20,8 @@ Expected<TriMesh> check_finite(TriMesh mesh) {
         for (int k = 0; k < 3; ++k) finite = finite && mesh.corner(i, k).allFinite();
         if (finite) return mesh;
     }
-    return tl::make_unexpected(refuse("Every facet of it has a corner that is no number.", "Export it again from where it was drawn."));
+    return tl::make_unexpected(
+        refuse("Every facet of it has a corner that is no number.", "Export it again from where it was drawn."));
 }
 
 Expected<TriMesh> read_binary(const std::string& bytes, uint32_t count) {
@@ -29,7 +32,8 @@ Expected<TriMesh> read_binary(const std::string& bytes, uint32_t count) {
     for (uint32_t i = 0; i < count; ++i, at += facet_bytes) {
         float v[9];
         std::memcpy(v, at + 12, sizeof v);
-        for (int k = 0; k < 3; ++k) mesh.vertices[3 * size_t(i) + k] = {double(v[3 * k]), double(v[3 * k + 1]), double(v[3 * k + 2])};
+        for (int k = 0; k < 3; ++k)
+            mesh.vertices[3 * size_t(i) + k] = {double(v[3 * k]), double(v[3 * k + 1]), double(v[3 * k + 2])};
         mesh.triangles[i] = {3 * i, 3 * i + 1, 3 * i + 2};
     }
     return check_finite(std::move(mesh));
@@ -82,7 +86,8 @@ Expected<TriMesh> read_ascii(const std::string& bytes) {
     Words words(bytes);
     TriMesh mesh;
     auto wrong = [&](const std::string& what) {
-        return tl::make_unexpected(refuse("Line " + std::to_string(words.line()) + ": " + what + ".", "The file may be cut off; export it again."));
+        return tl::make_unexpected(refuse("Line " + std::to_string(words.line()) + ": " + what + ".",
+                                          "The file may be cut off; export it again."));
     };
     words.next(); // "solid"
     words.skip_line();
@@ -117,7 +122,8 @@ Expected<TriMesh> read_ascii(const std::string& bytes) {
         if (!is(words.next(), "endfacet")) return wrong("a facet that does not end");
         mesh.triangles.push_back({first, first + 1, first + 2});
     }
-    if (mesh.triangles.empty()) return tl::make_unexpected(refuse("It holds no facets.", "Export it again from where it was drawn."));
+    if (mesh.triangles.empty())
+        return tl::make_unexpected(refuse("It holds no facets.", "Export it again from where it was drawn."));
     if (!ended) return wrong("the file ends without endsolid");
     return check_finite(std::move(mesh));
 }
@@ -129,18 +135,22 @@ Expected<TriMesh> read_stl(const std::string& bytes) {
     uint32_t count = 0;
     if (bytes.size() >= header_bytes) std::memcpy(&count, bytes.data() + 80, 4);
     if (bytes.size() >= header_bytes && bytes.size() == header_bytes + facet_bytes * uint64_t(count)) {
-        if (count == 0) return tl::make_unexpected(refuse("It holds no facets.", "Export it again from where it was drawn."));
+        if (count == 0)
+            return tl::make_unexpected(refuse("It holds no facets.", "Export it again from where it was drawn."));
         return read_binary(bytes, count);
     }
     size_t start = bytes.find_first_not_of(" \t\r\n");
-    bool solid = start != std::string::npos && bytes.size() >= start + 5 && is(std::string_view(bytes).substr(start, 5), "solid");
+    bool solid = start != std::string::npos && bytes.size() >= start + 5 &&
+                 is(std::string_view(bytes).substr(start, 5), "solid");
     bool text = std::memchr(bytes.data(), 0, std::min<size_t>(bytes.size(), 4096)) == nullptr;
     if (solid && text) return read_ascii(bytes);
     if (bytes.size() < header_bytes || text)
-        return tl::make_unexpected(refuse("This is no STL file: " + std::string(text ? "it is some other text." : "it is too short."), "Choose another file."));
+        return tl::make_unexpected(
+            refuse("This is no STL file: " + std::string(text ? "it is some other text." : "it is too short."),
+                   "Choose another file."));
     uint64_t room = (bytes.size() - header_bytes) / facet_bytes;
-    return tl::make_unexpected(refuse("It says it holds " + std::to_string(count) + " facets, and its length of " + std::to_string(bytes.size()) + " bytes fits " +
-                                          std::to_string(room) + ".",
+    return tl::make_unexpected(refuse("It says it holds " + std::to_string(count) + " facets, and its length of " +
+                                          std::to_string(bytes.size()) + " bytes fits " + std::to_string(room) + ".",
                                       "It is cut off or damaged; copy or export it again."));
 }
 

@@ -5,12 +5,18 @@ namespace lp {
 
 const char* fit_state_name(FitState state) {
     switch (state) {
-    case FitState::Right: return "right";
-    case FitState::Tight: return "tight";
-    case FitState::Slack: return "slack";
-    case FitState::Touching: return "touching";
-    case FitState::Overlapping: return "overlapping";
-    case FitState::Unset: return "unset";
+    case FitState::Right:
+        return "right";
+    case FitState::Tight:
+        return "tight";
+    case FitState::Slack:
+        return "slack";
+    case FitState::Touching:
+        return "touching";
+    case FitState::Overlapping:
+        return "overlapping";
+    case FitState::Unset:
+        return "unset";
     }
     return "unset";
 }
@@ -31,7 +37,8 @@ std::optional<GapMeasure> measure_gap(const MeasuredBody& a, const MeasuredBody&
         auto volume = common_volume(a.mesh, b.mesh);
         if (volume && *volume > tolerance::overlap_mm3) result.overlap_mm3 = *volume;
         if (within || result.overlap_mm3 > 0) result.min_mm = 0;
-        if (within && !std::isfinite(pair.distance_mm)) result.at_a = result.at_b = a.tree.inside(b.mesh.corner(0, 0)) ? b.mesh.corner(0, 0) : a.mesh.corner(0, 0);
+        if (within && !std::isfinite(pair.distance_mm))
+            result.at_a = result.at_b = a.tree.inside(b.mesh.corner(0, 0)) ? b.mesh.corner(0, 0) : a.mesh.corner(0, 0);
     }
     return result;
 }

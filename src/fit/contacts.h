@@ -19,7 +19,7 @@ struct MeasuredBody {
 
 struct GapMeasure {
     double min_mm = std::numeric_limits<double>::infinity(); ///< 0 when touching or overlapping
-    std::optional<double> max_mm; ///< over the facing surface, when one is known
+    std::optional<double> max_mm;                            ///< over the facing surface, when one is known
     Vec3 at_a = Vec3::Zero(), at_b = Vec3::Zero();
     bool touching = false;
     double overlap_mm3 = 0;
@@ -32,7 +32,8 @@ std::optional<GapMeasure> measure_gap(const MeasuredBody& a, const MeasuredBody&
 /// Largest distance to `other` from those triangles of `host` that `facing` names: corners and middles.
 double largest_gap(const TriMesh& host, const std::vector<uint32_t>& facing, const MeasuredBody& other);
 
-/// Right within tolerance::gap_right_mm of the wanted gap. Unset when nothing is wanted, except touching and overlapping.
+/// Right within tolerance::gap_right_mm of the wanted gap. Unset when nothing is wanted, except touching and
+/// overlapping.
 FitState judge_gap(const GapMeasure& measure, std::optional<double> wanted_mm);
 
 } // namespace lp

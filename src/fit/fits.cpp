@@ -26,7 +26,8 @@ ResolvedFit resolve_fit(double fit_mm, bool typed, bool tool_printed, const Prin
     result.gap_mm = std::max(0.0, fit_mm + result.outside_correction_mm + result.hole_correction_mm);
     result.sum = format_fixed(fit_mm, 2) + (typed ? " typed" : " fit");
     auto add = [&](double value, const char* what) {
-        if (std::fabs(value) >= 0.005) result.sum += (value < 0 ? " − " : " + ") + format_fixed(std::fabs(value), 2) + " " + what;
+        if (std::fabs(value) >= 0.005)
+            result.sum += (value < 0 ? " − " : " + ") + format_fixed(std::fabs(value), 2) + " " + what;
     };
     add(result.outside_correction_mm, "outside");
     add(result.hole_correction_mm, "hole");
@@ -85,7 +86,10 @@ void from_json(const nlohmann::json& json, PrinterCard& c) {
 }
 
 void to_json(nlohmann::json& json, const MaterialCard& c) {
-    json = {{"name", c.name}, {"density_g_cm3", c.density_g_cm3}, {"price_per_kg", c.price_per_kg}, {"filament_mm", c.filament_mm}};
+    json = {{"name", c.name},
+            {"density_g_cm3", c.density_g_cm3},
+            {"price_per_kg", c.price_per_kg},
+            {"filament_mm", c.filament_mm}};
 }
 void from_json(const nlohmann::json& json, MaterialCard& c) {
     const MaterialCard standard;
@@ -97,13 +101,15 @@ void from_json(const nlohmann::json& json, MaterialCard& c) {
 
 std::optional<Problem> check_card(const PrinterCard& c) {
     auto wrong = [](const std::string& what, const std::string& limits) {
-        return Problem{ProblemCode::Range, "The printer card's " + what + " makes no sense.", "Use " + limits + ".", {}, {}};
+        return Problem{
+            ProblemCode::Range, "The printer card's " + what + " makes no sense.", "Use " + limits + ".", {}, {}};
     };
     if (!(c.nozzle_mm > 0.05 && c.nozzle_mm < 5)) return wrong("nozzle", "0.05 to 5 mm");
     if (!(c.layer_height_mm >= 0.02 && c.layer_height_mm < 5)) return wrong("layer height", "0.02 to 5 mm");
     if (!(c.first_layer_mm >= 0.02 && c.first_layer_mm < 5)) return wrong("first layer", "0.02 to 5 mm");
     if (!(c.bed_mm.minCoeff() >= 10 && c.bed_mm.maxCoeff() <= 5000)) return wrong("bed", "10 to 5000 mm");
-    if (!(std::fabs(c.outside_growth_mm) <= 2 && std::fabs(c.hole_shrink_mm) <= 2)) return wrong("growth", "at most 2 mm");
+    if (!(std::fabs(c.outside_growth_mm) <= 2 && std::fabs(c.hole_shrink_mm) <= 2))
+        return wrong("growth", "at most 2 mm");
     if (!(c.overhang_limit_deg >= 0 && c.overhang_limit_deg <= 90)) return wrong("overhang limit", "0 to 90°");
     if (c.walls < 0 || c.walls > 100) return wrong("number of walls", "0 to 100");
     if (!(c.infill_percent >= 0 && c.infill_percent <= 100)) return wrong("infill", "0 to 100 %");

@@ -47,11 +47,11 @@ struct MaterialCard {
 
 /// A fit worked out for one contact, as a sum a person can read.
 struct ResolvedFit {
-    double fit_mm = 0;             ///< from the table, or as typed
+    double fit_mm = 0;                ///< from the table, or as typed
     double outside_correction_mm = 0; ///< this printer's outside faces against the typical one
     double hole_correction_mm = 0;
-    double gap_mm = 0;             ///< what is modelled: the sum, never below 0
-    std::string sum;               ///< "0.25 fit + 0.03 outside + 0.02 hole = 0.30 mm"
+    double gap_mm = 0; ///< what is modelled: the sum, never below 0
+    std::string sum;   ///< "0.25 fit + 0.03 outside + 0.02 hole = 0.30 mm"
 };
 
 /// `tool_printed` is false for bought things: only the hole is printed then. A typed gap is taken as it is.

@@ -11,7 +11,7 @@ namespace {
 constexpr double print_speed_mm_s = 38;
 constexpr double layer_change_s = 1.5;
 constexpr double start_s = 180;
-constexpr double solid_skin_mm = 0.8;  ///< top and bottom printed solid
+constexpr double solid_skin_mm = 0.8;     ///< top and bottom printed solid
 constexpr double island_least_mm2 = 0.02; ///< smaller crumbs are rounding, not material
 constexpr double raft_margin_mm = 3;
 
@@ -25,18 +25,23 @@ class Planner {
         : posed_(posed), supports_(supports), options_(options), task_(task) {}
 
     Expected<LayerPlan> run() {
-        if (posed_.empty()) return problem(ProblemCode::Geometry, "There is nothing to lay in layers.", "Choose a part with a body.");
+        if (posed_.empty())
+            return problem(ProblemCode::Geometry, "There is nothing to lay in layers.", "Choose a part with a body.");
         if (!(options_.heights.layer_mm > 0.005) || !(options_.heights.first_mm > 0.005))
-            return problem(ProblemCode::Range, "A layer of " + format_quantity(options_.heights.layer_mm, QuantityKind::Length, 4) + " cannot be printed.",
+            return problem(ProblemCode::Range,
+                           "A layer of " + format_quantity(options_.heights.layer_mm, QuantityKind::Length, 4) +
+                               " cannot be printed.",
                            "Use 0.02 mm or more.");
         Box3 box = bounding_box(posed_);
         double height = box.sizes().z();
         if (height / options_.heights.layer_mm > 1e5)
-            return problem(ProblemCode::Range, "That would take more than 100,000 layers.", "Use a larger layer height.");
+            return problem(ProblemCode::Range, "That would take more than 100,000 layers.",
+                           "Use a larger layer height.");
         size_t count = options_.heights.count(height);
         task_.tell("Cutting layers", 0.05);
         part_ = slice(posed_, options_.heights, box.min().z(), count, task_);
-        carried_ = supports_.empty() ? std::vector<Region>(count) : slice(supports_, options_.heights, box.min().z(), count, task_);
+        carried_ = supports_.empty() ? std::vector<Region>(count)
+                                     : slice(supports_, options_.heights, box.min().z(), count, task_);
         if (task_.stopped()) return cancelled();
         plan_.layers.resize(count);
         plan_.height_mm = height;
@@ -75,7 +80,8 @@ class Planner {
     void look_below(size_t k, Layer& layer) {
         Region below = part_[k - 1];
         Region held = supports_.empty() ? Region{} : support_below(k);
-        double step = (layer.thickness_mm + plan_thickness(k - 1)) / 2 * std::tan(radians(std::min(options_.overhang_limit_deg, 89.0)));
+        double step = (layer.thickness_mm + plan_thickness(k - 1)) / 2 *
+                      std::tan(radians(std::min(options_.overhang_limit_deg, 89.0)));
         // A hundredth of a layer more, so that a wall at exactly the limit is carried after rounding.
         Region carrying = offset_region(below, step * 1.01 + 0.002);
         if (!held.empty()) carrying = unite_regions(carrying, held);
@@ -102,7 +108,8 @@ class Planner {
             Region inner = offset_region(part_[k], -options_.walls * options_.line_width_mm);
             auto skin = size_t(std::max(1.0, std::ceil(solid_skin_mm / options_.heights.layer_mm)));
             bool deep = k >= skin && k + skin < part_.size();
-            if (deep && !inner.empty()) sparse = region_area_mm2(intersect_regions(intersect_regions(inner, part_[k - skin]), part_[k + skin]));
+            if (deep && !inner.empty())
+                sparse = region_area_mm2(intersect_regions(intersect_regions(inner, part_[k - skin]), part_[k + skin]));
         }
         return (area - sparse * (1 - options_.infill_percent / 100)) * options_.heights.thickness(k);
     }
@@ -113,14 +120,17 @@ class Planner {
             double laid = volumes_[k].part_mm3 + volumes_[k].support_mm3;
             volume += laid;
             double line = options_.line_width_mm * plan_.layers[k].thickness_mm;
-            time += laid / line / print_speed_mm_s * (k == 0 ? 2 : 1) + layer_change_s; // the first layer goes at half speed
+            time += laid / line / print_speed_mm_s * (k == 0 ? 2 : 1) +
+                    layer_change_s; // the first layer goes at half speed
         }
         plan_.raft_layers = std::max(0, options_.raft_layers);
         if (plan_.raft_layers > 0) {
             Region foot = offset_region(unite_regions(part_[0], carried_[0]), raft_margin_mm);
-            double raft = region_area_mm2(foot) * options_.heights.layer_mm * plan_.raft_layers * 0.6; // open lines below
+            double raft =
+                region_area_mm2(foot) * options_.heights.layer_mm * plan_.raft_layers * 0.6; // open lines below
             volume += raft;
-            time += raft / (options_.line_width_mm * options_.heights.layer_mm) / print_speed_mm_s + layer_change_s * plan_.raft_layers;
+            time += raft / (options_.line_width_mm * options_.heights.layer_mm) / print_speed_mm_s +
+                    layer_change_s * plan_.raft_layers;
         }
         double filament_area = std::numbers::pi * options_.material.filament_mm * options_.material.filament_mm / 4;
         plan_.filament_mm = volume / filament_area;
@@ -141,7 +151,8 @@ class Planner {
 
 } // namespace
 
-Expected<LayerPlan> plan_layers(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options, const Task& task) {
+Expected<LayerPlan> plan_layers(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options,
+                                const Task& task) {
     return Planner(posed, supports, options, task).run();
 }
 

@@ -10,27 +10,27 @@ struct LayerOptions {
     LayerHeights heights;
     int walls = 3;
     double infill_percent = 15;
-    double line_width_mm = 0.45;  ///< a little wider than a 0.4 nozzle (common practice, no published source)
+    double line_width_mm = 0.45; ///< a little wider than a 0.4 nozzle (common practice, no published source)
     double overhang_limit_deg = 45;
-    double support_gap_mm = 0.2;  ///< a support this far below still carries
+    double support_gap_mm = 0.2; ///< a support this far below still carries
     int raft_layers = 0;
     MaterialCard material;
 };
 
 /// Material that starts in the air: nothing under it in the layer below.
 struct Island {
-    size_t layer = 0;      ///< from 0, raft not counted
-    double z_mm = 0;       ///< underside
+    size_t layer = 0; ///< from 0, raft not counted
+    double z_mm = 0;  ///< underside
     double area_mm2 = 0;
     Vec2 at = Vec2::Zero();
 };
 
 struct Layer {
-    double z_mm = 0;              ///< underside, above the bed (raft not counted)
+    double z_mm = 0; ///< underside, above the bed (raft not counted)
     double thickness_mm = 0;
     double area_mm2 = 0;
     double support_area_mm2 = 0;
-    double unsupported_mm2 = 0;   ///< beyond what the layer below carries at the overhang limit
+    double unsupported_mm2 = 0; ///< beyond what the layer below carries at the overhang limit
 };
 
 struct LayerPlan {
@@ -46,6 +46,7 @@ struct LayerPlan {
 
 /// The mesh stands as posed; its lowest point lies on the bed. `supports` may be empty. Fails on request, for an empty
 /// mesh and for more than 100,000 layers.
-Expected<LayerPlan> plan_layers(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options, const Task& task = {});
+Expected<LayerPlan> plan_layers(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options,
+                                const Task& task = {});
 
 } // namespace lp

@@ -16,7 +16,8 @@ Expected<Combined> on_meshes(Operation operation, const Body& first, const std::
     Body body = Body::from_mesh(std::move(*mesh));
     std::vector<double> volumes;
     for (const Body& other : others) volumes.push_back(mass_properties(other.mesh()).volume_mm3);
-    if (auto wrong = check_boolean_volume(operation, body.mass().volume_mm3, mass_properties(first.mesh()).volume_mm3, volumes))
+    if (auto wrong =
+            check_boolean_volume(operation, body.mass().volume_mm3, mass_properties(first.mesh()).volume_mm3, volumes))
         return tl::make_unexpected(*wrong);
     return Combined{body, note};
 }
@@ -42,15 +43,18 @@ Expected<Combined> combine(Operation operation, const Body& first, const std::ve
     if (result) {
         if (!changed_nothing(operation, *result, first, others)) return Combined{*result, {}};
         // A second opinion from the triangles: did the tool really only touch or miss?
-        auto second = on_meshes(operation, first, others, task, "done on triangles, because the exact result changed nothing");
+        auto second =
+            on_meshes(operation, first, others, task, "done on triangles, because the exact result changed nothing");
         if (!second) return Combined{*result, {}};
         double difference = std::fabs(second->body.mass().volume_mm3 - result->mass().volume_mm3);
         double faceting = tolerance::export_deflection_mm * 2 * (first.mass().area_mm2 + result->mass().area_mm2);
         if (difference <= faceting) return Combined{*result, {}};
         return second;
     }
-    if (result.error().sentence.rfind("Nothing is left", 0) == 0 || task.stopped()) return tl::make_unexpected(result.error());
-    auto second = on_meshes(operation, first, others, task, "done on triangles, because the exact way failed; the body is faceted from here");
+    if (result.error().sentence.rfind("Nothing is left", 0) == 0 || task.stopped())
+        return tl::make_unexpected(result.error());
+    auto second = on_meshes(operation, first, others, task,
+                            "done on triangles, because the exact way failed; the body is faceted from here");
     if (second) return second;
     return tl::make_unexpected(result.error());
 }

@@ -12,7 +12,8 @@ struct Combined {
 
 /// All operands in one go; the order of `others` does not change the result. Exact operands stay exact; when the
 /// kernel fails or its result cannot be right, the bodies are combined on triangles, and the note says so.
-Expected<Combined> combine(Operation operation, const Body& first, const std::vector<Body>& others, const Task& task = {});
+Expected<Combined> combine(Operation operation, const Body& first, const std::vector<Body>& others,
+                           const Task& task = {});
 
 /// On closed triangle meshes that do not pass through themselves; tags are carried from each facet's source.
 /// Corefinement (CGAL) with exact points; where the result would touch itself along edges, exact solids of the same

@@ -7,9 +7,9 @@
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Nef_polyhedron_3.h>
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
-#include <CGAL/Polygon_mesh_processing/polygon_soup_to_polygon_mesh.h>
 #include <CGAL/Polygon_mesh_processing/orient_polygon_soup.h>
 #include <CGAL/Polygon_mesh_processing/orientation.h>
+#include <CGAL/Polygon_mesh_processing/polygon_soup_to_polygon_mesh.h>
 #include <CGAL/Polygon_mesh_processing/triangulate_faces.h>
 #include <CGAL/Surface_mesh.h>
 #include <CGAL/boost/graph/convert_nef_polyhedron_to_polygon_mesh.h>
@@ -160,8 +160,10 @@ std::optional<TriMesh> corefine(Operation operation, const TriMesh& first, const
     auto po = pmp::parameters::vertex_point_map(out.map());
     bool done = false;
     if (operation == Operation::Join) done = pmp::corefine_and_compute_union(a->mesh, b->mesh, out.mesh, pa, pb, po);
-    if (operation == Operation::Cut) done = pmp::corefine_and_compute_difference(a->mesh, b->mesh, out.mesh, pa, pb, po);
-    if (operation == Operation::Common) done = pmp::corefine_and_compute_intersection(a->mesh, b->mesh, out.mesh, pa, pb, po);
+    if (operation == Operation::Cut)
+        done = pmp::corefine_and_compute_difference(a->mesh, b->mesh, out.mesh, pa, pb, po);
+    if (operation == Operation::Common)
+        done = pmp::corefine_and_compute_intersection(a->mesh, b->mesh, out.mesh, pa, pb, po);
     if (!done) return std::nullopt;
     return without_slivers(from_mesh(out.mesh, &out.tags));
 }
@@ -189,7 +191,8 @@ std::optional<TriMesh> by_exact_solids(Operation operation, const TriMesh& first
     std::vector<std::vector<size_t>> faces;
     CGAL::convert_nef_polyhedron_to_polygon_soup(result, points, faces, true);
     TriMesh mesh;
-    for (const auto& p : points) mesh.vertices.push_back({CGAL::to_double(p.x()), CGAL::to_double(p.y()), CGAL::to_double(p.z())});
+    for (const auto& p : points)
+        mesh.vertices.push_back({CGAL::to_double(p.x()), CGAL::to_double(p.y()), CGAL::to_double(p.z())});
     for (const auto& f : faces)
         if (f.size() == 3) mesh.triangles.push_back({uint32_t(f[0]), uint32_t(f[1]), uint32_t(f[2])});
     bool tagged = first.tags.size() == first.triangles.size() && second.tags.size() == second.triangles.size();
@@ -198,7 +201,8 @@ std::optional<TriMesh> by_exact_solids(Operation operation, const TriMesh& first
         for (size_t i = 0; i < mesh.triangles.size(); ++i) {
             Vec3 middle = (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3;
             auto in_a = near_a.closest(middle), in_b = near_b.closest(middle);
-            mesh.tags.push_back(in_a.distance_mm <= in_b.distance_mm ? first.tags[in_a.triangle] : second.tags[in_b.triangle]);
+            mesh.tags.push_back(in_a.distance_mm <= in_b.distance_mm ? first.tags[in_a.triangle]
+                                                                     : second.tags[in_b.triangle]);
         }
     }
     return without_slivers(std::move(mesh));
@@ -222,7 +226,8 @@ Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const 
         if (auto result = by_exact_solids(operation, first, second)) return *result;
     } catch (const std::exception&) {
     }
-    return problem(ProblemCode::Geometry, "These meshes could not be combined.", "Mend both first, or move one of them by 0.01 mm.");
+    return problem(ProblemCode::Geometry, "These meshes could not be combined.",
+                   "Mend both first, or move one of them by 0.01 mm.");
 }
 
 } // namespace

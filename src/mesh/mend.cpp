@@ -27,9 +27,12 @@ class Mender {
             const char* doing;
             void (Mender::*work)();
         };
-        const Stage stages[] = {{"Welding open edges", &Mender::weld_open_edges}, {"Parting crowded edges", &Mender::split_nonmanifold},
-                                {"Turning facets", &Mender::agree},               {"Filling holes", &Mender::fill_holes},
-                                {"Parting crowded corners", &Mender::split_pinches}, {"Turning shells outward", &Mender::turn_outward}};
+        const Stage stages[] = {{"Welding open edges", &Mender::weld_open_edges},
+                                {"Parting crowded edges", &Mender::split_nonmanifold},
+                                {"Turning facets", &Mender::agree},
+                                {"Filling holes", &Mender::fill_holes},
+                                {"Parting crowded corners", &Mender::split_pinches},
+                                {"Turning shells outward", &Mender::turn_outward}};
         double share = 0.2;
         for (const Stage& stage : stages) {
             if (task_.stopped()) return cancelled();
@@ -78,7 +81,8 @@ class Mender {
                     if (w > v && d <= options_.tolerance_mm) pairs.push_back({d, v, w});
                 }
             }
-        std::stable_sort(pairs.begin(), pairs.end(), [](const Pair& x, const Pair& y) { return x.distance < y.distance; });
+        std::stable_sort(pairs.begin(), pairs.end(),
+                         [](const Pair& x, const Pair& y) { return x.distance < y.distance; });
         std::vector<uint32_t> parent(mesh_.vertices.size());
         std::iota(parent.begin(), parent.end(), 0u);
         auto root = [&](uint32_t i) {
@@ -136,7 +140,8 @@ class Mender {
         std::vector<bool> on_crowded(mesh_.vertices.size(), false);
         for (const MeshEdge& e : topology.edges) {
             if (e.count == 2) {
-                for (uint32_t v : {e.a, e.b}) join(topology.half_edges[e.first].triangle, topology.half_edges[e.first + 1].triangle, v);
+                for (uint32_t v : {e.a, e.b})
+                    join(topology.half_edges[e.first].triangle, topology.half_edges[e.first + 1].triangle, v);
             } else if (e.count > 2) {
                 ++crowded;
                 on_crowded[e.a] = on_crowded[e.b] = true;
@@ -204,7 +209,8 @@ class Mender {
                         const Triangle& t = mesh_.triangles[triangle];
                         return root(3 * triangle + (t[0] == v ? 0 : t[1] == v ? 1 : 2));
                     };
-                    uint32_t a = corner(topology.half_edges[e.first].triangle), b = corner(topology.half_edges[h].triangle);
+                    uint32_t a = corner(topology.half_edges[e.first].triangle),
+                             b = corner(topology.half_edges[h].triangle);
                     if (a != b) parent[std::max(a, b)] = std::min(a, b);
                 }
         part_corners(root);
@@ -262,9 +268,9 @@ class Mender {
             blades.push_back({std::atan2(out.dot(y), out.dot(x)), half.triangle, half.forward});
         }
         std::sort(blades.begin(), blades.end(), [](const Blade& p, const Blade& q) { return p.angle < q.angle; });
-        // Behind a facet running from a to b lies its material, towards smaller angles. An even number is paired with the
-        // nearest facet running back there: each pair bounds a wedge of material. An odd number has a sheet standing in
-        // the material: the farthest is taken, so that the sheet is what stays alone.
+        // Behind a facet running from a to b lies its material, towards smaller angles. An even number is paired with
+        // the nearest facet running back there: each pair bounds a wedge of material. An odd number has a sheet
+        // standing in the material: the farthest is taken, so that the sheet is what stays alone.
         bool odd = blades.size() % 2 == 1;
         std::vector<std::pair<uint32_t, uint32_t>> pairs;
         size_t n = blades.size();
@@ -281,7 +287,8 @@ class Mender {
         std::vector<uint32_t> forward, backward;
         for (const Blade& blade : blades)
             if (!blade.used) (blade.forward ? forward : backward).push_back(blade.triangle);
-        for (size_t i = 0; i < std::min(forward.size(), backward.size()); ++i) pairs.push_back({forward[i], backward[i]});
+        for (size_t i = 0; i < std::min(forward.size(), backward.size()); ++i)
+            pairs.push_back({forward[i], backward[i]});
         return pairs;
     }
 
@@ -311,7 +318,8 @@ class Mender {
                 continue;
             }
             for (const Triangle& t : patch) mesh_.triangles.push_back({loop[t[0]], loop[t[1]], loop[t[2]]});
-            if (tagged) mesh_.tags.resize(mesh_.triangles.size(), intern_tag({0, FaceRole::Orphan, uint32_t(filled), 0, 0}));
+            if (tagged)
+                mesh_.tags.resize(mesh_.triangles.size(), intern_tag({0, FaceRole::Orphan, uint32_t(filled), 0, 0}));
             ++filled;
         }
         cure("fill_hole", filled, "filled", filled == 1 ? "hole" : "holes");

@@ -12,14 +12,15 @@ struct MendOptions {
 
 /// One kind of cure and how often it was needed.
 struct Cure {
-    std::string kind; ///< drop_nonfinite, drop_degenerate, drop_duplicate, weld, split_nonmanifold, turn, turn_outward, fill_hole
+    std::string kind; ///< drop_nonfinite, drop_degenerate, drop_duplicate, weld, split_nonmanifold, turn, turn_outward,
+                      ///< fill_hole
     size_t count = 0;
     std::string says;
 };
 
 struct Mended {
     TriMesh mesh;
-    std::vector<Cure> cures;   ///< only those that did something, in the order they were done
+    std::vector<Cure> cures;    ///< only those that did something, in the order they were done
     double largest_move_mm = 0; ///< of any vertex
     size_t holes_left = 0;      ///< that could not be filled
 };

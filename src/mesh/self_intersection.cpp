@@ -13,7 +13,9 @@ using Box = CGAL::Box_intersection_d::Box_with_info_d<double, 3, uint32_t>;
 
 struct Stop {};
 
-Point point(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+Point point(const Vec3& v) {
+    return {v.x(), v.y(), v.z()};
+}
 
 /// Do two triangles meet in more than what they share? Corners in `shared` places, given first.
 bool pass_through(const TriMesh& mesh, uint32_t s, uint32_t t) {
@@ -23,7 +25,9 @@ bool pass_through(const TriMesh& mesh, uint32_t s, uint32_t t) {
         for (int j = 0; j < 3; ++j)
             if (a[i] == b[j]) ai[shared] = i, bi[shared] = j, ++shared;
     auto p = [&](const Triangle& x, int k) { return point(mesh.vertices[x[k % 3]]); };
-    if (shared == 0) return CGAL::do_intersect(Kernel::Triangle_3(p(a, 0), p(a, 1), p(a, 2)), Kernel::Triangle_3(p(b, 0), p(b, 1), p(b, 2)));
+    if (shared == 0)
+        return CGAL::do_intersect(Kernel::Triangle_3(p(a, 0), p(a, 1), p(a, 2)),
+                                  Kernel::Triangle_3(p(b, 0), p(b, 1), p(b, 2)));
     if (shared == 1) {
         // Only the side opposite the shared corner can pass through the other facet.
         Kernel::Segment_3 sa(p(a, ai[0] + 1), p(a, ai[0] + 2)), sb(p(b, bi[0] + 1), p(b, bi[0] + 2));
@@ -47,7 +51,8 @@ std::vector<std::pair<uint32_t, uint32_t>> intersecting_pairs(const TriMesh& mes
     for (uint32_t i = 0; i < mesh.triangles.size(); ++i) {
         Box3 box;
         for (int k = 0; k < 3; ++k) box.extend(mesh.corner(i, k));
-        boxes.emplace_back(CGAL::Bbox_3(box.min().x(), box.min().y(), box.min().z(), box.max().x(), box.max().y(), box.max().z()), i);
+        boxes.emplace_back(
+            CGAL::Bbox_3(box.min().x(), box.min().y(), box.min().z(), box.max().x(), box.max().y(), box.max().z()), i);
     }
     std::vector<std::pair<uint32_t, uint32_t>> pairs;
     size_t looked = 0;

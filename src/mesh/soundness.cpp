@@ -17,7 +17,9 @@ bool is_degenerate(const TriMesh& mesh, size_t i) {
     return mesh.area_vector(i).norm() <= 2e-12 * longest;
 }
 
-Vec3 middle(const TriMesh& mesh, size_t i) { return (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3; }
+Vec3 middle(const TriMesh& mesh, size_t i) {
+    return (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3;
+}
 
 void note(Fault& fault, const Vec3& where) {
     if (fault.count++ == 0) fault.where = where;
@@ -84,13 +86,16 @@ void check_edges(Soundness& result) {
     for (const MeshEdge& edge : result.topology.edges) {
         Vec3 at = (result.kept.vertices[edge.a] + result.kept.vertices[edge.b]) / 2;
         odd = odd || edge.count % 2 == 1;
-        if (edge.count == 1) note(result.open_edges, at);
-        else if (edge.count > 2) note(result.nonmanifold_edges, at);
+        if (edge.count == 1)
+            note(result.open_edges, at);
+        else if (edge.count > 2)
+            note(result.nonmanifold_edges, at);
         else if (result.topology.half_edges[edge.first].forward == result.topology.half_edges[edge.first + 1].forward)
             note(result.inconsistent_edges, at);
     }
     result.closed = !odd && !result.kept.empty();
-    for (uint32_t v : pinched_vertices(result.kept, result.topology)) note(result.nonmanifold_vertices, result.kept.vertices[v]);
+    for (uint32_t v : pinched_vertices(result.kept, result.topology))
+        note(result.nonmanifold_vertices, result.kept.vertices[v]);
     size_t largest = 0;
     if (result.open_edges)
         for (const auto& loop : boundary_loops(result.kept, result.topology)) {
@@ -150,7 +155,8 @@ void check_shells(Soundness& result, const Task& task) {
         uint32_t s = topology.shell_of[i];
         ++total[s];
         count[s] += turned[i];
-        Vec3 a = result.kept.corner(i, 0) - base[s], b = result.kept.corner(i, 1) - base[s], c = result.kept.corner(i, 2) - base[s];
+        Vec3 a = result.kept.corner(i, 0) - base[s], b = result.kept.corner(i, 1) - base[s],
+             c = result.kept.corner(i, 2) - base[s];
         volume[s] += a.dot(b.cross(c)) * (turned[i] ? -1 : 1);
     }
     std::vector<bool> other_side(topology.shells, false);
@@ -164,16 +170,47 @@ void check_shells(Soundness& result, const Task& task) {
         if (!closed[s] || !consistent[s]) continue;
         double its = mass_properties(shells[s]).volume_mm3;
         if (result.depth[s] == 0 && its < 0) result.inside_out = true;
-        // At an odd depth there is material all round: facing inward it bounds a void, facing outward it bounds nothing.
+        // At an odd depth there is material all round: facing inward it bounds a void, facing outward it bounds
+        // nothing.
         if (result.depth[s] % 2 == 1) note(its < 0 ? result.cavities : result.inner_shells, middle(shells[s], 0));
     }
 }
 
 } // namespace
 
+std::vector<TriMesh> separate_bodies(const Soundness& sound) {
+    std::vector<TriMesh> shells = extract_shells(sound.kept, sound.topology);
+    std::vector<bool> is_void(shells.size(), false);
+    for (size_t i = 0; i < shells.size(); ++i)
+        is_void[i] = sound.depth[i] % 2 == 1 && mass_properties(shells[i]).volume_mm3 < 0;
+    std::vector<TriMesh> bodies;
+    std::vector<size_t> shell_of_body;
+    for (size_t i = 0; i < shells.size(); ++i)
+        if (!is_void[i]) {
+            bodies.push_back(shells[i]);
+            shell_of_body.push_back(i);
+        }
+    for (size_t i = 0; i < shells.size(); ++i) {
+        if (!is_void[i]) continue;
+        // Its owner is the deepest shell around it.
+        Box3 box = bounding_box(shells[i]);
+        size_t owner = bodies.size();
+        for (size_t b = 0; b < bodies.size(); ++b) {
+            size_t s = shell_of_body[b];
+            if (sound.depth[s] != sound.depth[i] - 1 || !bounding_box(shells[s]).contains(box)) continue;
+            if (DistanceTree(shells[s]).inside(shells[i].vertices[0])) owner = b;
+        }
+        if (owner < bodies.size())
+            append(bodies[owner], shells[i]);
+        else
+            bodies.push_back(shells[i]);
+    }
+    return bodies;
+}
+
 bool Soundness::sound() const {
-    return closed && !nonfinite && !degenerate && !duplicate && !open_edges && !nonmanifold_edges && !nonmanifold_vertices &&
-           !inconsistent_edges && !flipped && !inside_out && !inner_shells &&
+    return closed && !nonfinite && !degenerate && !duplicate && !open_edges && !nonmanifold_edges &&
+           !nonmanifold_vertices && !inconsistent_edges && !flipped && !inside_out && !inner_shells &&
            !(self_intersecting && self_intersecting->count) && !(overlapping_shells && overlapping_shells->count);
 }
 

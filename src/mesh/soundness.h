@@ -44,6 +44,10 @@ struct SoundnessOptions {
 
 Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options = {}, const Task& task = {});
 
+/// The separate things in a mesh: every shell, with the voids inside it. A ball in a closed socket is two bodies: the
+/// socket with its void, and the ball.
+std::vector<TriMesh> separate_bodies(const Soundness& sound);
+
 /// Pairs of triangles of a welded mesh that pass through each other or lie on each other; neighbours that only share
 /// an edge or a corner do not count. Exact predicates (CGAL).
 std::vector<std::pair<uint32_t, uint32_t>> intersecting_pairs(const TriMesh& mesh, const Task& task = {});

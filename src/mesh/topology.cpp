@@ -50,9 +50,8 @@ Topology build_topology(const TriMesh& mesh) {
         for (const Raw& r : raw) sorted[next[r.key >> 32]++] = r;
     }
     for (size_t v = 0; v + 1 < start.size(); ++v)
-        std::sort(sorted.begin() + start[v], sorted.begin() + start[v + 1], [](const Raw& x, const Raw& y) {
-            return x.key != y.key ? x.key < y.key : x.triangle < y.triangle;
-        });
+        std::sort(sorted.begin() + start[v], sorted.begin() + start[v + 1],
+                  [](const Raw& x, const Raw& y) { return x.key != y.key ? x.key < y.key : x.triangle < y.triangle; });
     Topology result;
     result.edges.reserve(raw.size() / 2 + 1);
     result.half_edges.reserve(raw.size());
@@ -204,7 +203,8 @@ std::vector<TriMesh> extract_shells(const TriMesh& mesh, const Topology& topolog
     // Sorted by shell, so that one vertex map serves all of them in turn.
     std::vector<uint32_t> order(mesh.triangles.size());
     std::iota(order.begin(), order.end(), 0u);
-    std::stable_sort(order.begin(), order.end(), [&](uint32_t a, uint32_t b) { return topology.shell_of[a] < topology.shell_of[b]; });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](uint32_t a, uint32_t b) { return topology.shell_of[a] < topology.shell_of[b]; });
     std::vector<uint32_t> map(mesh.vertices.size(), ~0u), owner(mesh.vertices.size(), ~0u);
     for (uint32_t i : order) {
         uint32_t shell = topology.shell_of[i];

@@ -112,8 +112,10 @@ std::vector<ContactResult> Analyser::contacts(const Evaluation& evaluation, cons
         contact.gap = known->second;
         std::optional<double> wanted;
         if (contact.wanted) wanted = contact.wanted->gap_mm;
-        if (contact.gap) contact.state = judge_gap(*contact.gap, wanted);
-        else if (wanted) contact.state = FitState::Slack;
+        if (contact.gap)
+            contact.state = judge_gap(*contact.gap, wanted);
+        else if (wanted)
+            contact.state = FitState::Slack;
     };
     auto add = [&](const std::string& a, const std::string& b, uint64_t step, const std::string& fit) {
         PartPtr pa = project.part_named(a), pb = project.part_named(b);
@@ -181,8 +183,10 @@ Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& t
             }
             auto plan = plan_layers(*fresh->posed, fresh->supports.mesh, layer_options(project, part), task);
             if (task.stopped()) return cancelled();
-            if (plan) fresh->plan = std::move(*plan);
-            else fresh->plan_problem = plan.error().text();
+            if (plan)
+                fresh->plan = std::move(*plan);
+            else
+                fresh->plan_problem = plan.error().text();
             analysis = fresh;
         }
         kept[key] = analysis;

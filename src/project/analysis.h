@@ -9,10 +9,10 @@ namespace lp {
 
 /// A contact: made by a cut_with step, wanted by the project, or found because two parts come near each other.
 struct ContactResult {
-    std::string a, b;       ///< names: what goes in, and what it goes into
+    std::string a, b; ///< names: what goes in, and what it goes into
     uint64_t part_a = 0, part_b = 0;
-    uint64_t step = 0;      ///< the cut_with step of part_b; 0 for others
-    std::string fit;        ///< as typed; empty when unset
+    uint64_t step = 0; ///< the cut_with step of part_b; 0 for others
+    std::string fit;   ///< as typed; empty when unset
     std::optional<ResolvedFit> wanted;
     std::optional<GapMeasure> gap; ///< none when the bodies are farther apart than looked for
     FitState state = FitState::Unset;
@@ -20,11 +20,11 @@ struct ContactResult {
 
 struct PartAnalysis {
     uint64_t part = 0;
-    uint64_t key = 0;       ///< of the geometry, pose and cards it was made for
+    uint64_t key = 0; ///< of the geometry, pose and cards it was made for
     Transform pose = Transform::Identity();
-    std::string pose_note;  ///< when the face it was laid on is lost
+    std::string pose_note; ///< when the face it was laid on is lost
     std::shared_ptr<const TriMesh> posed;
-    Inspection inspection;  ///< as posed
+    Inspection inspection; ///< as posed
     Supports supports;
     std::optional<LayerPlan> plan;
     std::string plan_problem;
@@ -39,7 +39,8 @@ struct Analysis {
 };
 
 /// Where the bodies of a part go on the bed.
-Transform pose_of_part(const Part& part, const PartResult& result, const ParameterValues& values, std::string* note = nullptr);
+Transform pose_of_part(const Part& part, const PartResult& result, const ParameterValues& values,
+                       std::string* note = nullptr);
 LayerOptions layer_options(const Project& project, const Part& part);
 
 /// Reuses what did not change since last time; one at a time.
@@ -51,9 +52,9 @@ class Analyser {
 
   private:
     std::shared_ptr<const MeasuredBody> measured(const PartResult& part);
-    std::map<uint64_t, std::shared_ptr<const MeasuredBody>> measured_;  // by geometry key
-    std::map<uint64_t, std::shared_ptr<const PartAnalysis>> parts_;     // by analysis key
-    std::map<uint64_t, std::optional<GapMeasure>> gaps_;                // by both keys and the step
+    std::map<uint64_t, std::shared_ptr<const MeasuredBody>> measured_; // by geometry key
+    std::map<uint64_t, std::shared_ptr<const PartAnalysis>> parts_;    // by analysis key
+    std::map<uint64_t, std::optional<GapMeasure>> gaps_;               // by both keys and the step
 };
 
 /// Distance below which two parts without a wanted fit are listed.

@@ -12,7 +12,9 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 namespace {
 
-std::string quoted(const fs::path& path) { return "\"" + path.filename().string() + "\""; }
+std::string quoted(const fs::path& path) {
+    return "\"" + path.filename().string() + "\"";
+}
 
 /// An import's name must stay inside imports/.
 bool safe_name(const std::string& name) {
@@ -28,7 +30,9 @@ using ZipPtr = std::unique_ptr<zip_t, ZipCloser>;
 Expected<std::string> read_entry(zip_t* archive, const std::string& name) {
     zip_stat_t stat;
     zip_stat_init(&stat);
-    if (zip_stat(archive, name.c_str(), 0, &stat) != 0) return problem(ProblemCode::File, "There is no " + name + " in it.", "It may be cut off; look for its backup (.loosepeg~).");
+    if (zip_stat(archive, name.c_str(), 0, &stat) != 0)
+        return problem(ProblemCode::File, "There is no " + name + " in it.",
+                       "It may be cut off; look for its backup (.loosepeg~).");
     if (!(stat.valid & ZIP_STAT_SIZE) || stat.size > largest_file_bytes)
         return problem(ProblemCode::File, name + " in it claims to be larger than 2 GB.", "This is no project file.");
     zip_file_t* file = zip_fopen(archive, name.c_str(), 0);
@@ -42,7 +46,8 @@ Expected<std::string> read_entry(zip_t* archive, const std::string& name) {
         if (bytes.size() > stat.size) break;
     }
     zip_fclose(file);
-    if (got < 0 || bytes.size() != stat.size) return problem(ProblemCode::File, name + " in it is damaged.", "Look for its backup (.loosepeg~).");
+    if (got < 0 || bytes.size() != stat.size)
+        return problem(ProblemCode::File, name + " in it is damaged.", "Look for its backup (.loosepeg~).");
     return bytes;
 }
 
@@ -96,14 +101,17 @@ Expected<std::string> pack_history(const History& history, const std::string& pr
     for (const HistoryEntry& entry : history.entries()) {
         json its = project_to_json(*entry.project);
         json item{{"sentence", entry.sentence}};
-        if (before.is_null()) item["project"] = its;
-        else item["change"] = json::diff(before, its);
+        if (before.is_null())
+            item["project"] = its;
+        else
+            item["change"] = json::diff(before, its);
         before = std::move(its);
         entries.push_back(std::move(item));
     }
     json history_json{{"entries", entries}, {"at", history.position()}};
     if (more.is_object()) history_json.update(more);
-    std::vector<std::pair<std::string, std::string>> files{{"project.json", project.dump(1)}, {"history.json", history_json.dump()}};
+    std::vector<std::pair<std::string, std::string>> files{{"project.json", project.dump(1)},
+                                                           {"history.json", history_json.dump()}};
     std::map<std::string, std::shared_ptr<const std::string>> imports;
     for (const HistoryEntry& entry : history.entries())
         for (const auto& [name, bytes] : entry.project->imports)
@@ -125,11 +133,15 @@ Expected<Opened> open_bare(const fs::path& path, const std::string& text) {
     opened.bare = true;
     std::map<std::string, std::shared_ptr<const std::string>> files;
     for (const auto& [name, bytes] : project->imports) {
-        if (!safe_name(name)) return problem(ProblemCode::File, "The import \"" + name + "\" names a place outside the project.", "Put the file beside project.json.");
+        if (!safe_name(name))
+            return problem(ProblemCode::File, "The import \"" + name + "\" names a place outside the project.",
+                           "Put the file beside project.json.");
         fs::path beside = path.parent_path() / name, below = path.parent_path() / "imports" / name;
         auto contents = read_file(fs::exists(below) ? below : beside);
-        if (contents) files[name] = std::make_shared<const std::string>(std::move(*contents));
-        else opened.notes.push_back(contents.error().text());
+        if (contents)
+            files[name] = std::make_shared<const std::string>(std::move(*contents));
+        else
+            opened.notes.push_back(contents.error().text());
     }
     attach_imports(*project, files);
     opened.history = History(std::make_shared<const Project>(std::move(*project)));
@@ -137,7 +149,8 @@ Expected<Opened> open_bare(const fs::path& path, const std::string& text) {
 }
 
 /// The history is a comfort: a damaged one is dropped with a note, never the project with it.
-std::optional<History> read_history(zip_t* archive, const Project& now, const std::map<std::string, std::shared_ptr<const std::string>>& files) {
+std::optional<History> read_history(zip_t* archive, const Project& now,
+                                    const std::map<std::string, std::shared_ptr<const std::string>>& files) {
     auto text = read_entry(archive, "history.json");
     if (!text) return std::nullopt;
     try {
@@ -169,7 +182,8 @@ Expected<Opened> open_zip(const fs::path& path, const std::string& bytes) {
     ZipPtr archive(source ? zip_open_from_source(source, ZIP_RDONLY | ZIP_CHECKCONS, &error) : nullptr);
     if (!archive) {
         if (source) zip_source_free(source);
-        return problem(ProblemCode::File, quoted(path) + " is damaged or cut off.", "Look for its backup (" + path.filename().string() + "~).");
+        return problem(ProblemCode::File, quoted(path) + " is damaged or cut off.",
+                       "Look for its backup (" + path.filename().string() + "~).");
     }
     auto text = read_entry(archive.get(), "project.json");
     if (!text) return tl::make_unexpected(text.error());
@@ -188,14 +202,17 @@ Expected<Opened> open_zip(const fs::path& path, const std::string& bytes) {
             continue;
         }
         total += contents->size();
-        if (total > largest_file_bytes) return problem(ProblemCode::File, quoted(path) + " unpacks to more than 2 GB.", "This is no project file.");
+        if (total > largest_file_bytes)
+            return problem(ProblemCode::File, quoted(path) + " unpacks to more than 2 GB.", "This is no project file.");
         files[entry.substr(8)] = std::make_shared<const std::string>(std::move(*contents));
     }
     attach_imports(*project, files);
     for (const auto& [name, contents] : project->imports)
         if (!contents) opened.notes.push_back("The file \"" + name + "\" is missing in the project.");
-    if (auto history = read_history(archive.get(), *project, files)) opened.history = std::move(*history);
-    else opened.history = History(std::make_shared<const Project>(std::move(*project)));
+    if (auto history = read_history(archive.get(), *project, files))
+        opened.history = std::move(*history);
+    else
+        opened.history = History(std::make_shared<const Project>(std::move(*project)));
     return opened;
 }
 
@@ -203,10 +220,13 @@ Expected<Opened> open_zip(const fs::path& path, const std::string& bytes) {
 
 Expected<std::string> read_file(const fs::path& path) {
     std::error_code error;
-    if (fs::is_directory(path, error)) return problem(ProblemCode::File, quoted(path) + " is a folder.", "Choose a file in it.");
-    if (!fs::exists(path, error)) return problem(ProblemCode::File, quoted(path) + " is not there.", "Check the name and the folder.");
+    if (fs::is_directory(path, error))
+        return problem(ProblemCode::File, quoted(path) + " is a folder.", "Choose a file in it.");
+    if (!fs::exists(path, error))
+        return problem(ProblemCode::File, quoted(path) + " is not there.", "Check the name and the folder.");
     auto size = fs::file_size(path, error);
-    if (!error && size > largest_file_bytes) return problem(ProblemCode::File, quoted(path) + " is larger than 2 GB.", "Simplify it first.");
+    if (!error && size > largest_file_bytes)
+        return problem(ProblemCode::File, quoted(path) + " is larger than 2 GB.", "Simplify it first.");
     std::ifstream file(path, std::ios::binary);
     if (!file) return problem(ProblemCode::File, quoted(path) + " cannot be opened.", "Check that you may read it.");
     std::string bytes;
@@ -214,9 +234,12 @@ Expected<std::string> read_file(const fs::path& path) {
     char block[1 << 16];
     while (file.read(block, sizeof block) || file.gcount() > 0) {
         bytes.append(block, size_t(file.gcount()));
-        if (bytes.size() > largest_file_bytes) return problem(ProblemCode::File, quoted(path) + " does not end.", "Choose a plain file.");
+        if (bytes.size() > largest_file_bytes)
+            return problem(ProblemCode::File, quoted(path) + " does not end.", "Choose a plain file.");
     }
-    if (file.bad()) return problem(ProblemCode::File, quoted(path) + " stops being readable part-way.", "Copy it to this machine first.");
+    if (file.bad())
+        return problem(ProblemCode::File, quoted(path) + " stops being readable part-way.",
+                       "Copy it to this machine first.");
     return bytes;
 }
 
@@ -225,7 +248,11 @@ std::optional<Problem> write_file_safely(const fs::path& path, const std::string
     beside += ".part" + std::to_string(getpid());
     auto fail = [&](const std::string& why) {
         ::unlink(beside.c_str());
-        return Problem{ProblemCode::File, quoted(path) + " could not be written" + why + ".", "Check the folder and the room on the disk.", {}, {}};
+        return Problem{ProblemCode::File,
+                       quoted(path) + " could not be written" + why + ".",
+                       "Check the folder and the room on the disk.",
+                       {},
+                       {}};
     };
     int file = ::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
     if (file < 0) return fail("");
@@ -262,14 +289,18 @@ std::optional<Problem> save_project(const fs::path& path, const History& history
 Expected<Opened> open_project(const fs::path& path) {
     auto bytes = read_file(path);
     if (!bytes) return tl::make_unexpected(bytes.error());
-    if (bytes->empty()) return problem(ProblemCode::File, quoted(path) + " is empty.", "Look for its backup (" + path.filename().string() + "~).");
+    if (bytes->empty())
+        return problem(ProblemCode::File, quoted(path) + " is empty.",
+                       "Look for its backup (" + path.filename().string() + "~).");
     if (bytes->rfind("PK", 0) == 0) return open_zip(path, *bytes);
     size_t first = bytes->find_first_not_of(" \t\r\n\xEF\xBB\xBF");
     if (first != std::string::npos && (*bytes)[first] == '{') return open_bare(path, *bytes);
-    return problem(ProblemCode::File, quoted(path) + " is no Loose Peg project.", "Open a .loosepeg file or a project.json; meshes are brought in.");
+    return problem(ProblemCode::File, quoted(path) + " is no Loose Peg project.",
+                   "Open a .loosepeg file or a project.json; meshes are brought in.");
 }
 
-Autosave::Autosave(fs::path directory) : directory_(std::move(directory)), file_(directory_ / ("autosave-" + std::to_string(getpid()) + ".loosepeg")) {}
+Autosave::Autosave(fs::path directory)
+    : directory_(std::move(directory)), file_(directory_ / ("autosave-" + std::to_string(getpid()) + ".loosepeg")) {}
 
 fs::path Autosave::state_directory() {
     if (const char* state = std::getenv("XDG_STATE_HOME"); state && *state == '/') return fs::path(state) / "loose-peg";
@@ -295,7 +326,8 @@ std::vector<Autosave::Left> Autosave::left_behind() const {
     std::error_code error;
     for (const auto& entry : fs::directory_iterator(directory_, error)) {
         std::string name = entry.path().filename().string();
-        if (name.rfind("autosave-", 0) != 0 || entry.path().extension() != ".loosepeg" || entry.path() == file_) continue;
+        if (name.rfind("autosave-", 0) != 0 || entry.path().extension() != ".loosepeg" || entry.path() == file_)
+            continue;
         long pid = std::atol(name.c_str() + 9);
         if (pid > 0 && ::kill(pid_t(pid), 0) == 0) continue; // that window still runs
         Left left{entry.path(), {}, {}};

@@ -14,12 +14,13 @@ Expected<std::string> read_file(const std::filesystem::path& path);
 std::optional<Problem> write_file_safely(const std::filesystem::path& path, const std::string& bytes);
 
 /// Saves with the history. The file that was there becomes "NAME.loosepeg~".
-std::optional<Problem> save_project(const std::filesystem::path& path, const History& history, const std::string& preview_png = {});
+std::optional<Problem> save_project(const std::filesystem::path& path, const History& history,
+                                    const std::string& preview_png = {});
 
 struct Opened {
     History history;
-    bool bare = false;               ///< a project.json with its imports beside it
-    std::vector<std::string> notes;  ///< imports that are missing and the like
+    bool bare = false;              ///< a project.json with its imports beside it
+    std::vector<std::string> notes; ///< imports that are missing and the like
 };
 /// Opens a .loosepeg file or a bare project.json; which it is, is seen from the contents.
 Expected<Opened> open_project(const std::filesystem::path& path);

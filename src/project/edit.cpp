@@ -5,7 +5,9 @@
 namespace lp {
 namespace {
 
-Problem missing(const std::string& what) { return {ProblemCode::Missing, what + " is not there any more.", "Choose it again.", {}, {}}; }
+Problem missing(const std::string& what) {
+    return {ProblemCode::Missing, what + " is not there any more.", "Choose it again.", {}, {}};
+}
 
 /// Applies one edit after the other to a working copy.
 class Applier {
@@ -51,8 +53,12 @@ class Applier {
             auto value = evaluate_expression(text, quantity_of(field.kind), *numbers);
             if (!value) return fail(value.error());
             if (field.low < field.high && (*value < field.low || *value > field.high))
-                fail({ProblemCode::Range, format_quantity(*value, quantity_of(field.kind), 6) + " is outside what is possible here.",
-                      "Use " + format_quantity(field.low, quantity_of(field.kind)) + " to " + format_quantity(field.high, quantity_of(field.kind)) + ".", {}, {}});
+                fail({ProblemCode::Range,
+                      format_quantity(*value, quantity_of(field.kind), 6) + " is outside what is possible here.",
+                      "Use " + format_quantity(field.low, quantity_of(field.kind)) + " to " +
+                          format_quantity(field.high, quantity_of(field.kind)) + ".",
+                      {},
+                      {}});
         } else if (field.kind == FieldKind::Choice) {
             if (std::find(field.choices.begin(), field.choices.end(), text) == field.choices.end()) {
                 std::string all;
@@ -65,7 +71,12 @@ class Applier {
             auto resolved = resolve_fit_field(project_, text, tool == step.fields.end() ? "" : tool->second, *numbers);
             if (!resolved) fail(resolved.error());
         } else if (field.kind == FieldKind::Part) {
-            if (!project_.part_named(text)) fail({ProblemCode::Missing, "There is no part called \"" + text + "\".", "Choose one of the shelf.", {}, {}});
+            if (!project_.part_named(text))
+                fail({ProblemCode::Missing,
+                      "There is no part called \"" + text + "\".",
+                      "Choose one of the shelf.",
+                      {},
+                      {}});
         }
     }
 
@@ -84,9 +95,11 @@ class Applier {
 
     void on(const SetParameter& e) {
         if (auto wrong = check_parameter_name(e.name)) return fail(*wrong);
-        auto found = std::find_if(project_.parameters.begin(), project_.parameters.end(), [&](const Parameter& p) { return p.name == e.name; });
+        auto found = std::find_if(project_.parameters.begin(), project_.parameters.end(),
+                                  [&](const Parameter& p) { return p.name == e.name; });
         if (found == project_.parameters.end()) {
-            project_.parameters.push_back({e.name, e.expression, e.kind.value_or(QuantityKind::Length), e.note.value_or("")});
+            project_.parameters.push_back(
+                {e.name, e.expression, e.kind.value_or(QuantityKind::Length), e.note.value_or("")});
         } else {
             found->expression = e.expression;
             if (e.kind) found->kind = *e.kind;
@@ -100,7 +113,12 @@ class Applier {
         if (e.from == e.to) return;
         if (auto wrong = check_parameter_name(e.to)) return fail(*wrong);
         for (const Parameter& p : project_.parameters)
-            if (p.name == e.to) return fail({ProblemCode::Wording, "There is already a number called \"" + e.to + "\".", "Choose another name.", {}, {}});
+            if (p.name == e.to)
+                return fail({ProblemCode::Wording,
+                             "There is already a number called \"" + e.to + "\".",
+                             "Choose another name.",
+                             {},
+                             {}});
         for (Parameter& p : project_.parameters) {
             p.expression = rename_in_expression(p.expression, e.from, e.to);
             if (p.name == e.from) p.name = e.to;
@@ -110,7 +128,8 @@ class Applier {
             for (Step& step : next->steps)
                 if (const StepKind* kind = find_step_kind(step.kind))
                     for (auto& [name, text] : step.fields)
-                        if (const StepField* field = kind->field(name); field && (is_quantity(field->kind) || field->kind == FieldKind::Fit))
+                        if (const StepField* field = kind->field(name);
+                            field && (is_quantity(field->kind) || field->kind == FieldKind::Fit))
                             text = rename_in_expression(text, e.from, e.to);
             if (!(*next == *part)) part = next;
         }
@@ -122,9 +141,14 @@ class Applier {
         if (!uses.empty()) {
             std::string where;
             for (const std::string& use : uses) where += (where.empty() ? "" : "; ") + use;
-            return fail({ProblemCode::Range, e.name + " is in use: " + where + ".", "Give those another number first.", {}, {}});
+            return fail({ProblemCode::Range,
+                         e.name + " is in use: " + where + ".",
+                         "Give those another number first.",
+                         {},
+                         {}});
         }
-        auto gone = std::remove_if(project_.parameters.begin(), project_.parameters.end(), [&](const Parameter& p) { return p.name == e.name; });
+        auto gone = std::remove_if(project_.parameters.begin(), project_.parameters.end(),
+                                   [&](const Parameter& p) { return p.name == e.name; });
         if (gone == project_.parameters.end()) return fail(missing("That number"));
         project_.parameters.erase(gone, project_.parameters.end());
         sentence_ = "Removed " + e.name;
@@ -179,7 +203,8 @@ class Applier {
 
     void on(const AddPart& e) {
         Part part = e.part;
-        if (part.name.empty() || project_.part_named(part.name)) part.name = free_part_name(project_, part.name.empty() ? "Part" : part.name);
+        if (part.name.empty() || project_.part_named(part.name))
+            part.name = free_part_name(project_, part.name.empty() ? "Part" : part.name);
         if (part.id == 0) part.id = project_.next_id++;
         for (Step& step : part.steps) {
             if (step.id == 0) step.id = project_.next_id++;
@@ -195,10 +220,16 @@ class Applier {
         if (!gone) return fail(missing("That part"));
         for (const PartPtr& part : project_.parts)
             for (size_t i = 0; i < part->steps.size(); ++i)
-                if (auto tool = part->steps[i].fields.find("tool"); part->id != e.part && tool != part->steps[i].fields.end() && tool->second == gone->name)
-                    return fail({ProblemCode::Range, gone->name + " is in use: " + part->name + ", step " + std::to_string(i + 1) + ".", "Remove that step first.", {}, {}});
+                if (auto tool = part->steps[i].fields.find("tool");
+                    part->id != e.part && tool != part->steps[i].fields.end() && tool->second == gone->name)
+                    return fail({ProblemCode::Range,
+                                 gone->name + " is in use: " + part->name + ", step " + std::to_string(i + 1) + ".",
+                                 "Remove that step first.",
+                                 {},
+                                 {}});
         sentence_ = "Removed " + gone->name;
-        std::erase_if(project_.contacts, [&](const WantedContact& c) { return c.a == gone->name || c.b == gone->name; });
+        std::erase_if(project_.contacts,
+                      [&](const WantedContact& c) { return c.a == gone->name || c.b == gone->name; });
         std::erase(project_.parts, gone);
     }
 
@@ -209,14 +240,21 @@ class Applier {
         name.erase(0, name.find_first_not_of(' '));
         name.erase(name.find_last_not_of(' ') + 1);
         if (name == renamed->name) return;
-        if (name.empty() || name.size() > 80) return fail({ProblemCode::Wording, "A part needs a name of 1 to 80 letters.", "Type one.", {}, {}});
-        if (project_.part_named(name)) return fail({ProblemCode::Wording, "There is already a part called \"" + name + "\".", "Choose another name.", {}, {}});
+        if (name.empty() || name.size() > 80)
+            return fail({ProblemCode::Wording, "A part needs a name of 1 to 80 letters.", "Type one.", {}, {}});
+        if (project_.part_named(name))
+            return fail({ProblemCode::Wording,
+                         "There is already a part called \"" + name + "\".",
+                         "Choose another name.",
+                         {},
+                         {}});
         std::string old = renamed->name;
         for (PartPtr& part : project_.parts) {
             auto next = std::make_shared<Part>(*part);
             if (part->id == e.part) next->name = name;
             for (Step& step : next->steps)
-                if (auto tool = step.fields.find("tool"); tool != step.fields.end() && tool->second == old) tool->second = name;
+                if (auto tool = step.fields.find("tool"); tool != step.fields.end() && tool->second == old)
+                    tool->second = name;
             if (!(*next == *part)) part = next;
         }
         for (WantedContact& c : project_.contacts) {
@@ -227,7 +265,8 @@ class Applier {
     }
 
     void on(const SetQuantity& e) {
-        if (e.quantity < 0 || e.quantity > 1000) return fail({ProblemCode::Range, "A quantity is 0 to 1000.", "Type such a number.", {}, {}});
+        if (e.quantity < 0 || e.quantity > 1000)
+            return fail({ProblemCode::Range, "A quantity is 0 to 1000.", "Type such a number.", {}, {}});
         change_part(e.part, [&](Part& p) {
             p.quantity = e.quantity;
             sentence_ = std::to_string(e.quantity) + " of " + p.name;
@@ -255,24 +294,34 @@ class Applier {
         change_part(e.part, [&](Part& p) {
             if (auto numbers = values(); numbers) {
                 for (const std::string& turn : e.pose.turn)
-                    if (auto angle = evaluate_expression(turn, QuantityKind::Angle, *numbers); !angle) return fail(angle.error());
+                    if (auto angle = evaluate_expression(turn, QuantityKind::Angle, *numbers); !angle)
+                        return fail(angle.error());
             }
-            sentence_ = e.pose.face && e.pose.face != p.pose.face ? "Laid " + p.name + " on its " + tag_words(e.pose.face->primary) + " face" : "Turned " + p.name + " on the bed";
+            sentence_ = e.pose.face && e.pose.face != p.pose.face
+                            ? "Laid " + p.name + " on its " + tag_words(e.pose.face->primary) + " face"
+                            : "Turned " + p.name + " on the bed";
             p.pose = e.pose;
         });
     }
     void on(const SetSupports& e) {
         const PostOptions& o = e.supports.posts;
-        if (!(o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 && o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 &&
-              o.contact_gap_mm <= 5))
-            return fail({ProblemCode::Range, "These support sizes make no sense.", "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts.", {}, {}});
+        if (!(o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
+              o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5))
+            return fail({ProblemCode::Range,
+                         "These support sizes make no sense.",
+                         "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts.",
+                         {},
+                         {}});
         change_part(e.part, [&](Part& p) {
-            sentence_ = e.supports.on == p.supports.on ? "Changed supports of " + p.name : (e.supports.on ? "Put supports under " : "Took supports away from ") + p.name;
+            sentence_ = e.supports.on == p.supports.on
+                            ? "Changed supports of " + p.name
+                            : (e.supports.on ? "Put supports under " : "Took supports away from ") + p.name;
             p.supports = e.supports;
         });
     }
     void on(const SetFitGap& e) {
-        if (!(e.gap_mm >= 0 && e.gap_mm <= 20)) return fail({ProblemCode::Range, "A gap is 0 to 20 mm a face.", "Type such a number.", {}, {}});
+        if (!(e.gap_mm >= 0 && e.gap_mm <= 20))
+            return fail({ProblemCode::Range, "A gap is 0 to 20 mm a face.", "Type such a number.", {}, {}});
         for (NamedFit& fit : project_.fits)
             if (fit.name == e.name) {
                 fit.gap_mm = e.gap_mm;
@@ -288,8 +337,13 @@ class Applier {
         sentence_ = "Changed the printer card";
     }
     void on(const SetMaterial& e) {
-        if (!(e.material.density_g_cm3 > 0.1 && e.material.density_g_cm3 < 25 && e.material.price_per_kg >= 0 && e.material.filament_mm > 0.5 && e.material.filament_mm < 10))
-            return fail({ProblemCode::Range, "The material card makes no sense.", "Density in g/cm³, price a kg, filament in mm.", {}, {}});
+        if (!(e.material.density_g_cm3 > 0.1 && e.material.density_g_cm3 < 25 && e.material.price_per_kg >= 0 &&
+              e.material.filament_mm > 0.5 && e.material.filament_mm < 10))
+            return fail({ProblemCode::Range,
+                         "The material card makes no sense.",
+                         "Density in g/cm³, price a kg, filament in mm.",
+                         {},
+                         {}});
         project_.material = e.material;
         sentence_ = "Changed the material card";
     }
@@ -319,7 +373,8 @@ Expected<Edited> apply_edit(const Project& project, const Edit& edit) {
     return Edited{std::make_shared<const Project>(applier.take()), sentence};
 }
 
-Edit edit_from_typed(const Project& project, uint64_t part, uint64_t step, const std::string& field, const std::string& typed) {
+Edit edit_from_typed(const Project& project, uint64_t part, uint64_t step, const std::string& field,
+                     const std::string& typed) {
     size_t equals = typed.find('=');
     if (equals != std::string::npos && typed.find('=', equals + 1) == std::string::npos) {
         std::string name = typed.substr(0, equals), expression = typed.substr(equals + 1);
@@ -331,7 +386,8 @@ Edit edit_from_typed(const Project& project, uint64_t part, uint64_t step, const
             if (const Step* s = project.step(part, step))
                 if (const StepKind* k = find_step_kind(s->kind))
                     if (const StepField* f = k->field(field); f && is_quantity(f->kind)) kind = quantity_of(f->kind);
-            bool known = std::any_of(project.parameters.begin(), project.parameters.end(), [&](const Parameter& p) { return p.name == name; });
+            bool known = std::any_of(project.parameters.begin(), project.parameters.end(),
+                                     [&](const Parameter& p) { return p.name == name; });
             Edit edit;
             edit.parts.push_back(SetParameter{name, expression, known ? std::nullopt : std::optional(kind), {}});
             edit.parts.push_back(SetField{part, step, field, name});

@@ -32,7 +32,8 @@ class Run {
     using Import = std::function<Expected<TriMesh>(const std::string& file)>;
 
     Run(const Project& project, const ParameterValues& values, const Task& task, Find find, Keep keep, Import import)
-        : project_(project), values_(values), task_(task), find_(std::move(find)), keep_(std::move(keep)), import_(std::move(import)) {}
+        : project_(project), values_(values), task_(task), find_(std::move(find)), keep_(std::move(keep)),
+          import_(std::move(import)) {}
 
     struct Grown {
         std::vector<StepBody> bodies;
@@ -44,7 +45,9 @@ class Run {
         if (std::find(making_.begin(), making_.end(), part.id) != making_.end()) {
             std::string loop;
             for (uint64_t id : making_) loop += project_.part(id)->name + " → ";
-            return problem(ProblemCode::Missing, "These parts are cut with each other in a circle: " + loop + part.name + ".", "Remove one of those steps.");
+            return problem(ProblemCode::Missing,
+                           "These parts are cut with each other in a circle: " + loop + part.name + ".",
+                           "Remove one of those steps.");
         }
         making_.push_back(part.id);
         Grown grown;
@@ -71,7 +74,12 @@ class Run {
             return outcome;
         };
         const StepKind* kind = find_step_kind(step.kind);
-        if (!kind) return fail({ProblemCode::Missing, "This kind of step is not known here: " + step.kind + ".", "Open the project with a later version.", {}, {}});
+        if (!kind)
+            return fail({ProblemCode::Missing,
+                         "This kind of step is not known here: " + step.kind + ".",
+                         "Open the project with a later version.",
+                         {},
+                         {}});
         StepContext context;
         context.step_id = step.id;
         context.copy = copy;
@@ -82,7 +90,9 @@ class Run {
         if (auto wrong = read_fields(step, *kind, context, key)) return fail(*wrong);
         context.words["name"] = step.name;
         uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
-        context.part_body = [this, tool_copy](const std::string& name, double by) { return tool_body(name, by, tool_copy); };
+        context.part_body = [this, tool_copy](const std::string& name, double by) {
+            return tool_body(name, by, tool_copy);
+        };
         context.fit_gap = [this](const std::string& fit, const std::string& tool) -> Expected<double> {
             auto resolved = resolve_fit_field(project_, fit, tool, values_);
             if (!resolved) return tl::make_unexpected(resolved.error());
@@ -108,10 +118,21 @@ class Run {
             std::string text = field_text(step, field);
             if (!is_quantity(field.kind)) {
                 if (text.empty() && field.kind != FieldKind::Text)
-                    return Problem{ProblemCode::Missing, "It is not said " + (field.kind == FieldKind::Part ? std::string("which part to cut with") : "what \"" + field.name + "\" is") + ".",
-                                   "Click it in the sentence and choose.", {}, {}};
-                if (field.kind == FieldKind::Choice && std::find(field.choices.begin(), field.choices.end(), text) == field.choices.end())
-                    return Problem{ProblemCode::Wording, "\"" + text + "\" is no choice for \"" + field.name + "\".", "Choose another.", {}, {}};
+                    return Problem{ProblemCode::Missing,
+                                   "It is not said " +
+                                       (field.kind == FieldKind::Part ? std::string("which part to cut with")
+                                                                      : "what \"" + field.name + "\" is") +
+                                       ".",
+                                   "Click it in the sentence and choose.",
+                                   {},
+                                   {}};
+                if (field.kind == FieldKind::Choice &&
+                    std::find(field.choices.begin(), field.choices.end(), text) == field.choices.end())
+                    return Problem{ProblemCode::Wording,
+                                   "\"" + text + "\" is no choice for \"" + field.name + "\".",
+                                   "Choose another.",
+                                   {},
+                                   {}};
                 context.words[field.name] = text;
                 key.add(field.name).add(std::string_view(text));
                 continue;
@@ -121,9 +142,12 @@ class Run {
             if (field.low < field.high && (*value < field.low || *value > field.high)) {
                 std::string words = field.name;
                 std::replace(words.begin(), words.end(), '_', ' ');
-                return Problem{ProblemCode::Range, "The " + words + " is " + format_quantity(*value, quantity_of(field.kind), 6) + ".",
+                return Problem{ProblemCode::Range,
+                               "The " + words + " is " + format_quantity(*value, quantity_of(field.kind), 6) + ".",
                                "It must lie between " + format_quantity(field.low, quantity_of(field.kind)) + " and " +
-                                   format_quantity(field.high, quantity_of(field.kind)) + ".", {}, {}};
+                                   format_quantity(field.high, quantity_of(field.kind)) + ".",
+                               {},
+                               {}};
             }
             context.numbers[field.name] = *value;
             key.add(field.name).add(*value);
@@ -131,7 +155,8 @@ class Run {
         return std::nullopt;
     }
 
-    std::optional<Problem> add_tool_key(const Step& step, const StepKind& kind, const StepContext& context, Hasher& key, uint64_t tool_copy) {
+    std::optional<Problem> add_tool_key(const Step& step, const StepKind& kind, const StepContext& context, Hasher& key,
+                                        uint64_t tool_copy) {
         for (const StepField& field : kind.fields) {
             if (field.kind == FieldKind::File) {
                 auto import = project_.imports.find(context.word(field.name.c_str()));
@@ -146,7 +171,12 @@ class Run {
                 key.add(gap);
             }
             PartPtr tool = project_.part_named(context.word(field.name.c_str()));
-            if (!tool) return Problem{ProblemCode::Missing, "There is no part called \"" + field_text(step, field) + "\".", "Click it in the sentence and choose another.", {}, {}};
+            if (!tool)
+                return Problem{ProblemCode::Missing,
+                               "There is no part called \"" + field_text(step, field) + "\".",
+                               "Click it in the sentence and choose another.",
+                               {},
+                               {}};
             auto grown = part(*tool, gap - context.growth_mm, tool_copy);
             if (!grown) return grown.error();
             key.add(grown->key);
@@ -165,7 +195,8 @@ class Run {
                 why.sentence = name + ": " + why.sentence;
                 return tl::make_unexpected(why);
             }
-        if (grown->bodies.empty()) return problem(ProblemCode::Missing, name + " has no body yet.", "Give it a solid first.");
+        if (grown->bodies.empty())
+            return problem(ProblemCode::Missing, name + " has no body yet.", "Give it a solid first.");
         if (grown->bodies.size() == 1) return grown->bodies[0].body;
         std::vector<Body> others;
         for (size_t i = 1; i < grown->bodies.size(); ++i) others.push_back(grown->bodies[i].body);
@@ -212,14 +243,17 @@ PartResult to_result(const Part& part, Run::Grown grown) {
         moment += mass.volume_mm3 * mass.centre;
         result.exact = result.exact && body.body.is_exact();
     }
-    result.mass.centre = result.mass.volume_mm3 != 0 ? Vec3(moment / result.mass.volume_mm3) : bounding_box(*mesh).center();
+    result.mass.centre =
+        result.mass.volume_mm3 != 0 ? Vec3(moment / result.mass.volume_mm3) : bounding_box(*mesh).center();
     result.mesh = mesh;
     return result;
 }
 
 } // namespace
 
-uint64_t cut_copy_id(uint64_t step) { return Hasher(0xc07).add(step).value(); }
+uint64_t cut_copy_id(uint64_t step) {
+    return Hasher(0xc07).add(step).value();
+}
 
 bool PartResult::all_ok() const {
     return std::all_of(steps.begin(), steps.end(), [](const StepOutcome& s) { return s.ok; });
@@ -248,8 +282,10 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
     Evaluation evaluation;
     evaluation.project = project;
     auto values = evaluate_parameters(project->parameters);
-    if (values) evaluation.values = *values;
-    else evaluation.parameter_problem = values.error();
+    if (values)
+        evaluation.values = *values;
+    else
+        evaluation.parameter_problem = values.error();
     auto find = [this](uint64_t key) -> std::optional<Expected<StepResult>> {
         std::lock_guard lock(cache_->mutex);
         auto found = cache_->steps.find(key);
@@ -291,9 +327,11 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
     for (const Run::Grown& grown : all)
         for (const StepBody& body : grown.bodies) bodies.push_back(&body.body);
     tbb::parallel_for(size_t(0), bodies.size(), [&](size_t i) { bodies[i]->shared_tessellation(); });
-    for (size_t i = 0; i < all.size(); ++i) evaluation.parts.push_back(to_result(*project->parts[i], std::move(all[i])));
+    for (size_t i = 0; i < all.size(); ++i)
+        evaluation.parts.push_back(to_result(*project->parts[i], std::move(all[i])));
     std::lock_guard lock(cache_->mutex);
-    std::erase_if(cache_->steps, [&](const auto& entry) { return entry.second.generation + generations_kept < cache_->generation; });
+    std::erase_if(cache_->steps,
+                  [&](const auto& entry) { return entry.second.generation + generations_kept < cache_->generation; });
     return evaluation;
 }
 

@@ -9,7 +9,7 @@ struct StepOutcome {
     uint64_t step = 0;
     bool ok = false;
     bool on = true;
-    std::string says;              ///< the note of a step that worked, or sentence and advice of one that failed
+    std::string says; ///< the note of a step that worked, or sentence and advice of one that failed
     std::optional<Problem> problem;
 };
 
@@ -18,13 +18,13 @@ struct PartResult {
     std::string name;
     bool stand_in = false;
     std::vector<StepOutcome> steps;
-    std::vector<StepBody> bodies;  ///< what is there after the last step; empty for a part with no body
-    uint64_t key = 0;              ///< fingerprint of all that went into it
+    std::vector<StepBody> bodies; ///< what is there after the last step; empty for a part with no body
+    uint64_t key = 0;             ///< fingerprint of all that went into it
     /// All bodies as one mesh; null when there is none.
     std::shared_ptr<const TriMesh> mesh;
-    Box3 box;                      ///< of all bodies
-    MassProperties mass;           ///< of all bodies; exact where they are
-    bool exact = false;            ///< all bodies are
+    Box3 box;            ///< of all bodies
+    MassProperties mass; ///< of all bodies; exact where they are
+    bool exact = false;  ///< all bodies are
     bool all_ok() const;
 };
 
@@ -48,7 +48,9 @@ class Evaluator {
     /// Returns Cancelled when stopped, never half a result.
     Expected<Evaluation> evaluate(const ProjectPtr& project, const Task& task = {});
     /// Results of steps taken from the cache and made anew in the last evaluation.
-    struct Counts { size_t reused = 0, made = 0; };
+    struct Counts {
+        size_t reused = 0, made = 0;
+    };
     Counts last_counts() const;
 
   private:

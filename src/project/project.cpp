@@ -32,15 +32,19 @@ Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::strin
                                         const ParameterValues& values) {
     PartPtr tool = project.part_named(tool_part);
     bool printed = tool && !tool->stand_in;
-    if (const NamedFit* fit = find_fit(project.fits, text)) return resolve_fit(fit->gap_mm, false, printed, project.printer);
+    if (const NamedFit* fit = find_fit(project.fits, text))
+        return resolve_fit(fit->gap_mm, false, printed, project.printer);
     auto typed = evaluate_expression(text, QuantityKind::Length, values);
     if (!typed) {
         std::string names;
         for (const NamedFit& fit : project.fits) names += (names.empty() ? "" : ", ") + fit.name;
-        return problem(ProblemCode::Missing, "There is no fit called \"" + text + "\".", "Use " + names + ", or a gap such as 0.3 mm.");
+        return problem(ProblemCode::Missing, "There is no fit called \"" + text + "\".",
+                       "Use " + names + ", or a gap such as 0.3 mm.");
     }
     if (*typed < 0 || *typed > 20)
-        return problem(ProblemCode::Range, "A gap of " + format_quantity(*typed, QuantityKind::Length) + " a face is not possible here.", "Use 0 to 20 mm.");
+        return problem(ProblemCode::Range,
+                       "A gap of " + format_quantity(*typed, QuantityKind::Length) + " a face is not possible here.",
+                       "Use 0 to 20 mm.");
     return resolve_fit(*typed, true, printed, project.printer);
 }
 
@@ -57,7 +61,8 @@ std::vector<std::string> uses_of_parameter(const Project& project, const std::st
             const StepKind* kind = find_step_kind(part->steps[i].kind);
             if (!kind) continue;
             for (const StepField& field : kind->fields)
-                if ((is_quantity(field.kind) || field.kind == FieldKind::Fit) && used_in(field_text(part->steps[i], field)))
+                if ((is_quantity(field.kind) || field.kind == FieldKind::Fit) &&
+                    used_in(field_text(part->steps[i], field)))
                     uses.push_back(part->name + ", step " + std::to_string(i + 1) + ", " + field.name);
         }
     return uses;

@@ -55,7 +55,9 @@ void put_rest(json& into, const json& extra) {
             if (!into.contains(key)) into[key] = value;
 }
 
-json vec_json(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+json vec_json(const Vec3& v) {
+    return {v.x(), v.y(), v.z()};
+}
 
 Vec3 vec_of(const json& value, const std::string& where) {
     try {
@@ -134,12 +136,16 @@ Step step_of(const json& from, const std::string& where) {
     step.kind = get_or(from, "kind", std::string(), where);
     if (step.kind.empty()) refuse(where + " has no kind.");
     const StepKind* kind = find_step_kind(step.kind);
-    if (!kind) refuse(where + " is of a kind not known here: \"" + step.kind + "\".", "loose-peg-cli steps lists the kinds there are.");
+    if (!kind)
+        refuse(where + " is of a kind not known here: \"" + step.kind + "\".",
+               "loose-peg-cli steps lists the kinds there are.");
     step.name = get_or(from, "name", std::string(), where);
     step.on = get_or(from, "on", true, where);
     if (from.contains("fields"))
         for (auto& [key, value] : object(from["fields"], where + ", fields").items()) {
-            if (!kind->field(key)) refuse(where + " (" + step.kind + ") has no field \"" + key + "\".", "loose-peg-cli steps lists the fields of each kind.");
+            if (!kind->field(key))
+                refuse(where + " (" + step.kind + ") has no field \"" + key + "\".",
+                       "loose-peg-cli steps lists the fields of each kind.");
             step.fields[key] = text_of(value, where + ", " + key);
         }
     step.extra = rest(from, {"id", "kind", "name", "on", "fields"});
@@ -174,14 +180,16 @@ Part part_of(const json& from, const std::string& where) {
         if (!(posts.spacing_mm >= 0.5 && posts.post_mm > 0.1 && posts.tip_mm > 0.05 && posts.contact_gap_mm >= 0))
             refuse(where + ": the supports' sizes make no sense.");
     }
-    part.extra = rest(from, {"id", "name", "stand_in", "quantity", "colour", "visible", "see_through", "steps", "pose", "supports"});
+    part.extra = rest(
+        from, {"id", "name", "stand_in", "quantity", "colour", "visible", "see_through", "steps", "pose", "supports"});
     return part;
 }
 
 void read_parameters(const json& from, Project& project) {
     auto add = [&](Parameter p) { project.parameters.push_back(std::move(p)); };
     if (from.is_object()) {
-        for (auto& [name, value] : from.items()) add({name, text_of(value, "parameter " + name), QuantityKind::Length, ""});
+        for (auto& [name, value] : from.items())
+            add({name, text_of(value, "parameter " + name), QuantityKind::Length, ""});
         return;
     }
     if (!from.is_array()) refuse("parameters is neither a list nor an object.");
@@ -193,7 +201,9 @@ void read_parameters(const json& from, Project& project) {
         p.expression = text_of(item["expression"], "parameter " + p.name);
         std::string kind = get_or(item, "kind", std::string("length"), "parameter " + p.name);
         auto found = kind_from_name(kind);
-        if (!found) refuse("parameter \"" + p.name + "\" is of a kind not known here: \"" + kind + "\".", "Use length, angle, count or number.");
+        if (!found)
+            refuse("parameter \"" + p.name + "\" is of a kind not known here: \"" + kind + "\".",
+                   "Use length, angle, count or number.");
         p.kind = *found;
         p.note = get_or(item, "note", std::string(), "parameter " + p.name);
         add(std::move(p));
@@ -218,10 +228,13 @@ void give_ids(Project& project, std::vector<Part>& parts) {
 
 Project read(const json& from) {
     object(from, "The project");
-    if (get_or(from, "format", std::string(), "The project") != "loose-peg") refuse("This is no Loose Peg project: \"format\" is not \"loose-peg\".", "Open a .loosepeg file or its project.json.");
+    if (get_or(from, "format", std::string(), "The project") != "loose-peg")
+        refuse("This is no Loose Peg project: \"format\" is not \"loose-peg\".",
+               "Open a .loosepeg file or its project.json.");
     int version = get_or(from, "version", 0, "The project");
     if (version > project_version)
-        refuse("This project was saved by a later version (format " + std::to_string(version) + ").", "Open it with that version.");
+        refuse("This project was saved by a later version (format " + std::to_string(version) + ").",
+               "Open it with that version.");
     if (version < 1) refuse("The project's version is " + std::to_string(version) + ".", "It must be 1 or more.");
     Project project;
     project.name = get_or(from, "name", project.name, "The project");
@@ -234,12 +247,14 @@ Project read(const json& from) {
     std::set<std::string> names;
     for (size_t i = 0; i < list.size(); ++i) {
         parts.push_back(part_of(list[i], "part " + std::to_string(i + 1)));
-        if (!names.insert(parts.back().name).second) refuse("Two parts are called \"" + parts.back().name + "\".", "Rename one.");
+        if (!names.insert(parts.back().name).second)
+            refuse("Two parts are called \"" + parts.back().name + "\".", "Rename one.");
     }
     if (from.contains("contacts")) {
         if (!from["contacts"].is_array()) refuse("contacts is not a list.");
         for (const json& c : from["contacts"])
-            project.contacts.push_back({get_or(c, "a", std::string(), "a contact"), get_or(c, "b", std::string(), "a contact"),
+            project.contacts.push_back({get_or(c, "a", std::string(), "a contact"),
+                                        get_or(c, "b", std::string(), "a contact"),
                                         c.contains("fit") ? text_of(c["fit"], "a contact") : "slide"});
     }
     try {
@@ -247,21 +262,25 @@ Project read(const json& from) {
         if (from.contains("printer")) project.printer = from["printer"].get<PrinterCard>();
         if (from.contains("material")) project.material = from["material"].get<MaterialCard>();
     } catch (const json::exception&) {
-        refuse("The fits, the printer card or the material card cannot be read.", "Compare them with docs/file-format.md.");
+        refuse("The fits, the printer card or the material card cannot be read.",
+               "Compare them with docs/file-format.md.");
     }
     if (auto wrong = check_card(project.printer)) throw Refused{*wrong};
     if (from.contains("imports"))
-        for (const std::string& file : get_or(from, "imports", std::vector<std::string>(), "The project")) project.imports[file] = nullptr;
+        for (const std::string& file : get_or(from, "imports", std::vector<std::string>(), "The project"))
+            project.imports[file] = nullptr;
     // A hand-written project need not list its imports: the steps name them.
     for (const Part& part : parts)
         for (const Step& step : part.steps)
             if (const StepKind* kind = find_step_kind(step.kind))
                 for (const StepField& field : kind->fields)
-                    if (field.kind == FieldKind::File && !field_text(step, field).empty()) project.imports.try_emplace(field_text(step, field), nullptr);
+                    if (field.kind == FieldKind::File && !field_text(step, field).empty())
+                        project.imports.try_emplace(field_text(step, field), nullptr);
     project.next_id = get_or(from, "next_id", uint64_t(1), "The project");
     give_ids(project, parts);
     for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));
-    project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer", "material", "imports", "next_id"});
+    project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
+                                "material", "imports", "next_id"});
     return project;
 }
 
@@ -278,10 +297,17 @@ nlohmann::json project_to_json(const Project& project) {
     for (const PartPtr& part : project.parts) parts.push_back(part_json(*part));
     for (const WantedContact& c : project.contacts) contacts.push_back({{"a", c.a}, {"b", c.b}, {"fit", c.fit}});
     for (const auto& [name, data] : project.imports) imports.push_back(name);
-    json result{{"format", "loose-peg"},       {"version", project_version}, {"name", project.name},
-                {"parameters", parameters},    {"parts", parts},             {"contacts", contacts},
-                {"fits", project.fits},        {"printer", project.printer}, {"material", project.material},
-                {"imports", imports},          {"next_id", project.next_id}};
+    json result{{"format", "loose-peg"},
+                {"version", project_version},
+                {"name", project.name},
+                {"parameters", parameters},
+                {"parts", parts},
+                {"contacts", contacts},
+                {"fits", project.fits},
+                {"printer", project.printer},
+                {"material", project.material},
+                {"imports", imports},
+                {"next_id", project.next_id}};
     put_rest(result, project.extra);
     return result;
 }
@@ -303,14 +329,18 @@ Expected<Project> project_from_text(const std::string& text) {
         int depth = 0;
         auto shallow = [&](int now, json::parse_event_t, json&) {
             depth = std::max(depth, now);
-            if (depth > 64) throw Refused{Problem{ProblemCode::File, "The project is nested more than 64 deep.", "This is no project file.", {}, {}}};
+            if (depth > 64)
+                throw Refused{Problem{
+                    ProblemCode::File, "The project is nested more than 64 deep.", "This is no project file.", {}, {}}};
             return true;
         };
         return project_from_json(json::parse(text, shallow));
     } catch (const Refused& refused) {
         return tl::make_unexpected(refused.problem);
     } catch (const json::parse_error& error) {
-        return problem(ProblemCode::File, "The project cannot be read at byte " + std::to_string(error.byte) + " of " + std::to_string(text.size()) + ".",
+        return problem(ProblemCode::File,
+                       "The project cannot be read at byte " + std::to_string(error.byte) + " of " +
+                           std::to_string(text.size()) + ".",
                        "The file may be cut off; look for its backup (.loosepeg~).");
     } catch (const json::exception& error) {
         return problem(ProblemCode::File, "The project cannot be read.", error.what());

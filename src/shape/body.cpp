@@ -48,10 +48,16 @@ const std::shared_ptr<const Tessellation>& Body::shared_tessellation() const {
         }
         // The triangles must tell the same volume: a face gone missing or turned over shows here.
         double faceted = mass_properties(made->mesh).volume_mm3;
-        double allowed = tolerance::boolean_volume * std::fabs(mass_.volume_mm3) + 2 * tolerance::export_deflection_mm * mass_.area_mm2;
-        if (std::fabs(faceted - mass_.volume_mm3) <= allowed) triangles_->made = std::make_shared<const Tessellation>(std::move(*made));
+        double allowed = tolerance::boolean_volume * std::fabs(mass_.volume_mm3) +
+                         2 * tolerance::export_deflection_mm * mass_.area_mm2;
+        if (std::fabs(faceted - mass_.volume_mm3) <= allowed)
+            triangles_->made = std::make_shared<const Tessellation>(std::move(*made));
         else
-            triangles_->problem = Problem{ProblemCode::Geometry, "The triangles of this body do not enclose its volume.", "Change a size a little, or move the body by 0.01 mm.", {}, {}};
+            triangles_->problem = Problem{ProblemCode::Geometry,
+                                          "The triangles of this body do not enclose its volume.",
+                                          "Change a size a little, or move the body by 0.01 mm.",
+                                          {},
+                                          {}};
     });
     return triangles_->made;
 }
@@ -89,13 +95,16 @@ Body Body::from_mesh(TriMesh mesh) {
     body.box_ = bounding_box(mesh);
     body.pieces_ = count_pieces(mesh);
     body.triangles_ = std::make_shared<Triangles>();
-    std::call_once(body.triangles_->once, [&] { body.triangles_->made = std::make_shared<const Tessellation>(segment_mesh(std::move(mesh))); });
+    std::call_once(body.triangles_->once, [&] {
+        body.triangles_->made = std::make_shared<const Tessellation>(segment_mesh(std::move(mesh)));
+    });
     return body;
 }
 
 Expected<Body> moved(const Body& body, const Transform& move) {
     if (!body.is_exact()) return Body::from_mesh(transformed(body.mesh(), move));
-    return guard_kernel("moving a body", [&]() -> Expected<Body> { return Body::from_exact(located(*body.exact(), move)); });
+    return guard_kernel("moving a body",
+                        [&]() -> Expected<Body> { return Body::from_exact(located(*body.exact(), move)); });
 }
 
 } // namespace lp

@@ -17,9 +17,9 @@ enum class SurfaceKind { Plane, Cylinder, Cone, Sphere, Other };
 struct FaceInfo {
     TagSet tags;
     SurfaceKind kind = SurfaceKind::Other;
-    Vec3 centre = Vec3::Zero();       ///< a point near the middle of the face, area-weighted
-    Vec3 direction = Vec3::UnitZ();   ///< outward normal of a plane; axis of a round face
-    double radius_mm = 0;             ///< of a cylinder or sphere
+    Vec3 centre = Vec3::Zero();     ///< a point near the middle of the face, area-weighted
+    Vec3 direction = Vec3::UnitZ(); ///< outward normal of a plane; axis of a round face
+    double radius_mm = 0;           ///< of a cylinder or sphere
     double area_mm2 = 0;
     Tag primary() const { return tags.empty() ? 0 : tags.front(); }
 };
@@ -33,8 +33,8 @@ struct EdgeInfo {
 
 /// Triangles of a body with the faces and edges they stand for. Closed when the body is.
 struct Tessellation {
-    TriMesh mesh;                     ///< shared vertices; tags carry the primary tag of each face
-    std::vector<uint32_t> face_of;    ///< face index of each triangle
+    TriMesh mesh;                             ///< shared vertices; tags carry the primary tag of each face
+    std::vector<uint32_t> face_of;            ///< face index of each triangle
     std::vector<std::array<Vec3, 3>> normals; ///< outward unit normals at the corners of each triangle
     std::vector<FaceInfo> faces;
     std::vector<EdgeInfo> edges;
@@ -51,7 +51,8 @@ class Body {
     explicit operator bool() const { return triangles_ != nullptr; }
     bool is_exact() const { return exact_ != nullptr; }
     const std::shared_ptr<const ExactShape>& exact() const { return exact_; }
-    /// Triangles at the export deflection, made once, by whichever thread asks first; empty when check_triangles() fails.
+    /// Triangles at the export deflection, made once, by whichever thread asks first; empty when check_triangles()
+    /// fails.
     const Tessellation& tessellation() const { return *shared_tessellation(); }
     const std::shared_ptr<const Tessellation>& shared_tessellation() const;
     const TriMesh& mesh() const { return tessellation().mesh; }

@@ -20,8 +20,10 @@ namespace {
 using FaceMap = TopTools_IndexedMapOfShape;
 
 void bind(FaceTags& tags, const TopoDS_Shape& face, const TagSet& more) {
-    if (TagSet* there = tags.ChangeSeek(face)) add_tags(*there, more);
-    else tags.Bind(face, more);
+    if (TagSet* there = tags.ChangeSeek(face))
+        add_tags(*there, more);
+    else
+        tags.Bind(face, more);
 }
 
 /// Carries the tags of one operand into the result through an algorithm's history. "Modified" faces that are not in
@@ -54,7 +56,8 @@ std::shared_ptr<ExactShape> merge_flush(const ExactShape& raw) {
     return result;
 }
 
-Expected<std::shared_ptr<ExactShape>> run(BRepAlgoAPI_BooleanOperation& algorithm, const std::vector<const ExactShape*>& first,
+Expected<std::shared_ptr<ExactShape>> run(BRepAlgoAPI_BooleanOperation& algorithm,
+                                          const std::vector<const ExactShape*>& first,
                                           const std::vector<const ExactShape*>& tools, const char* what) {
     TopTools_ListOfShape arguments, others;
     for (const ExactShape* shape : first) arguments.Append(shape->shape);
@@ -89,7 +92,8 @@ Expected<std::shared_ptr<ExactShape>> compute(Operation operation, const Body& f
         BRepAlgoAPI_Cut cut;
         return run(cut, {first.exact().get()}, tools, "cut");
     }
-    case Operation::Common: break;
+    case Operation::Common:
+        break;
     }
     // The kernel's common of groups unites the tools first; keeping what all have means one after the other.
     auto result = std::make_shared<ExactShape>(*first.exact());
@@ -106,14 +110,18 @@ Expected<std::shared_ptr<ExactShape>> compute(Operation operation, const Body& f
 
 const char* operation_name(Operation operation) {
     switch (operation) {
-    case Operation::Join: return "join";
-    case Operation::Cut: return "cut";
-    case Operation::Common: return "common";
+    case Operation::Join:
+        return "join";
+    case Operation::Cut:
+        return "cut";
+    case Operation::Common:
+        return "common";
     }
     return "join";
 }
 
-std::optional<Problem> check_boolean_volume(Operation operation, double result, double first, const std::vector<double>& others) {
+std::optional<Problem> check_boolean_volume(Operation operation, double result, double first,
+                                            const std::vector<double>& others) {
     double sum = std::accumulate(others.begin(), others.end(), 0.0);
     double low = 0, high = first;
     if (operation == Operation::Join) {
@@ -128,9 +136,12 @@ std::optional<Problem> check_boolean_volume(Operation operation, double result, 
     double slack = tolerance::boolean_volume * std::max(first, high) + 1e-6;
     if (result >= low - slack && result <= high + slack) return std::nullopt;
     return Problem{ProblemCode::Geometry,
-                   "The result of the " + std::string(operation_name(operation)) + " has a volume of " + format_number(result) +
-                       " mm³, and it should lie between " + format_number(low) + " and " + format_number(high) + " mm³.",
-                   "Move one of the bodies by 0.01 mm, or change a size a little.", {}, {}};
+                   "The result of the " + std::string(operation_name(operation)) + " has a volume of " +
+                       format_number(result) + " mm³, and it should lie between " + format_number(low) + " and " +
+                       format_number(high) + " mm³.",
+                   "Move one of the bodies by 0.01 mm, or change a size a little.",
+                   {},
+                   {}};
 }
 
 Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others) {
@@ -142,7 +153,8 @@ Expected<Body> combine_exact(Operation operation, const Body& first, const std::
                            operation == Operation::Common ? "The bodies have no material in common: move one of them."
                                                           : "The cut takes the whole body away: make it smaller.");
         if (!BRepCheck_Analyzer((*shape)->shape).IsValid())
-            return problem(ProblemCode::Geometry, "The result of the " + std::string(operation_name(operation)) + " is not sound.",
+            return problem(ProblemCode::Geometry,
+                           "The result of the " + std::string(operation_name(operation)) + " is not sound.",
                            "Move one of the bodies by 0.01 mm, or change a size a little.");
         auto body = Body::from_exact(*shape);
         if (!body) return body;

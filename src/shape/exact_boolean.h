@@ -12,6 +12,7 @@ const char* operation_name(Operation operation); ///< "join", "cut", "common"
 Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others);
 
 /// Problem when `volume` cannot be the result of the operation on operands of these volumes.
-std::optional<Problem> check_boolean_volume(Operation operation, double result, double first, const std::vector<double>& others);
+std::optional<Problem> check_boolean_volume(Operation operation, double result, double first,
+                                            const std::vector<double>& others);
 
 } // namespace lp

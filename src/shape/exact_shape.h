@@ -25,10 +25,13 @@ template <class Call> auto guard_kernel(const char* what, Call call) -> decltype
         return call();
     } catch (const Standard_Failure& failure) {
         const char* said = failure.GetMessageString();
-        return problem(ProblemCode::Geometry, std::string("The geometry kernel gave up on ") + what + (said && *said ? std::string(": ") + said + "." : "."),
+        return problem(ProblemCode::Geometry,
+                       std::string("The geometry kernel gave up on ") + what +
+                           (said && *said ? std::string(": ") + said + "." : "."),
                        "Change a size a little, or move the body by 0.01 mm.");
     } catch (const std::exception& failure) {
-        return problem(ProblemCode::Geometry, std::string("The geometry kernel gave up on ") + what + ": " + failure.what() + ".",
+        return problem(ProblemCode::Geometry,
+                       std::string("The geometry kernel gave up on ") + what + ": " + failure.what() + ".",
                        "Change a size a little, or move the body by 0.01 mm.");
     }
 }

@@ -24,8 +24,11 @@ namespace {
 std::optional<Problem> check_size(const char* what, double value) {
     if (std::isfinite(value) && value >= tolerance::smallest_mm && value <= tolerance::largest_mm) return std::nullopt;
     std::string said = std::isfinite(value) ? format_quantity(value, QuantityKind::Length, 6) : "no number";
-    return Problem{ProblemCode::Range, std::string("The ") + what + " is " + said + ".",
-                   "It must lie between 0.001 mm and 100 m.", {}, {}};
+    return Problem{ProblemCode::Range,
+                   std::string("The ") + what + " is " + said + ".",
+                   "It must lie between 0.001 mm and 100 m.",
+                   {},
+                   {}};
 }
 
 class Tagger {
@@ -125,8 +128,10 @@ Expected<Body> make_prism(int sides, double apothem, double height, const Transf
         std::vector<TopoDS_Edge> edges;
         for (int k = 0; k <= sides; ++k) {
             double angle = (2 * (k % sides) - 1) * half;
-            if (k == sides) polygon.Close();
-            else polygon.Add(gp_Pnt(corner * std::cos(angle), corner * std::sin(angle), 0));
+            if (k == sides)
+                polygon.Close();
+            else
+                polygon.Add(gp_Pnt(corner * std::cos(angle), corner * std::sin(angle), 0));
             if (k > 0) edges.push_back(polygon.Edge());
         }
         TopoDS_Face face = BRepBuilderAPI_MakeFace(polygon.Wire(), true);

@@ -9,7 +9,9 @@ namespace {
 constexpr uint32_t leaf_size = 4;
 using Corners = std::array<Vec3, 3>;
 
-double box_gap_squared(const Box3& a, const Box3& b) { return a.squaredExteriorDistance(b); }
+double box_gap_squared(const Box3& a, const Box3& b) {
+    return a.squaredExteriorDistance(b);
+}
 
 /// Nearest points of segments p0p1 and q0q1 (Ericson 5.1.9).
 double segment_pair(const Vec3& p0, const Vec3& p1, const Vec3& q0, const Vec3& q1, Vec3& on_p, Vec3& on_q) {
@@ -27,8 +29,10 @@ double segment_pair(const Vec3& p0, const Vec3& p1, const Vec3& q0, const Vec3& 
             double b = d1.dot(d2), den = a * e - b * b;
             if (den > 1e-14 * a * e) s = std::clamp((b * f - c * e) / den, 0.0, 1.0);
             t = (b * s + f) / e;
-            if (t < 0) t = 0, s = std::clamp(-c / a, 0.0, 1.0);
-            else if (t > 1) t = 1, s = std::clamp((b - c) / a, 0.0, 1.0);
+            if (t < 0)
+                t = 0, s = std::clamp(-c / a, 0.0, 1.0);
+            else if (t > 1)
+                t = 1, s = std::clamp((b - c) / a, 0.0, 1.0);
         }
     }
     on_p = p0 + s * d1;
@@ -177,9 +181,12 @@ ClosestPoint DistanceTree::closest(const Vec3& p, double bound) const {
                 }
             }
         } else {
-            double a = nodes_[node.first].box.squaredExteriorDistance(p), b = nodes_[node.first + 1].box.squaredExteriorDistance(p);
-            if (a < b) stack.push_back({b, node.first + 1}), stack.push_back({a, node.first});
-            else stack.push_back({a, node.first}), stack.push_back({b, node.first + 1});
+            double a = nodes_[node.first].box.squaredExteriorDistance(p),
+                   b = nodes_[node.first + 1].box.squaredExteriorDistance(p);
+            if (a < b)
+                stack.push_back({b, node.first + 1}), stack.push_back({a, node.first});
+            else
+                stack.push_back({a, node.first}), stack.push_back({b, node.first + 1});
         }
     }
     if (best.triangle != ~0u) best.distance_mm = std::sqrt(best_squared);
@@ -281,7 +288,8 @@ ClosestPair closest_pair(const DistanceTree& a, const DistanceTree& b, double bo
     while (!queue.empty()) {
         Item item = queue.top();
         queue.pop();
-        if (item.near > best_squared || (found && item.near >= best_squared && best_squared > 0) || best.crossing) break;
+        if (item.near > best_squared || (found && item.near >= best_squared && best_squared > 0) || best.crossing)
+            break;
         const auto &na = a.nodes_[item.na], &nb = b.nodes_[item.nb];
         if (na.leaf && nb.leaf) {
             for (uint32_t i = na.first; i < na.first + na.count; ++i)

@@ -8,8 +8,12 @@
 
 namespace lp {
 
-inline Vec3 to_vec(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
-template <class Direction> Vec3 to_direction(const Direction& d) { return {d.X(), d.Y(), d.Z()}; }
+inline Vec3 to_vec(const gp_Pnt& p) {
+    return {p.X(), p.Y(), p.Z()};
+}
+template <class Direction> Vec3 to_direction(const Direction& d) {
+    return {d.X(), d.Y(), d.Z()};
+}
 gp_Trsf to_trsf(const Transform& move);
 /// The shape turned and moved, with its tags.
 std::shared_ptr<ExactShape> located(const ExactShape& shape, const Transform& move);

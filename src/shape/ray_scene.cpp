@@ -12,7 +12,9 @@ struct RayScene::Engine {
     }
 };
 
-RayScene::RayScene() : engine_(std::make_unique<Engine>()) { rtcSetSceneFlags(engine_->scene, RTC_SCENE_FLAG_ROBUST); }
+RayScene::RayScene() : engine_(std::make_unique<Engine>()) {
+    rtcSetSceneFlags(engine_->scene, RTC_SCENE_FLAG_ROBUST);
+}
 RayScene::~RayScene() = default;
 
 uint32_t RayScene::add(const TriMesh& mesh) {
@@ -33,7 +35,9 @@ uint32_t RayScene::add(const TriMesh& mesh) {
     return id;
 }
 
-void RayScene::commit() { rtcCommitScene(engine_->scene); }
+void RayScene::commit() {
+    rtcCommitScene(engine_->scene);
+}
 
 RayHit RayScene::cast(const Vec3& origin, const Vec3& direction, double from, double to) const {
     RTCIntersectContext context;

@@ -7,9 +7,9 @@
 namespace lp {
 
 struct RayHit {
-    uint32_t mesh = ~0u;     ///< index in the order of adding; ~0 for none
+    uint32_t mesh = ~0u; ///< index in the order of adding; ~0 for none
     uint32_t triangle = 0;
-    double t = 0;            ///< along the direction as given
+    double t = 0;             ///< along the direction as given
     bool from_inside = false; ///< the ray met the back of the facet
     explicit operator bool() const { return mesh != ~0u; }
 };

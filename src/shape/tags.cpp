@@ -45,16 +45,26 @@ std::string tag_words(Tag tag) {
     auto meaning = tag_meaning(tag);
     if (!meaning) return "face";
     switch (meaning->role) {
-    case FaceRole::MinX: return "left";
-    case FaceRole::MaxX: return "right";
-    case FaceRole::MinY: return "front";
-    case FaceRole::MaxY: return "back";
-    case FaceRole::Bottom: return "bottom";
-    case FaceRole::Top: return "top";
-    case FaceRole::Side: return meaning->element ? "side " + std::to_string(meaning->element + 1) : "side";
-    case FaceRole::Imported: return "mesh face";
-    case FaceRole::Derived: return tag_words(meaning->parent);
-    case FaceRole::Orphan: return "face";
+    case FaceRole::MinX:
+        return "left";
+    case FaceRole::MaxX:
+        return "right";
+    case FaceRole::MinY:
+        return "front";
+    case FaceRole::MaxY:
+        return "back";
+    case FaceRole::Bottom:
+        return "bottom";
+    case FaceRole::Top:
+        return "top";
+    case FaceRole::Side:
+        return meaning->element ? "side " + std::to_string(meaning->element + 1) : "side";
+    case FaceRole::Imported:
+        return "mesh face";
+    case FaceRole::Derived:
+        return tag_words(meaning->parent);
+    case FaceRole::Orphan:
+        return "face";
     }
     return "face";
 }
@@ -65,7 +75,9 @@ void add_tags(TagSet& set, const TagSet& more) {
     set.swap(merged);
 }
 
-bool has_tag(const TagSet& set, Tag tag) { return std::binary_search(set.begin(), set.end(), tag); }
+bool has_tag(const TagSet& set, Tag tag) {
+    return std::binary_search(set.begin(), set.end(), tag);
+}
 
 double tag_likeness(const TagSet& a, const TagSet& b) {
     TagSet common, all;

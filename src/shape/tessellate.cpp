@@ -44,7 +44,9 @@ class UnionFind {
 void describe_surface(const TopoDS_Face& face, FaceInfo& info) {
     BRepAdaptor_Surface surface(face, false);
     switch (surface.GetType()) {
-    case GeomAbs_Plane: info.kind = SurfaceKind::Plane; break;
+    case GeomAbs_Plane:
+        info.kind = SurfaceKind::Plane;
+        break;
     case GeomAbs_Cylinder:
         info.kind = SurfaceKind::Cylinder;
         info.radius_mm = surface.Cylinder().Radius();
@@ -58,7 +60,8 @@ void describe_surface(const TopoDS_Face& face, FaceInfo& info) {
         info.kind = SurfaceKind::Sphere;
         info.radius_mm = surface.Sphere().Radius();
         break;
-    default: info.kind = SurfaceKind::Other;
+    default:
+        info.kind = SurfaceKind::Other;
     }
 }
 
@@ -67,7 +70,8 @@ class Mesher {
     Mesher(const ExactShape& shape, double deflection) {
         BRepBuilderAPI_Copy copy(shape.shape, false, false); // never mesh a shared shape: other threads read it
         shape_ = copy.Shape();
-        for (FaceTags::Iterator it(shape.tags); it.More(); it.Next()) tags_.Bind(copy.ModifiedShape(it.Key()), it.Value());
+        for (FaceTags::Iterator it(shape.tags); it.More(); it.Next())
+            tags_.Bind(copy.ModifiedShape(it.Key()), it.Value());
         // The kernel overshoots the deflection on balls and cones by up to 2.7 times (tests/core/shape_test.cpp).
         BRepMesh_IncrementalMesh(shape_, deflection * 0.5, false, tolerance::display_angle_rad, false);
         TopExp::MapShapes(shape_, TopAbs_FACE, faces_);
@@ -92,8 +96,11 @@ class Mesher {
         if (const TagSet* tags = tags_.Seek(face)) info.tags = *tags;
         if (info.tags.empty()) info.tags = {intern_tag({0, FaceRole::Orphan, index, 0, 0})};
         if (triangulation.IsNull() || triangulation->NbTriangles() == 0)
-            return Problem{ProblemCode::Geometry, "The " + tag_words(info.primary()) + " face could not be triangulated.",
-                           "Change a size a little.", {}, {}};
+            return Problem{ProblemCode::Geometry,
+                           "The " + tag_words(info.primary()) + " face could not be triangulated.",
+                           "Change a size a little.",
+                           {},
+                           {}};
         bool reversed = face.Orientation() == TopAbs_REVERSED;
         auto base = uint32_t(points_.size());
         first_point_.push_back(base);
@@ -104,9 +111,11 @@ class Mesher {
             points_.push_back(to_vec(triangulation->Node(k).Transformed(move)));
             gp_Pnt at;
             gp_Vec normal(0, 0, 0);
-            if (triangulation->HasUVNodes()) surface.Normal(triangulation->UVNode(k).X(), triangulation->UVNode(k).Y(), at, normal);
+            if (triangulation->HasUVNodes())
+                surface.Normal(triangulation->UVNode(k).X(), triangulation->UVNode(k).Y(), at, normal);
             // At a cone's tip there is none: zero stands for "take the facet's".
-            normals.push_back(normal.Magnitude() > 1e-12 ? Vec3(to_direction(normal) / normal.Magnitude()) : Vec3(0, 0, 0));
+            normals.push_back(normal.Magnitude() > 1e-12 ? Vec3(to_direction(normal) / normal.Magnitude())
+                                                         : Vec3(0, 0, 0));
         }
         Vec3 moment = Vec3::Zero(), sum = Vec3::Zero();
         for (int k = 1; k <= triangulation->NbTriangles(); ++k) {
@@ -122,7 +131,9 @@ class Mesher {
             result_.mesh.triangles.push_back(t);
             result_.mesh.tags.push_back(info.primary());
             result_.face_of.push_back(index);
-            auto at_corner = [&](int node) { return normals[size_t(node) - 1].isZero() && area > 0 ? Vec3(vector / area) : normals[size_t(node) - 1]; };
+            auto at_corner = [&](int node) {
+                return normals[size_t(node) - 1].isZero() && area > 0 ? Vec3(vector / area) : normals[size_t(node) - 1];
+            };
             result_.normals.push_back({at_corner(a), at_corner(b), at_corner(c)});
         }
         if (info.area_mm2 > 0) info.centre = moment / info.area_mm2;
@@ -143,10 +154,12 @@ class Mesher {
                 TopLoc_Location location;
                 TopoDS_Edge oriented = side ? TopoDS::Edge(edge.Reversed()) : edge;
                 Handle(Poly_Triangulation) triangulation = BRep_Tool::Triangulation(face, location);
-                Handle(Poly_PolygonOnTriangulation) polygon = BRep_Tool::PolygonOnTriangulation(oriented, triangulation, location);
+                Handle(Poly_PolygonOnTriangulation) polygon =
+                    BRep_Tool::PolygonOnTriangulation(oriented, triangulation, location);
                 if (polygon.IsNull()) continue;
                 std::vector<uint32_t> line;
-                for (int k = 1; k <= polygon->NbNodes(); ++k) line.push_back(first_point_[index] + uint32_t(polygon->Node(k) - 1));
+                for (int k = 1; k <= polygon->NbNodes(); ++k)
+                    line.push_back(first_point_[index] + uint32_t(polygon->Node(k) - 1));
                 lines.push_back(std::move(line));
                 on.push_back(index);
             }

@@ -23,9 +23,12 @@ MassProperties mass_properties(const TriMesh& mesh) {
     }
     result.volume_mm3 = six_volume / 6;
     result.area_mm2 = two_area / 2;
-    if (std::fabs(six_volume) > 1e-12) result.centre = base + moment / six_volume;
-    else if (two_area > 0) result.centre = base + surface_moment / two_area;
-    else result.centre = base;
+    if (std::fabs(six_volume) > 1e-12)
+        result.centre = base + moment / six_volume;
+    else if (two_area > 0)
+        result.centre = base + surface_moment / two_area;
+    else
+        result.centre = base;
     return result;
 }
 
@@ -48,8 +51,10 @@ void append(TriMesh& mesh, const TriMesh& more) {
     mesh.vertices.insert(mesh.vertices.end(), more.vertices.begin(), more.vertices.end());
     mesh.triangles.reserve(mesh.triangles.size() + more.triangles.size());
     for (const Triangle& t : more.triangles) mesh.triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
-    if (tags) mesh.tags.insert(mesh.tags.end(), more.tags.begin(), more.tags.end());
-    else mesh.tags.clear();
+    if (tags)
+        mesh.tags.insert(mesh.tags.end(), more.tags.begin(), more.tags.end());
+    else
+        mesh.tags.clear();
 }
 
 TriMesh welded(const TriMesh& mesh, std::vector<uint32_t>* old_to_new) {
@@ -78,7 +83,8 @@ TriMesh welded(const TriMesh& mesh, std::vector<uint32_t>* old_to_new) {
     };
     result.triangles.reserve(mesh.triangles.size());
     for (const Triangle& t : mesh.triangles) {
-        uint32_t a = find(t[0]), b = find(t[1]), c = find(t[2]); // in this order: initialisers may be evaluated so, calls not
+        uint32_t a = find(t[0]), b = find(t[1]),
+                 c = find(t[2]); // in this order: initialisers may be evaluated so, calls not
         result.triangles.push_back({a, b, c});
     }
     if (old_to_new) *old_to_new = std::move(map);
@@ -87,7 +93,8 @@ TriMesh welded(const TriMesh& mesh, std::vector<uint32_t>* old_to_new) {
 
 TriMesh box_mesh(const Vec3& a, const Vec3& b) {
     TriMesh mesh;
-    for (int i = 0; i < 8; ++i) mesh.vertices.push_back({i & 1 ? b.x() : a.x(), i & 2 ? b.y() : a.y(), i & 4 ? b.z() : a.z()});
+    for (int i = 0; i < 8; ++i)
+        mesh.vertices.push_back({i & 1 ? b.x() : a.x(), i & 2 ? b.y() : a.y(), i & 4 ? b.z() : a.z()});
     mesh.triangles = {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4},
                       {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}};
     return mesh;

@@ -10,11 +10,12 @@ StepKind bring_in_kind() {
     kind.title = "Bring in";
     kind.purpose = "A mesh from an STL file.";
     const double far = tolerance::largest_mm;
-    kind.fields = {{"file", FieldKind::File, "", 0, 0, {}, "name of the file in the project"},
-                   {"scale", FieldKind::Number, "1", 1e-3, 1e4, {}, "25.4 when the file was drawn in inches, 1000 for metres"},
-                   {"at_x", FieldKind::Length, "0 mm", -far, far, {}, "moved right by"},
-                   {"at_y", FieldKind::Length, "0 mm", -far, far, {}, "moved back by"},
-                   {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "moved up by"}};
+    kind.fields = {
+        {"file", FieldKind::File, "", 0, 0, {}, "name of the file in the project"},
+        {"scale", FieldKind::Number, "1", 1e-3, 1e4, {}, "25.4 when the file was drawn in inches, 1000 for metres"},
+        {"at_x", FieldKind::Length, "0 mm", -far, far, {}, "moved right by"},
+        {"at_y", FieldKind::Length, "0 mm", -far, far, {}, "moved back by"},
+        {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "moved up by"}};
     kind.sentence = "Bring in {file}, {scale} times its size, moved by {at_x}, {at_y}, {at_z}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         if (context.growth_mm != 0)
@@ -25,7 +26,9 @@ StepKind bring_in_kind() {
         double scale = context.number("scale");
         Vec3 at(context.number("at_x"), context.number("at_y"), context.number("at_z"));
         for (Vec3& v : mesh->vertices) v = v * scale + at;
-        if (mesh->tags.empty()) mesh->tags.assign(mesh->triangles.size(), intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0}));
+        if (mesh->tags.empty())
+            mesh->tags.assign(mesh->triangles.size(),
+                              intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0}));
         StepResult result{before, {}};
         result.bodies.push_back({context.step_id, {}, Body::from_mesh(welded(*mesh))});
         return result;

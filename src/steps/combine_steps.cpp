@@ -7,10 +7,11 @@ namespace lp {
 namespace {
 
 /// The first named body becomes the result; the others are used up.
-Expected<StepResult> combine_picked(Operation operation, const std::vector<StepBody>& before, const StepContext& context,
-                                    const std::vector<size_t>& operands) {
+Expected<StepResult> combine_picked(Operation operation, const std::vector<StepBody>& before,
+                                    const StepContext& context, const std::vector<size_t>& operands) {
     if (operands.size() < 2)
-        return problem(ProblemCode::Missing, std::string("There is only one body to ") + operation_name(operation) + ".",
+        return problem(ProblemCode::Missing,
+                       std::string("There is only one body to ") + operation_name(operation) + ".",
                        "Name two or more, or let a solid before this stand as a new body.");
     std::vector<Body> others;
     for (size_t k = 1; k < operands.size(); ++k) others.push_back(before[operands[k]].body);
@@ -19,10 +20,13 @@ Expected<StepResult> combine_picked(Operation operation, const std::vector<StepB
     StepResult result;
     result.note = combined->note;
     for (size_t i = 0; i < before.size(); ++i) {
-        if (i == operands[0]) result.bodies.push_back({before[i].made_by, before[i].name, combined->body});
-        else if (std::find(operands.begin(), operands.end(), i) == operands.end()) result.bodies.push_back(before[i]);
+        if (i == operands[0])
+            result.bodies.push_back({before[i].made_by, before[i].name, combined->body});
+        else if (std::find(operands.begin(), operands.end(), i) == operands.end())
+            result.bodies.push_back(before[i]);
     }
-    if (combined->body.pieces() > 1) result.note = "The body is in " + std::to_string(combined->body.pieces()) + " pieces here.";
+    if (combined->body.pieces() > 1)
+        result.note = "The body is in " + std::to_string(combined->body.pieces()) + " pieces here.";
     return result;
 }
 
@@ -33,7 +37,8 @@ StepKind group_kind(const char* id, const char* title, const char* purpose, cons
     kind.purpose = purpose;
     kind.fields = {{"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies by step number or name, or all"}};
     kind.sentence = sentence;
-    kind.evaluate = [operation](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+    kind.evaluate = [operation](const std::vector<StepBody>& before,
+                                const StepContext& context) -> Expected<StepResult> {
         auto chosen = pick_bodies(before, context.word("what"), operation_name(operation));
         if (!chosen) return tl::make_unexpected(chosen.error());
         return combine_picked(operation, before, context, *chosen);
@@ -48,7 +53,8 @@ StepKind join_kind() {
 }
 
 StepKind common_kind() {
-    return group_kind("common", "Keep common", "Keeps what all the bodies fill.", "Keep what {what} have in common", Operation::Common);
+    return group_kind("common", "Keep common", "Keeps what all the bodies fill.", "Keep what {what} have in common",
+                      Operation::Common);
 }
 
 StepKind cut_kind() {

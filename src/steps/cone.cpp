@@ -9,11 +9,19 @@ StepKind cone_kind() {
     kind.id = "cone";
     kind.title = "Cone";
     kind.purpose = "A cone, or a taper with two diameters.";
-    kind.fields = {{"diameter", FieldKind::Length, "20 mm", 0, tolerance::largest_mm, {}, "across at the foot"},
-                   {"top_diameter", FieldKind::Length, "0 mm", 0, tolerance::largest_mm, {}, "across at the top; 0 for a point"},
-                   {"height", FieldKind::Length, "20 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "length of the axis"}};
+    kind.fields = {
+        {"diameter", FieldKind::Length, "20 mm", 0, tolerance::largest_mm, {}, "across at the foot"},
+        {"top_diameter", FieldKind::Length, "0 mm", 0, tolerance::largest_mm, {}, "across at the top; 0 for a point"},
+        {"height",
+         FieldKind::Length,
+         "20 mm",
+         tolerance::smallest_mm,
+         tolerance::largest_mm,
+         {},
+         "length of the axis"}};
     for (StepField& field : placing_fields()) kind.fields.push_back(field);
-    kind.sentence = "Cone {diameter} across, tapering to {top_diameter} over {height}, {from} at {at_x}, {at_y}, {at_z}, along {along}, {does}";
+    kind.sentence = "Cone {diameter} across, tapering to {top_diameter} over {height}, {from} at {at_x}, {at_y}, "
+                    "{at_z}, along {along}, {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double g = context.growth_mm, h = context.number("height");
         double bottom = context.number("diameter") / 2, top = context.number("top_diameter") / 2;

@@ -14,7 +14,8 @@ StepKind cut_with_kind() {
                    {"fit", FieldKind::Fit, "slide", 0, 0, {}, "a named fit, or a gap a face in mm"}};
     kind.sentence = "Cut with {tool}, fit {fit}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
-        if (before.empty()) return problem(ProblemCode::Missing, "There is no body yet to cut from.", "Put a solid before this step.");
+        if (before.empty())
+            return problem(ProblemCode::Missing, "There is no body yet to cut from.", "Put a solid before this step.");
         auto gap = context.fit_gap(context.word("fit"), context.word("tool"));
         if (!gap) return tl::make_unexpected(gap.error());
         // Where this part itself is being grown for a halo, its pockets shrink: the offset of a difference.
@@ -26,7 +27,8 @@ StepKind cut_with_kind() {
             if (!target.body.box().intersects(tool->box())) continue;
             auto combined = combine(Operation::Cut, target.body, {*tool}, context.task);
             if (!combined) return tl::make_unexpected(combined.error());
-            if (std::fabs(combined->body.mass().volume_mm3 - target.body.mass().volume_mm3) > tolerance::overlap_mm3) missed = false;
+            if (std::fabs(combined->body.mass().volume_mm3 - target.body.mass().volume_mm3) > tolerance::overlap_mm3)
+                missed = false;
             if (!combined->note.empty()) result.note = combined->note;
             target.body = combined->body;
         }

@@ -9,14 +9,23 @@ StepKind cylinder_kind() {
     kind.id = "cylinder";
     kind.title = "Cylinder";
     kind.purpose = "A round rod, disc or hole.";
-    kind.fields = {{"diameter", FieldKind::Length, "10 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "across"},
-                   {"height", FieldKind::Length, "20 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "length of the axis"}};
+    kind.fields = {
+        {"diameter", FieldKind::Length, "10 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "across"},
+        {"height",
+         FieldKind::Length,
+         "20 mm",
+         tolerance::smallest_mm,
+         tolerance::largest_mm,
+         {},
+         "length of the axis"}};
     for (StepField& field : placing_fields()) kind.fields.push_back(field);
-    kind.sentence = "Cylinder {diameter} across, {height} long, {from} at {at_x}, {at_y}, {at_z}, along {along}, {does}";
+    kind.sentence =
+        "Cylinder {diameter} across, {height} long, {from} at {at_x}, {at_y}, {at_z}, along {along}, {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double height = context.number("height");
-        auto made = make_cylinder(context.number("diameter") / 2 + context.growth_mm, height + 2 * context.growth_mm,
-                                  solid_placement(context, origin_drop(context, height)), {context.step_id, context.copy});
+        auto made =
+            make_cylinder(context.number("diameter") / 2 + context.growth_mm, height + 2 * context.growth_mm,
+                          solid_placement(context, origin_drop(context, height)), {context.step_id, context.copy});
         if (!made) return tl::make_unexpected(made.error());
         return apply_solid(before, *made, context);
     };

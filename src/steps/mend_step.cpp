@@ -43,12 +43,15 @@ StepKind mend_kind() {
             auto mended = mend(before[i].body.mesh(), {context.number("tolerance")}, context.task);
             if (!mended) return tl::make_unexpected(mended.error());
             if (!mended->cures.empty()) {
-                Soundness was = check_soundness(before[i].body.mesh(), {.self_intersections = false}), after = check_soundness(mended->mesh, {.self_intersections = false});
+                Soundness was = check_soundness(before[i].body.mesh(), {.self_intersections = false}),
+                          after = check_soundness(mended->mesh, {.self_intersections = false});
                 result.note += "Before: " + state_words(was) + ". Then";
-                for (size_t k = 0; k < mended->cures.size(); ++k) result.note += (k ? ", " : " ") + mended->cures[k].says;
+                for (size_t k = 0; k < mended->cures.size(); ++k)
+                    result.note += (k ? ", " : " ") + mended->cures[k].says;
                 result.note += ". After: " + state_words(after) + ".";
             }
-            if (mended->holes_left) result.note += " " + std::to_string(mended->holes_left) + " holes could not be filled.";
+            if (mended->holes_left)
+                result.note += " " + std::to_string(mended->holes_left) + " holes could not be filled.";
             result.bodies[i].body = Body::from_mesh(std::move(mended->mesh));
         }
         if (result.note.empty()) result.note = "Nothing to mend.";

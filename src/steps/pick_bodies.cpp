@@ -4,9 +4,12 @@
 
 namespace lp {
 
-Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, const std::string& names, const char* verb) {
+Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, const std::string& names,
+                                          const char* verb) {
     std::vector<size_t> chosen;
-    if (bodies.empty()) return problem(ProblemCode::Missing, std::string("There is no body yet to ") + verb + ".", "Put a solid before this step.");
+    if (bodies.empty())
+        return problem(ProblemCode::Missing, std::string("There is no body yet to ") + verb + ".",
+                       "Put a solid before this step.");
     std::istringstream stream(names);
     std::string name;
     while (std::getline(stream, name, ',')) {
@@ -21,8 +24,10 @@ Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, c
             if (bodies[i].name == name || std::to_string(bodies[i].made_by) == name) found = i;
         if (found == bodies.size()) {
             std::string there;
-            for (const StepBody& body : bodies) there += (there.empty() ? "" : ", ") + (body.name.empty() ? std::to_string(body.made_by) : body.name);
-            return problem(ProblemCode::Missing, "There is no body called \"" + name + "\" here.", "There are: " + there + ".");
+            for (const StepBody& body : bodies)
+                there += (there.empty() ? "" : ", ") + (body.name.empty() ? std::to_string(body.made_by) : body.name);
+            return problem(ProblemCode::Missing, "There is no body called \"" + name + "\" here.",
+                           "There are: " + there + ".");
         }
         chosen.push_back(found);
     }

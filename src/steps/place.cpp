@@ -1,7 +1,7 @@
 // Move and turn: rigid, so they take a grown body along unchanged.
 #include "base/tolerance.h"
-#include "steps/step_kind.h"
 #include "steps/pick_bodies.h"
+#include "steps/step_kind.h"
 
 namespace lp {
 namespace {

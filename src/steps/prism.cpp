@@ -10,12 +10,14 @@ StepKind prism_kind() {
     kind.id = "prism";
     kind.title = "Prism";
     kind.purpose = "A regular prism: a nut, a hexagon rod, a column.";
-    kind.fields = {{"sides", FieldKind::Count, "6", 3, 360, {}, "number of sides"},
-                   {"across", FieldKind::Length, "8 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "width"},
-                   {"measured", FieldKind::Choice, "flats", 0, 0, {"flats", "corners"}, "width across flats or across corners"},
-                   {"height", FieldKind::Length, "4 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "length of the axis"}};
+    kind.fields = {
+        {"sides", FieldKind::Count, "6", 3, 360, {}, "number of sides"},
+        {"across", FieldKind::Length, "8 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "width"},
+        {"measured", FieldKind::Choice, "flats", 0, 0, {"flats", "corners"}, "width across flats or across corners"},
+        {"height", FieldKind::Length, "4 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "length of the axis"}};
     for (StepField& field : placing_fields()) kind.fields.push_back(field);
-    kind.sentence = "Prism with {sides} sides, {across} across {measured}, {height} long, {from} at {at_x}, {at_y}, {at_z}, along {along}, {does}";
+    kind.sentence = "Prism with {sides} sides, {across} across {measured}, {height} long, {from} at {at_x}, {at_y}, "
+                    "{at_z}, along {along}, {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         int sides = int(std::lround(context.number("sides")));
         double half = context.number("across") / 2, height = context.number("height");

@@ -9,7 +9,8 @@ StepKind sphere_kind() {
     kind.id = "sphere";
     kind.title = "Sphere";
     kind.purpose = "A ball.";
-    kind.fields = {{"diameter", FieldKind::Length, "20 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "across"}};
+    kind.fields = {
+        {"diameter", FieldKind::Length, "20 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "across"}};
     for (StepField& field : placing_fields()) {
         if (field.name == "from") field.standard = "centre";
         if (field.name != "along") kind.fields.push_back(field);
@@ -18,7 +19,8 @@ StepKind sphere_kind() {
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double radius = context.number("diameter") / 2;
         double drop = context.word("from") == "centre" ? 0 : -radius;
-        auto made = make_sphere(radius + context.growth_mm, solid_placement(context, drop), {context.step_id, context.copy});
+        auto made =
+            make_sphere(radius + context.growth_mm, solid_placement(context, drop), {context.step_id, context.copy});
         if (!made) return tl::make_unexpected(made.error());
         return apply_solid(before, *made, context);
     };

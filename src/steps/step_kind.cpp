@@ -6,28 +6,44 @@ namespace lp {
 
 const char* field_kind_name(FieldKind kind) {
     switch (kind) {
-    case FieldKind::Length: return "length";
-    case FieldKind::Angle: return "angle";
-    case FieldKind::Count: return "count";
-    case FieldKind::Number: return "number";
-    case FieldKind::Choice: return "choice";
-    case FieldKind::Bodies: return "bodies";
-    case FieldKind::Part: return "part";
-    case FieldKind::Fit: return "fit";
-    case FieldKind::File: return "file";
-    case FieldKind::Text: return "text";
+    case FieldKind::Length:
+        return "length";
+    case FieldKind::Angle:
+        return "angle";
+    case FieldKind::Count:
+        return "count";
+    case FieldKind::Number:
+        return "number";
+    case FieldKind::Choice:
+        return "choice";
+    case FieldKind::Bodies:
+        return "bodies";
+    case FieldKind::Part:
+        return "part";
+    case FieldKind::Fit:
+        return "fit";
+    case FieldKind::File:
+        return "file";
+    case FieldKind::Text:
+        return "text";
     }
     return "text";
 }
 
-bool is_quantity(FieldKind kind) { return kind <= FieldKind::Number; }
+bool is_quantity(FieldKind kind) {
+    return kind <= FieldKind::Number;
+}
 
 QuantityKind quantity_of(FieldKind kind) {
     switch (kind) {
-    case FieldKind::Length: return QuantityKind::Length;
-    case FieldKind::Angle: return QuantityKind::Angle;
-    case FieldKind::Count: return QuantityKind::Count;
-    default: return QuantityKind::Number;
+    case FieldKind::Length:
+        return QuantityKind::Length;
+    case FieldKind::Angle:
+        return QuantityKind::Angle;
+    case FieldKind::Count:
+        return QuantityKind::Count;
+    default:
+        return QuantityKind::Number;
     }
 }
 
@@ -38,9 +54,9 @@ const StepField* StepKind::field(const std::string& name) const {
 }
 
 const std::vector<StepKind>& step_kinds() {
-    static const std::vector<StepKind> kinds{block_kind(), cylinder_kind(), cone_kind(),     sphere_kind(),   prism_kind(),
-                                             move_kind(),  turn_kind(),     cut_with_kind(), join_kind(),     cut_kind(),
-                                             common_kind(), bring_in_kind(), mend_kind()};
+    static const std::vector<StepKind> kinds{
+        block_kind(),    cylinder_kind(), cone_kind(), sphere_kind(), prism_kind(),    move_kind(), turn_kind(),
+        cut_with_kind(), join_kind(),     cut_kind(),  common_kind(), bring_in_kind(), mend_kind()};
     return kinds;
 }
 
@@ -58,7 +74,12 @@ std::vector<StepField> placing_fields() {
         {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "up from the ground"},
         {"along", FieldKind::Choice, "z", 0, 0, {"z", "x", "y", "-z", "-x", "-y"}, "which way it points"},
         {"from", FieldKind::Choice, "foot", 0, 0, {"foot", "centre"}, "what of it stands at that point"},
-        {"does", FieldKind::Choice, "join", 0, 0, {"join", "cut", "common", "new"},
+        {"does",
+         FieldKind::Choice,
+         "join",
+         0,
+         0,
+         {"join", "cut", "common", "new"},
          "joined to the part, cut from it, kept where both are, or a body of its own"},
     };
 }
@@ -91,13 +112,15 @@ Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made,
         return result;
     }
     if (before.empty())
-        return problem(ProblemCode::Missing, "There is no body yet to " + std::string(does == "cut" ? "cut from." : "keep a part of."),
+        return problem(ProblemCode::Missing,
+                       "There is no body yet to " + std::string(does == "cut" ? "cut from." : "keep a part of."),
                        "Put a solid before this step.");
     Operation operation = does == "cut" ? Operation::Cut : does == "common" ? Operation::Common : Operation::Join;
     auto combined = combine(operation, before.front().body, {made}, context.task);
     if (!combined) return tl::make_unexpected(combined.error());
     result.note = combined->note;
-    if (operation == Operation::Cut && std::fabs(combined->body.mass().volume_mm3 - before.front().body.mass().volume_mm3) < tolerance::overlap_mm3)
+    if (operation == Operation::Cut &&
+        std::fabs(combined->body.mass().volume_mm3 - before.front().body.mass().volume_mm3) < tolerance::overlap_mm3)
         result.note = "It cuts nothing: it misses the part.";
     if (combined->body.pieces() > before.front().body.pieces())
         result.note = "The part is in " + std::to_string(combined->body.pieces()) + " pieces here.";

@@ -17,7 +17,7 @@ QuantityKind quantity_of(FieldKind kind); ///< of the first four kinds
 struct StepField {
     std::string name;
     FieldKind kind = FieldKind::Length;
-    std::string standard; ///< value taken when the step does not give one; empty = must be given
+    std::string standard;     ///< value taken when the step does not give one; empty = must be given
     double low = 0, high = 0; ///< limits of quantities, both included; low = high = 0 for none
     std::vector<std::string> choices;
     std::string hint;
@@ -25,11 +25,11 @@ struct StepField {
 
 /// Everything a step may ask the project for while it is evaluated.
 struct StepContext {
-    uint64_t step_id = 0;   ///< persistent: names the faces
-    uint64_t copy = 0;      ///< tells copies of one step's faces apart (grown tools)
-    double growth_mm = 0;   ///< outside faces stand out by this much: the step is remade larger for a halo
-    std::map<std::string, double> numbers;      ///< evaluated quantities, mm and degrees
-    std::map<std::string, std::string> words;   ///< choices, names and references
+    uint64_t step_id = 0; ///< persistent: names the faces
+    uint64_t copy = 0;    ///< tells copies of one step's faces apart (grown tools)
+    double growth_mm = 0; ///< outside faces stand out by this much: the step is remade larger for a halo
+    std::map<std::string, double> numbers;    ///< evaluated quantities, mm and degrees
+    std::map<std::string, std::string> words; ///< choices, names and references
     /// Body of a part with every outside face grown by a gap; fails when that cannot be made.
     std::function<Expected<Body>(const std::string& part, double growth_mm)> part_body;
     /// Gap a face for a fit by name, or a length typed in its place; for a tool that is a stand-in or printed.
@@ -43,8 +43,8 @@ struct StepContext {
 
 /// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
 struct StepBody {
-    uint64_t made_by = 0;  ///< id of the step
-    std::string name;      ///< the step's number or the name given to it
+    uint64_t made_by = 0; ///< id of the step
+    std::string name;     ///< the step's number or the name given to it
     Body body;
 };
 
@@ -54,12 +54,12 @@ struct StepResult {
 };
 
 struct StepKind {
-    std::string id;        ///< of the file format: "block"
-    std::string title;     ///< of the offers: "Block"
-    std::string purpose;   ///< one line
+    std::string id;      ///< of the file format: "block"
+    std::string title;   ///< of the offers: "Block"
+    std::string purpose; ///< one line
     std::vector<StepField> fields;
-    std::string sentence;  ///< words with fields in braces: "Block {size_x} by {size_y}"
-    int version = 1;       ///< raise when the result changes: part of the cache key
+    std::string sentence; ///< words with fields in braces: "Block {size_x} by {size_y}"
+    int version = 1;      ///< raise when the result changes: part of the cache key
     std::function<Expected<StepResult>(const std::vector<StepBody>& before, const StepContext& context)> evaluate;
 
     const StepField* field(const std::string& name) const;

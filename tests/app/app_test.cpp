@@ -62,10 +62,14 @@ class Window : public ::testing::Test {
     void choose(const char* name) {
         const auto& parts = session->project()->parts;
         for (size_t i = 0; i < parts.size(); ++i)
-            if (parts[i]->name == name) QTest::mouseClick(window->shelf(), Qt::LeftButton, {}, window->shelf()->row_rect(i).center() - QPoint(60, 0));
+            if (parts[i]->name == name)
+                QTest::mouseClick(window->shelf(), Qt::LeftButton, {},
+                                  window->shelf()->row_rect(i).center() - QPoint(60, 0));
         QApplication::processEvents();
     }
-    void go(Stretch stretch) { QTest::mouseClick(window->tape(), Qt::LeftButton, {}, window->tape()->stretch_rect(stretch).center().toPoint()); }
+    void go(Stretch stretch) {
+        QTest::mouseClick(window->tape(), Qt::LeftButton, {}, window->tape()->stretch_rect(stretch).center().toPoint());
+    }
     /// Types into a field of the active part's sheet the way a person does: click, text, Enter.
     void type(size_t row, const char* field, const char* text) {
         ValueField* f = window->sheet()->rows().at(row)->field(field);
@@ -194,7 +198,8 @@ TEST_F(Window, FromSlideToLooseTheHoleOpensByTheDifference) {
     EXPECT_NEAR(before - volume("Cradle"), 2 * 5 * std::numbers::pi * (std::pow(3.40, 2) - std::pow(3.25, 2)), 1e-3);
     window->ledger()->set_open(true);
     EXPECT_EQ(window->ledger()->table()->item(0, 1)->text().toStdString(), "loose 0.40 mm");
-    EXPECT_TRUE(window->ledger()->table()->item(0, 2)->text().startsWith("0.4") || window->ledger()->table()->item(0, 2)->text().startsWith("0.39"));
+    EXPECT_TRUE(window->ledger()->table()->item(0, 2)->text().startsWith("0.4") ||
+                window->ledger()->table()->item(0, 2)->text().startsWith("0.39"));
 }
 
 TEST_F(Window, TheFitTableAndThePrinterCardReachEveryContact) {
@@ -226,9 +231,13 @@ TEST_F(Window, AFaceIsPickedAndLaidOnTheBedAndTheStripShowsTheLayers) {
     const PartResult* cradle = session->evaluation()->part(part("Cradle")->id);
     const Tessellation& t = cradle->bodies[0].body.tessellation();
     for (size_t f = 0; f < t.faces.size() && !picked; ++f) {
-        if (t.faces[f].kind != SurfaceKind::Plane || t.faces[f].direction.y() > -0.9 || t.faces[f].area_mm2 < 100) continue;
-        QTest::mouseClick(window->view(), Qt::LeftButton, {}, window->view()->project(t.faces[f].centre + Vec3(3, 0, 6)).toPoint());
-        if (!session->selection().empty() && session->selection()[0].kind == Pick::Kind::Face && session->selection()[0].part == cradle->part) picked = session->selection()[0];
+        if (t.faces[f].kind != SurfaceKind::Plane || t.faces[f].direction.y() > -0.9 || t.faces[f].area_mm2 < 100)
+            continue;
+        QTest::mouseClick(window->view(), Qt::LeftButton, {},
+                          window->view()->project(t.faces[f].centre + Vec3(3, 0, 6)).toPoint());
+        if (!session->selection().empty() && session->selection()[0].kind == Pick::Kind::Face &&
+            session->selection()[0].part == cradle->part)
+            picked = session->selection()[0];
     }
     ASSERT_TRUE(picked);
     EXPECT_TRUE(window->offers()->description().contains("flat"));
@@ -381,7 +390,8 @@ TEST_F(Window, ADroppedMeshBecomesAPartAndADamagedFileAMessage) {
         QApplication::sendEvent(window.get(), &enter);
         QDropEvent event(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(window.get(), &event);
-        for (int i = 0; i < 200 && (said.isEmpty() || !said.contains(QString(name).section('.', 0, 0))); ++i) QTest::qWait(10);
+        for (int i = 0; i < 200 && (said.isEmpty() || !said.contains(QString(name).section('.', 0, 0))); ++i)
+            QTest::qWait(10);
         settle();
     };
     drop("lid.stl");
@@ -424,7 +434,8 @@ TEST_F(Window, TwoPickedThingsShowTheirDistance) {
     const Tessellation& t = cradle->bodies[0].body.tessellation();
     Pick low, high;
     for (size_t f = 0; f < t.faces.size(); ++f) {
-        if (t.faces[f].kind != SurfaceKind::Plane || std::fabs(std::fabs(t.faces[f].centre.y()) - 19.5) > 0.01) continue;
+        if (t.faces[f].kind != SurfaceKind::Plane || std::fabs(std::fabs(t.faces[f].centre.y()) - 19.5) > 0.01)
+            continue;
         Pick pick;
         pick.kind = Pick::Kind::Face;
         pick.part = cradle->part;
@@ -442,13 +453,16 @@ TEST_F(Window, AFailingStepSaysWhyUnderItsLineAndTheRestStays) {
     choose("Battery tray");
     settle();
     // The notch grows over the whole tray: nothing would be left.
-    ASSERT_FALSE(session->edit(SetField{part("Battery tray")->id, part("Battery tray")->steps[2].id, "size_x", "400 mm"}));
-    ASSERT_FALSE(session->edit(SetField{part("Battery tray")->id, part("Battery tray")->steps[2].id, "size_y", "400 mm"}));
+    ASSERT_FALSE(
+        session->edit(SetField{part("Battery tray")->id, part("Battery tray")->steps[2].id, "size_x", "400 mm"}));
+    ASSERT_FALSE(
+        session->edit(SetField{part("Battery tray")->id, part("Battery tray")->steps[2].id, "size_y", "400 mm"}));
     ASSERT_FALSE(session->edit(SetField{part("Battery tray")->id, part("Battery tray")->steps[2].id, "at_z", "-5 mm"}));
     settle();
     EXPECT_EQ(window->tape()->open_at(Stretch::Shape), 1);
     bool said_so = false;
-    for (QLabel* label : window->sheet()->rows()[2]->findChildren<QLabel*>()) said_so = said_so || label->text().contains("Nothing is left");
+    for (QLabel* label : window->sheet()->rows()[2]->findChildren<QLabel*>())
+        said_so = said_so || label->text().contains("Nothing is left");
     EXPECT_TRUE(said_so);
     EXPECT_GT(volume("Battery tray"), 5000); // as it was before that step
 }
@@ -495,7 +509,8 @@ TEST_F(Window, EveryRegionIsReachedByKeyAndHasAName) {
     }
     EXPECT_GE(reached.size(), 5u);
     for (QWidget* widget : window->findChildren<QWidget*>())
-        if (widget->isVisible() && widget->focusPolicy() == Qt::StrongFocus && !qobject_cast<QAbstractButton*>(widget) && widget->accessibleName().isEmpty()) {
+        if (widget->isVisible() && widget->focusPolicy() == Qt::StrongFocus &&
+            !qobject_cast<QAbstractButton*>(widget) && widget->accessibleName().isEmpty()) {
             ADD_FAILURE() << widget->metaObject()->className() << " has no accessible name";
         }
 }

@@ -22,7 +22,8 @@ struct Ran {
 class Cli : public ::testing::Test {
   protected:
     Ran run(const std::string& arguments) {
-        std::string command = std::string("cd ") + folder.path.string() + " && " + CLI + " " + arguments + " >out.txt 2>err.txt";
+        std::string command =
+            std::string("cd ") + folder.path.string() + " && " + CLI + " " + arguments + " >out.txt 2>err.txt";
         int code = std::system(command.c_str());
         Ran ran;
         ran.status = WIFEXITED(code) ? WEXITSTATUS(code) : -1;
@@ -30,16 +31,51 @@ class Cli : public ::testing::Test {
         ran.err = *read_file(folder / "err.txt");
         return ran;
     }
-    void put(const std::string& name, const std::string& bytes) { std::ofstream(folder / name, std::ios::binary) << bytes; }
+    void put(const std::string& name, const std::string& bytes) {
+        std::ofstream(folder / name, std::ios::binary) << bytes;
+    }
     void put(const std::string& name, const TriMesh& mesh) { put(name, write_stl_binary(mesh)); }
     bool there(const std::string& name) { return std::filesystem::exists(folder / name); }
     test::Folder folder;
 };
 
-const char* inspect_keys[] = {"file", "format", "unit", "unit_guess", "triangles", "vertices", "volume_mm3", "area_mm2", "bbox_min", "bbox_max", "closed", "shells", "open_edges", "holes",
-                              "nonmanifold_edges", "nonmanifold_vertices", "flipped_faces", "inconsistent_edges", "inside_out", "nonfinite_faces", "degenerate_faces", "duplicate_faces",
-                              "self_intersecting_faces", "overlapping_shells", "inner_shells", "cavities", "min_wall_mm", "thin_area_mm2", "overhang_area_mm2", "bridge_max_span_mm", "islands",
-                              "bed_contact_area_mm2", "tips_over", "fits_bed", "centre_of_mass", "min_gap_mm", "findings"};
+const char* inspect_keys[] = {"file",
+                              "format",
+                              "unit",
+                              "unit_guess",
+                              "triangles",
+                              "vertices",
+                              "volume_mm3",
+                              "area_mm2",
+                              "bbox_min",
+                              "bbox_max",
+                              "closed",
+                              "shells",
+                              "open_edges",
+                              "holes",
+                              "nonmanifold_edges",
+                              "nonmanifold_vertices",
+                              "flipped_faces",
+                              "inconsistent_edges",
+                              "inside_out",
+                              "nonfinite_faces",
+                              "degenerate_faces",
+                              "duplicate_faces",
+                              "self_intersecting_faces",
+                              "overlapping_shells",
+                              "inner_shells",
+                              "cavities",
+                              "min_wall_mm",
+                              "thin_area_mm2",
+                              "overhang_area_mm2",
+                              "bridge_max_span_mm",
+                              "islands",
+                              "bed_contact_area_mm2",
+                              "tips_over",
+                              "fits_bed",
+                              "centre_of_mass",
+                              "min_gap_mm",
+                              "findings"};
 
 } // namespace
 
@@ -97,7 +133,9 @@ TEST_F(Cli, InputsThatAreRefusedGiveThreeAndOneLine) {
     }
 }
 TEST_F(Cli, WrongUsageGivesTwo) {
-    for (const char* line : {"", "inspect", "fly", "inspect a.stl --nozzle -1", "combine weld a b c", "mend a.stl out.xyz", "simplify a b", "make p.json --format dwg"}) EXPECT_EQ(run(line).status, 2) << line;
+    for (const char* line : {"", "inspect", "fly", "inspect a.stl --nozzle -1", "combine weld a b c",
+                             "mend a.stl out.xyz", "simplify a b", "make p.json --format dwg"})
+        EXPECT_EQ(run(line).status, 2) << line;
     EXPECT_EQ(run("--help").status, 0);
     EXPECT_EQ(run("--help").out.find("simplify"), std::string::npos); // what does not exist is not listed
 }
@@ -181,7 +219,8 @@ TEST_F(Cli, GapsTakeEveryShellAsABody) {
     ASSERT_EQ(pairs.size(), 3u);
     double least = 9;
     for (const json& p : pairs) {
-        for (const char* key : {"a", "b", "min_mm", "at_a", "at_b", "touching", "overlap_mm3"}) EXPECT_TRUE(p.contains(key));
+        for (const char* key : {"a", "b", "min_mm", "at_a", "at_b", "touching", "overlap_mm3"})
+            EXPECT_TRUE(p.contains(key));
         least = std::min(least, p["min_mm"].get<double>());
     }
     EXPECT_NEAR(least, 0.1, 1e-5);
@@ -192,7 +231,8 @@ TEST_F(Cli, StepsListEveryFieldWithItsLimits) {
     ASSERT_GE(steps.size(), 13u);
     for (const json& step : steps)
         for (const json& field : step["fields"])
-            for (const char* key : {"name", "kind", "default", "hint", "unit", "min", "max", "choices"}) EXPECT_TRUE(field.contains(key)) << step["kind"] << key;
+            for (const char* key : {"name", "kind", "default", "hint", "unit", "min", "max", "choices"})
+                EXPECT_TRUE(field.contains(key)) << step["kind"] << key;
 }
 TEST_F(Cli, MakeTakesAProjectWrittenByHand) {
     put("p.json", std::string(R"({"format":"loose-peg","version":1,"name":"T","parameters":{"peg_d":"6 mm"},"parts":[
@@ -214,14 +254,18 @@ TEST_F(Cli, MakeTakesAProjectWrittenByHand) {
     EXPECT_EQ(j["files"].size(), 3u);
     for (const json& file : j["files"]) EXPECT_TRUE(there(file.get<std::string>())) << file;
     EXPECT_EQ(run("inspect out/Plate.stl --json").parsed()["closed"], true);
-    EXPECT_NEAR(run("make p.json --set peg_d=8 --json").parsed()["parts"][0]["volume_mm3"].get<double>(), std::numbers::pi * 16 * 30, 1e-6);
-    EXPECT_NEAR(run("make p.json --set Plate/1/size_z='1 in' --json").parsed()["parts"][1]["bbox_max"][2].get<double>(), 12.7, 1e-6);
+    EXPECT_NEAR(run("make p.json --set peg_d=8 --json").parsed()["parts"][0]["volume_mm3"].get<double>(),
+                std::numbers::pi * 16 * 30, 1e-6);
+    EXPECT_NEAR(run("make p.json --set Plate/1/size_z='1 in' --json").parsed()["parts"][1]["bbox_max"][2].get<double>(),
+                12.7, 1e-6);
     EXPECT_EQ(run("make p.json --set nothing=8").status, 1);
     EXPECT_EQ(run("make p.json --set peg_d=peg_d").status, 1);
     EXPECT_EQ(run("make missing.json").status, 3);
 }
 TEST_F(Cli, AFailedStepGivesOneAndStillReports) {
-    put("p.json", std::string(R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block"},{"kind":"cylinder","fields":{"diameter":-5}}]}]})"));
+    put("p.json",
+        std::string(
+            R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block"},{"kind":"cylinder","fields":{"diameter":-5}}]}]})"));
     Ran ran = run("make p.json --json");
     EXPECT_EQ(ran.status, 1);
     EXPECT_EQ(ran.parsed()["parts"][0]["steps"][1]["ok"], false);

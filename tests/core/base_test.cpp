@@ -10,23 +10,32 @@ double value(const std::string& text, QuantityKind kind = QuantityKind::Length, 
     EXPECT_TRUE(v) << text << ": " << (v ? "" : v.error().text());
     return v.value_or(std::numeric_limits<double>::quiet_NaN());
 }
-std::string refusal(const std::string& text, QuantityKind kind = QuantityKind::Length, const ParameterValues& values = {}) {
+std::string refusal(const std::string& text, QuantityKind kind = QuantityKind::Length,
+                    const ParameterValues& values = {}) {
     auto v = evaluate_expression(text, kind, values);
     EXPECT_FALSE(v) << text;
     return v ? "" : v.error().text();
 }
 } // namespace
 
-TEST(Expression, ABareNumberIsInMillimetres) { EXPECT_DOUBLE_EQ(value("6"), 6); }
-TEST(Expression, AnInchIs254MillimetresExactly) { EXPECT_DOUBLE_EQ(value("1/4 in"), 6.35); } // international inch, 1959
+TEST(Expression, ABareNumberIsInMillimetres) {
+    EXPECT_DOUBLE_EQ(value("6"), 6);
+}
+TEST(Expression, AnInchIs254MillimetresExactly) {
+    EXPECT_DOUBLE_EQ(value("1/4 in"), 6.35);
+} // international inch, 1959
 TEST(Expression, FractionsOfAnInchAreTakenTogether) {
     EXPECT_DOUBLE_EQ(value("2 * 3/8 in"), 19.05);
     EXPECT_DOUBLE_EQ(value("10 mm + 1/2in"), 22.7);
     EXPECT_DOUBLE_EQ(value("10 mm / 4 mm"), 2.5);
     EXPECT_DOUBLE_EQ(value("(8 - 2)/4 mm"), 1.5);
 }
-TEST(Expression, UnitsMayStandWithoutASpaceAndMix) { EXPECT_DOUBLE_EQ(value("2cm + 3mm - 0.001 m"), 22); }
-TEST(Expression, AnInchMarkIsAnInch) { EXPECT_DOUBLE_EQ(value("2\""), 50.8); }
+TEST(Expression, UnitsMayStandWithoutASpaceAndMix) {
+    EXPECT_DOUBLE_EQ(value("2cm + 3mm - 0.001 m"), 22);
+}
+TEST(Expression, AnInchMarkIsAnInch) {
+    EXPECT_DOUBLE_EQ(value("2\""), 50.8);
+}
 TEST(Expression, TrigonometryTakesAndGivesDegrees) {
     EXPECT_NEAR(value("10 * sin(30 deg)"), 5, 1e-12);
     EXPECT_NEAR(value("atan(3/4)", QuantityKind::Angle), 36.86989764584402, 1e-12); // the 3-4-5 triangle
@@ -34,16 +43,26 @@ TEST(Expression, TrigonometryTakesAndGivesDegrees) {
 TEST(Expression, ParametersTakePart) {
     EXPECT_DOUBLE_EQ(value("peg_d + 0.2", QuantityKind::Length, {{"peg_d", {6, QuantityKind::Length}}}), 6.2);
 }
-TEST(Expression, AnUnknownNameIsNamed) { EXPECT_NE(refusal("peg + 1").find("\"peg\""), std::string::npos); }
-TEST(Expression, AnAngleInALengthIsRefused) { EXPECT_NE(refusal("5 deg").find("this is a length"), std::string::npos); }
-TEST(Expression, ALengthInAnAngleIsRefused) { EXPECT_NE(refusal("5 mm", QuantityKind::Angle).find("this is an angle"), std::string::npos); }
-TEST(Expression, DivisionByZeroIsNoNumber) { EXPECT_NE(refusal("1/0").find("no number"), std::string::npos); }
+TEST(Expression, AnUnknownNameIsNamed) {
+    EXPECT_NE(refusal("peg + 1").find("\"peg\""), std::string::npos);
+}
+TEST(Expression, AnAngleInALengthIsRefused) {
+    EXPECT_NE(refusal("5 deg").find("this is a length"), std::string::npos);
+}
+TEST(Expression, ALengthInAnAngleIsRefused) {
+    EXPECT_NE(refusal("5 mm", QuantityKind::Angle).find("this is an angle"), std::string::npos);
+}
+TEST(Expression, DivisionByZeroIsNoNumber) {
+    EXPECT_NE(refusal("1/0").find("no number"), std::string::npos);
+}
 TEST(Expression, ACountIsWhole) {
     EXPECT_NE(refusal("2.5", QuantityKind::Count).find("whole"), std::string::npos);
     EXPECT_DOUBLE_EQ(value("7", QuantityKind::Count), 7);
 }
 TEST(Expression, HostileTextIsRefusedNotObeyed) {
-    for (const char* text : {"", "   ", "(", "1 +", "1,2", "a = 3", "6 mmm", "--", "sin(", ")", "1e999999", "6 mm mm 7"}) refusal(text, QuantityKind::Length, {{"a", {1, QuantityKind::Length}}});
+    for (const char* text :
+         {"", "   ", "(", "1 +", "1,2", "a = 3", "6 mmm", "--", "sin(", ")", "1e999999", "6 mm mm 7"})
+        refusal(text, QuantityKind::Length, {{"a", {1, QuantityKind::Length}}});
     refusal(std::string(100000, '('));
     refusal(std::string(499, '-') + "x");
 }
@@ -63,7 +82,10 @@ TEST(Parameters, FollowEachOtherInAnyOrder) {
     EXPECT_DOUBLE_EQ(v->at("b").value, 6);
 }
 TEST(Parameters, ACycleIsRefusedWithTheNamesInTheLoop) {
-    auto v = evaluate_parameters({{"a", "b", QuantityKind::Length, ""}, {"b", "c + 1", QuantityKind::Length, ""}, {"c", "a", QuantityKind::Length, ""}, {"d", "1", QuantityKind::Length, ""}});
+    auto v = evaluate_parameters({{"a", "b", QuantityKind::Length, ""},
+                                  {"b", "c + 1", QuantityKind::Length, ""},
+                                  {"c", "a", QuantityKind::Length, ""},
+                                  {"d", "1", QuantityKind::Length, ""}});
     ASSERT_FALSE(v);
     EXPECT_NE(v.error().sentence.find("a → b → c → a"), std::string::npos) << v.error().sentence;
 }

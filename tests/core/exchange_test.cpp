@@ -2,9 +2,9 @@
 #include "exchange/obj.h"
 #include "exchange/stl.h"
 #include "exchange/threemf.h"
+#include "mesh/soundness.h"
 #include "project/archive.h"
 #include "project/project_json.h"
-#include "mesh/soundness.h"
 #include "test_meshes.h"
 #include <cstring>
 #include <fstream>
@@ -97,7 +97,8 @@ TEST(Obj, ComesBackAndPolygonsBecomeFans) {
     EXPECT_EQ(quads->triangles.size(), 3u);
 }
 TEST(Obj, HostileFilesAreRefusedWithTheLine) {
-    for (const char* text : {"", "# nothing", "v 0 0\n", "v 0 0 x\n", "v 0 0 0\nf 1 2 3\n", "v 0 0 0\nf 1 1\n", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 99999999999999999999\n", "v 0 0 0\nf 0 0 0\n"}) {
+    for (const char* text : {"", "# nothing", "v 0 0\n", "v 0 0 x\n", "v 0 0 0\nf 1 2 3\n", "v 0 0 0\nf 1 1\n",
+                             "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 99999999999999999999\n", "v 0 0 0\nf 0 0 0\n"}) {
         auto mesh = read_obj(text);
         ASSERT_FALSE(mesh) << text;
     }
@@ -108,18 +109,24 @@ TEST(Obj, HostileFilesAreRefusedWithTheLine) {
 TEST(Threemf, IsAPackageInMillimetresWithNamedObjectsAndSupports) {
     test::Folder folder;
     auto path = folder / "a.3mf";
-    ASSERT_FALSE(write_3mf(path, {{"Cradle", cube(20), false, 0x7f9164}, {"Cradle supports", cube(3, {30, 0, 0}), true, 0xb8b2a4}}, "Rain gauge"));
-    EXPECT_NE(entry(path, "[Content_Types].xml").find("application/vnd.ms-package.3dmanufacturing-3dmodel+xml"), std::string::npos);
-    EXPECT_NE(entry(path, "_rels/.rels").find("http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"), std::string::npos);
+    ASSERT_FALSE(write_3mf(
+        path, {{"Cradle", cube(20), false, 0x7f9164}, {"Cradle supports", cube(3, {30, 0, 0}), true, 0xb8b2a4}},
+        "Rain gauge"));
+    EXPECT_NE(entry(path, "[Content_Types].xml").find("application/vnd.ms-package.3dmanufacturing-3dmodel+xml"),
+              std::string::npos);
+    EXPECT_NE(entry(path, "_rels/.rels").find("http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"),
+              std::string::npos);
     pugi::xml_document xml;
     ASSERT_TRUE(xml.load_string(entry(path, "3D/3dmodel.model").c_str()));
     auto model = xml.child("model");
     EXPECT_STREQ(model.attribute("unit").value(), "millimeter");
     std::map<std::string, std::string> types;
-    for (auto object : model.child("resources").children("object")) types[object.attribute("name").value()] = object.attribute("type").value();
+    for (auto object : model.child("resources").children("object"))
+        types[object.attribute("name").value()] = object.attribute("type").value();
     EXPECT_EQ(types["Cradle"], "model");
     EXPECT_EQ(types["Cradle supports"], "support");
-    EXPECT_EQ(std::distance(model.child("build").children("item").begin(), model.child("build").children("item").end()), 2);
+    EXPECT_EQ(std::distance(model.child("build").children("item").begin(), model.child("build").children("item").end()),
+              2);
     auto back = read_3mf(path);
     ASSERT_TRUE(back) << back.error().text();
     ASSERT_EQ(back->size(), 2u);
@@ -132,13 +139,19 @@ namespace {
 void put_package(const std::filesystem::path& path, const std::string& model) {
     int code = 0;
     zip_t* archive = zip_open(path.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code);
-    const std::string types = R"(<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)";
-    const std::string rels = R"(<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)";
-    const std::pair<const char*, const std::string*> entries[] = {{"[Content_Types].xml", &types}, {"_rels/.rels", &rels}, {"3D/3dmodel.model", &model}};
-    for (auto [name, text] : entries) zip_file_add(archive, name, zip_source_buffer(archive, text->data(), text->size(), 0), ZIP_FL_ENC_UTF_8);
+    const std::string types =
+        R"(<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)";
+    const std::string rels =
+        R"(<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)";
+    const std::pair<const char*, const std::string*> entries[] = {
+        {"[Content_Types].xml", &types}, {"_rels/.rels", &rels}, {"3D/3dmodel.model", &model}};
+    for (auto [name, text] : entries)
+        zip_file_add(archive, name, zip_source_buffer(archive, text->data(), text->size(), 0), ZIP_FL_ENC_UTF_8);
     zip_close(archive);
 }
-const char* tetra_model(const char*) { return R"(<?xml version="1.0" encoding="UTF-8"?><model unit="%UNIT%" xml:lang="en-US" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="model"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/><vertex x="0" y="0" z="1"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="0" v2="3" v3="2"/><triangle v1="1" v2="2" v3="3"/></triangles></mesh></object><object id="2" type="model"><components><component objectid="1" transform="2 0 0 0 2 0 0 0 2 0 0 0"/></components></object></resources><build><item objectid="2" transform="1 0 0 0 1 0 0 0 1 10 20 30"/></build></model>)"; }
+const char* tetra_model(const char*) {
+    return R"(<?xml version="1.0" encoding="UTF-8"?><model unit="%UNIT%" xml:lang="en-US" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="model"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/><vertex x="0" y="0" z="1"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="0" v2="3" v3="2"/><triangle v1="1" v2="2" v3="3"/></triangles></mesh></object><object id="2" type="model"><components><component objectid="1" transform="2 0 0 0 2 0 0 0 2 0 0 0"/></components></object></resources><build><item objectid="2" transform="1 0 0 0 1 0 0 0 1 10 20 30"/></build></model>)";
+}
 } // namespace
 TEST(Threemf, UnitsAndTransformsAreObeyed) {
     test::Folder folder;

@@ -56,7 +56,8 @@ TEST(Soundness, AWhollyTurnedShellIsInsideOutAndNotFlipped) {
 TEST(Soundness, DoubledFacetsAreSetAside) {
     TriMesh mesh = cube(20);
     mesh.triangles.push_back(mesh.triangles[0]);
-    mesh.triangles.push_back({mesh.triangles[1][0], mesh.triangles[1][2], mesh.triangles[1][1]}); // also the other way round
+    mesh.triangles.push_back(
+        {mesh.triangles[1][0], mesh.triangles[1][2], mesh.triangles[1][1]}); // also the other way round
     Soundness s = check_soundness(mesh);
     EXPECT_EQ(s.duplicate.count, 2u);
     EXPECT_TRUE(s.closed);
@@ -122,7 +123,8 @@ TEST(Soundness, CountsDoNotDependOnWhereOrHowItLies) {
     TriMesh mesh = cube(10);
     append(mesh, test::inside_out(cube(4, {3, 3, 3})));
     mesh.triangles.erase(mesh.triangles.begin() + 2);
-    Soundness a = check_soundness(mesh), b = check_soundness(test::moved_by(test::turned(mesh, 77, {1, 1, 3}), {300, -20, 5}));
+    Soundness a = check_soundness(mesh),
+              b = check_soundness(test::moved_by(test::turned(mesh, 77, {1, 1, 3}), {300, -20, 5}));
     EXPECT_EQ(a.open_edges.count, b.open_edges.count);
     EXPECT_EQ(a.shells, b.shells);
     EXPECT_EQ(a.holes.count, b.holes.count);
@@ -164,17 +166,21 @@ TEST(Mend, AMissingFacetIsFilledAndTheCubeIsWhole) {
 }
 TEST(Mend, ABigRoundHoleIsFilled) {
     TriMesh mesh = test::sphere(10, 24);
-    std::erase_if(mesh.triangles, [&](const Triangle& t) { return mesh.vertices[t[0]].z() > 5 && mesh.vertices[t[1]].z() > 5 && mesh.vertices[t[2]].z() > 5; });
+    std::erase_if(mesh.triangles, [&](const Triangle& t) {
+        return mesh.vertices[t[0]].z() > 5 && mesh.vertices[t[1]].z() > 5 && mesh.vertices[t[2]].z() > 5;
+    });
     auto mended = mend(mesh);
     ASSERT_TRUE(mended);
     EXPECT_TRUE(check_soundness(mended->mesh).closed);
     // What is gone is a cap: V = pi h^2 (3R - h) / 3 (tables.md 10) with the plane where the facets end.
     double top = bounding_box(mended->mesh).max().z(), h = 10 - top;
-    EXPECT_NEAR(mass_properties(mended->mesh).volume_mm3, mass_properties(test::sphere(10, 24)).volume_mm3 - std::numbers::pi * h * h * (30 - h) / 3, 10);
+    EXPECT_NEAR(mass_properties(mended->mesh).volume_mm3,
+                mass_properties(test::sphere(10, 24)).volume_mm3 - std::numbers::pi * h * h * (30 - h) / 3, 10);
 }
 TEST(Mend, CornersThatLieApartByLessThanTheToleranceAreWelded) {
     TriMesh mesh = test::soup(cube(20));
-    for (size_t i = 0; i < mesh.vertices.size(); ++i) mesh.vertices[i] += Vec3(0.001 * double(i % 3), 0.001 * double(i % 5), 0);
+    for (size_t i = 0; i < mesh.vertices.size(); ++i)
+        mesh.vertices[i] += Vec3(0.001 * double(i % 3), 0.001 * double(i % 5), 0);
     EXPECT_FALSE(check_soundness(mesh).closed);
     auto mended = mend(mesh, {0.02});
     ASSERT_TRUE(mended);
@@ -202,11 +208,13 @@ TEST(Mend, CubesThatShareAnEdgeArePartedForGood) {
 }
 TEST(Mend, AnInnerSheetThatBoundsNothingIsDropped) {
     TriMesh mesh = box_mesh({0, 0, 0}, {10, 10, 10});
-    append(mesh, box_mesh({0, 0, 10}, {10, 10, 20})); // stacked: the plane between them is there twice, facing both ways
+    append(mesh,
+           box_mesh({0, 0, 10}, {10, 10, 20})); // stacked: the plane between them is there twice, facing both ways
     std::erase_if(mesh.triangles, [&](const Triangle& t) { // keep one of the two sheets
         bool between = true;
         for (uint32_t v : t) between = between && mesh.vertices[v].z() == 10;
-        return between && (mesh.vertices[t[1]] - mesh.vertices[t[0]]).cross(mesh.vertices[t[2]] - mesh.vertices[t[0]]).z() < 0;
+        return between &&
+               (mesh.vertices[t[1]] - mesh.vertices[t[0]]).cross(mesh.vertices[t[2]] - mesh.vertices[t[0]]).z() < 0;
     });
     EXPECT_GT(check_soundness(mesh).nonmanifold_edges.count, 0u);
     auto mended = mend(mesh);
@@ -263,14 +271,16 @@ TEST(Standing, ATallPartWithItsWeightOutsideItsFootTips) {
 TEST(Standing, TheBedHasAWidthADepthAndAHeight) {
     EXPECT_TRUE(check_standing(cube(220), {0, 0, 0}, {220, 220, 250}).fits_bed);
     EXPECT_FALSE(check_standing(cube(221), {0, 0, 0}, {220, 220, 250}).fits_bed);
-    EXPECT_TRUE(check_standing(box_mesh({0, 0, 0}, {100, 200, 5}), {0, 0, 0}, {210, 110, 250}).fits_bed); // turned by 90 degrees
+    EXPECT_TRUE(check_standing(box_mesh({0, 0, 0}, {100, 200, 5}), {0, 0, 0}, {210, 110, 250})
+                    .fits_bed); // turned by 90 degrees
 }
 TEST(Inspection, UpTurnsThePartAndNotItsCounts) {
     TriMesh table = box_mesh({-20, -20, 20}, {20, 20, 25});
     append(table, box_mesh({-2, -2, 0}, {2, 2, 20}));
     InspectionOptions upside;
     upside.up = {0, 0, -1};
-    EXPECT_NEAR(inspect(table, upside).overhang_area_mm2, 16, 1e-6); // only the leg's own end, hidden against the top, looks down
+    EXPECT_NEAR(inspect(table, upside).overhang_area_mm2, 16,
+                1e-6); // only the leg's own end, hidden against the top, looks down
     EXPECT_NEAR(inspect(table, upside).bed_contact_area_mm2, 1600, 1e-6);
 }
 TEST(Inspection, UnitsAreGuessedBySize) {
@@ -299,6 +309,17 @@ TEST(Gap, ABodyWhollyInsideAnotherOverlapsIt) {
     ASSERT_TRUE(gap);
     EXPECT_NEAR(gap->overlap_mm3, 1000, 1e-6);
     EXPECT_EQ(gap->min_mm, 0);
+}
+TEST(Gap, ABallInAClosedSocketIsABodyOfItsOwn) {
+    TriMesh mesh = cube(40, {-20, -20, -20});
+    append(mesh, test::inside_out(test::sphere(10, 40)));
+    append(mesh, test::sphere(9.6, 40));
+    auto bodies = separate_bodies(check_soundness(mesh));
+    ASSERT_EQ(bodies.size(), 2u);
+    auto gap = measure_gap(MeasuredBody(bodies[0]), MeasuredBody(bodies[1]), 1);
+    ASSERT_TRUE(gap);
+    EXPECT_NEAR(gap->min_mm, 0.4, 0.01); // concentric spheres: the difference of their radii
+    EXPECT_EQ(gap->overlap_mm3, 0);
 }
 TEST(Gap, TouchingIsNotOverlapping) {
     auto gap = measure_gap(MeasuredBody(cube(10)), MeasuredBody(cube(10, {10, 0, 0})), 1);

@@ -53,11 +53,11 @@ TEST(LayerPlan, ASolidCubeOfPlaWeighsWhatTheHandbookSays) {
     LayerOptions options;
     options.infill_percent = 100;
     LayerPlan p = plan(cube(20), options);
-    EXPECT_NEAR(p.mass_g, 9.92, 0.005);            // tables.md 12: solid 20 mm cube in PLA
-    EXPECT_NEAR(p.filament_mm, 3326.0, 1.0);       // tables.md 12: 3.3260 m of 1.75 mm
+    EXPECT_NEAR(p.mass_g, 9.92, 0.005);      // tables.md 12: solid 20 mm cube in PLA
+    EXPECT_NEAR(p.filament_mm, 3326.0, 1.0); // tables.md 12: 3.3260 m of 1.75 mm
     EXPECT_EQ(p.layers.size(), 100u);
     EXPECT_TRUE(p.islands.empty());
-    EXPECT_LT(plan(cube(20)).mass_g, 9.92 * 0.6);  // 15 % infill
+    EXPECT_LT(plan(cube(20)).mass_g, 9.92 * 0.6); // 15 % infill
 }
 TEST(LayerPlan, ATableHangsAtItsTopAndAFloatingBlockStartsInMidAir) {
     LayerPlan p = plan(table());
@@ -106,7 +106,8 @@ TEST(Posts, CarryATableAndKeepTheirDistance) {
     EXPECT_TRUE(check_soundness(s.mesh).sound());
     DistanceTree part(mesh);
     for (const Post& post : s.posts) {
-        EXPECT_NEAR(part.closest(post.tip).distance_mm, 0.2, 1e-6); // each tip stands one contact gap below what it carries
+        EXPECT_NEAR(part.closest(post.tip).distance_mm, 0.2,
+                    1e-6); // each tip stands one contact gap below what it carries
         EXPECT_NEAR(post.foot.z(), 0, 1e-9);
     }
     EXPECT_NEAR(closest_pair(part, DistanceTree(s.mesh)).distance_mm, 0.2, 1e-6);
@@ -132,7 +133,9 @@ TEST(Posts, StandOnThePartWhereItIsInTheWay) {
         EXPECT_NEAR(post.foot.z(), 5.2, 1e-6);
     }
 }
-TEST(Posts, NothingHangsNoPosts) { EXPECT_TRUE(make_posts(cube(20), {}).posts.empty()); }
+TEST(Posts, NothingHangsNoPosts) {
+    EXPECT_TRUE(make_posts(cube(20), {}).posts.empty());
+}
 
 TEST(Pose, ALaidFaceLiesOnTheBedAndTheMiddleStandsAtTheOrigin) {
     TriMesh mesh = box_mesh({5, 5, 5}, {15, 25, 45});
@@ -160,12 +163,15 @@ TEST(Pose, AFaceIsFoundAgainAfterItsSizeChanged) {
     }
 }
 TEST(Pose, ALostFaceIsSaidNotGuessed) {
-    auto block = make_block({10, 10, 10}, Transform::Identity(), {9}), other = make_block({10, 10, 10}, Transform::Identity(), {10});
+    auto block = make_block({10, 10, 10}, Transform::Identity(), {9}),
+         other = make_block({10, 10, 10}, Transform::Identity(), {10});
     FaceReference reference = make_reference(block->tessellation(), 0, {0, 0, 0});
     EXPECT_FALSE(resolve_reference(other->tessellation(), reference));
 }
 
-TEST(Fits, TheTypicalPrinterGetsTheTable) { EXPECT_DOUBLE_EQ(resolve_fit(0.25, false, true, PrinterCard{}).gap_mm, 0.25); }
+TEST(Fits, TheTypicalPrinterGetsTheTable) {
+    EXPECT_DOUBLE_EQ(resolve_fit(0.25, false, true, PrinterCard{}).gap_mm, 0.25);
+}
 TEST(Fits, AMeasuredPrinterShiftsEveryGap) {
     PrinterCard card;
     card.outside_growth_mm = 0.13;

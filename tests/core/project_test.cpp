@@ -30,7 +30,10 @@ Evaluation made(Evaluator& evaluator, const ProjectPtr& project) {
     EXPECT_TRUE(e);
     return e.value_or(Evaluation{});
 }
-std::string step(const std::string& kind, const std::string& fields) { return R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":")" + kind + R"(","fields":{)" + fields + "}}]}]}"; }
+std::string step(const std::string& kind, const std::string& fields) {
+    return R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":")" + kind + R"(","fields":{)" +
+           fields + "}}]}]}";
+}
 double volume_of(const std::string& text) {
     Evaluator evaluator(read_mesh_bytes);
     Evaluation e = made(evaluator, project_of(text));
@@ -41,14 +44,18 @@ double volume_of(const std::string& text) {
 
 TEST(Steps, SolidsHaveTheirFormulasVolumes) {
     EXPECT_NEAR(volume_of(step("block", R"("size_x":"1 in","size_y":10,"size_z":"2 cm")")), 25.4 * 200, 1e-6);
-    EXPECT_NEAR(volume_of(step("prism", R"("sides":6,"across":8,"measured":"flats","height":4)")), std::sqrt(3) / 2 * 64 * 4, 1e-6); // A = (sqrt 3 / 2) w^2, tables.md
+    EXPECT_NEAR(volume_of(step("prism", R"("sides":6,"across":8,"measured":"flats","height":4)")),
+                std::sqrt(3) / 2 * 64 * 4, 1e-6); // A = (sqrt 3 / 2) w^2, tables.md
     EXPECT_NEAR(volume_of(step("prism", R"("sides":4,"across":10,"measured":"corners","height":3)")), 50 * 3, 1e-6);
     EXPECT_NEAR(volume_of(step("cone", R"("diameter":20,"top_diameter":10,"height":12)")), 2199.115, 1e-3);
 }
 TEST(Steps, EverySolidStandsWhereItIsPut) {
     for (const char* along : {"x", "y", "z", "-x", "-y", "-z"}) {
         Evaluator evaluator(read_mesh_bytes);
-        Evaluation e = made(evaluator, project_of(step("cylinder", std::string(R"("diameter":4,"height":10,"at_x":1,"at_y":2,"at_z":3,"along":")") + along + "\"")));
+        Evaluation e = made(
+            evaluator, project_of(step("cylinder",
+                                       std::string(R"("diameter":4,"height":10,"at_x":1,"at_y":2,"at_z":3,"along":")") +
+                                           along + "\"")));
         Vec3 direction = Vec3::Zero();
         direction[along[strlen(along) - 1] - 'x'] = along[0] == '-' ? -1 : 1;
         EXPECT_NEAR((e.parts[0].mass.centre - (Vec3(1, 2, 3) + 5 * direction)).norm(), 0, 1e-9) << along;
@@ -61,14 +68,23 @@ TEST(Steps, EveryKindDeclaresASentenceOfItsOwnFields) {
             EXPECT_NE(kind.field(name), nullptr) << kind.id << " " << name;
         }
         for (const StepField& field : kind.fields) {
-            if (is_quantity(field.kind)) { EXPECT_TRUE(evaluate_expression(field.standard, quantity_of(field.kind), {})) << kind.id << " " << field.name; }
-            if (field.kind == FieldKind::Choice) { EXPECT_EQ(std::count(field.choices.begin(), field.choices.end(), field.standard), 1) << kind.id << " " << field.name; }
+            if (is_quantity(field.kind)) {
+                EXPECT_TRUE(evaluate_expression(field.standard, quantity_of(field.kind), {}))
+                    << kind.id << " " << field.name;
+            }
+            if (field.kind == FieldKind::Choice) {
+                EXPECT_EQ(std::count(field.choices.begin(), field.choices.end(), field.standard), 1)
+                    << kind.id << " " << field.name;
+            }
         }
     }
 }
 TEST(Steps, MoveAndTurnAreRigid) {
     Evaluator evaluator(read_mesh_bytes);
-    Evaluation e = made(evaluator, project_of(R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block","fields":{"size_x":10,"size_y":2,"size_z":2,"from":"corner"}},
+    Evaluation e = made(
+        evaluator,
+        project_of(
+            R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block","fields":{"size_x":10,"size_y":2,"size_z":2,"from":"corner"}},
         {"kind":"turn","fields":{"angle":90,"axis":"z"}},{"kind":"move","fields":{"by_z":"1 in"}}]}]})"));
     EXPECT_NEAR((e.parts[0].mass.centre - Vec3(-1, 5, 1 + 25.4)).norm(), 0, 1e-9);
     EXPECT_NEAR(e.parts[0].mass.volume_mm3, 40, 1e-9);
@@ -76,7 +92,8 @@ TEST(Steps, MoveAndTurnAreRigid) {
 TEST(Steps, BodiesOfTheirOwnAreJoinedCutAndKeptByNumber) {
     auto with = [](const std::string& last) {
         return R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"id":1,"kind":"block","fields":{"size_x":10,"size_y":10,"size_z":10,"from":"corner","does":"new"}},
-          {"id":2,"kind":"block","name":"second","fields":{"size_x":10,"size_y":10,"size_z":10,"at_x":5,"from":"corner","does":"new"}},)" + last + "]}]}";
+          {"id":2,"kind":"block","name":"second","fields":{"size_x":10,"size_y":10,"size_z":10,"at_x":5,"from":"corner","does":"new"}},)" +
+               last + "]}]}";
     };
     EXPECT_NEAR(volume_of(with(R"({"kind":"join","fields":{"what":"all"}})")), 1500, 1e-6);
     EXPECT_NEAR(volume_of(with(R"({"kind":"cut","fields":{"from":"1","what":"second"}})")), 500, 1e-6);
@@ -125,15 +142,19 @@ TEST(CutWith, AMovedPegGoesTight) {
     EXPECT_EQ(judge_gap(*gap, 0.25), FitState::Tight);
 }
 TEST(CutWith, GrownToolsKeepTheGapRoundEverySolid) {
-    const std::pair<const char*, const char*> tools[] = {{"block", R"("size_x":6,"size_y":7,"size_z":8,"from":"centre")"},
-                                                         {"sphere", R"("diameter":8)"},
-                                                         {"cone", R"("diameter":9,"top_diameter":4,"height":8,"from":"centre")"},
-                                                         {"cone", R"("diameter":9,"top_diameter":0,"height":8,"from":"centre")"},
-                                                         {"cone", R"("diameter":0,"top_diameter":9,"height":8,"from":"centre")"},
-                                                         {"prism", R"("sides":6,"across":8,"height":8,"from":"centre")"}};
+    const std::pair<const char*, const char*> tools[] = {
+        {"block", R"("size_x":6,"size_y":7,"size_z":8,"from":"centre")"},
+        {"sphere", R"("diameter":8)"},
+        {"cone", R"("diameter":9,"top_diameter":4,"height":8,"from":"centre")"},
+        {"cone", R"("diameter":9,"top_diameter":0,"height":8,"from":"centre")"},
+        {"cone", R"("diameter":0,"top_diameter":9,"height":8,"from":"centre")"},
+        {"prism", R"("sides":6,"across":8,"height":8,"from":"centre")"}};
     for (auto [kind, fields] : tools) {
-        std::string text = std::string(R"({"format":"loose-peg","version":1,"parts":[{"name":"Tool","stand_in":true,"steps":[{"kind":")") + kind + R"(","fields":{)" + fields +
-                           R"(}},{"kind":"turn","fields":{"angle":33,"axis":"x"}}]},{"name":"Host","steps":[{"kind":"block","fields":{"size_x":30,"size_y":30,"size_z":30,"from":"centre"}},{"kind":"cut_with","fields":{"tool":"Tool","fit":"0.4 mm"}}]}]})";
+        std::string text =
+            std::string(
+                R"({"format":"loose-peg","version":1,"parts":[{"name":"Tool","stand_in":true,"steps":[{"kind":")") +
+            kind + R"(","fields":{)" + fields +
+            R"(}},{"kind":"turn","fields":{"angle":33,"axis":"x"}}]},{"name":"Host","steps":[{"kind":"block","fields":{"size_x":30,"size_y":30,"size_z":30,"from":"centre"}},{"kind":"cut_with","fields":{"tool":"Tool","fit":"0.4 mm"}}]}]})";
         Evaluator evaluator(read_mesh_bytes);
         Evaluation e = made(evaluator, project_of(text));
         ASSERT_TRUE(e.parts[1].all_ok()) << kind << e.parts[1].steps[1].says;
@@ -160,7 +181,8 @@ TEST(Evaluation, OnlyWhatChangedIsMadeAgain) {
     made(evaluator, project);
     EXPECT_EQ(evaluator.last_counts().made, 0u);
     // The plate's height does not concern the peg.
-    made(evaluator, edited(project, SetField{project->parts[1]->id, project->parts[1]->steps[0].id, "size_z", "25 mm"}));
+    made(evaluator,
+         edited(project, SetField{project->parts[1]->id, project->parts[1]->steps[0].id, "size_z", "25 mm"}));
     EXPECT_EQ(evaluator.last_counts().made, 2u);
 }
 TEST(Evaluation, AParameterDrivesPegAndHole) {
@@ -171,7 +193,10 @@ TEST(Evaluation, AParameterDrivesPegAndHole) {
 }
 TEST(Evaluation, AFailedStepSaysWhyAndTheRestGoesOn) {
     Evaluator evaluator(read_mesh_bytes);
-    Evaluation e = made(evaluator, project_of(R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block"},{"kind":"cylinder","fields":{"diameter":"nonsense"}},{"kind":"sphere","fields":{"at_z":20}}]}]})"));
+    Evaluation e = made(
+        evaluator,
+        project_of(
+            R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block"},{"kind":"cylinder","fields":{"diameter":"nonsense"}},{"kind":"sphere","fields":{"at_z":20}}]}]})"));
     EXPECT_TRUE(e.parts[0].steps[0].ok);
     EXPECT_FALSE(e.parts[0].steps[1].ok);
     EXPECT_NE(e.parts[0].steps[1].says.find("\"nonsense\""), std::string::npos);
@@ -190,7 +215,8 @@ TEST(Evaluation, StopsOnRequest) {
 TEST(Edits, RefuseWhatCannotBeReadOrIsOutOfLimits) {
     ProjectPtr project = project_of(peg_and_plate);
     uint64_t peg = project->parts[0]->id, step = project->parts[0]->steps[0].id;
-    for (const char* bad : {"", "abc", "0", "-1", "1e9", "5 deg", "1/0"}) EXPECT_FALSE(apply_edit(*project, SetField{peg, step, "diameter", bad})) << bad;
+    for (const char* bad : {"", "abc", "0", "-1", "1e9", "5 deg", "1/0"})
+        EXPECT_FALSE(apply_edit(*project, SetField{peg, step, "diameter", bad})) << bad;
     EXPECT_FALSE(apply_edit(*project, SetField{peg, step, "along", "w"}));
     EXPECT_FALSE(apply_edit(*project, SetField{peg, 999, "diameter", "5"}));
     EXPECT_FALSE(apply_edit(*project, SetParameter{"peg_d", "peg_d + 1", {}, {}}));
@@ -240,7 +266,8 @@ TEST(History, GoesBackAndForthWithItsSentences) {
 TEST(ProjectFile, ComesBackAsItWasWithItsHistory) {
     test::Folder folder;
     History history(project_of(peg_and_plate));
-    for (const char* size : {"7 mm", "8 mm", "9 mm"}) history.push(*apply_edit(*history.now(), SetParameter{"peg_d", size, {}, {}}));
+    for (const char* size : {"7 mm", "8 mm", "9 mm"})
+        history.push(*apply_edit(*history.now(), SetParameter{"peg_d", size, {}, {}}));
     history.undo();
     auto path = folder / "a.loosepeg";
     ASSERT_FALSE(save_project(path, history, "png"));
@@ -255,7 +282,8 @@ TEST(ProjectFile, ComesBackAsItWasWithItsHistory) {
     EXPECT_TRUE(open_project(folder / "a.loosepeg~")); // the one before is kept
 }
 TEST(ProjectFile, UnknownFieldsAreKept) {
-    auto project = project_from_text(R"({"format":"loose-peg","version":1,"later":{"x":1},"parts":[{"name":"P","hue":3,"steps":[{"kind":"block","why":"because"}]}]})");
+    auto project = project_from_text(
+        R"({"format":"loose-peg","version":1,"later":{"x":1},"parts":[{"name":"P","hue":3,"steps":[{"kind":"block","why":"because"}]}]})");
     ASSERT_TRUE(project);
     auto json = project_to_json(*project);
     EXPECT_EQ(json["later"]["x"], 1);
@@ -271,12 +299,15 @@ TEST(ProjectFile, DamagedAndHostileFilesAreRefusedInWords) {
         std::ofstream(folder / "cut.loosepeg", std::ios::binary) << whole.substr(0, keep);
         EXPECT_FALSE(open_project(folder / "cut.loosepeg")) << keep;
     }
-    for (const char* text : {"[]", "{}", "not json", R"({"format":"loose-peg","version":99})", R"({"format":"loose-peg","version":1,"parts":7})",
-                             R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"sorcery"}]}]})",
-                             R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block","fields":{"size_q":1}}]}]})",
-                             R"({"format":"loose-peg","version":1,"parts":[{"name":"P"},{"name":"P"}]})",
-                             R"({"format":"loose-peg","version":1,"parameters":[{"name":"mm","expression":1}]})",
-                             R"({"format":"loose-peg","version":1,"printer":{"layer_height_mm":"x"}})"}) {
+    for (
+        const char* text :
+        {"[]", "{}", "not json", R"({"format":"loose-peg","version":99})",
+         R"({"format":"loose-peg","version":1,"parts":7})",
+         R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"sorcery"}]}]})",
+         R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block","fields":{"size_q":1}}]}]})",
+         R"({"format":"loose-peg","version":1,"parts":[{"name":"P"},{"name":"P"}]})",
+         R"({"format":"loose-peg","version":1,"parameters":[{"name":"mm","expression":1}]})",
+         R"({"format":"loose-peg","version":1,"printer":{"layer_height_mm":"x"}})"}) {
         auto project = project_from_text(text);
         ASSERT_FALSE(project) << text;
         EXPECT_FALSE(project.error().sentence.empty());
@@ -284,13 +315,15 @@ TEST(ProjectFile, DamagedAndHostileFilesAreRefusedInWords) {
     EXPECT_FALSE(project_from_text(std::string(100000, '[')));
     EXPECT_FALSE(open_project(folder.path));
     EXPECT_FALSE(open_project(folder / "nothing"));
-    std::ofstream(folder / "p.json") << R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"bring_in","fields":{"file":"../../etc/passwd"}}]}]})";
+    std::ofstream(folder / "p.json")
+        << R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"bring_in","fields":{"file":"../../etc/passwd"}}]}]})";
     EXPECT_FALSE(open_project(folder / "p.json"));
 }
 TEST(ProjectFile, ABareProjectTakesItsImportsFromBesideIt) {
     test::Folder folder;
     ASSERT_FALSE(write_file_safely(folder / "cube.stl", write_stl_binary(test::cube(10))));
-    std::ofstream(folder / "project.json") << R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"bring_in","fields":{"file":"cube.stl","scale":2}}]}]})";
+    std::ofstream(folder / "project.json")
+        << R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"bring_in","fields":{"file":"cube.stl","scale":2}}]}]})";
     auto opened = open_project(folder / "project.json");
     ASSERT_TRUE(opened);
     Evaluator evaluator(read_mesh_bytes);
@@ -308,7 +341,7 @@ TEST(ProjectFile, WhatADeadWindowLeftIsOffered) {
     History history(project_of(peg_and_plate));
     Autosave mine(folder.path);
     ASSERT_FALSE(mine.write(history, "/somewhere/t.loosepeg"));
-    EXPECT_TRUE(mine.left_behind().empty()); // its own is not offered
+    EXPECT_TRUE(mine.left_behind().empty());                                     // its own is not offered
     std::filesystem::rename(mine.file(), folder / "autosave-99999999.loosepeg"); // no such process
     auto left = mine.left_behind();
     ASSERT_EQ(left.size(), 1u);

@@ -28,10 +28,11 @@ TEST(ExactSolids, VolumesAndAreasFollowTheFormulas) {
     Body cylinder = must(make_cylinder(3, 10, at(0, 0, 0), {2}));
     EXPECT_NEAR(cylinder.mass().volume_mm3, pi * 9 * 10, 1e-6);
     EXPECT_NEAR(cylinder.mass().area_mm2, 2 * pi * 3 * 10 + 2 * pi * 9, 1e-6);
-    EXPECT_NEAR(must(make_cone(10, 5, 12, at(0, 0, 0), {3})).mass().volume_mm3, 2199.115, 1e-3);   // tables.md: frustum
+    EXPECT_NEAR(must(make_cone(10, 5, 12, at(0, 0, 0), {3})).mass().volume_mm3, 2199.115, 1e-3); // tables.md: frustum
     EXPECT_NEAR(must(make_cone(0, 6, 9, at(0, 0, 0), {4})).mass().volume_mm3, pi * 36 * 9 / 3, 1e-6); // on its point
     EXPECT_NEAR(must(make_sphere(15, at(0, 0, 0), {5})).mass().volume_mm3, 4.0 / 3 * pi * 15 * 15 * 15, 1e-5);
-    EXPECT_NEAR(must(make_prism(6, 10 * std::cos(pi / 6), 5, at(0, 0, 0), {6})).mass().volume_mm3, 1299.038, 1e-3); // side 10
+    EXPECT_NEAR(must(make_prism(6, 10 * std::cos(pi / 6), 5, at(0, 0, 0), {6})).mass().volume_mm3, 1299.038,
+                1e-3); // side 10
 }
 TEST(ExactSolids, SizesThatMakeNoBodyAreRefusedInWords) {
     for (double size : {0.0, -3.0, 1e9, std::nan("")}) {
@@ -72,7 +73,8 @@ TEST(Tessellation, IsClosedConsistentAndWithinTheDeflection) {
     }
 }
 TEST(Tessellation, CornerNormalsPointOutwardOnMovedAndReversedFaces) {
-    auto cut = combine_exact(Operation::Cut, must(make_block({20, 20, 20}, at(0, 0, 0), {1})), {must(make_cylinder(4, 40, at(10, 10, -5), {2}))});
+    auto cut = combine_exact(Operation::Cut, must(make_block({20, 20, 20}, at(0, 0, 0), {1})),
+                             {must(make_cylinder(4, 40, at(10, 10, -5), {2}))});
     ASSERT_TRUE(cut);
     const Tessellation& t = cut->tessellation();
     for (size_t i = 0; i < t.mesh.triangles.size(); ++i)
@@ -83,24 +85,33 @@ TEST(ExactBoolean, InclusionExclusionHoldsOnRandomSolids) {
     std::mt19937 random(7);
     std::uniform_real_distribution<double> place(-8, 8), size(6, 20);
     for (int i = 0; i < 12; ++i) {
-        Body a = must(make_block({size(random), size(random), size(random)}, at(place(random), place(random), place(random)), {1}));
-        Body b = i % 2 ? must(make_cylinder(size(random) / 2, size(random), at(place(random), place(random), place(random)), {2}))
-                       : must(make_sphere(size(random) / 2, at(place(random) + 8, place(random) + 8, place(random) + 8), {2}));
-        auto join = combine_exact(Operation::Join, a, {b}), cut = combine_exact(Operation::Cut, a, {b}), common = combine_exact(Operation::Common, a, {b});
+        Body a = must(make_block({size(random), size(random), size(random)},
+                                 at(place(random), place(random), place(random)), {1}));
+        Body b =
+            i % 2
+                ? must(make_cylinder(size(random) / 2, size(random), at(place(random), place(random), place(random)),
+                                     {2}))
+                : must(make_sphere(size(random) / 2, at(place(random) + 8, place(random) + 8, place(random) + 8), {2}));
+        auto join = combine_exact(Operation::Join, a, {b}), cut = combine_exact(Operation::Cut, a, {b}),
+             common = combine_exact(Operation::Common, a, {b});
         double both = common ? common->mass().volume_mm3 : 0;
         ASSERT_TRUE(join);
         EXPECT_NEAR(join->mass().volume_mm3, a.mass().volume_mm3 + b.mass().volume_mm3 - both, 1e-3);
-        if (cut) { EXPECT_NEAR(cut->mass().volume_mm3, a.mass().volume_mm3 - both, 1e-3); }
+        if (cut) {
+            EXPECT_NEAR(cut->mass().volume_mm3, a.mass().volume_mm3 - both, 1e-3);
+        }
     }
 }
 TEST(ExactBoolean, FlushFacesMergeIntoOne) {
-    auto join = combine_exact(Operation::Join, must(make_block({10, 10, 10}, at(0, 0, 0), {1})), {must(make_block({10, 10, 10}, at(10, 0, 0), {2}))});
+    auto join = combine_exact(Operation::Join, must(make_block({10, 10, 10}, at(0, 0, 0), {1})),
+                              {must(make_block({10, 10, 10}, at(10, 0, 0), {2}))});
     ASSERT_TRUE(join);
     EXPECT_EQ(join->tessellation().faces.size(), 6u);
     EXPECT_EQ(join->pieces(), 1);
 }
 TEST(ExactBoolean, TagsSurviveACut) {
-    auto cut = combine_exact(Operation::Cut, must(make_block({20, 20, 20}, at(0, 0, 0), {1})), {must(make_cylinder(4, 40, at(10, 10, -5), {2}))});
+    auto cut = combine_exact(Operation::Cut, must(make_block({20, 20, 20}, at(0, 0, 0), {1})),
+                             {must(make_cylinder(4, 40, at(10, 10, -5), {2}))});
     ASSERT_TRUE(cut);
     int of_block = 0, of_hole = 0;
     for (const FaceInfo& face : cut->tessellation().faces) {
@@ -112,7 +123,8 @@ TEST(ExactBoolean, TagsSurviveACut) {
     EXPECT_EQ(of_hole, 1);
 }
 TEST(ExactBoolean, CuttingEverythingAwayIsSaidNotReturned) {
-    auto cut = combine_exact(Operation::Cut, must(make_block({1, 1, 1}, at(0, 0, 0), {1})), {must(make_block({3, 3, 3}, at(-1, -1, -1), {2}))});
+    auto cut = combine_exact(Operation::Cut, must(make_block({1, 1, 1}, at(0, 0, 0), {1})),
+                             {must(make_block({3, 3, 3}, at(-1, -1, -1), {2}))});
     ASSERT_FALSE(cut);
     EXPECT_NE(cut.error().sentence.find("Nothing is left"), std::string::npos);
 }
@@ -135,18 +147,24 @@ TEST(CombineMeshes, InclusionExclusionHoldsOnTurnedBoxes) {
     std::mt19937 random(3);
     std::uniform_real_distribution<double> u(-1, 1);
     for (int i = 0; i < 12; ++i) {
-        TriMesh a = test::cube(20), b = test::moved_by(test::turned(test::cube(15), 90 * u(random), {u(random), u(random), u(random)}), {8 * u(random) + 4, 8 * u(random) + 4, 8 * u(random) + 4});
-        auto join = combine_meshes(Operation::Join, {a, b}), cut = combine_meshes(Operation::Cut, {a, b}), common = combine_meshes(Operation::Common, {a, b});
+        TriMesh a = test::cube(20),
+                b = test::moved_by(test::turned(test::cube(15), 90 * u(random), {u(random), u(random), u(random)}),
+                                   {8 * u(random) + 4, 8 * u(random) + 4, 8 * u(random) + 4});
+        auto join = combine_meshes(Operation::Join, {a, b}), cut = combine_meshes(Operation::Cut, {a, b}),
+             common = combine_meshes(Operation::Common, {a, b});
         ASSERT_TRUE(join);
         double both = common ? mass_properties(*common).volume_mm3 : 0;
         EXPECT_NEAR(mass_properties(*join).volume_mm3, 8000 + 3375 - both, 1e-4);
-        if (cut) { EXPECT_NEAR(mass_properties(*cut).volume_mm3, 8000 - both, 1e-4); }
+        if (cut) {
+            EXPECT_NEAR(mass_properties(*cut).volume_mm3, 8000 - both, 1e-4);
+        }
         EXPECT_TRUE(check_soundness(*join).closed);
     }
 }
 TEST(CombineMeshes, FlushAndTurnedFlushFacesLeaveNothingBehind) {
     for (double turn : {0.0, 31.0}) {
-        TriMesh a = test::turned(test::cube(20), turn, {1, 2, 3}), b = test::turned(test::cube(20, {20, 0, 0}), turn, {1, 2, 3});
+        TriMesh a = test::turned(test::cube(20), turn, {1, 2, 3}),
+                b = test::turned(test::cube(20, {20, 0, 0}), turn, {1, 2, 3});
         TriMesh pocket = test::turned(box_mesh({5, 5, 10}, {15, 15, 20}), turn, {1, 2, 3});
         auto join = combine_meshes(Operation::Join, {a, b});
         ASSERT_TRUE(join);
@@ -175,7 +193,8 @@ TEST(CombineMeshes, AnOpenBodyIsRefusedWithItsHoles) {
     open.triangles.pop_back();
     auto cut = combine_meshes(Operation::Cut, {test::cube(20), open});
     ASSERT_FALSE(cut);
-    EXPECT_NE(cut.error().sentence.find("body 2 is not closed: 3 open edges in 1 holes"), std::string::npos) << cut.error().sentence;
+    EXPECT_NE(cut.error().sentence.find("body 2 is not closed: 3 open edges in 1 holes"), std::string::npos)
+        << cut.error().sentence;
 }
 
 TEST(MeshDistance, SpheresStandAsFarApartAsTheirCentresLessTheirRadii) {
@@ -185,14 +204,16 @@ TEST(MeshDistance, SpheresStandAsFarApartAsTheirCentresLessTheirRadii) {
     EXPECT_NEAR((pair.at_a - pair.at_b).norm(), pair.distance_mm, 1e-9);
 }
 TEST(MeshDistance, EdgeToEdgeIsFound) { // no corner of either is the nearest place
-    TriMesh a = test::turned(test::cube(10), 45, {1, 0, 0}), b = test::moved_by(test::turned(test::cube(10), 45, {0, 1, 0}), {0, 0, 30});
+    TriMesh a = test::turned(test::cube(10), 45, {1, 0, 0}),
+            b = test::moved_by(test::turned(test::cube(10), 45, {0, 1, 0}), {0, 0, 30});
     ClosestPair pair = closest_pair(DistanceTree(a), DistanceTree(b));
     double expected = 1e9; // against dense sampling of all edges
     auto sample = [](const TriMesh& m) {
         std::vector<Vec3> points;
         for (size_t i = 0; i < m.triangles.size(); ++i)
             for (int k = 0; k < 3; ++k)
-                for (int s = 0; s <= 60; ++s) points.push_back(m.corner(i, k) + (m.corner(i, (k + 1) % 3) - m.corner(i, k)) * s / 60.0);
+                for (int s = 0; s <= 60; ++s)
+                    points.push_back(m.corner(i, k) + (m.corner(i, (k + 1) % 3) - m.corner(i, k)) * s / 60.0);
         return points;
     };
     for (const Vec3& p : sample(a))
@@ -202,7 +223,8 @@ TEST(MeshDistance, EdgeToEdgeIsFound) { // no corner of either is the nearest pl
 }
 TEST(MeshDistance, CrossingIsToldFromTouching) {
     DistanceTree a(test::cube(10));
-    ClosestPair crossing = closest_pair(a, DistanceTree(test::cube(10, {5, 5.2, 5.4}))), touching = closest_pair(a, DistanceTree(test::cube(10, {10, 0, 0})));
+    ClosestPair crossing = closest_pair(a, DistanceTree(test::cube(10, {5, 5.2, 5.4}))),
+                touching = closest_pair(a, DistanceTree(test::cube(10, {10, 0, 0})));
     EXPECT_TRUE(crossing.crossing);
     EXPECT_EQ(crossing.distance_mm, 0);
     EXPECT_FALSE(touching.crossing);
@@ -216,7 +238,9 @@ TEST(MeshDistance, ClosestPointAgreesWithLookingAtEveryTriangle) {
     for (int i = 0; i < 300; ++i) {
         Vec3 p(u(random), u(random), u(random));
         double plain = 1e9;
-        for (size_t t = 0; t < mesh.triangles.size(); ++t) plain = std::min(plain, (p - closest_on_triangle(p, mesh.corner(t, 0), mesh.corner(t, 1), mesh.corner(t, 2))).norm());
+        for (size_t t = 0; t < mesh.triangles.size(); ++t)
+            plain = std::min(
+                plain, (p - closest_on_triangle(p, mesh.corner(t, 0), mesh.corner(t, 1), mesh.corner(t, 2))).norm());
         EXPECT_NEAR(tree.closest(p).distance_mm, plain, 1e-12);
         EXPECT_EQ(tree.inside(p), p.norm() < 9.5 ? true : p.norm() > 10 ? false : tree.inside(p));
     }

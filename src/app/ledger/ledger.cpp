@@ -13,14 +13,18 @@ namespace lp {
 using theme::Role;
 
 namespace {
-QString n2(double v) { return QString::fromStdString(format_fixed(v, 2)); }
+QString n2(double v) {
+    return QString::fromStdString(format_fixed(v, 2));
+}
 
 QIcon row_icon(bool contact, FitState ring, const QString& mark) {
     QPixmap pixmap(36, 36);
     pixmap.fill(Qt::transparent);
     QPainter p(&pixmap);
-    if (contact) theme::draw_fit_ring(p, QRectF(0, 0, 36, 36), ring);
-    else theme::draw_finding(p, QRectF(0, 0, 36, 36), mark);
+    if (contact)
+        theme::draw_fit_ring(p, QRectF(0, 0, 36, 36), ring);
+    else
+        theme::draw_finding(p, QRectF(0, 0, 36, 36), mark);
     p.end();
     return QIcon(pixmap);
 }
@@ -69,7 +73,8 @@ Ledger::Ledger(Session* session, QWidget* parent) : QWidget(parent), session_(se
         setAccessibleDescription(message);
         update();
     });
-    for (auto signal : {&Session::analysed, &Session::evaluated, &Session::exported, &Session::selection_changed}) connect(session, signal, this, &Ledger::fill);
+    for (auto signal : {&Session::analysed, &Session::evaluated, &Session::exported, &Session::selection_changed})
+        connect(session, signal, this, &Ledger::fill);
     set_open(false);
 }
 
@@ -99,9 +104,15 @@ std::vector<Ledger::Row> Ledger::rows() const {
         row.contact = true;
         row.ring = c.state;
         row.what = QString::fromStdString(c.a + " in " + c.b);
-        row.wanted = c.wanted ? QString::fromStdString(find_fit(session_->project()->fits, c.fit) ? c.fit : "typed") + " " + n2(c.wanted->gap_mm) + " mm" : "not set";
-        if (c.gap) row.found = n2(c.gap->min_mm) + (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015 ? " … " + n2(*c.gap->max_mm) : "") + " mm";
-        else row.found = "far apart";
+        row.wanted = c.wanted ? QString::fromStdString(find_fit(session_->project()->fits, c.fit) ? c.fit : "typed") +
+                                    " " + n2(c.wanted->gap_mm) + " mm"
+                              : "not set";
+        if (c.gap)
+            row.found = n2(c.gap->min_mm) +
+                        (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015 ? " … " + n2(*c.gap->max_mm) : "") +
+                        " mm";
+        else
+            row.found = "far apart";
         row.says = theme::fit_state_words(c.state);
         if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);
         if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(n2(c.gap->overlap_mm3));
@@ -140,19 +151,29 @@ std::vector<Ledger::Row> Ledger::rows() const {
         };
         for (size_t i = 0; i < part->inspection.findings.size(); ++i) {
             const Finding& f = part->inspection.findings[i];
-            rows.push_back({QString::fromStdString(f.kind), FitState::Unset, false, QString::fromStdString(its->name), "",
-                            QString::fromStdString(f.title) + (f.count > 1 ? " · " + QString::number(f.count) : ""), QString::fromStdString(f.says), jump(int(i))});
+            rows.push_back({QString::fromStdString(f.kind), FitState::Unset, false, QString::fromStdString(its->name),
+                            "", QString::fromStdString(f.title) + (f.count > 1 ? " · " + QString::number(f.count) : ""),
+                            QString::fromStdString(f.says), jump(int(i))});
         }
         if (part->plan && !part->plan->islands.empty()) {
             const Island& first = part->plan->islands.front();
-            rows.push_back({"mid_air", FitState::Unset, false, QString::fromStdString(its->name), "", QString("Starts in mid-air · %1").arg(part->plan->islands.size()),
+            rows.push_back({"mid_air", FitState::Unset, false, QString::fromStdString(its->name), "",
+                            QString("Starts in mid-air · %1").arg(part->plan->islands.size()),
                             QString("first at z %1 mm, %2 mm²").arg(n2(first.z_mm), n2(first.area_mm2)), jump(-1)});
         }
-        if (!part->pose_note.empty()) rows.push_back({"flipped", FitState::Unset, false, QString::fromStdString(its->name), "", "Pose", QString::fromStdString(part->pose_note), jump(-1)});
+        if (!part->pose_note.empty())
+            rows.push_back({"flipped", FitState::Unset, false, QString::fromStdString(its->name), "", "Pose",
+                            QString::fromStdString(part->pose_note), jump(-1)});
     }
     for (const ReadBack& back : session_->last_export())
-        rows.push_back({back.same ? "sound" : "failed", FitState::Unset, false, QString::fromStdString(back.name), QString::fromStdString(back.file.filename().string()),
-                        back.same ? "as meant" : "differs", QString::fromStdString(back.says), {}});
+        rows.push_back({back.same ? "sound" : "failed",
+                        FitState::Unset,
+                        false,
+                        QString::fromStdString(back.name),
+                        QString::fromStdString(back.file.filename().string()),
+                        back.same ? "as meant" : "differs",
+                        QString::fromStdString(back.says),
+                        {}});
     return rows;
 }
 
@@ -183,7 +204,9 @@ void Ledger::fill() {
     if (keep >= 0 && keep < table_->rowCount()) table_->setCurrentCell(keep, 0);
 }
 
-QRectF Ledger::line_rect() const { return {0.0, double(height() - theme::ledger_height), double(width()), double(theme::ledger_height)}; }
+QRectF Ledger::line_rect() const {
+    return {0.0, double(height() - theme::ledger_height), double(width()), double(theme::ledger_height)};
+}
 
 QString Ledger::line() const {
     QStringList words;
@@ -193,7 +216,8 @@ QString Ledger::line() const {
     if (int n = count(FitState::Touching)) words << QString("%1 touching").arg(n);
     if (int n = count(FitState::Overlapping)) words << QString("%1 overlapping").arg(n);
     if (session_->analysis() && session_->analysis()->time_s > 0)
-        words << "about " + QString::fromStdString(format_duration(session_->analysis()->time_s) + " · " + format_number(session_->analysis()->mass_g, 1) + " g · " +
+        words << "about " + QString::fromStdString(format_duration(session_->analysis()->time_s) + " · " +
+                                                   format_number(session_->analysis()->mass_g, 1) + " g · " +
                                                    format_fixed(session_->analysis()->price, 2));
     return words.join(" · ");
 }
@@ -214,27 +238,32 @@ void Ledger::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(x, r.top(), w + 4, r.height()), Qt::AlignVCenter, text);
         x += w;
     };
-    for (FitState state : {FitState::Right, FitState::Tight, FitState::Slack, FitState::Touching, FitState::Overlapping}) {
+    for (FitState state :
+         {FitState::Right, FitState::Tight, FitState::Slack, FitState::Touching, FitState::Overlapping}) {
         int n = count(state);
         if (!n) continue;
         theme::draw_fit_ring(p, QRectF(x, y - 10, 20, 20), state);
         x += 27;
         words(QString::number(n), theme::numbers(13), Role::Ink);
         x += 6;
-        QString said = state == FitState::Right ? (n == 1 ? "contact right" : "contacts right") : theme::fit_state_words(state);
+        QString said =
+            state == FitState::Right ? (n == 1 ? "contact right" : "contacts right") : theme::fit_state_words(state);
         words(said, theme::words(13), Role::SoftInk);
         x += 20;
     }
     if (const Analysis* analysis = session_->analysis(); analysis && analysis->time_s > 0) {
         words("about ", theme::words(13), Role::SoftInk);
-        words(QString::fromStdString(format_duration(analysis->time_s) + " · " + format_number(analysis->mass_g, 1) + " g · " + format_fixed(analysis->price, 2)), theme::numbers(13), Role::Ink);
+        words(QString::fromStdString(format_duration(analysis->time_s) + " · " + format_number(analysis->mass_g, 1) +
+                                     " g · " + format_fixed(analysis->price, 2)),
+              theme::numbers(13), Role::Ink);
         x += 24;
     }
     if (!message_.isEmpty()) {
         p.setFont(theme::words(13, wrong_ ? QFont::DemiBold : QFont::Medium));
         p.setPen(theme::colour(wrong_ ? Role::Wrong : Role::Ink));
         double room = width() - 160 - x;
-        p.drawText(QRectF(x, r.top(), room, r.height()), Qt::AlignVCenter, p.fontMetrics().elidedText(message_, Qt::ElideRight, int(room)));
+        p.drawText(QRectF(x, r.top(), room, r.height()), Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(message_, Qt::ElideRight, int(room)));
     }
     setToolTip(message_);
 }

@@ -1,4 +1,5 @@
-// One line of state at the bottom; opened, a table of contacts, findings and what was written, whose rows jump to the place.
+// One line of state at the bottom; opened, a table of contacts, findings and what was written, whose rows jump to the
+// place.
 #pragma once
 #include "app/session.h"
 #include <QLabel>

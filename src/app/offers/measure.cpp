@@ -20,11 +20,15 @@ TriMesh surface_of(const Session& session, const Pick& pick) {
     }
     mesh.vertices = t->mesh.vertices;
     for (size_t i = 0; i < t->mesh.triangles.size(); ++i)
-        if (pick.kind == Pick::Kind::Body || t->face_of[i] == pick.index) mesh.triangles.push_back(t->mesh.triangles[i]);
+        if (pick.kind == Pick::Kind::Body || t->face_of[i] == pick.index)
+            mesh.triangles.push_back(t->mesh.triangles[i]);
     return mesh;
 }
 
-bool is_round(const FaceInfo* face) { return face && (face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone || face->kind == SurfaceKind::Sphere); }
+bool is_round(const FaceInfo* face) {
+    return face && (face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone ||
+                    face->kind == SurfaceKind::Sphere);
+}
 
 } // namespace
 

@@ -19,7 +19,8 @@ namespace {
 /// Words and the digit that takes it, as a key.
 class OfferButton : public QPushButton {
   public:
-    OfferButton(const QString& words, int number, QWidget* parent) : QPushButton(parent), words_(words), number_(number) {
+    OfferButton(const QString& words, int number, QWidget* parent)
+        : QPushButton(parent), words_(words), number_(number) {
         setFont(theme::words(13.5, QFont::DemiBold));
         setFixedSize(QFontMetrics(font()).horizontalAdvance(words) + 50, 30);
     }
@@ -48,7 +49,9 @@ class OfferButton : public QPushButton {
 
 } // namespace
 
-void OffersBar::resizeEvent(QResizeEvent*) { refresh(); }
+void OffersBar::resizeEvent(QResizeEvent*) {
+    refresh();
+}
 
 OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(theme::offers_height);
@@ -92,7 +95,9 @@ OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), sessi
         line_->hide();
         open_->show();
     });
-    for (auto signal : {&Session::selection_changed, &Session::stretch_changed, &Session::analysed, &Session::project_changed}) connect(session, signal, this, &OffersBar::refresh);
+    for (auto signal :
+         {&Session::selection_changed, &Session::stretch_changed, &Session::analysed, &Session::project_changed})
+        connect(session, signal, this, &OffersBar::refresh);
     refresh();
 }
 
@@ -117,7 +122,9 @@ void OffersBar::take(int number) {
     }
 }
 
-QString OffersBar::description() const { return label_->text(); }
+QString OffersBar::description() const {
+    return label_->text();
+}
 
 uint64_t OffersBar::part_to_build() {
     PartPtr part = session_->project()->part(session_->active_part());
@@ -134,22 +141,30 @@ void OffersBar::offer_for_nothing() {
     label_->setText(part ? "add to " + QString::fromStdString(part->name) : "nothing here yet");
     auto solid = [&](const char* id) {
         const StepKind* kind = find_step_kind(id);
-        offers_.push_back({QString::fromStdString(kind->title), [this, id] { add_step(session_, part_to_build(), id); }, QString::fromStdString(kind->purpose)});
+        offers_.push_back({QString::fromStdString(kind->title), [this, id] { add_step(session_, part_to_build(), id); },
+                           QString::fromStdString(kind->purpose)});
     };
     for (const char* id : {"block", "cylinder", "prism", "cone"}) solid(id);
-    offers_.push_back({"Bring in …", [this] { emit bring_in_wanted(); }, "A mesh from an STL, OBJ or 3MF file, as a part of its own"});
+    offers_.push_back({"Bring in …", [this] { emit bring_in_wanted(); },
+                       "A mesh from an STL, OBJ or 3MF file, as a part of its own"});
     solid("sphere");
-    offers_.push_back({"New part", [this] {
+    offers_.push_back({"New part",
+                       [this] {
                            Part fresh;
                            fresh.name = free_part_name(*session_->project(), "Part");
-                           if (!session_->edit(AddPart{fresh})) session_->set_active_part(session_->project()->parts.back()->id);
-                       }, "Another printed part"});
-    offers_.push_back({"New stand-in", [this] {
+                           if (!session_->edit(AddPart{fresh}))
+                               session_->set_active_part(session_->project()->parts.back()->id);
+                       },
+                       "Another printed part"});
+    offers_.push_back({"New stand-in",
+                       [this] {
                            Part fresh;
                            fresh.stand_in = true;
                            fresh.name = free_part_name(*session_->project(), "Stand-in");
-                           if (!session_->edit(AddPart{fresh})) session_->set_active_part(session_->project()->parts.back()->id);
-                       }, "A bought thing by its measured sizes: shown and cut with, never printed"});
+                           if (!session_->edit(AddPart{fresh}))
+                               session_->set_active_part(session_->project()->parts.back()->id);
+                       },
+                       "A bought thing by its measured sizes: shown and cut with, never printed"});
 }
 
 void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut) {
@@ -162,7 +177,8 @@ void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut
     std::string along = std::string(n[axis] < 0 ? "-" : "") + "xyz"[axis];
     Vec3 at = pick.point - (cut ? n * 1.0 : Vec3(0, 0, 0));
     auto mm = [](double v) { return format_quantity(v, QuantityKind::Length, 2); };
-    std::map<std::string, std::string> fields{{"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", mm(at.z())}, {"does", cut ? "cut" : "join"}};
+    std::map<std::string, std::string> fields{
+        {"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", mm(at.z())}, {"does", cut ? "cut" : "join"}};
     if (find_step_kind(kind)->field("along")) fields["along"] = along;
     if (kind == "cylinder") fields["diameter"] = cut ? "4 mm" : "8 mm", fields["height"] = cut ? "11 mm" : "10 mm";
     add_step(session_, pick.part, kind, fields);
@@ -173,13 +189,16 @@ void OffersBar::offer_for_face(const Pick& pick) {
     if (!face) return;
     QString words = "Face " + QString::fromStdString(format_number(face->area_mm2, 1)) + " mm²";
     if (face->kind == SurfaceKind::Plane) words += " · flat";
-    if (face->kind == SurfaceKind::Cylinder) words += " · round, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
-    if (face->kind == SurfaceKind::Sphere) words += " · ball, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
+    if (face->kind == SurfaceKind::Cylinder)
+        words += " · round, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
+    if (face->kind == SurfaceKind::Sphere)
+        words += " · ball, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
     if (face->kind == SurfaceKind::Cone) words += " · conical";
     label_->setText(words);
     PartPtr part = session_->project()->part(pick.part);
     if (face->kind == SurfaceKind::Plane && part && !part->stand_in)
-        offers_.push_back({"Lay on the bed", [this, pick] {
+        offers_.push_back({"Lay on the bed",
+                           [this, pick] {
                                const FaceInfo* f = session_->face_of(pick);
                                PartPtr p = session_->project()->part(pick.part);
                                if (!f || !p) return;
@@ -188,10 +207,14 @@ void OffersBar::offer_for_face(const Pick& pick) {
                                pose.turn = {"0 deg", "0 deg", "0 deg"};
                                pose.face = make_reference(*session_->tessellation_of(pick), pick.index, pick.point);
                                if (!session_->edit(SetPose{pick.part, pose})) session_->set_stretch(Stretch::Bed);
-                           }, "This face goes down when the part is printed"});
-    offers_.push_back({"Hole here", [this, pick] { add_solid_at(pick, "cylinder", true); }, "A round hole into this face"});
-    offers_.push_back({"Cylinder here", [this, pick] { add_solid_at(pick, "cylinder", false); }, "A round rod standing on this face"});
-    offers_.push_back({"Block here", [this, pick] { add_solid_at(pick, "block", false); }, "A block standing where you clicked"});
+                           },
+                           "This face goes down when the part is printed"});
+    offers_.push_back(
+        {"Hole here", [this, pick] { add_solid_at(pick, "cylinder", true); }, "A round hole into this face"});
+    offers_.push_back({"Cylinder here", [this, pick] { add_solid_at(pick, "cylinder", false); },
+                       "A round rod standing on this face"});
+    offers_.push_back(
+        {"Block here", [this, pick] { add_solid_at(pick, "block", false); }, "A block standing where you clicked"});
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
 }
 
@@ -202,9 +225,12 @@ void OffersBar::offer_for_two() {
     if (a && b && a != b)
         for (auto [tool, host] : {std::pair(a, b), std::pair(b, a)})
             if (!host->stand_in)
-                offers_.push_back({"Cut " + QString::fromStdString(host->name) + " with " + QString::fromStdString(tool->name),
-                                   [this, tool = tool->name, host = host->id] { add_step(session_, host, "cut_with", {{"tool", tool}, {"fit", "slide"}}); },
-                                   "Makes room for it at a fit you can change afterwards"});
+                offers_.push_back(
+                    {"Cut " + QString::fromStdString(host->name) + " with " + QString::fromStdString(tool->name),
+                     [this, tool = tool->name, host = host->id] {
+                         add_step(session_, host, "cut_with", {{"tool", tool}, {"fit", "slide"}});
+                     },
+                     "Makes room for it at a fit you can change afterwards"});
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings both close"});
 }
 
@@ -220,14 +246,17 @@ void OffersBar::offer_for_contact() {
                            [this, part = c.part_b, step = c.step, name = fit.name, index] {
                                session_->edit(SetField{part, step, "fit", name});
                                session_->set_active_contact(index);
-                           }, "Opens or closes the gap to this fit"});
+                           },
+                           "Opens or closes the gap to this fit"});
 }
 
 void OffersBar::refresh() {
     offers_.clear();
     const auto& picks = session_->selection();
-    if (session_->stretch() == Stretch::Fit && session_->active_contact() >= 0) offer_for_contact();
-    else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face) offer_for_face(picks[0]);
+    if (session_->stretch() == Stretch::Fit && session_->active_contact() >= 0)
+        offer_for_contact();
+    else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face)
+        offer_for_face(picks[0]);
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Edge) {
         const EdgeInfo* edge = session_->edge_of(picks[0]);
         if (edge) label_->setText("Edge " + QString::fromStdString(format_fixed(edge->length_mm, 2)) + " mm long");
@@ -239,8 +268,14 @@ void OffersBar::refresh() {
         PartPtr its = session_->project()->part(picks[0].part);
         if (part && part->mesh && its) {
             Vec3 size = part->box.sizes();
-            label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " + format_number(size.y(), 1) + " x " + format_number(size.z(), 1) + " mm"));
-            offers_.push_back({its->see_through ? "Make solid" : "See through", [this, id = its->id, on = !its->see_through] { session_->edit(SetSeeThrough{id, on}); }, ""});
+            label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " +
+                                                   format_number(size.y(), 1) + " x " + format_number(size.z(), 1) +
+                                                   " mm"));
+            offers_.push_back({its->see_through ? "Make solid" : "See through",
+                               [this, id = its->id, on = !its->see_through] {
+                                   session_->edit(SetSeeThrough{id, on});
+                               },
+                               ""});
             offers_.push_back({"Hide", [this, id = its->id] { session_->edit(SetVisible{id, false}); }, ""});
             offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
         }
@@ -250,31 +285,41 @@ void OffersBar::refresh() {
         const PartResult* made = part && session_->evaluation() ? session_->evaluation()->part(part->id) : nullptr;
         label_->setText(mine ? QString("%1 findings").arg(mine->inspection.findings.size()) : "choose a part to check");
         if (mine && made && !made->exact && !mine->inspection.soundness.sound())
-            offers_.push_back({"Mend " + QString::fromStdString(part->name), [this, id = part->id] { add_step(session_, id, "mend"); }, "Welds, turns and closes it; one step that can be undone"});
+            offers_.push_back({"Mend " + QString::fromStdString(part->name),
+                               [this, id = part->id] { add_step(session_, id, "mend"); },
+                               "Welds, turns and closes it; one step that can be undone"});
         if (mine && mine->inspection.overhang_area_mm2 > 0) {
-            offers_.push_back({"Turn the part", [this] { session_->set_stretch(Stretch::Bed); }, "Another face down may hang less"});
+            offers_.push_back(
+                {"Turn the part", [this] { session_->set_stretch(Stretch::Bed); }, "Another face down may hang less"});
             if (!part->supports.on)
-                offers_.push_back({"Put supports in", [this, part] {
+                offers_.push_back({"Put supports in",
+                                   [this, part] {
                                        SupportSettings s = part->supports;
                                        s.on = true;
-                                       if (!session_->edit(SetSupports{part->id, s})) session_->set_stretch(Stretch::Bed);
-                                   }, "Upright posts under what hangs"});
+                                       if (!session_->edit(SetSupports{part->id, s}))
+                                           session_->set_stretch(Stretch::Bed);
+                                   },
+                                   "Upright posts under what hangs"});
         }
     } else if (picks.empty() && session_->stretch() == Stretch::Bed) {
         label_->setText("pick a flat face to lay it down");
         PartPtr part = session_->project()->part(session_->active_part());
         if (part && !part->stand_in) {
-            offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in", [this, part] {
+            offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in",
+                               [this, part] {
                                    SupportSettings s = part->supports;
                                    s.on = !s.on;
                                    session_->edit(SetSupports{part->id, s});
-                               }, "Upright posts under what hangs"});
-            offers_.push_back({"Turn over", [this, part] {
+                               },
+                               "Upright posts under what hangs"});
+            offers_.push_back({"Turn over",
+                               [this, part] {
                                    PrintPose pose = part->pose;
                                    pose.down = -pose.down;
                                    pose.face.reset();
                                    session_->edit(SetPose{part->id, pose});
-                               }, "What was up goes down"});
+                               },
+                               "What was up goes down"});
         }
     } else if (picks.empty() && session_->stretch() == Stretch::Export) {
         label_->setText("files for the slicer");
@@ -294,7 +339,8 @@ void OffersBar::refresh() {
     int room = width() - QFontMetrics(label_->font()).horizontalAdvance(label_->text()) - 175, used = 0;
     for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
         auto* button = new OfferButton(offers_[i].words, int(i) + 1, buttons_);
-        button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " + QString::number(i + 1));
+        button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " +
+                           QString::number(i + 1));
         button->setAccessibleName(offers_[i].words);
         used += button->width() + 6;
         if (i > 0 && used > room && width() > 300) {
@@ -308,7 +354,9 @@ void OffersBar::refresh() {
 
 std::vector<Offer> OffersBar::all_commands() {
     std::vector<Offer> commands = offers_;
-    auto add = [&](const QString& words, std::function<void()> run) { commands.push_back({words, std::move(run), {}}); };
+    auto add = [&](const QString& words, std::function<void()> run) {
+        commands.push_back({words, std::move(run), {}});
+    };
     add("undo", [this] { session_->undo(); });
     add("redo", [this] { session_->redo(); });
     add("save", [this] { emit save_wanted(); });
@@ -337,21 +385,25 @@ std::optional<QString> OffersBar::do_line(const QString& raw) {
     for (const StepKind& kind : step_kinds()) {
         QString title = QString::fromStdString(kind.title).toLower();
         QStringList title_words = title.split(' ');
-        if (words.size() < title_words.size() || words.mid(0, title_words.size()).join(' ').toLower() != title) continue;
+        if (words.size() < title_words.size() || words.mid(0, title_words.size()).join(' ').toLower() != title)
+            continue;
         std::map<std::string, std::string> fields;
         size_t next = 0;
         for (const QString& word : words.mid(title_words.size())) {
             std::string text = word.toStdString();
             bool taken = false;
             for (const StepField& field : kind.fields)
-                if (field.kind == FieldKind::Choice && std::find(field.choices.begin(), field.choices.end(), text) != field.choices.end()) {
+                if (field.kind == FieldKind::Choice &&
+                    std::find(field.choices.begin(), field.choices.end(), text) != field.choices.end()) {
                     fields[field.name] = text;
                     taken = true;
                 }
             if (find_unit(text) && !fields.empty()) continue; // "6 mm" in two words
             while (!taken && next < kind.fields.size() && !is_quantity(kind.fields[next].kind)) ++next;
             if (!taken && next < kind.fields.size()) {
-                auto value = evaluate_expression(text, quantity_of(kind.fields[next].kind), session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+                auto value =
+                    evaluate_expression(text, quantity_of(kind.fields[next].kind),
+                                        session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
                 if (!value) return QString::fromStdString(value.error().text());
                 fields[kind.fields[next++].name] = text;
             } else if (!taken) {

@@ -1,4 +1,5 @@
-// What can be done with what is selected: numbered buttons under the view, and a typed line that finds any of it by words.
+// What can be done with what is selected: numbered buttons under the view, and a typed line that finds any of it by
+// words.
 #pragma once
 #include "app/session.h"
 #include <QWidget>
@@ -20,7 +21,7 @@ class OffersBar : public QWidget {
     Q_OBJECT
   public:
     explicit OffersBar(Session* session, QWidget* parent = nullptr);
-    void take(int number);    ///< 1 is the first
+    void take(int number); ///< 1 is the first
     void open_line();
     const std::vector<Offer>& offers() const { return offers_; }
     QString description() const;

@@ -13,7 +13,8 @@ using theme::Role;
 
 BedPanel::BedPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Pose and supports");
-    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed}) connect(session, signal, this, &BedPanel::rebuild);
+    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed})
+        connect(session, signal, this, &BedPanel::rebuild);
     rebuild();
 }
 
@@ -38,15 +39,23 @@ void BedPanel::rebuild() {
 void BedPanel::add_pose(const Part& part) {
     const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(part.id) : nullptr;
     body()->addWidget(make_heading("Pose", QString::fromStdString(part.name), this));
-    QString lies = part.pose.face ? "Lies on its " + QString::fromStdString(tag_words(part.pose.face->primary)) + " face." : part.pose.down.isApprox(Vec3(0, 0, -1)) ? "Lies as it was drawn." : "Lies turned over.";
-    body()->addWidget(make_note(lies + " Click a flat face in the view and take Lay on the bed, or turn it by numbers.", false, this));
-    if (mine && !mine->pose_note.empty()) body()->addWidget(make_note(QString::fromStdString(mine->pose_note), true, this));
+    QString lies = part.pose.face
+                       ? "Lies on its " + QString::fromStdString(tag_words(part.pose.face->primary)) + " face."
+                   : part.pose.down.isApprox(Vec3(0, 0, -1)) ? "Lies as it was drawn."
+                                                             : "Lies turned over.";
+    body()->addWidget(make_note(lies + " Click a flat face in the view and take Lay on the bed, or turn it by numbers.",
+                                false, this));
+    if (mine && !mine->pose_note.empty())
+        body()->addWidget(make_note(QString::fromStdString(mine->pose_note), true, this));
     for (int axis = 0; axis < 3; ++axis) {
-        ValueRow row = make_value_row(QString("Turn about %1").arg("xyz"[axis]), "after laying it down; about the bed's axes", this);
+        ValueRow row = make_value_row(QString("Turn about %1").arg("xyz"[axis]),
+                                      "after laying it down; about the bed's axes", this);
         QString text = QString::fromStdString(part.pose.turn[size_t(axis)]);
-        auto value = evaluate_expression(text.toStdString(), QuantityKind::Angle, session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+        auto value = evaluate_expression(text.toStdString(), QuantityKind::Angle,
+                                         session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
         row.field->set_value(value ? QString::fromStdString(format_quantity(*value, QuantityKind::Angle)) : text, text);
-        row.field->set_check([this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Angle); });
+        row.field->set_check(
+            [this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Angle); });
         row.field->set_stepping(true);
         auto set = [this, axis, field = row.field](const std::string& typed) {
             PartPtr now = session_->project()->part(session_->active_part());
@@ -56,8 +65,10 @@ void BedPanel::add_pose(const Part& part) {
             QPointer<ValueField> alive(field);
             auto wrong = session_->edit(SetPose{now->id, pose}, true);
             if (!alive) return;
-            if (wrong) field->refuse(QString::fromStdString(wrong->text()));
-            else field->accept();
+            if (wrong)
+                field->refuse(QString::fromStdString(wrong->text()));
+            else
+                field->accept();
         };
         connect(row.field, &ValueField::submitted, this, [this, set, field = row.field](const QString& typed) {
             // Refused here, where the field still stands: a rebuild would take the message with it.
@@ -66,15 +77,19 @@ void BedPanel::add_pose(const Part& part) {
             set(typed.toStdString());
             if (field->editing()) field->accept();
         });
-        connect(row.field, &ValueField::stepped, this, [set, now = value.value_or(0)](double by) { set(format_number(now + by * 5) + " deg"); });
+        connect(row.field, &ValueField::stepped, this,
+                [set, now = value.value_or(0)](double by) { set(format_number(now + by * 5) + " deg"); });
         turns_[size_t(axis)] = row.field;
         body()->addWidget(row.row);
     }
     if (!mine) return;
     Vec3 size = bounding_box(*mine->posed).sizes();
-    QString facts = QString::fromStdString(format_number(size.x(), 1) + " x " + format_number(size.y(), 1) + " x " + format_number(size.z(), 1) + " mm on the bed, standing on " +
-                                           format_number(mine->inspection.bed_contact_area_mm2 / 100, 1) + " cm², " + format_number(mine->inspection.overhang_area_mm2 / 100, 1) + " cm² hang");
-    body()->addWidget(make_note(facts + (mine->inspection.fits_bed ? "" : "; too big for the bed") + (mine->inspection.tips_over.value_or(false) ? "; it tips over" : "") + ".",
+    QString facts = QString::fromStdString(format_number(size.x(), 1) + " x " + format_number(size.y(), 1) + " x " +
+                                           format_number(size.z(), 1) + " mm on the bed, standing on " +
+                                           format_number(mine->inspection.bed_contact_area_mm2 / 100, 1) + " cm², " +
+                                           format_number(mine->inspection.overhang_area_mm2 / 100, 1) + " cm² hang");
+    body()->addWidget(make_note(facts + (mine->inspection.fits_bed ? "" : "; too big for the bed") +
+                                    (mine->inspection.tips_over.value_or(false) ? "; it tips over" : "") + ".",
                                 !mine->inspection.fits_bed || mine->inspection.tips_over.value_or(false), this));
 }
 
@@ -86,19 +101,21 @@ void BedPanel::add_supports(const Part& part) {
         const char *name, *hint;
         double PostOptions::*value;
     };
-    static const Line lines[] = {{"Gap under the part", "air between a tip and what it carries", &PostOptions::contact_gap_mm},
-                                 {"Between posts", "under large areas", &PostOptions::spacing_mm},
-                                 {"Post", "across the shaft", &PostOptions::post_mm},
-                                 {"Tip", "across the tip", &PostOptions::tip_mm}};
+    static const Line lines[] = {
+        {"Gap under the part", "air between a tip and what it carries", &PostOptions::contact_gap_mm},
+        {"Between posts", "under large areas", &PostOptions::spacing_mm},
+        {"Post", "across the shaft", &PostOptions::post_mm},
+        {"Tip", "across the tip", &PostOptions::tip_mm}};
     for (const Line& line : lines) {
         ValueRow row = make_value_row(line.name, line.hint, this);
-        bind_number(session_, row, part.supports.posts.*line.value, QuantityKind::Length, [this, member = line.value](double value) -> std::optional<Problem> {
-            PartPtr now = session_->project()->part(session_->active_part());
-            if (!now) return std::nullopt;
-            SupportSettings next = now->supports;
-            next.posts.*member = value;
-            return session_->edit(SetSupports{now->id, next}, true);
-        });
+        bind_number(session_, row, part.supports.posts.*line.value, QuantityKind::Length,
+                    [this, member = line.value](double value) -> std::optional<Problem> {
+                        PartPtr now = session_->project()->part(session_->active_part());
+                        if (!now) return std::nullopt;
+                        SupportSettings next = now->supports;
+                        next.posts.*member = value;
+                        return session_->edit(SetSupports{now->id, next}, true);
+                    });
         body()->addWidget(row.row);
     }
     auto* row = new QWidget(this);
@@ -115,9 +132,13 @@ void BedPanel::add_supports(const Part& part) {
     body()->addWidget(row);
     if (part.supports.on && mine) {
         double volume = mine->supports.mesh.empty() ? 0 : mass_properties(mine->supports.mesh).volume_mm3 / 1000;
-        QString says = posts ? QString("%1 posts, %2 cm³ of plastic to throw away. They are exported as objects of their own.").arg(posts).arg(QString::fromStdString(format_number(volume, 2)))
-                             : QString("Nothing hangs that needs one.");
-        if (mine->supports.left_out) says += QString(" Under %1 hanging patches there is no room for a post.").arg(mine->supports.left_out);
+        QString says =
+            posts ? QString("%1 posts, %2 cm³ of plastic to throw away. They are exported as objects of their own.")
+                        .arg(posts)
+                        .arg(QString::fromStdString(format_number(volume, 2)))
+                  : QString("Nothing hangs that needs one.");
+        if (mine->supports.left_out)
+            says += QString(" Under %1 hanging patches there is no room for a post.").arg(mine->supports.left_out);
         body()->addWidget(make_note(says, mine->supports.left_out > 0, this));
     }
 }
@@ -125,7 +146,8 @@ void BedPanel::add_supports(const Part& part) {
 ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Export");
     folder_ = QDir(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation)).filePath("Loose Peg");
-    for (auto signal : {&Session::analysed, &Session::exported, &Session::project_changed}) connect(session, signal, this, &ExportPanel::rebuild);
+    for (auto signal : {&Session::analysed, &Session::exported, &Session::project_changed})
+        connect(session, signal, this, &ExportPanel::rebuild);
     rebuild();
 }
 
@@ -159,13 +181,16 @@ void ExportPanel::rebuild() {
     check("3MF: one file, parts and supports as objects", threemf_);
     check("STL: one file a part", stl_);
     check("OBJ: one file a part", obj_);
-    ValueRow deflection = make_value_row("Largest chord error", "how far a flat facet may stand off a round face", this);
-    bind_number(session_, deflection, deflection_mm_, QuantityKind::Length, [this](double value) -> std::optional<Problem> {
-        if (value < 0.001 || value > 1) return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm.", {}, {}};
-        deflection_mm_ = value;
-        QTimer::singleShot(0, this, [this] { rebuild(); });
-        return std::nullopt;
-    });
+    ValueRow deflection =
+        make_value_row("Largest chord error", "how far a flat facet may stand off a round face", this);
+    bind_number(
+        session_, deflection, deflection_mm_, QuantityKind::Length, [this](double value) -> std::optional<Problem> {
+            if (value < 0.001 || value > 1)
+                return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm.", {}, {}};
+            deflection_mm_ = value;
+            QTimer::singleShot(0, this, [this] { rebuild(); });
+            return std::nullopt;
+        });
     body()->addWidget(deflection.row);
     auto* where = new QWidget(this);
     auto* box = new QHBoxLayout(where);
@@ -200,9 +225,12 @@ void ExportPanel::rebuild() {
     if (!session_->last_export().empty()) {
         size_t same = 0;
         for (const ReadBack& back : session_->last_export()) same += back.same;
-        body()->addWidget(make_heading("Read back", QString("%1 of %2 as meant").arg(same).arg(session_->last_export().size()), this));
+        body()->addWidget(make_heading(
+            "Read back", QString("%1 of %2 as meant").arg(same).arg(session_->last_export().size()), this));
         for (const ReadBack& back : session_->last_export()) {
-            auto* line = new MarkRow(QString::fromStdString(back.name + " · " + back.file.extension().string().substr(1)), QString::fromStdString(back.says), this);
+            auto* line =
+                new MarkRow(QString::fromStdString(back.name + " · " + back.file.extension().string().substr(1)),
+                            QString::fromStdString(back.says), this);
             line->set_finding(back.same ? "sound" : "failed");
             body()->addWidget(line);
         }
@@ -215,8 +243,12 @@ void ExportPanel::rebuild() {
             auto* line = new QWidget(this);
             auto* line_box = new QHBoxLayout(line);
             line_box->setContentsMargins(theme::margin, 0, theme::margin, 0);
-            auto* name = new QLabel(QString::fromStdString(its->name) + (its->quantity != 1 ? QString(" × %1").arg(its->quantity) : ""), line);
-            auto* numbers = new QLabel(QString::fromStdString(format_duration(part->plan->time_s) + " · " + format_number(part->plan->mass_g, 1) + " g"), line);
+            auto* name = new QLabel(QString::fromStdString(its->name) +
+                                        (its->quantity != 1 ? QString(" × %1").arg(its->quantity) : ""),
+                                    line);
+            auto* numbers = new QLabel(QString::fromStdString(format_duration(part->plan->time_s) + " · " +
+                                                              format_number(part->plan->mass_g, 1) + " g"),
+                                       line);
             numbers->setFont(theme::numbers(12.5));
             line->setFixedHeight(24);
             line_box->addWidget(name);
@@ -225,9 +257,13 @@ void ExportPanel::rebuild() {
             body()->addWidget(line);
         }
     if (analysis && analysis->time_s > 0) {
-        auto* sum = make_note(QString::fromStdString("Altogether about " + format_duration(analysis->time_s) + ", " + format_number(analysis->mass_g, 1) + " g, " + format_number(analysis->filament_mm / 1000, 1) +
-                                                     " m of " + session_->project()->material.name + ", " + format_fixed(analysis->price, 2) + " at " +
-                                                     format_number(session_->project()->material.price_per_kg) + " a kg."), false, this);
+        auto* sum =
+            make_note(QString::fromStdString(
+                          "Altogether about " + format_duration(analysis->time_s) + ", " +
+                          format_number(analysis->mass_g, 1) + " g, " + format_number(analysis->filament_mm / 1000, 1) +
+                          " m of " + session_->project()->material.name + ", " + format_fixed(analysis->price, 2) +
+                          " at " + format_number(session_->project()->material.price_per_kg) + " a kg."),
+                      false, this);
         body()->addWidget(sum);
     }
     body()->addStretch();

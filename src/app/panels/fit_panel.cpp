@@ -8,7 +8,8 @@ namespace lp {
 
 using theme::Role;
 
-MarkRow::MarkRow(const QString& title, const QString& below, QWidget* parent) : QWidget(parent), title_(title), below_(below) {
+MarkRow::MarkRow(const QString& title, const QString& below, QWidget* parent)
+    : QWidget(parent), title_(title), below_(below) {
     setFixedHeight(44);
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::PointingHandCursor);
@@ -23,10 +24,14 @@ void MarkRow::set_active(bool on) {
 }
 
 void MarkRow::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Space) emit chosen();
-    else if (event->key() == Qt::Key_Down) focusNextChild();
-    else if (event->key() == Qt::Key_Up) focusPreviousChild();
-    else QWidget::keyPressEvent(event);
+    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Space)
+        emit chosen();
+    else if (event->key() == Qt::Key_Down)
+        focusNextChild();
+    else if (event->key() == Qt::Key_Up)
+        focusPreviousChild();
+    else
+        QWidget::keyPressEvent(event);
 }
 
 void MarkRow::paintEvent(QPaintEvent*) {
@@ -39,14 +44,18 @@ void MarkRow::paintEvent(QPaintEvent*) {
         p.fillRect(rect(), theme::colour(Role::Paper));
     }
     QRectF glyph(theme::margin, 12, 20, 20);
-    if (ring_) theme::draw_fit_ring(p, glyph, *ring_);
-    else theme::draw_finding(p, glyph, finding_);
+    if (ring_)
+        theme::draw_fit_ring(p, glyph, *ring_);
+    else
+        theme::draw_finding(p, glyph, finding_);
     p.setPen(theme::colour(Role::Ink));
     p.setFont(theme::words(13.5, QFont::DemiBold));
-    p.drawText(QRectF(44, 4, width() - 52, 19), Qt::AlignVCenter, p.fontMetrics().elidedText(title_, Qt::ElideRight, width() - 56));
+    p.drawText(QRectF(44, 4, width() - 52, 19), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(title_, Qt::ElideRight, width() - 56));
     p.setPen(theme::colour(Role::SoftInk));
     p.setFont(theme::numbers(12));
-    p.drawText(QRectF(44, 22, width() - 52, 18), Qt::AlignVCenter, p.fontMetrics().elidedText(below_, Qt::ElideRight, width() - 56));
+    p.drawText(QRectF(44, 22, width() - 52, 18), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(below_, Qt::ElideRight, width() - 56));
     if (hasFocus()) {
         p.setPen(QPen(theme::colour(Role::Accent), 1.4));
         p.setBrush(Qt::NoBrush);
@@ -56,7 +65,8 @@ void MarkRow::paintEvent(QPaintEvent*) {
 
 FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Contacts and printer card");
-    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed}) connect(session, signal, this, &FitPanel::rebuild);
+    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed})
+        connect(session, signal, this, &FitPanel::rebuild);
     rebuild();
 }
 
@@ -76,28 +86,40 @@ void FitPanel::rebuild() {
     if (analysis)
         for (const ContactResult& c : analysis->contacts) unsettled += c.state != FitState::Right;
     size_t count = analysis ? analysis->contacts.size() : 0;
-    body()->addWidget(make_heading("Contacts", QString("%1, %2").arg(count).arg(unsettled ? QString("%1 to settle").arg(unsettled) : "all as wanted"), this));
-    if (!count) body()->addWidget(make_note("Nothing comes near anything yet. Cut a part with another at a fit, and the gap is measured here.", false, this));
+    body()->addWidget(make_heading(
+        "Contacts",
+        QString("%1, %2").arg(count).arg(unsettled ? QString("%1 to settle").arg(unsettled) : "all as wanted"), this));
+    if (!count)
+        body()->addWidget(make_note(
+            "Nothing comes near anything yet. Cut a part with another at a fit, and the gap is measured here.", false,
+            this));
     for (size_t i = 0; i < count; ++i) {
         const ContactResult& c = analysis->contacts[i];
-        QString below = QString::fromStdString(c.wanted ? (find_fit(session_->project()->fits, c.fit) ? c.fit : "typed") : "not set");
-        below += c.wanted ? " · wanted " + QString::fromStdString(format_fixed(c.wanted->gap_mm, 2)) : QString(" · wanted –");
+        QString below = QString::fromStdString(c.wanted ? (find_fit(session_->project()->fits, c.fit) ? c.fit : "typed")
+                                                        : "not set");
+        below += c.wanted ? " · wanted " + QString::fromStdString(format_fixed(c.wanted->gap_mm, 2))
+                          : QString(" · wanted –");
         if (c.gap) {
             below += " · found " + QString::fromStdString(format_fixed(c.gap->min_mm, 2));
-            if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015) below += " … " + QString::fromStdString(format_fixed(*c.gap->max_mm, 2));
+            if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015)
+                below += " … " + QString::fromStdString(format_fixed(*c.gap->max_mm, 2));
             below += " mm";
         }
         auto* row = new MarkRow(QString::fromStdString(c.a + " in " + c.b), below, this);
         row->set_ring(c.state);
         row->set_active(session_->active_contact() == int(i));
-        connect(row, &MarkRow::chosen, session_, [s = session_, i] { s->set_active_contact(int(i)); }, Qt::QueuedConnection);
+        connect(
+            row, &MarkRow::chosen, session_, [s = session_, i] { s->set_active_contact(int(i)); },
+            Qt::QueuedConnection);
         contacts_.push_back(row);
         body()->addWidget(row);
     }
     body()->addWidget(make_heading("Fits", "gap a face", this));
     for (const NamedFit& fit : session_->project()->fits) {
         ValueRow row = make_value_row(QString::fromStdString(fit.name), QString::fromStdString(fit.source), this);
-        bind_number(session_, row, fit.gap_mm, QuantityKind::Length, [this, name = fit.name](double value) { return session_->edit(SetFitGap{name, value}, true); });
+        bind_number(session_, row, fit.gap_mm, QuantityKind::Length, [this, name = fit.name](double value) {
+            return session_->edit(SetFitGap{name, value}, true);
+        });
         fits_[fit.name] = row.field;
         body()->addWidget(row.row);
     }
@@ -107,16 +129,19 @@ void FitPanel::rebuild() {
 
 void FitPanel::add_card() {
     const PrinterCard& card = session_->project()->printer;
-    body()->addWidget(make_heading("Printer card", QString::fromStdString(card.name + ", " + format_number(card.nozzle_mm) + " nozzle"), this));
+    body()->addWidget(make_heading(
+        "Printer card", QString::fromStdString(card.name + ", " + format_number(card.nozzle_mm) + " nozzle"), this));
     struct Line {
         const char *name, *hint;
         double PrinterCard::*value;
         QuantityKind kind;
     };
     static const Line lines[] = {
-        {"Outside faces grow", "each face stands out by this when printed", &PrinterCard::outside_growth_mm, QuantityKind::Length},
+        {"Outside faces grow", "each face stands out by this when printed", &PrinterCard::outside_growth_mm,
+         QuantityKind::Length},
         {"Holes shrink", "each wall of a hole stands in by this", &PrinterCard::hole_shrink_mm, QuantityKind::Length},
-        {"Smallest gap that stays open", "below this an in-place gap fuses", &PrinterCard::smallest_open_gap_mm, QuantityKind::Length},
+        {"Smallest gap that stays open", "below this an in-place gap fuses", &PrinterCard::smallest_open_gap_mm,
+         QuantityKind::Length},
         {"Hangs without support up to", "degrees from vertical", &PrinterCard::overhang_limit_deg, QuantityKind::Angle},
         {"Nozzle", "width of the opening", &PrinterCard::nozzle_mm, QuantityKind::Length},
         {"Layer height", "of all layers but the first", &PrinterCard::layer_height_mm, QuantityKind::Length},
@@ -131,7 +156,9 @@ void FitPanel::add_card() {
         });
         body()->addWidget(row.row);
     }
-    body()->addWidget(make_note("The fits above are for a printer with 0.1 mm growth and 0.1 mm shrink a face; what this one does more or less is added to every gap.", false, this));
+    body()->addWidget(make_note("The fits above are for a printer with 0.1 mm growth and 0.1 mm shrink a face; what "
+                                "this one does more or less is added to every gap.",
+                                false, this));
 }
 
 } // namespace lp

@@ -21,7 +21,10 @@ class MarkRow : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override { setFocus(); emit chosen(); }
+    void mousePressEvent(QMouseEvent*) override {
+        setFocus();
+        emit chosen();
+    }
     void keyPressEvent(QKeyEvent*) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }

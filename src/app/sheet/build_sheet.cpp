@@ -2,11 +2,11 @@
 #include "app/sheet/step_words.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
-#include <QIcon>
 #include "app/widgets/flow_layout.h"
 #include <QApplication>
 #include <QContextMenuEvent>
 #include <QHBoxLayout>
+#include <QIcon>
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
@@ -49,8 +49,10 @@ void StepRow::build() {
         layout->addWidget(label);
     }
     for (const SentencePiece& piece : sentence_pieces(*kind)) {
-        if (piece.field) layout->addWidget(add_field(*piece.field, flow));
-        else add_words(piece.words, flow);
+        if (piece.field)
+            layout->addWidget(add_field(*piece.field, flow));
+        else
+            add_words(piece.words, flow);
     }
     column->addWidget(flow);
     hint_ = new QLabel(this);
@@ -71,11 +73,14 @@ void StepRow::build() {
     more->setFixedSize(24, 24);
     more->setStyleSheet("padding: 0;");
     more->setAccessibleName(QString("What can be done with step %1").arg(index_ + 1));
-    connect(more, &QPushButton::clicked, this, [this, more] { open_menu(more->mapToGlobal(QPoint(0, more->height()))); });
+    connect(more, &QPushButton::clicked, this,
+            [this, more] { open_menu(more->mapToGlobal(QPoint(0, more->height()))); });
     row->addWidget(more, 0, Qt::AlignTop);
     setEnabled(true);
     if (!step_.on) {
-        auto soften = [&](QWidget* w) { w->setStyleSheet(QString("color: %1; text-decoration: line-through;").arg(theme::css(Role::SoftInk))); };
+        auto soften = [&](QWidget* w) {
+            w->setStyleSheet(QString("color: %1; text-decoration: line-through;").arg(theme::css(Role::SoftInk)));
+        };
         for (QLabel* label : flow->findChildren<QLabel*>()) soften(label);
         says_->setText("switched off");
         says_->setStyleSheet(QString("color: %1").arg(theme::css(Role::SoftInk)));
@@ -101,11 +106,14 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
                                                         : ValueField::Look::Expression;
     auto* field = new ValueField(look, flow);
     QString name = QString::fromStdString(what.name).replace('_', ' ');
-    field->set_label(QString("Step %1, %2").arg(index_ + 1).arg(name), name + ": " + QString::fromStdString(what.hint) + (plain || !is_quantity(what.kind) ? QString() : "\n" + QString::fromStdString(text)));
+    field->set_label(QString("Step %1, %2").arg(index_ + 1).arg(name),
+                     name + ": " + QString::fromStdString(what.hint) +
+                         (plain || !is_quantity(what.kind) ? QString() : "\n" + QString::fromStdString(text)));
     field->set_value(QString::fromStdString(text), QString::fromStdString(text));
     field->setProperty("field", QString::fromStdString(what.name));
     fields_[what.name] = field;
-    connect(field, &ValueField::submitted, this, [this, field, n = what.name](const QString& typed) { submit(field, n, typed); });
+    connect(field, &ValueField::submitted, this,
+            [this, field, n = what.name](const QString& typed) { submit(field, n, typed); });
     connect(field, &ValueField::hint_changed, this, [this](const QString& says, bool wrong) {
         hint_->setText(says);
         hint_->setStyleSheet(QString("color: %1").arg(theme::css(wrong ? Role::Wrong : Role::SoftInk)));
@@ -119,7 +127,8 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
             auto explained = explain_typed(*session_, typed, kind);
             if (!explained.second) {
                 size_t uses = 0;
-                for (const std::string& used : names_in_expression(typed.toStdString())) uses += uses_of_parameter(*session_->project(), used).size() > 1;
+                for (const std::string& used : names_in_expression(typed.toStdString()))
+                    uses += uses_of_parameter(*session_->project(), used).size() > 1;
                 if (uses) explained.first += " · its number drives others too";
             }
             return explained;
@@ -131,7 +140,8 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
             auto now = evaluate_expression(text, kind, values);
             if (!now) return;
             // A number that is worked out keeps its formula: the step is added to it.
-            std::string next = is_plain_number(text) ? format_quantity(*now + by, kind) : text + (by < 0 ? " - " : " + ") + format_number(std::fabs(by));
+            std::string next = is_plain_number(text) ? format_quantity(*now + by, kind)
+                                                     : text + (by < 0 ? " - " : " + ") + format_number(std::fabs(by));
             if (kind == QuantityKind::Angle && is_plain_number(text)) next = format_number(*now + by) + " deg";
             submit(field, n, QString::fromStdString(next));
         });
@@ -149,18 +159,22 @@ void StepRow::open_choices(ValueField* field, const StepField& what) {
         QAction* action = menu->addAction(shown);
         action->setCheckable(true);
         action->setChecked(value == now);
-        connect(action, &QAction::triggered, this, [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
+        connect(action, &QAction::triggered, this,
+                [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
     };
     if (what.kind == FieldKind::Choice)
         for (const std::string& choice : what.choices) offer(choice_words(choice), choice);
     if (what.kind == FieldKind::Part)
         for (const PartPtr& part : session_->project()->parts)
-            if (part->id != part_) offer(QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), part->name);
+            if (part->id != part_)
+                offer(QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), part->name);
     if (what.kind == FieldKind::Fit) {
-        for (const NamedFit& fit : session_->project()->fits) offer(QString::fromStdString(fit.name + "   " + format_fixed(fit.gap_mm, 2) + " mm a face"), fit.name);
+        for (const NamedFit& fit : session_->project()->fits)
+            offer(QString::fromStdString(fit.name + "   " + format_fixed(fit.gap_mm, 2) + " mm a face"), fit.name);
         menu->addSeparator();
         connect(menu->addAction("A gap of its own …"), &QAction::triggered, this, [this, field] {
-            field->set_check([this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Length); });
+            field->set_check(
+                [this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Length); });
             field->begin_edit();
         });
     }
@@ -170,11 +184,16 @@ void StepRow::open_choices(ValueField* field, const StepField& what) {
 void StepRow::submit(ValueField* field, const std::string& name, const QString& typed) {
     QPointer<ValueField> alive(field);
     Edit edit = edit_from_typed(*session_->project(), part_, step_.id, name, typed.trimmed().toStdString());
-    if (edit.parts.size() == 1 && field_text(step_, *find_step_kind(step_.kind)->field(name)) == typed.trimmed().toStdString()) return field->accept();
+    if (edit.parts.size() == 1 &&
+        field_text(step_, *find_step_kind(step_.kind)->field(name)) == typed.trimmed().toStdString())
+        return field->accept();
     auto wrong = session_->edit(edit, true);
     if (!alive) return;
-    if (wrong) field->editing() ? field->refuse(QString::fromStdString(wrong->text())) : session_->say(QString::fromStdString(wrong->text()), true);
-    else field->accept();
+    if (wrong)
+        field->editing() ? field->refuse(QString::fromStdString(wrong->text()))
+                         : session_->say(QString::fromStdString(wrong->text()), true);
+    else
+        field->accept();
 }
 
 void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& values) {
@@ -185,11 +204,15 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
         if (is_quantity(what.kind)) {
             auto value = evaluate_expression(text.toStdString(), quantity_of(what.kind), values);
             // Of three coordinates only the last carries the unit: "at 0, 12, 18 mm".
-            bool coordinate = what.kind == FieldKind::Length && (name.ends_with("_x") || name.ends_with("_y")) && !name.starts_with("size");
-            QString shown = value ? QString::fromStdString(coordinate ? format_number(*value) : format_quantity(*value, quantity_of(what.kind))) : text;
+            bool coordinate = what.kind == FieldKind::Length && (name.ends_with("_x") || name.ends_with("_y")) &&
+                              !name.starts_with("size");
+            QString shown = value ? QString::fromStdString(coordinate ? format_number(*value)
+                                                                      : format_quantity(*value, quantity_of(what.kind)))
+                                  : text;
             field->set_value(shown, text);
         } else if (what.kind == FieldKind::Fit) {
-            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), step_.fields.count("tool") ? step_.fields.at("tool") : "", values);
+            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(),
+                                              step_.fields.count("tool") ? step_.fields.at("tool") : "", values);
             bool named = find_fit(session_->project()->fits, text.toStdString());
             QString gap = resolved ? QString::fromStdString(format_fixed(resolved->gap_mm, 2) + " mm") : QString();
             field->set_value(named ? text : "gap", text, gap);
@@ -207,8 +230,10 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
     says_->setVisible(!says.isEmpty());
     says_->setStyleSheet(QString("color: %1").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk)));
     if (auto* number = findChild<QLabel*>("number")) {
-        number->setStyleSheet(QString("color: %1; font-weight: %2").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk), failed_ ? "bold" : "normal"));
-        number->setAccessibleName(failed_ ? QString("Step %1 failed").arg(index_ + 1) : QString("Step %1").arg(index_ + 1));
+        number->setStyleSheet(QString("color: %1; font-weight: %2")
+                                  .arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk), failed_ ? "bold" : "normal"));
+        number->setAccessibleName(failed_ ? QString("Step %1 failed").arg(index_ + 1)
+                                          : QString("Step %1").arg(index_ + 1));
     }
 }
 
@@ -230,7 +255,9 @@ void StepRow::paintEvent(QPaintEvent*) {
     p.fillRect(QRect(0, 0, 3, height()), theme::colour(Role::Accent));
 }
 
-void StepRow::contextMenuEvent(QContextMenuEvent* event) { open_menu(event->globalPos()); }
+void StepRow::contextMenuEvent(QContextMenuEvent* event) {
+    open_menu(event->globalPos());
+}
 
 void StepRow::open_menu(const QPoint& at) {
     auto* menu = new QMenu(this);
@@ -277,7 +304,8 @@ BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), sess
 void BuildSheet::rebuild() {
     PartPtr part = session_->project()->part(session_->active_part());
     // Nothing is rebuilt when only the selection changed: rows compare by value.
-    bool same = part && shown_part_ == part->id && rows_.size() == part->steps.size() && parameters_.size() == session_->project()->parameters.size();
+    bool same = part && shown_part_ == part->id && rows_.size() == part->steps.size() &&
+                parameters_.size() == session_->project()->parameters.size();
     for (size_t i = 0; same && i < rows_.size(); ++i) same = rows_[i]->shown() == part->steps[i];
     for (const Parameter& p : session_->project()->parameters) same = same && parameters_.count(p.name);
     if (same) {
@@ -296,7 +324,8 @@ void BuildSheet::rebuild() {
         body()->addStretch();
         return;
     }
-    body()->addWidget(make_heading("Build sheet", QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), this));
+    body()->addWidget(
+        make_heading("Build sheet", QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), this));
     for (size_t i = 0; i < part->steps.size(); ++i) {
         auto* row = new StepRow(session_, part->id, part->steps[i], i, this);
         connect(row, &StepRow::field_focused, this, [this](uint64_t step, const std::string& field) {
@@ -327,24 +356,34 @@ void BuildSheet::rebuild() {
 
 void BuildSheet::add_parameters() {
     const auto& parameters = session_->project()->parameters;
-    body()->addWidget(make_heading("Numbers", parameters.empty() ? "type name = 6 mm into any field" : "used by name", this));
+    body()->addWidget(
+        make_heading("Numbers", parameters.empty() ? "type name = 6 mm into any field" : "used by name", this));
     for (const Parameter& parameter : parameters) {
-        ValueRow row = make_value_row(QString::fromStdString(parameter.name), QString::fromStdString(parameter.note), this);
+        ValueRow row =
+            make_value_row(QString::fromStdString(parameter.name), QString::fromStdString(parameter.note), this);
         row.row->setToolTip(QString::fromStdString(parameter.note));
-        row.field->set_check([this, kind = parameter.kind](const QString& typed) { return explain_typed(*session_, typed, kind); });
+        row.field->set_check(
+            [this, kind = parameter.kind](const QString& typed) { return explain_typed(*session_, typed, kind); });
         row.field->set_stepping(true);
         auto set = [this, name = parameter.name](ValueField* field, const std::string& text) {
             QPointer<ValueField> alive(field);
             auto wrong = session_->edit(SetParameter{name, text, {}, {}}, true);
             if (!alive) return;
-            if (wrong) field->refuse(QString::fromStdString(wrong->text()));
-            else field->accept();
+            if (wrong)
+                field->refuse(QString::fromStdString(wrong->text()));
+            else
+                field->accept();
         };
-        connect(row.field, &ValueField::submitted, this, [field = row.field, set](const QString& typed) { set(field, typed.toStdString()); });
+        connect(row.field, &ValueField::submitted, this,
+                [field = row.field, set](const QString& typed) { set(field, typed.toStdString()); });
         connect(row.field, &ValueField::stepped, this, [this, field = row.field, set, parameter](double by) {
-            auto now = session_->evaluation() ? session_->evaluation()->values.find(parameter.name) : ParameterValues::const_iterator();
-            if (session_->evaluation() && now != session_->evaluation()->values.end() && is_plain_number(parameter.expression))
-                set(field, format_number(now->second.value + by) + (parameter.kind == QuantityKind::Length ? " mm" : parameter.kind == QuantityKind::Angle ? " deg" : ""));
+            auto now = session_->evaluation() ? session_->evaluation()->values.find(parameter.name)
+                                              : ParameterValues::const_iterator();
+            if (session_->evaluation() && now != session_->evaluation()->values.end() &&
+                is_plain_number(parameter.expression))
+                set(field, format_number(now->second.value + by) + (parameter.kind == QuantityKind::Length  ? " mm"
+                                                                    : parameter.kind == QuantityKind::Angle ? " deg"
+                                                                                                            : ""));
         });
         parameters_[parameter.name] = row.field;
         body()->addWidget(row.row);
@@ -354,7 +393,9 @@ void BuildSheet::add_parameters() {
 void BuildSheet::show_results() {
     const Evaluation* evaluation = session_->evaluation();
     const PartResult* result = evaluation ? evaluation->part(shown_part_) : nullptr;
-    ParameterValues values = evaluation && session_->evaluation_is_current() ? evaluation->values : evaluate_parameters(session_->project()->parameters).value_or(ParameterValues{});
+    ParameterValues values = evaluation && session_->evaluation_is_current()
+                                 ? evaluation->values
+                                 : evaluate_parameters(session_->project()->parameters).value_or(ParameterValues{});
     for (StepRow* row : rows_) {
         const StepOutcome* outcome = nullptr;
         if (result)
@@ -367,7 +408,9 @@ void BuildSheet::show_results() {
         auto value = values.find(parameter.name);
         if (field == parameters_.end()) continue;
         QString text = QString::fromStdString(parameter.expression);
-        field->second->set_value(value == values.end() ? text : QString::fromStdString(format_quantity(value->second.value, parameter.kind)), text);
+        field->second->set_value(
+            value == values.end() ? text : QString::fromStdString(format_quantity(value->second.value, parameter.kind)),
+            text);
     }
     // The step that made the picked face is marked.
     if (!session_->selection().empty()) {
@@ -399,7 +442,8 @@ void open_step_menu(Session* session, uint64_t part, QWidget* at) {
     for (const StepKind& kind : step_kinds()) {
         if (kind.id == "bring_in") continue; // by the offer that asks for the file
         QAction* action = menu->addAction(QString::fromStdString(kind.title + " – " + kind.purpose));
-        QObject::connect(action, &QAction::triggered, session, [session, part, id = kind.id] { add_step(session, part, id); });
+        QObject::connect(action, &QAction::triggered, session,
+                         [session, part, id = kind.id] { add_step(session, part, id); });
     }
     menu->popup(at->mapToGlobal(QPoint(20, at->height())));
 }

@@ -15,15 +15,17 @@ using theme::Role;
 namespace {
 constexpr int row_px = theme::row_height;
 // Filament colours, muted like the plastic.
-const std::pair<const char*, const char*> filaments[] = {{"orange", "#d69b48"}, {"green", "#7f9164"}, {"stone", "#b9ae9c"}, {"grey blue", "#8fa7b0"},
-                                                          {"clay", "#a9785a"},   {"red", "#b5564a"},  {"charcoal", "#5c6268"}, {"white", "#e4dfd3"}};
+const std::pair<const char*, const char*> filaments[] = {
+    {"orange", "#d69b48"}, {"green", "#7f9164"}, {"stone", "#b9ae9c"},    {"grey blue", "#8fa7b0"},
+    {"clay", "#a9785a"},   {"red", "#b5564a"},   {"charcoal", "#5c6268"}, {"white", "#e4dfd3"}};
 } // namespace
 
 Shelf::Shelf(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName("Parts and stand-ins");
-    for (auto signal : {&Session::project_changed, &Session::analysed, &Session::evaluated, &Session::selection_changed})
+    for (auto signal :
+         {&Session::project_changed, &Session::analysed, &Session::evaluated, &Session::selection_changed})
         connect(session, signal, this, [this] {
             setFixedHeight(sizeHint().height());
             update();
@@ -31,9 +33,15 @@ Shelf::Shelf(Session* session, QWidget* parent) : QWidget(parent), session_(sess
     setFixedHeight(sizeHint().height());
 }
 
-QSize Shelf::sizeHint() const { return {theme::left_width, int(session_->project()->parts.size()) * row_px + 2}; }
-QRect Shelf::row_rect(size_t row) const { return {0, int(row) * row_px, width(), row_px}; }
-QRectF Shelf::eye_rect(size_t row) const { return {width() - 66.0, int(row) * row_px + 4.5, 18, 18}; }
+QSize Shelf::sizeHint() const {
+    return {theme::left_width, int(session_->project()->parts.size()) * row_px + 2};
+}
+QRect Shelf::row_rect(size_t row) const {
+    return {0, int(row) * row_px, width(), row_px};
+}
+QRectF Shelf::eye_rect(size_t row) const {
+    return {width() - 66.0, int(row) * row_px + 4.5, 18, 18};
+}
 
 int Shelf::row_at(const QPointF& at) const {
     int row = int(at.y()) / row_px;
@@ -44,12 +52,18 @@ FitState Shelf::ring_of(const Part& part) const {
     if (!session_->analysis()) return FitState::Unset;
     auto weight = [](FitState s) {
         switch (s) {
-        case FitState::Overlapping: return 5;
-        case FitState::Touching: return 4;
-        case FitState::Tight: return 3;
-        case FitState::Slack: return 2;
-        case FitState::Right: return 1;
-        case FitState::Unset: return 0;
+        case FitState::Overlapping:
+            return 5;
+        case FitState::Touching:
+            return 4;
+        case FitState::Tight:
+            return 3;
+        case FitState::Slack:
+            return 2;
+        case FitState::Right:
+            return 1;
+        case FitState::Unset:
+            return 0;
         }
         return 0;
     };
@@ -91,13 +105,16 @@ void Shelf::paintEvent(QPaintEvent*) {
         p.setFont(theme::words(13.5, active ? QFont::DemiBold : QFont::Medium));
         QString name = QString::fromStdString(part.name) + (part.stand_in ? ", stand-in" : "");
         if (failed) name += " · a step failed";
-        p.drawText(QRectF(37, r.top(), width() - 37 - 112, r.height()), Qt::AlignVCenter, p.fontMetrics().elidedText(name, Qt::ElideRight, width() - 150));
+        p.drawText(QRectF(37, r.top(), width() - 37 - 112, r.height()), Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(name, Qt::ElideRight, width() - 150));
         if (!part.stand_in) {
             p.setFont(theme::numbers(12));
             p.setPen(theme::colour(Role::SoftInk));
-            p.drawText(QRectF(width() - 110, r.top(), 34, r.height()), Qt::AlignVCenter | Qt::AlignRight, "×" + QString::number(part.quantity));
+            p.drawText(QRectF(width() - 110, r.top(), 34, r.height()), Qt::AlignVCenter | Qt::AlignRight,
+                       "×" + QString::number(part.quantity));
         }
-        if (!part.visible || hover_ == int(i) || active) theme::draw_icon(p, eye_rect(i), part.visible ? "eye" : "eye-off", theme::colour(Role::SoftInk));
+        if (!part.visible || hover_ == int(i) || active)
+            theme::draw_icon(p, eye_rect(i), part.visible ? "eye" : "eye-off", theme::colour(Role::SoftInk));
         theme::draw_fit_ring(p, QRectF(width() - 36, r.center().y() - 9, 19, 19), ring_of(part));
     }
 }
@@ -160,7 +177,10 @@ bool Shelf::event(QEvent* event) {
             const Part& part = *session_->project()->parts[size_t(row)];
             QString text = QString::fromStdString(part.name) + ": " + theme::fit_state_words(ring_of(part));
             const PartResult* result = session_->evaluation() ? session_->evaluation()->part(part.id) : nullptr;
-            if (result && result->mesh) text += QString("\n%1 cm³, %2 body").arg(QString::fromStdString(format_number(result->mass.volume_mm3 / 1000, 2)), result->exact ? "exact" : "faceted");
+            if (result && result->mesh)
+                text += QString("\n%1 cm³, %2 body")
+                            .arg(QString::fromStdString(format_number(result->mass.volume_mm3 / 1000, 2)),
+                                 result->exact ? "exact" : "faceted");
             QToolTip::showText(help->globalPos(), text, this);
             return true;
         }
@@ -182,14 +202,27 @@ void Shelf::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Up:
         if (row > 0) session_->set_active_part(parts[row - 1]->id);
         break;
-    case Qt::Key_Space: session_->edit(SetVisible{part.id, !part.visible}); break;
+    case Qt::Key_Space:
+        session_->edit(SetVisible{part.id, !part.visible});
+        break;
     case Qt::Key_F2:
-    case Qt::Key_Return: rename(row); break;
-    case Qt::Key_Delete: session_->edit(RemovePart{part.id}); break;
-    case Qt::Key_Plus: session_->edit(SetQuantity{part.id, part.quantity + 1}); break;
-    case Qt::Key_Minus: session_->edit(SetQuantity{part.id, std::max(0, part.quantity - 1)}); break;
-    case Qt::Key_Menu: open_menu(row, mapToGlobal(row_rect(row).bottomLeft() + QPoint(40, 0))); break;
-    default: QWidget::keyPressEvent(event);
+    case Qt::Key_Return:
+        rename(row);
+        break;
+    case Qt::Key_Delete:
+        session_->edit(RemovePart{part.id});
+        break;
+    case Qt::Key_Plus:
+        session_->edit(SetQuantity{part.id, part.quantity + 1});
+        break;
+    case Qt::Key_Minus:
+        session_->edit(SetQuantity{part.id, std::max(0, part.quantity - 1)});
+        break;
+    case Qt::Key_Menu:
+        open_menu(row, mapToGlobal(row_rect(row).bottomLeft() + QPoint(40, 0)));
+        break;
+    default:
+        QWidget::keyPressEvent(event);
     }
 }
 
@@ -210,7 +243,8 @@ void Shelf::open_menu(size_t row, const QPoint& at) {
     act(menu, part.see_through ? "Make solid" : "Make see-through", SetSeeThrough{part.id, !part.see_through});
     Edit alone;
     alone.sentence = "Showed only " + part.name;
-    for (const PartPtr& other : session_->project()->parts) alone.parts.push_back(SetVisible{other->id, other->id == part.id});
+    for (const PartPtr& other : session_->project()->parts)
+        alone.parts.push_back(SetVisible{other->id, other->id == part.id});
     act(menu, "Show this alone", alone);
     Edit all;
     all.sentence = "Showed everything";

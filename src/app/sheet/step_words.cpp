@@ -19,7 +19,8 @@ std::vector<SentencePiece> sentence_pieces(const StepKind& kind) {
 }
 
 QString choice_words(const std::string& choice) {
-    static const std::map<std::string, QString> words{{"join", "joined on"}, {"cut", "cut away"}, {"common", "common kept"}, {"new", "a body of its own"}};
+    static const std::map<std::string, QString> words{
+        {"join", "joined on"}, {"cut", "cut away"}, {"common", "common kept"}, {"new", "a body of its own"}};
     auto found = words.find(choice);
     return found == words.end() ? QString::fromStdString(choice) : found->second;
 }

@@ -7,7 +7,7 @@
 namespace lp {
 
 struct SentencePiece {
-    QString words;                    ///< when field is null
+    QString words; ///< when field is null
     const StepField* field = nullptr;
 };
 /// The sentence of a kind of step, in order.

@@ -18,7 +18,9 @@ LayerStrip::LayerStrip(Session* session, QWidget* parent) : QWidget(parent), ses
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Layers of the part as it lies");
     setAccessibleDescription("Up and down move the cut by a layer, Escape takes it away.");
-    for (auto signal : {&Session::analysed, &Session::selection_changed, &Session::cut_changed, &Session::project_changed}) connect(session, signal, this, [this] { update(); });
+    for (auto signal :
+         {&Session::analysed, &Session::selection_changed, &Session::cut_changed, &Session::project_changed})
+        connect(session, signal, this, [this] { update(); });
 }
 
 const LayerPlan* LayerStrip::plan() const {
@@ -26,10 +28,18 @@ const LayerPlan* LayerStrip::plan() const {
     return part && part->plan ? &*part->plan : nullptr;
 }
 
-double LayerStrip::height_mm() const { return plan() ? std::max(plan()->height_mm, 0.1) : 1; }
-double LayerStrip::y_of(double z) const { return height() - bottom_px - z / height_mm() * (height() - top_px - bottom_px); }
-double LayerStrip::z_of(double y) const { return (height() - bottom_px - y) / (height() - top_px - bottom_px) * height_mm(); }
-double LayerStrip::handle_z() const { return session_->cut_height().value_or(height_mm()); }
+double LayerStrip::height_mm() const {
+    return plan() ? std::max(plan()->height_mm, 0.1) : 1;
+}
+double LayerStrip::y_of(double z) const {
+    return height() - bottom_px - z / height_mm() * (height() - top_px - bottom_px);
+}
+double LayerStrip::z_of(double y) const {
+    return (height() - bottom_px - y) / (height() - top_px - bottom_px) * height_mm();
+}
+double LayerStrip::handle_z() const {
+    return session_->cut_height().value_or(height_mm());
+}
 
 size_t LayerStrip::layer_at(double z) const {
     const auto& layers = plan()->layers;
@@ -48,11 +58,14 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(4, 8, width() - 8, 16), Qt::AlignHCenter, "layers, as it lies");
     const LayerPlan* plan = this->plan();
     if (!plan) {
-        p.drawText(QRectF(8, 60, width() - 16, 100), Qt::AlignHCenter | Qt::TextWordWrap, session_->project()->parts.empty() ? "no part yet" : "a stand-in is not printed, or the part has no body");
+        p.drawText(QRectF(8, 60, width() - 16, 100), Qt::AlignHCenter | Qt::TextWordWrap,
+                   session_->project()->parts.empty() ? "no part yet"
+                                                      : "a stand-in is not printed, or the part has no body");
         return;
     }
     p.setFont(theme::numbers(11));
-    p.drawText(QRectF(0, 28, width(), 16), Qt::AlignHCenter, QString::fromStdString(format_number(plan->height_mm, 1)) + " mm");
+    p.drawText(QRectF(0, 28, width(), 16), Qt::AlignHCenter,
+               QString::fromStdString(format_number(plan->height_mm, 1)) + " mm");
     double widest = 1;
     for (const Layer& layer : plan->layers) widest = std::max(widest, layer.area_mm2 + layer.support_area_mm2);
     double room = width() - left_px - right_px;
@@ -75,7 +88,8 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     double step = height_mm() > 120 ? 20 : height_mm() > 45 ? 10 : height_mm() > 12 ? 5 : height_mm() > 4 ? 1 : 0.5;
     for (double z = 0; z <= height_mm() + 1e-9; z += step) {
         p.setPen(theme::colour(Role::SoftInk));
-        p.drawText(QRectF(0, y_of(z) - 8, left_px - 9, 16), Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(format_number(z, 1)));
+        p.drawText(QRectF(0, y_of(z) - 8, left_px - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::fromStdString(format_number(z, 1)));
         p.setPen(theme::colour(Role::Line));
         p.drawLine(QPointF(left_px - 6, y_of(z)), QPointF(left_px - 2, y_of(z)));
     }
@@ -88,7 +102,8 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         theme::draw_finding(p, QRectF(width() - 20, y - 9, 16, 16), "hanging");
         last = y;
     }
-    for (const Island& island : plan->islands) theme::draw_finding(p, QRectF(width() - 38, y_of(island.z_mm) - 9, 16, 16), "mid_air");
+    for (const Island& island : plan->islands)
+        theme::draw_finding(p, QRectF(width() - 38, y_of(island.z_mm) - 9, 16, 16), "mid_air");
     // Handle.
     double y = y_of(handle_z());
     QColor accent = theme::colour(Role::Accent);
@@ -104,14 +119,18 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, "cut at");
         p.setFont(theme::numbers(12.5, true));
         p.setPen(theme::colour(Role::Brass));
-        p.drawText(QRectF(0, base + 15, width(), 17), Qt::AlignHCenter, QString::fromStdString(format_fixed(handle_z(), 2)) + " mm");
+        p.drawText(QRectF(0, base + 15, width(), 17), Qt::AlignHCenter,
+                   QString::fromStdString(format_fixed(handle_z(), 2)) + " mm");
         p.setFont(theme::words(11.5));
         p.setPen(theme::colour(Role::SoftInk));
-        p.drawText(QRectF(0, base + 33, width(), 15), Qt::AlignHCenter, "layer " + QString::number(layer_at(handle_z()) + 1));
+        p.drawText(QRectF(0, base + 33, width(), 15), Qt::AlignHCenter,
+                   "layer " + QString::number(layer_at(handle_z()) + 1));
     } else {
         p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, QString::number(plan->layers.size()) + " layers");
-        p.drawText(QRectF(0, base + 16, width(), 15), Qt::AlignHCenter, QString::fromStdString(format_duration(plan->time_s)));
-        p.drawText(QRectF(0, base + 32, width(), 15), Qt::AlignHCenter, QString::fromStdString(format_number(plan->mass_g, 1)) + " g");
+        p.drawText(QRectF(0, base + 16, width(), 15), Qt::AlignHCenter,
+                   QString::fromStdString(format_duration(plan->time_s)));
+        p.drawText(QRectF(0, base + 32, width(), 15), Qt::AlignHCenter,
+                   QString::fromStdString(format_number(plan->mass_g, 1)) + " g");
     }
     if (hasFocus()) {
         p.setBrush(Qt::NoBrush);
@@ -126,8 +145,10 @@ void LayerStrip::cut_at(double z) {
     size_t layer = layer_at(std::clamp(z, 0.0, height_mm()));
     const Layer& l = plan()->layers[layer];
     double top = l.z_mm + l.thickness_mm;
-    if (z >= height_mm() - l.thickness_mm * 0.4) session_->set_cut_height(std::nullopt);
-    else session_->set_cut_height(top);
+    if (z >= height_mm() - l.thickness_mm * 0.4)
+        session_->set_cut_height(std::nullopt);
+    else
+        session_->set_cut_height(top);
 }
 
 void LayerStrip::mousePressEvent(QMouseEvent* event) {
@@ -138,8 +159,12 @@ void LayerStrip::mousePressEvent(QMouseEvent* event) {
 void LayerStrip::mouseMoveEvent(QMouseEvent* event) {
     if (dragging_) cut_at(z_of(event->position().y()));
 }
-void LayerStrip::mouseReleaseEvent(QMouseEvent*) { dragging_ = false; }
-void LayerStrip::mouseDoubleClickEvent(QMouseEvent*) { session_->set_cut_height(std::nullopt); }
+void LayerStrip::mouseReleaseEvent(QMouseEvent*) {
+    dragging_ = false;
+}
+void LayerStrip::mouseDoubleClickEvent(QMouseEvent*) {
+    session_->set_cut_height(std::nullopt);
+}
 
 void LayerStrip::wheelEvent(QWheelEvent* event) {
     if (!plan()) return;
@@ -150,11 +175,16 @@ void LayerStrip::wheelEvent(QWheelEvent* event) {
 void LayerStrip::keyPressEvent(QKeyEvent* event) {
     if (!plan()) return QWidget::keyPressEvent(event);
     double layer = plan()->layers.back().thickness_mm * (event->modifiers() & Qt::ShiftModifier ? 10 : 1);
-    if (event->key() == Qt::Key_Up) cut_at(handle_z() + layer);
-    else if (event->key() == Qt::Key_Down) cut_at(handle_z() - layer);
-    else if (event->key() == Qt::Key_Home) cut_at(0.01);
-    else if (event->key() == Qt::Key_Escape || event->key() == Qt::Key_End) session_->set_cut_height(std::nullopt);
-    else QWidget::keyPressEvent(event);
+    if (event->key() == Qt::Key_Up)
+        cut_at(handle_z() + layer);
+    else if (event->key() == Qt::Key_Down)
+        cut_at(handle_z() - layer);
+    else if (event->key() == Qt::Key_Home)
+        cut_at(0.01);
+    else if (event->key() == Qt::Key_Escape || event->key() == Qt::Key_End)
+        session_->set_cut_height(std::nullopt);
+    else
+        QWidget::keyPressEvent(event);
 }
 
 bool LayerStrip::event(QEvent* event) {
@@ -163,9 +193,15 @@ bool LayerStrip::event(QEvent* event) {
         double z = z_of(help->pos().y());
         if (z < 0 || z > height_mm()) return true;
         const Layer& layer = plan()->layers[layer_at(z)];
-        QString text = QString("layer %1, z %2 mm\n%3 mm² of plastic").arg(layer_at(z) + 1).arg(QString::fromStdString(format_number(layer.z_mm, 2)), QString::fromStdString(format_number(layer.area_mm2, 1)));
-        if (layer.support_area_mm2 > 0) text += QString("\n%1 mm² of supports").arg(QString::fromStdString(format_number(layer.support_area_mm2, 1)));
-        if (layer.unsupported_mm2 > 0) text += QString("\n%1 mm² on nothing").arg(QString::fromStdString(format_number(layer.unsupported_mm2, 1)));
+        QString text = QString("layer %1, z %2 mm\n%3 mm² of plastic")
+                           .arg(layer_at(z) + 1)
+                           .arg(QString::fromStdString(format_number(layer.z_mm, 2)),
+                                QString::fromStdString(format_number(layer.area_mm2, 1)));
+        if (layer.support_area_mm2 > 0)
+            text +=
+                QString("\n%1 mm² of supports").arg(QString::fromStdString(format_number(layer.support_area_mm2, 1)));
+        if (layer.unsupported_mm2 > 0)
+            text += QString("\n%1 mm² on nothing").arg(QString::fromStdString(format_number(layer.unsupported_mm2, 1)));
         QToolTip::showText(help->globalPos(), text, this);
         return true;
     }

@@ -1,4 +1,5 @@
-// The active part in its print direction, one bar a layer, with marks where printing goes wrong. The handle cuts the view.
+// The active part in its print direction, one bar a layer, with marks where printing goes wrong. The handle cuts the
+// view.
 #pragma once
 #include "app/session.h"
 #include <QWidget>

@@ -59,12 +59,18 @@ void draw_fit_ring(QPainter& p, const QRectF& square, FitState state) {
 
 QString fit_state_words(FitState state) {
     switch (state) {
-    case FitState::Right: return "as wanted";
-    case FitState::Tight: return "tight";
-    case FitState::Slack: return "slack";
-    case FitState::Touching: return "touches";
-    case FitState::Overlapping: return "overlaps";
-    case FitState::Unset: return "not set";
+    case FitState::Right:
+        return "as wanted";
+    case FitState::Tight:
+        return "tight";
+    case FitState::Slack:
+        return "slack";
+    case FitState::Touching:
+        return "touches";
+    case FitState::Overlapping:
+        return "overlaps";
+    case FitState::Unset:
+        return "not set";
     }
     return {};
 }
@@ -75,7 +81,9 @@ void draw_finding(QPainter& p, const QRectF& square, const QString& kind) {
     p.translate(square.topLeft());
     double u = std::min(square.width(), square.height()) / 20;
     p.scale(u, u);
-    auto pen = [&](Role role, double width = 1.8) { p.setPen(QPen(colour(role), width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin)); };
+    auto pen = [&](Role role, double width = 1.8) {
+        p.setPen(QPen(colour(role), width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    };
     p.setBrush(Qt::NoBrush);
     if (kind == "hanging") { // a lintel with drips
         p.fillRect(QRectF(3, 4, 14, 5), colour(Role::Hanging));
@@ -131,8 +139,10 @@ void draw_icon(QPainter& p, const QRectF& square, const QString& name, const QCo
         lid.quadTo(10, 2.5, 18, 10);
         lid.quadTo(10, 17.5, 2, 10);
         p.drawPath(lid);
-        if (name == "eye") p.drawEllipse(QPointF(10, 10), 2.6, 2.6);
-        else p.drawLine(QPointF(4, 16), QPointF(16, 4));
+        if (name == "eye")
+            p.drawEllipse(QPointF(10, 10), 2.6, 2.6);
+        else
+            p.drawLine(QPointF(4, 16), QPointF(16, 4));
     } else if (name == "plus") {
         p.drawLine(QPointF(10, 4), QPointF(10, 16));
         p.drawLine(QPointF(4, 10), QPointF(16, 10));

@@ -6,8 +6,8 @@
 
 namespace lp::theme {
 
-/// A peg's section in its hole, in the given square. Right: even thin ring. Tight: pinched. Slack: small peg. Touching: filled.
-/// Overlapping: filled and crossed. Unset: dashed.
+/// A peg's section in its hole, in the given square. Right: even thin ring. Tight: pinched. Slack: small peg. Touching:
+/// filled. Overlapping: filled and crossed. Unset: dashed.
 void draw_fit_ring(QPainter& painter, const QRectF& square, FitState state);
 QString fit_state_words(FitState state); ///< "as wanted", "tight" ...
 

@@ -8,44 +8,79 @@ namespace lp::theme {
 
 QColor colour(Role role) {
     switch (role) {
-    case Role::Paper: return 0xf4f1ea;
-    case Role::Card: return 0xfbf9f4;
-    case Role::LedgerGround: return 0xece7dc;
-    case Role::Line: return 0xd8d2c4;
-    case Role::Ink: return 0x22303a;
-    case Role::SoftInk: return 0x5d6872;
-    case Role::Accent: return 0x6b3a5b;
-    case Role::OnAccent: return 0xffffff;
-    case Role::Wash: return 0xefe6ec;
-    case Role::Brass: return 0x8a5a12;
-    case Role::BrassRule: return 0xc9a95a;
-    case Role::Tape: return 0xf0d999;
-    case Role::TapeTick: return 0x8a6d2a;
-    case Role::TapeInk: return 0x22303a;
-    case Role::Mat: return 0xdfe6dd;
-    case Role::MatGrid: return 0x9fb3a5;
-    case Role::MatInk: return 0x4c6354;
-    case Role::Glass: return 0xdcebf2;
-    case Role::GlassBody: return 0xb5d7e8;
-    case Role::GlassEdge: return 0x4a7a9a;
-    case Role::Hanging: return 0xb4541a;
-    case Role::HangingHatch: return 0x7a3408;
-    case Role::Wrong: return 0x9b1c31;
-    case Role::Slack: return 0x2f6d8c;
-    case Role::Layer: return 0xb9aa8f;
-    case Role::LayerSupport: return 0x8fa7b0;
-    case Role::ViewTop: return 0xf6f3ed;
-    case Role::ViewBottom: return 0xe9e4d8;
-    case Role::Field: return 0xffffff;
-    case Role::Key: return 0xefece4;
-    case Role::Selected: return 0x8d4a77;
-    case Role::Hover: return 0xc59ab5;
-    case Role::Section: return 0xc9a95a;
+    case Role::Paper:
+        return 0xf4f1ea;
+    case Role::Card:
+        return 0xfbf9f4;
+    case Role::LedgerGround:
+        return 0xece7dc;
+    case Role::Line:
+        return 0xd8d2c4;
+    case Role::Ink:
+        return 0x22303a;
+    case Role::SoftInk:
+        return 0x5d6872;
+    case Role::Accent:
+        return 0x6b3a5b;
+    case Role::OnAccent:
+        return 0xffffff;
+    case Role::Wash:
+        return 0xefe6ec;
+    case Role::Brass:
+        return 0x8a5a12;
+    case Role::BrassRule:
+        return 0xc9a95a;
+    case Role::Tape:
+        return 0xf0d999;
+    case Role::TapeTick:
+        return 0x8a6d2a;
+    case Role::TapeInk:
+        return 0x22303a;
+    case Role::Mat:
+        return 0xdfe6dd;
+    case Role::MatGrid:
+        return 0x9fb3a5;
+    case Role::MatInk:
+        return 0x4c6354;
+    case Role::Glass:
+        return 0xdcebf2;
+    case Role::GlassBody:
+        return 0xb5d7e8;
+    case Role::GlassEdge:
+        return 0x4a7a9a;
+    case Role::Hanging:
+        return 0xb4541a;
+    case Role::HangingHatch:
+        return 0x7a3408;
+    case Role::Wrong:
+        return 0x9b1c31;
+    case Role::Slack:
+        return 0x2f6d8c;
+    case Role::Layer:
+        return 0xb9aa8f;
+    case Role::LayerSupport:
+        return 0x8fa7b0;
+    case Role::ViewTop:
+        return 0xf6f3ed;
+    case Role::ViewBottom:
+        return 0xe9e4d8;
+    case Role::Field:
+        return 0xffffff;
+    case Role::Key:
+        return 0xefece4;
+    case Role::Selected:
+        return 0x8d4a77;
+    case Role::Hover:
+        return 0xc59ab5;
+    case Role::Section:
+        return 0xc9a95a;
     }
     return Qt::black;
 }
 
-QString css(Role role) { return colour(role).name(); }
+QString css(Role role) {
+    return colour(role).name();
+}
 
 QFont words(double px, QFont::Weight weight) {
     QFont font("Manrope");
@@ -62,7 +97,8 @@ QFont numbers(double px, bool bold) {
 }
 
 void apply(QApplication& app) {
-    for (const char* file : {"Manrope-Regular.ttf", "Manrope-Medium.ttf", "Manrope-SemiBold.ttf", "Manrope-Bold.ttf", "Manrope-ExtraBold.ttf", "B612-Regular.otf", "B612-Bold.otf"})
+    for (const char* file : {"Manrope-Regular.ttf", "Manrope-Medium.ttf", "Manrope-SemiBold.ttf", "Manrope-Bold.ttf",
+                             "Manrope-ExtraBold.ttf", "B612-Regular.otf", "B612-Bold.otf"})
         QFontDatabase::addApplicationFont(QString(":/loose-peg/fonts/") + file);
     app.setStyle(QStyleFactory::create("Fusion"));
     app.setFont(words());
@@ -71,7 +107,8 @@ void apply(QApplication& app) {
     palette.setColor(QPalette::Base, colour(Role::Field));
     palette.setColor(QPalette::AlternateBase, colour(Role::Card));
     palette.setColor(QPalette::Button, colour(Role::Field));
-    for (auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) palette.setColor(role, colour(Role::Ink));
+    for (auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+        palette.setColor(role, colour(Role::Ink));
     palette.setColor(QPalette::PlaceholderText, colour(Role::SoftInk));
     palette.setColor(QPalette::Highlight, colour(Role::Accent));
     palette.setColor(QPalette::HighlightedText, colour(Role::OnAccent));
@@ -111,9 +148,11 @@ QTableWidget::item:focus { border: 1px solid @accent; }
 QProgressBar { border: 1px solid @line; border-radius: 3px; background: @field; max-height: 6px; min-height: 6px; }
 QProgressBar::chunk { background: @accent; border-radius: 2px; }
 )";
-    const std::pair<const char*, Role> roles[] = {{"@card", Role::Card}, {"@ink", Role::Ink}, {"@line", Role::Line}, {"@field", Role::Field}, {"@accent", Role::Accent},
-                                                  {"@wash", Role::Wash}, {"@soft", Role::SoftInk}, {"@onaccent", Role::OnAccent}, {"@selected", Role::Selected},
-                                                  {"@ledger", Role::LedgerGround}, {"@paper", Role::Paper}};
+    const std::pair<const char*, Role> roles[] = {
+        {"@card", Role::Card},           {"@ink", Role::Ink},           {"@line", Role::Line},
+        {"@field", Role::Field},         {"@accent", Role::Accent},     {"@wash", Role::Wash},
+        {"@soft", Role::SoftInk},        {"@onaccent", Role::OnAccent}, {"@selected", Role::Selected},
+        {"@ledger", Role::LedgerGround}, {"@paper", Role::Paper}};
     for (const auto& [name, role] : roles) sheet.replace(name, css(role));
     app.setStyleSheet(sheet);
 }

@@ -9,8 +9,39 @@ class QApplication;
 namespace lp::theme {
 
 enum class Role {
-    Paper, Card, LedgerGround, Line, Ink, SoftInk, Accent, OnAccent, Wash, Brass, BrassRule, Tape, TapeTick, TapeInk, Mat, MatGrid, MatInk,
-    Glass, GlassBody, GlassEdge, Hanging, HangingHatch, Wrong, Slack, Layer, LayerSupport, ViewTop, ViewBottom, Field, Key, Selected, Hover, Section
+    Paper,
+    Card,
+    LedgerGround,
+    Line,
+    Ink,
+    SoftInk,
+    Accent,
+    OnAccent,
+    Wash,
+    Brass,
+    BrassRule,
+    Tape,
+    TapeTick,
+    TapeInk,
+    Mat,
+    MatGrid,
+    MatInk,
+    Glass,
+    GlassBody,
+    GlassEdge,
+    Hanging,
+    HangingHatch,
+    Wrong,
+    Slack,
+    Layer,
+    LayerSupport,
+    ViewTop,
+    ViewBottom,
+    Field,
+    Key,
+    Selected,
+    Hover,
+    Section
 };
 QColor colour(Role role);
 
@@ -19,7 +50,7 @@ QFont words(double px = 13.5, QFont::Weight weight = QFont::Medium);
 QFont numbers(double px = 13, bool bold = false);
 
 // Measures in pixels.
-inline constexpr int tape_height = 56;   ///< the top bar; the tape itself is 38
+inline constexpr int tape_height = 56; ///< the top bar; the tape itself is 38
 inline constexpr int left_width = 344;
 inline constexpr int strip_width = 92;
 inline constexpr int offers_height = 52;

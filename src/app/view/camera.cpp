@@ -7,12 +7,17 @@ namespace {
 constexpr double reach_mm = 5000; ///< depth before and behind the centre
 
 Vec3 direction_of(double yaw, double pitch) {
-    return {std::cos(radians(pitch)) * std::cos(radians(yaw)), std::cos(radians(pitch)) * std::sin(radians(yaw)), std::sin(radians(pitch))};
+    return {std::cos(radians(pitch)) * std::cos(radians(yaw)), std::cos(radians(pitch)) * std::sin(radians(yaw)),
+            std::sin(radians(pitch))};
 }
-QVector3D q(const Vec3& v) { return {float(v.x()), float(v.y()), float(v.z())}; }
+QVector3D q(const Vec3& v) {
+    return {float(v.x()), float(v.y()), float(v.z())};
+}
 } // namespace
 
-Vec3 Camera::forward() const { return -direction_of(yaw_deg, pitch_deg); }
+Vec3 Camera::forward() const {
+    return -direction_of(yaw_deg, pitch_deg);
+}
 
 void Camera::orbit(double dx, double dy) {
     yaw_deg = std::fmod(yaw_deg - dx, 360.0);
@@ -62,8 +67,10 @@ void Camera::fit(const Box3& box, const QSize& size) {
 void Camera::look_along(const Vec3& direction) {
     Vec3 d = -direction.normalized();
     pitch_deg = degrees(std::asin(std::clamp(d.z(), -1.0, 1.0)));
-    if (std::hypot(d.x(), d.y()) > 1e-6) yaw_deg = degrees(std::atan2(d.y(), d.x()));
-    else yaw_deg = -90;
+    if (std::hypot(d.x(), d.y()) > 1e-6)
+        yaw_deg = degrees(std::atan2(d.y(), d.x()));
+    else
+        yaw_deg = -90;
 }
 
 QMatrix4x4 Camera::view() const {

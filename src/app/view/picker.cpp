@@ -8,7 +8,8 @@ void Picker::set_scene(const Scene& scene) {
         if (!b.support) wanted.push_back({b.part, b.body, b.shape, b.place});
     bool same = wanted.size() == entries_.size();
     for (size_t i = 0; same && i < wanted.size(); ++i)
-        same = wanted[i].shape == entries_[i].shape && wanted[i].part == entries_[i].part && wanted[i].place.isApprox(entries_[i].place);
+        same = wanted[i].shape == entries_[i].shape && wanted[i].part == entries_[i].part &&
+               wanted[i].place.isApprox(entries_[i].place);
     if (same) return;
     entries_ = std::move(wanted);
     rays_.reset();
@@ -21,7 +22,8 @@ void Picker::prepare() const {
     rays_->commit();
 }
 
-std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, const QPointF& at, const QSize& size) const {
+std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, const QPointF& at,
+                                     const QSize& size) const {
     std::vector<Pick> result;
     if (entries_.empty()) return result;
     prepare();

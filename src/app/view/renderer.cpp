@@ -24,7 +24,8 @@ void main(){
   n = turn*normal; print_n = print_turn*normal; face_id = face;
 })";
 
-// Matte light from the upper left, softened; the hanging map shades from the part's colour to the hanging role and hatches beyond the limit.
+// Matte light from the upper left, softened; the hanging map shades from the part's colour to the hanging role and
+// hatches beyond the limit.
 const char* body_fragment = R"(#version 330 core
 in vec3 n; in vec3 print_n; flat in uint face_id;
 uniform vec3 colour; uniform float alpha; uniform int selected[8]; uniform int hovered; uniform int whole;
@@ -101,7 +102,9 @@ out float y; void main(){ vec2 s = vec2((gl_VertexID&1)*2-1,(gl_VertexID>>1)*2-1
 const char* ground_fragment = R"(#version 330 core
 in float y; uniform vec3 top; uniform vec3 bottom; out vec4 fragment; void main(){ fragment = vec4(mix(bottom, top, y),1); })";
 
-QVector3D rgb(const QColor& c) { return {float(c.redF()), float(c.greenF()), float(c.blueF())}; }
+QVector3D rgb(const QColor& c) {
+    return {float(c.redF()), float(c.greenF()), float(c.blueF())};
+}
 
 QMatrix4x4 to_matrix(const Transform& t) {
     QMatrix4x4 m;
@@ -136,7 +139,8 @@ struct Renderer::Engine {
     GLuint empty_vao = 0;
     std::unique_ptr<QOpenGLFramebufferObject> target;
     std::unordered_map<const Tessellation*, GpuBody> bodies;
-    std::unordered_map<const Tessellation*, std::shared_ptr<const Tessellation>> alive; // a freed address may come again
+    std::unordered_map<const Tessellation*, std::shared_ptr<const Tessellation>>
+        alive; // a freed address may come again
 
     Engine() {
         QSurfaceFormat format;
@@ -146,7 +150,8 @@ struct Renderer::Engine {
         format.setStencilBufferSize(8);
         context.setFormat(format);
         if (!context.create()) {
-            problem = "There is no OpenGL here, so the view cannot be drawn. Install a graphics driver with OpenGL 3.3.";
+            problem =
+                "There is no OpenGL here, so the view cannot be drawn. Install a graphics driver with OpenGL 3.3.";
             return;
         }
         surface.setFormat(context.format());
@@ -179,7 +184,8 @@ struct Renderer::Engine {
     }
 
     void link(QOpenGLShaderProgram& program, const char* vertex, const char* fragment) {
-        if (!program.addShaderFromSourceCode(QOpenGLShader::Vertex, vertex) || !program.addShaderFromSourceCode(QOpenGLShader::Fragment, fragment) || !program.link())
+        if (!program.addShaderFromSourceCode(QOpenGLShader::Vertex, vertex) ||
+            !program.addShaderFromSourceCode(QOpenGLShader::Fragment, fragment) || !program.link())
             problem = "The view's drawing programs were refused by the graphics driver: " + program.log();
     }
 
@@ -201,13 +207,16 @@ struct Renderer::Engine {
         for (size_t i = 0; i < shape->mesh.triangles.size(); ++i)
             for (int k = 0; k < 3; ++k) {
                 const Vec3 &p = shape->mesh.corner(i, k), &n = shape->normals[i][size_t(k)];
-                vertices.push_back({{float(p.x()), float(p.y()), float(p.z())}, {float(n.x()), float(n.y()), float(n.z())}, shape->face_of[i]});
+                vertices.push_back({{float(p.x()), float(p.y()), float(p.z())},
+                                    {float(n.x()), float(n.y()), float(n.z())},
+                                    shape->face_of[i]});
             }
         std::vector<Segment> segments;
         for (uint32_t e = 0; e < shape->edges.size(); ++e)
             for (size_t k = 1; k < shape->edges[e].points.size(); ++k) {
                 const Vec3 &a = shape->edges[e].points[k - 1], &c = shape->edges[e].points[k];
-                segments.push_back({{float(a.x()), float(a.y()), float(a.z())}, {float(c.x()), float(c.y()), float(c.z())}, e});
+                segments.push_back(
+                    {{float(a.x()), float(a.y()), float(a.z())}, {float(c.x()), float(c.y()), float(c.z())}, e});
             }
         b.vertex_count = GLsizei(vertices.size());
         b.segment_count = GLsizei(segments.size());
@@ -215,7 +224,8 @@ struct Renderer::Engine {
         gl->glBindVertexArray(b.vao);
         gl->glGenBuffers(1, &b.vertices);
         gl->glBindBuffer(GL_ARRAY_BUFFER, b.vertices);
-        gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(vertices.size() * sizeof(Vertex)), vertices.data(), GL_STATIC_DRAW);
+        gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(vertices.size() * sizeof(Vertex)), vertices.data(),
+                         GL_STATIC_DRAW);
         gl->glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), nullptr);
         gl->glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), reinterpret_cast<void*>(12));
         gl->glVertexAttribIPointer(2, 1, GL_UNSIGNED_INT, sizeof(Vertex), reinterpret_cast<void*>(24));
@@ -224,7 +234,8 @@ struct Renderer::Engine {
         gl->glBindVertexArray(b.edge_vao);
         gl->glGenBuffers(1, &b.edges);
         gl->glBindBuffer(GL_ARRAY_BUFFER, b.edges);
-        gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(segments.size() * sizeof(Segment)), segments.data(), GL_STATIC_DRAW);
+        gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(segments.size() * sizeof(Segment)), segments.data(),
+                         GL_STATIC_DRAW);
         gl->glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Segment), nullptr);
         gl->glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Segment), reinterpret_cast<void*>(12));
         gl->glVertexAttribIPointer(2, 1, GL_UNSIGNED_INT, sizeof(Segment), reinterpret_cast<void*>(24));
@@ -268,7 +279,8 @@ struct Renderer::Engine {
     void draw_mat(const Scene& scene, const QMatrix4x4& mvp, double pixel, bool from_below) {
         mat.bind();
         mat.setUniformValue("mvp", mvp);
-        mat.setUniformValue("origin", QVector3D(float(scene.bed_centre.x()), float(scene.bed_centre.y()), float(scene.bed_z) - 0.05f));
+        mat.setUniformValue(
+            "origin", QVector3D(float(scene.bed_centre.x()), float(scene.bed_centre.y()), float(scene.bed_z) - 0.05f));
         mat.setUniformValue("ux", QVector3D(float(scene.bed_mm.x() / 2), 0, 0));
         mat.setUniformValue("uy", QVector3D(0, float(scene.bed_mm.y() / 2), 0));
         mat.setUniformValue("half_size", QVector2D(float(scene.bed_mm.x() / 2), float(scene.bed_mm.y() / 2)));
@@ -322,7 +334,8 @@ struct Renderer::Engine {
         body.setUniformValue("glass", int(b.stand_in));
         body.setUniformValue("select_colour", rgb(theme::colour(Role::Selected)));
         body.setUniformValue("hover_colour", rgb(theme::colour(Role::Hover)));
-        bool map = scene.show_hanging && !b.stand_in && !b.support && (scene.active_part == 0 || scene.active_part == b.part);
+        bool map =
+            scene.show_hanging && !b.stand_in && !b.support && (scene.active_part == 0 || scene.active_part == b.part);
         body.setUniformValue("limit", map ? float(scene.hanging_limit_deg) : 100.0f);
         body.setUniformValue("hang_colour", rgb(theme::colour(Role::Hanging)));
         body.setUniformValue("hatch_colour", rgb(theme::colour(Role::HangingHatch)));
@@ -337,7 +350,8 @@ struct Renderer::Engine {
         gl->glDrawArrays(GL_TRIANGLES, 0, b.vertex_count);
     }
 
-    void draw_edges(const Scene& scene, const SceneBody& b, const GpuBody& gpu, const QMatrix4x4& mvp, const QSize& pixels, double ratio) {
+    void draw_edges(const Scene& scene, const SceneBody& b, const GpuBody& gpu, const QMatrix4x4& mvp,
+                    const QSize& pixels, double ratio) {
         if (!gpu.segment_count) return;
         States s = states_of(scene, b);
         edge.bind();
@@ -359,7 +373,8 @@ struct Renderer::Engine {
     }
 
     /// Closed bodies' cut faces: back faces count up, front faces down; what stays is inside (architecture.md).
-    void draw_cap(const Scene& scene, const SceneBody& b, const GpuBody& gpu, const QMatrix4x4& mvp, const QMatrix4x4& view) {
+    void draw_cap(const Scene& scene, const SceneBody& b, const GpuBody& gpu, const QMatrix4x4& mvp,
+                  const QMatrix4x4& view) {
         gl->glClear(GL_STENCIL_BUFFER_BIT);
         gl->glEnable(GL_STENCIL_TEST);
         gl->glColorMask(0, 0, 0, 0);
@@ -382,7 +397,9 @@ struct Renderer::Engine {
         middle = b.place * middle;
         QVector3D m(float(middle.x()), float(middle.y()), float(middle.z()));
         QVector3D o = m - n * (QVector3D::dotProduct(n, m) + s.w() / s.toVector3D().length());
-        QVector3D ux = QVector3D::crossProduct(n, std::fabs(n.z()) < 0.9f ? QVector3D(0, 0, 1) : QVector3D(1, 0, 0)).normalized(), uy = QVector3D::crossProduct(n, ux);
+        QVector3D ux = QVector3D::crossProduct(n, std::fabs(n.z()) < 0.9f ? QVector3D(0, 0, 1) : QVector3D(1, 0, 0))
+                           .normalized(),
+                  uy = QVector3D::crossProduct(n, ux);
         cap.bind();
         cap.setUniformValue("mvp", mvp);
         cap.setUniformValue("origin", o);
@@ -462,7 +479,9 @@ struct Renderer::Engine {
 
 Renderer::Renderer() : engine_(std::make_unique<Engine>()) {}
 Renderer::~Renderer() = default;
-QString Renderer::problem() const { return engine_->problem; }
+QString Renderer::problem() const {
+    return engine_->problem;
+}
 
 QImage Renderer::render(const Scene& scene, const Camera& camera, const QSize& pixels, double pixel_ratio) {
     if (!engine_->gl || pixels.isEmpty() || !engine_->context.makeCurrent(&engine_->surface)) return {};

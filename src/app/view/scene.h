@@ -10,7 +10,7 @@ namespace lp {
 
 struct SceneBody {
     uint64_t part = 0;
-    size_t body = 0;       ///< index among the part's bodies
+    size_t body = 0; ///< index among the part's bodies
     std::shared_ptr<const Tessellation> shape;
     Transform place = Transform::Identity();
     QColor colour;
@@ -25,11 +25,12 @@ struct Pick {
     Kind kind = Kind::None;
     uint64_t part = 0;
     size_t body = 0;
-    size_t index = 0;            ///< of the face or edge
-    Vec3 point = Vec3::Zero();   ///< in the part's design frame
+    size_t index = 0;          ///< of the face or edge
+    Vec3 point = Vec3::Zero(); ///< in the part's design frame
     explicit operator bool() const { return kind != Kind::None; }
     bool same(const Pick& other) const {
-        return kind == other.kind && part == other.part && (kind == Kind::Body || (body == other.body && index == other.index));
+        return kind == other.kind && part == other.part &&
+               (kind == Kind::Body || (body == other.body && index == other.index));
     }
 };
 
@@ -37,12 +38,12 @@ struct Scene {
     std::vector<SceneBody> bodies;
     std::vector<Pick> selected;
     Pick hovered;
-    uint64_t active_part = 0;     ///< its edges are drawn darker
+    uint64_t active_part = 0; ///< its edges are drawn darker
     bool edges = true;
-    bool show_hanging = false;    ///< overhang map with hatch beyond the limit
+    bool show_hanging = false; ///< overhang map with hatch beyond the limit
     double hanging_limit_deg = 45;
     Transform print_frame = Transform::Identity(); ///< of the active part: its +z is up when printed
-    std::optional<Eigen::Vector4d> section; ///< n.x >= -d is cut away: keeps n.p + d >= 0 (world)
+    std::optional<Eigen::Vector4d> section;        ///< n.x >= -d is cut away: keeps n.p + d >= 0 (world)
     Vec3 bed_mm{220, 220, 250};
     Vec2 bed_centre{0, 0};
     double bed_z = 0;

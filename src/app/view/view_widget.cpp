@@ -38,7 +38,8 @@ ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
     setAttribute(Qt::WA_OpaquePaintEvent);
     setMinimumSize(240, 200);
     setAccessibleName("View");
-    setAccessibleDescription("The parts. Drag turns, with Shift or the middle button it moves, the wheel zooms; digits take the numbered offers below.");
+    setAccessibleDescription("The parts. Drag turns, with Shift or the middle button it moves, the wheel zooms; digits "
+                             "take the numbered offers below.");
 }
 
 void ViewWidget::set_scene(Scene scene) {
@@ -105,9 +106,13 @@ void ViewWidget::draw_picture() {
     emit drawn();
 }
 
-std::vector<Pick> ViewWidget::candidates_at(const QPointF& at) { return picker_.candidates(scene_, camera_, at, size()); }
+std::vector<Pick> ViewWidget::candidates_at(const QPointF& at) {
+    return picker_.candidates(scene_, camera_, at, size());
+}
 
-void ViewWidget::resizeEvent(QResizeEvent*) { refresh(); }
+void ViewWidget::resizeEvent(QResizeEvent*) {
+    refresh();
+}
 
 void ViewWidget::paintEvent(QPaintEvent*) {
     if (stale_) draw_picture();
@@ -115,7 +120,8 @@ void ViewWidget::paintEvent(QPaintEvent*) {
     if (image_.isNull()) {
         p.fillRect(rect(), theme::colour(Role::ViewTop));
         p.setPen(theme::colour(Role::Wrong));
-        p.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, renderer_.problem().isEmpty() ? "The view could not be drawn." : renderer_.problem());
+        p.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
+                   renderer_.problem().isEmpty() ? "The view could not be drawn." : renderer_.problem());
         return;
     }
     p.drawImage(0, 0, image_);
@@ -127,10 +133,12 @@ void ViewWidget::paintEvent(QPaintEvent*) {
         p.setPen(theme::colour(Role::Line));
         p.setBrush(theme::colour(Role::Card));
         p.drawRoundedRect(box, 4, 4);
-        p.fillRect(QRectF(box.left() + 1, box.bottom() - 4, (box.width() - 2) * std::clamp(busy_share_, 0.02, 1.0), 3), theme::colour(Role::Accent));
+        p.fillRect(QRectF(box.left() + 1, box.bottom() - 4, (box.width() - 2) * std::clamp(busy_share_, 0.02, 1.0), 3),
+                   theme::colour(Role::Accent));
         p.setPen(theme::colour(Role::Ink));
         p.setFont(theme::words(12.5));
-        p.drawText(box.adjusted(12, 0, -60, -2), Qt::AlignVCenter | Qt::AlignLeft, p.fontMetrics().elidedText(busy_ + " …", Qt::ElideRight, int(box.width()) - 76));
+        p.drawText(box.adjusted(12, 0, -60, -2), Qt::AlignVCenter | Qt::AlignLeft,
+                   p.fontMetrics().elidedText(busy_ + " …", Qt::ElideRight, int(box.width()) - 76));
         p.setFont(theme::words(12.5, QFont::Bold));
         p.setPen(theme::colour(Role::Accent));
         p.drawText(box.adjusted(0, 0, -12, -2), Qt::AlignVCenter | Qt::AlignRight, "Stop");
@@ -142,7 +150,9 @@ void ViewWidget::paintEvent(QPaintEvent*) {
     }
 }
 
-QRectF ViewWidget::stop_button() const { return {width() / 2.0 - 150, 14, 300, 34}; }
+QRectF ViewWidget::stop_button() const {
+    return {width() / 2.0 - 150, 14, 300, 34};
+}
 
 void ViewWidget::paint_bed_words(QPainter& p) {
     if (camera_.pitch_deg <= 3) return;
@@ -163,21 +173,27 @@ void ViewWidget::paint_marks(QPainter& p) {
     for (const ViewMark& mark : marks_) {
         QPointF at = project(mark.at);
         QFont title_font = theme::words(12.5, QFont::Bold), text_font = theme::numbers(12);
-        double w = std::max(QFontMetricsF(title_font).horizontalAdvance(mark.title), QFontMetricsF(text_font).horizontalAdvance(mark.text)) + 24 + (mark.ring || !mark.finding.isEmpty() ? 26 : 0);
+        double w = std::max(QFontMetricsF(title_font).horizontalAdvance(mark.title),
+                            QFontMetricsF(text_font).horizontalAdvance(mark.text)) +
+                   24 + (mark.ring || !mark.finding.isEmpty() ? 26 : 0);
         double h = mark.text.isEmpty() ? 28 : 46;
         // Beside the place, kept inside the picture.
-        QPointF corner(std::clamp(at.x() + 34, 8.0, std::max(8.0, width() - w - 8)), std::clamp(at.y() + 26, 52.0, std::max(52.0, height() - h - 8)));
+        QPointF corner(std::clamp(at.x() + 34, 8.0, std::max(8.0, width() - w - 8)),
+                       std::clamp(at.y() + 26, 52.0, std::max(52.0, height() - h - 8)));
         QRectF box(corner, QSizeF(w, h));
         p.setPen(QPen(theme::colour(Role::Ink), 1.2));
-        p.drawLine(at, QPointF(std::clamp(at.x(), box.left() + 8, box.right() - 8), at.y() < box.top() ? box.top() : box.bottom()));
+        p.drawLine(at, QPointF(std::clamp(at.x(), box.left() + 8, box.right() - 8),
+                               at.y() < box.top() ? box.top() : box.bottom()));
         p.setBrush(theme::colour(Role::Ink));
         p.drawEllipse(at, 2.6, 2.6);
         p.setBrush(theme::colour(Role::Field));
         p.drawRoundedRect(box, 4, 4);
         double x = box.left() + 10;
         QRectF glyph(x, box.top() + (h - 20) / 2, 20, 20);
-        if (mark.ring) theme::draw_fit_ring(p, glyph, *mark.ring);
-        else if (!mark.finding.isEmpty()) theme::draw_finding(p, glyph, mark.finding);
+        if (mark.ring)
+            theme::draw_fit_ring(p, glyph, *mark.ring);
+        else if (!mark.finding.isEmpty())
+            theme::draw_finding(p, glyph, mark.finding);
         if (mark.ring || !mark.finding.isEmpty()) x += 28;
         p.setPen(theme::colour(Role::Ink));
         p.setFont(title_font);
@@ -207,8 +223,10 @@ void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
         QPointF d = now - last_;
         last_ = now;
         bool pan = button_ == Qt::MiddleButton || button_ == Qt::RightButton || event->modifiers() & Qt::ShiftModifier;
-        if (pan) camera_.pan(d, height());
-        else camera_.orbit(d.x() * 0.45, d.y() * 0.45);
+        if (pan)
+            camera_.pan(d, height());
+        else
+            camera_.orbit(d.x() * 0.45, d.y() * 0.45);
         refresh();
         return;
     }
@@ -228,8 +246,10 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
     auto found = candidates_at(event->position());
     bool add = event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier);
     // A second click on the same place takes the next candidate: body, what lies behind ...
-    if ((event->position() - cycle_at_).manhattanLength() < 4 && !found.empty()) cycle_ = (cycle_ + 1) % found.size();
-    else cycle_ = 0;
+    if ((event->position() - cycle_at_).manhattanLength() < 4 && !found.empty())
+        cycle_ = (cycle_ + 1) % found.size();
+    else
+        cycle_ = 0;
     cycle_at_ = event->position();
     emit picked(found.empty() ? Pick{} : found[cycle_], add);
 }
@@ -247,14 +267,22 @@ void ViewWidget::keyPressEvent(QKeyEvent* event) {
     if (key == Qt::Key_Slash) return emit line_wanted();
     if (key == Qt::Key_Escape) return emit escape_pressed();
     double step = 6;
-    if (key == Qt::Key_Left) shift ? camera_.pan({20, 0}, height()) : camera_.orbit(-step, 0);
-    else if (key == Qt::Key_Right) shift ? camera_.pan({-20, 0}, height()) : camera_.orbit(step, 0);
-    else if (key == Qt::Key_Up) shift ? camera_.pan({0, 20}, height()) : camera_.orbit(0, step);
-    else if (key == Qt::Key_Down) shift ? camera_.pan({0, -20}, height()) : camera_.orbit(0, -step);
-    else if (key == Qt::Key_Plus || key == Qt::Key_Equal) camera_.zoom(0.86, rect().center(), size());
-    else if (key == Qt::Key_Minus) camera_.zoom(1 / 0.86, rect().center(), size());
-    else if (key == Qt::Key_Home) return fit_all();
-    else return QWidget::keyPressEvent(event);
+    if (key == Qt::Key_Left)
+        shift ? camera_.pan({20, 0}, height()) : camera_.orbit(-step, 0);
+    else if (key == Qt::Key_Right)
+        shift ? camera_.pan({-20, 0}, height()) : camera_.orbit(step, 0);
+    else if (key == Qt::Key_Up)
+        shift ? camera_.pan({0, 20}, height()) : camera_.orbit(0, step);
+    else if (key == Qt::Key_Down)
+        shift ? camera_.pan({0, -20}, height()) : camera_.orbit(0, -step);
+    else if (key == Qt::Key_Plus || key == Qt::Key_Equal)
+        camera_.zoom(0.86, rect().center(), size());
+    else if (key == Qt::Key_Minus)
+        camera_.zoom(1 / 0.86, rect().center(), size());
+    else if (key == Qt::Key_Home)
+        return fit_all();
+    else
+        return QWidget::keyPressEvent(event);
     refresh();
 }
 

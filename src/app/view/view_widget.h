@@ -31,7 +31,7 @@ class ViewWidget : public QWidget {
     void fit_box(const Box3& box); ///< everything when it is empty
     /// Looks at a place without turning, near enough to see a millimetre.
     void go_to(const Vec3& world);
-    void refresh();       ///< the picture is stale
+    void refresh(); ///< the picture is stale
     QImage picture() const { return image_; }
     /// Places a click at a widget position would take, best first. For tests and keyboard selection.
     std::vector<Pick> candidates_at(const QPointF& at);

@@ -9,7 +9,9 @@ using theme::Role;
 QWidget* make_heading(const QString& title, const QString& soft, QWidget* parent) {
     auto* label = new QLabel(parent);
     label->setTextFormat(Qt::RichText);
-    label->setText(QString("<span style='font-weight:800'>%1</span>&nbsp;&nbsp;<span style='color:%2;font-weight:500'>%3</span>").arg(title.toHtmlEscaped(), theme::css(Role::SoftInk), soft.toHtmlEscaped()));
+    label->setText(
+        QString("<span style='font-weight:800'>%1</span>&nbsp;&nbsp;<span style='color:%2;font-weight:500'>%3</span>")
+            .arg(title.toHtmlEscaped(), theme::css(Role::SoftInk), soft.toHtmlEscaped()));
     label->setContentsMargins(theme::margin, 10, theme::margin, 4);
     return label;
 }
@@ -62,10 +64,14 @@ std::pair<QString, bool> explain_typed(const Session& session, const QString& ty
     return {says, false};
 }
 
-void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind, std::function<std::optional<Problem>(double)> apply) {
+void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind,
+                 std::function<std::optional<Problem>(double)> apply) {
     ValueField* field = row.field;
     // Gaps and growths are hundredths of a millimetre: always two places, so that columns line up.
-    QString text = QString::fromStdString(kind == QuantityKind::Length ? format_fixed(value, std::fabs(value * 100 - std::round(value * 100)) < 1e-6 ? 2 : 3) + " mm" : format_quantity(value, kind));
+    QString text = QString::fromStdString(
+        kind == QuantityKind::Length
+            ? format_fixed(value, std::fabs(value * 100 - std::round(value * 100)) < 1e-6 ? 2 : 3) + " mm"
+            : format_quantity(value, kind));
     field->set_value(text, kind == QuantityKind::Angle ? QString::fromStdString(format_number(value) + " deg") : text);
     field->set_stepping(true);
     field->set_check([session, kind](const QString& typed) { return explain_typed(*session, typed, kind); });

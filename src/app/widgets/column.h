@@ -1,4 +1,5 @@
-// Small building blocks of the left column: headings, rows with a value on the right, notes, the reading of typed numbers.
+// Small building blocks of the left column: headings, rows with a value on the right, notes, the reading of typed
+// numbers.
 #pragma once
 #include "app/session.h"
 #include "app/widgets/value_field.h"
@@ -18,7 +19,8 @@ struct ValueRow {
 };
 ValueRow make_value_row(const QString& name, const QString& hint, QWidget* parent);
 /// Makes the field a number of this kind that is set through `apply`, which returns a problem to refuse.
-void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind, std::function<std::optional<Problem>(double)> apply);
+void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind,
+                 std::function<std::optional<Problem>(double)> apply);
 /// "= 6.20 mm · 0.244 in", or why the text cannot be read.
 std::pair<QString, bool> explain_typed(const Session& session, const QString& text, QuantityKind kind);
 /// A column's inside: scrolls when it is too long.

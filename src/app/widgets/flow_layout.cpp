@@ -3,13 +3,17 @@
 
 namespace lp {
 
-FlowLayout::FlowLayout(QWidget* parent, int gap_x, int gap_y) : QLayout(parent), gap_x_(gap_x), gap_y_(gap_y) { setContentsMargins(0, 0, 0, 0); }
+FlowLayout::FlowLayout(QWidget* parent, int gap_x, int gap_y) : QLayout(parent), gap_x_(gap_x), gap_y_(gap_y) {
+    setContentsMargins(0, 0, 0, 0);
+}
 
 FlowLayout::~FlowLayout() {
     for (QLayoutItem* item : items_) delete item;
 }
 
-QLayoutItem* FlowLayout::itemAt(int index) const { return index >= 0 && size_t(index) < items_.size() ? items_[size_t(index)] : nullptr; }
+QLayoutItem* FlowLayout::itemAt(int index) const {
+    return index >= 0 && size_t(index) < items_.size() ? items_[size_t(index)] : nullptr;
+}
 
 QLayoutItem* FlowLayout::takeAt(int index) {
     if (index < 0 || size_t(index) >= items_.size()) return nullptr;

@@ -17,7 +17,8 @@ Tape::Tape(Session* session, QWidget* parent) : QWidget(parent), session_(sessio
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName("Stretches of the work");
-    for (auto signal : {&Session::stretch_changed, &Session::evaluated, &Session::analysed, &Session::project_changed}) connect(session, signal, this, [this] { update(); });
+    for (auto signal : {&Session::stretch_changed, &Session::evaluated, &Session::analysed, &Session::project_changed})
+        connect(session, signal, this, [this] { update(); });
     setToolTip("Left and right arrow keys go along the tape");
 }
 
@@ -26,7 +27,9 @@ QString Tape::name_of(Stretch stretch) {
     return names[int(stretch)];
 }
 
-QRectF Tape::stretch_rect(Stretch stretch) const { return {1 + int(stretch) * stretch_px, 1, stretch_px, 38}; }
+QRectF Tape::stretch_rect(Stretch stretch) const {
+    return {1 + int(stretch) * stretch_px, 1, stretch_px, 38};
+}
 
 int Tape::open_at(Stretch stretch) const {
     int open = 0;
@@ -35,13 +38,15 @@ int Tape::open_at(Stretch stretch) const {
             for (const StepOutcome& step : part.steps) open += !step.ok;
     if (!session_->analysis()) return open;
     if (stretch == Stretch::Fit)
-        for (const ContactResult& c : session_->analysis()->contacts) open += c.state != FitState::Right && c.state != FitState::Unset;
+        for (const ContactResult& c : session_->analysis()->contacts)
+            open += c.state != FitState::Right && c.state != FitState::Unset;
     if (stretch == Stretch::Check)
         for (const auto& part : session_->analysis()->parts)
             for (const Finding& f : part->inspection.findings) open += f.kind != "cavity" && f.kind != "hanging";
     if (stretch == Stretch::Bed)
         for (const auto& part : session_->analysis()->parts)
-            for (const Finding& f : part->inspection.findings) open += f.kind == "hanging" && part->supports.posts.empty();
+            for (const Finding& f : part->inspection.findings)
+                open += f.kind == "hanging" && part->supports.posts.empty();
     return open;
 }
 
@@ -57,8 +62,10 @@ void Tape::paintEvent(QPaintEvent*) {
     for (int i = 0; i < stretches; ++i) {
         QRectF r = stretch_rect(Stretch(i));
         bool active = int(session_->stretch()) == i;
-        if (active) p.fillRect(r, theme::colour(Role::Accent));
-        else if (hover_ == i) p.fillRect(r, theme::colour(Role::Tape).darker(106));
+        if (active)
+            p.fillRect(r, theme::colour(Role::Accent));
+        else if (hover_ == i)
+            p.fillRect(r, theme::colour(Role::Tape).darker(106));
     }
     // Ticks of a tape: every tenth long, every fifth middling.
     p.setPen(QPen(theme::colour(Role::TapeTick), 1));
@@ -116,9 +123,12 @@ void Tape::leaveEvent(QEvent*) {
 
 void Tape::keyPressEvent(QKeyEvent* event) {
     int now = int(session_->stretch());
-    if (event->key() == Qt::Key_Right && now + 1 < stretches) session_->set_stretch(Stretch(now + 1));
-    else if (event->key() == Qt::Key_Left && now > 0) session_->set_stretch(Stretch(now - 1));
-    else QWidget::keyPressEvent(event);
+    if (event->key() == Qt::Key_Right && now + 1 < stretches)
+        session_->set_stretch(Stretch(now + 1));
+    else if (event->key() == Qt::Key_Left && now > 0)
+        session_->set_stretch(Stretch(now - 1));
+    else
+        QWidget::keyPressEvent(event);
 }
 
 } // namespace lp

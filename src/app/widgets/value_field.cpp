@@ -30,7 +30,8 @@ void ValueField::set_label(const QString& name, const QString& hint) {
 
 QSize ValueField::sizeHint() const {
     int height = 25;
-    if (editor_) return {std::max(96, QFontMetrics(theme::numbers(13)).horizontalAdvance(editor_->text()) + 24), height};
+    if (editor_)
+        return {std::max(96, QFontMetrics(theme::numbers(13)).horizontalAdvance(editor_->text()) + 24), height};
     int width = fontMetrics().horizontalAdvance(shown_);
     if (!suffix_.isEmpty()) width += QFontMetrics(theme::numbers(13)).horizontalAdvance(" " + suffix_);
     return {std::max(width, 7) + 2, height};
@@ -67,8 +68,10 @@ void ValueField::paintEvent(QPaintEvent*) {
 }
 
 void ValueField::open() {
-    if (menu_) menu_(this);
-    else begin_edit();
+    if (menu_)
+        menu_(this);
+    else
+        begin_edit();
 }
 
 void ValueField::begin_edit(const QString& start) {
@@ -119,7 +122,9 @@ void ValueField::accept() {
     if (had) setFocus();
 }
 
-void ValueField::refuse(const QString& why) { emit hint_changed(why, true); }
+void ValueField::refuse(const QString& why) {
+    emit hint_changed(why, true);
+}
 
 bool ValueField::eventFilter(QObject* object, QEvent* event) {
     if (object != editor_) return false;
@@ -162,14 +167,17 @@ void ValueField::keyPressEvent(QKeyEvent* event) {
     if (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_F2 || key == Qt::Key_Space) return open();
     if (stepping_ && (key == Qt::Key_Up || key == Qt::Key_Down)) return emit stepped(key == Qt::Key_Up ? size : -size);
     QString text = event->text();
-    if (!menu_ && !text.isEmpty() && text[0].isPrint() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) return begin_edit(text);
+    if (!menu_ && !text.isEmpty() && text[0].isPrint() &&
+        !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier)))
+        return begin_edit(text);
     QWidget::keyPressEvent(event);
 }
 
 void ValueField::wheelEvent(QWheelEvent* event) {
     if (!stepping_ || !hasFocus() || editor_) return event->ignore(); // an unfocused field lets the column scroll
     double size = event->modifiers() & Qt::ShiftModifier ? 0.1 : event->modifiers() & Qt::ControlModifier ? 10 : 1;
-    int delta = event->angleDelta().y() ? event->angleDelta().y() : event->angleDelta().x(); // Shift turns the wheel sideways
+    int delta =
+        event->angleDelta().y() ? event->angleDelta().y() : event->angleDelta().x(); // Shift turns the wheel sideways
     emit stepped(delta > 0 ? size : -size);
     event->accept();
 }
@@ -178,7 +186,9 @@ void ValueField::focusInEvent(QFocusEvent*) {
     emit focused();
     update();
 }
-void ValueField::focusOutEvent(QFocusEvent*) { update(); }
+void ValueField::focusOutEvent(QFocusEvent*) {
+    update();
+}
 void ValueField::enterEvent(QEnterEvent*) {
     hover_ = true;
     update();

@@ -1,5 +1,5 @@
-// A value that is edited where it stands: click, Enter or just type; Escape leaves it as it was. Arrow keys and the wheel step
-// numbers by 1 (Shift 0.1, Ctrl 10).
+// A value that is edited where it stands: click, Enter or just type; Escape leaves it as it was. Arrow keys and the
+// wheel step numbers by 1 (Shift 0.1, Ctrl 10).
 #pragma once
 #include <QPointer>
 #include <QWidget>
