@@ -98,6 +98,9 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     connect(offers_, &OffersBar::bring_in_wanted, this, &MainWindow::ask_bring_in);
     connect(offers_, &OffersBar::export_wanted, export_, &ExportPanel::export_now);
     connect(offers_, &OffersBar::save_wanted, this, [this] { ask_save(false); });
+    connect(view_, &ViewWidget::hovered, this,
+            [this](const Pick& pick) { view_->set_hint(describe_pick(*session_, pick)); });
+    connect(session_, &Session::said, this, &MainWindow::show_message);
     show_title();
     show_stretch();
     update_scene(true);
@@ -400,6 +403,36 @@ void MainWindow::ask_open() {
 void MainWindow::ask_bring_in() {
     QStringList files = QFileDialog::getOpenFileNames(this, "Bring in meshes", {}, "Meshes (*.stl *.obj *.3mf)");
     if (!files.isEmpty()) session_->bring_in(files);
+}
+
+void MainWindow::show_message(const QString& message, bool wrong) {
+    // What went wrong is never cut short: the whole sentence stands over the view until it is clicked away or replaced.
+    if (!message_) {
+        message_ = new QPushButton(view_);
+        message_->setAccessibleName("Message");
+        message_->setObjectName("message");
+        auto* layout = new QHBoxLayout(message_);
+        layout->setContentsMargins(14, 8, 12, 8);
+        auto* words = new QLabel(message_);
+        words->setWordWrap(true);
+        words->setAttribute(Qt::WA_TransparentForMouseEvents);
+        words->setFont(theme::words(13, QFont::DemiBold));
+        words->setStyleSheet(QString("color: %1; border: none; background: transparent").arg(theme::css(Role::Wrong)));
+        layout->addWidget(words);
+        message_->setStyleSheet(
+            QString(
+                "QPushButton { text-align: left; background: %1; border: 1px solid %2; border-left: 4px solid %2; }")
+                .arg(theme::css(Role::Card), theme::css(Role::Wrong)));
+        connect(message_, &QPushButton::clicked, message_, &QWidget::hide);
+    }
+    message_->setVisible(wrong);
+    if (!wrong) return;
+    auto* words = message_->findChild<QLabel*>();
+    words->setText(message);
+    int width = std::min(560, view_->width() - 40);
+    int height = words->heightForWidth(width - 30) + 20;
+    message_->setGeometry((view_->width() - width) / 2, view_->height() - height - 14, width, height);
+    message_->raise();
 }
 
 bool MainWindow::save_to(const QString& path) {

@@ -55,6 +55,7 @@ class MainWindow : public QMainWindow {
     void make_shortcuts();
     void show_stretch();
     void show_title();
+    void show_message(const QString& message, bool wrong);
     void update_scene(bool refit);
     void ask_open();
     void ask_bring_in();
@@ -78,6 +79,7 @@ class MainWindow : public QMainWindow {
     Ledger* ledger_ = nullptr;
     QWidget* empty_ = nullptr;
     QWidget* recovery_ = nullptr;
+    QPushButton* message_ = nullptr;
     std::tuple<Stretch, uint64_t, int, int> shown_place_{Stretch::Shape, 0, -1, -1};
 };
 

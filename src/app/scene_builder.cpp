@@ -80,18 +80,22 @@ std::vector<ViewMark> build_marks(const Session& session) {
     std::vector<ViewMark> marks;
     const Analysis* analysis = session.analysis();
     if (!analysis) return marks;
-    if (session.stretch() == Stretch::Fit && session.active_contact() >= 0 &&
-        size_t(session.active_contact()) < analysis->contacts.size()) {
-        const ContactResult& c = analysis->contacts[size_t(session.active_contact())];
-        if (c.gap) {
+    if (session.stretch() == Stretch::Fit) {
+        for (size_t i = 0; i < analysis->contacts.size(); ++i) {
+            const ContactResult& c = analysis->contacts[i];
+            if (!c.gap) continue;
             ViewMark mark;
             mark.at = c.gap->at_b;
-            mark.title = QString::fromStdString(c.a + " in " + c.b);
-            mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2)) +
-                        (c.wanted ? QString::fromStdString(" of " + format_fixed(c.wanted->gap_mm, 2)) : "") +
-                        " mm · " + theme::fit_state_words(c.state);
             mark.ring = c.state;
-            marks.push_back(mark);
+            if (session.active_contact() == int(i)) {
+                mark.title = QString::fromStdString(c.a + " in " + c.b);
+                mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2)) +
+                            (c.wanted ? QString::fromStdString(" of " + format_fixed(c.wanted->gap_mm, 2)) : "") +
+                            " mm · " + theme::fit_state_words(c.state);
+                marks.insert(marks.begin(), mark); // the first is where the view goes
+            } else {
+                marks.push_back(mark);
+            }
         }
     }
     if (session.stretch() == Stretch::Check || session.stretch() == Stretch::Bed) {

@@ -155,7 +155,7 @@ std::optional<TriMesh> corefine(Operation operation, const TriMesh& first, const
     visitor.tags_a = &a->tags;
     visitor.tags_b = &b->tags;
     visitor.tags_out = &out.tags;
-    auto pa = pmp::parameters::vertex_point_map(a->map()).visitor(visitor);
+    auto pa = pmp::parameters::vertex_point_map(a->map()).visitor(visitor).throw_on_self_intersection(true);
     auto pb = pmp::parameters::vertex_point_map(b->map());
     auto po = pmp::parameters::vertex_point_map(out.map());
     bool done = false;
@@ -230,6 +230,26 @@ Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const 
                    "Mend both first, or move one of them by 0.01 mm.");
 }
 
+/// A file's shells may overlap; corefinement wants operands that do not. Apart, they are left as they are.
+Expected<TriMesh> unite_shells(Soundness& sound, const Task& task) {
+    if (sound.shells < 2) return std::move(sound.kept);
+    std::vector<TriMesh> bodies = separate_bodies(sound);
+    std::vector<Box3> boxes;
+    for (const TriMesh& body : bodies) boxes.push_back(bounding_box(body));
+    bool apart = true;
+    for (size_t i = 0; i < bodies.size(); ++i)
+        for (size_t j = i + 1; j < bodies.size(); ++j) apart = apart && !boxes[i].intersects(boxes[j]);
+    if (apart) return std::move(sound.kept);
+    TriMesh result = std::move(bodies[0]);
+    for (size_t i = 1; i < bodies.size(); ++i) {
+        if (task.stopped()) return cancelled();
+        auto next = combine_pair(Operation::Join, result, bodies[i]);
+        if (!next) return next;
+        result = std::move(*next);
+    }
+    return result;
+}
+
 } // namespace
 
 Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
@@ -244,7 +264,9 @@ Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>
                            "Mend it first.");
         if (sound.inconsistent_edges || sound.inside_out)
             return problem(ProblemCode::Geometry, which + " has facets that face the wrong way.", "Mend it first.");
-        ready.push_back(std::move(sound.kept));
+        auto united = unite_shells(sound, task);
+        if (!united) return united;
+        ready.push_back(std::move(*united));
     }
     if (ready.empty()) return problem(ProblemCode::Missing, "There is nothing to combine.");
     TriMesh result = std::move(ready[0]);

@@ -28,6 +28,7 @@ class Mender {
             void (Mender::*work)();
         };
         const Stage stages[] = {{"Welding open edges", &Mender::weld_open_edges},
+                                {"Closing T-joints", &Mender::split_t_joints},
                                 {"Parting crowded edges", &Mender::split_nonmanifold},
                                 {"Turning facets", &Mender::agree},
                                 {"Filling holes", &Mender::fill_holes},
@@ -116,6 +117,71 @@ class Mender {
         mesh_ = std::move(again.kept);
         cure("drop_duplicate", again.duplicate.count, "dropped", "facets that were there twice after welding");
         cure("drop_degenerate", again.degenerate.count, "dropped", "facets without area after welding");
+    }
+
+    /// A corner that lies on somebody else's open edge leaves a slit without width: that facet is split there, so that
+    /// the two sides meet corner to corner.
+    void split_t_joints() {
+        const double near = std::max(options_.tolerance_mm, tolerance::same_mm);
+        size_t split = 0;
+        for (int pass = 0; pass < 8; ++pass) {
+            size_t now = split_t_joints_once(near);
+            split += now;
+            if (now == 0 || task_.stopped()) break;
+        }
+        cure("close_t_joint", split, "closed", "slits where a corner met an edge");
+    }
+
+    size_t split_t_joints_once(double near) {
+        Topology topology = build_topology(mesh_);
+        std::vector<uint32_t> border;
+        for (const MeshEdge& e : topology.edges)
+            if (e.count == 1) border.insert(border.end(), {e.a, e.b});
+        auto by_x = [&](uint32_t v, uint32_t w) {
+            return std::pair(mesh_.vertices[v].x(), v) < std::pair(mesh_.vertices[w].x(), w);
+        };
+        std::sort(border.begin(), border.end(), by_x);
+        border.erase(std::unique(border.begin(), border.end()), border.end());
+        std::vector<bool> done(mesh_.triangles.size(), false); // one side of a facet a pass
+        size_t split = 0;
+        bool tagged = mesh_.tags.size() == mesh_.triangles.size();
+        for (const MeshEdge& e : topology.edges) {
+            if (e.count != 1) continue;
+            const MeshHalfEdge& half = topology.half_edges[e.first];
+            if (done[half.triangle]) continue;
+            uint32_t from = half.forward ? e.a : e.b, to = half.forward ? e.b : e.a, apex = 0;
+            for (uint32_t v : mesh_.triangles[half.triangle])
+                if (v != e.a && v != e.b) apex = v;
+            Vec3 p = mesh_.vertices[from], d = mesh_.vertices[to] - p;
+            double length = d.norm();
+            std::vector<std::pair<double, uint32_t>> on;
+            double low = std::min(p.x(), p.x() + d.x()) - near, high = std::max(p.x(), p.x() + d.x()) + near;
+            auto first = std::lower_bound(border.begin(), border.end(), low,
+                                          [&](uint32_t v, double x) { return mesh_.vertices[v].x() < x; });
+            for (auto it = first; it != border.end() && mesh_.vertices[*it].x() <= high; ++it) {
+                if (*it == from || *it == to || *it == apex) continue;
+                double t = (mesh_.vertices[*it] - p).dot(d) / (length * length);
+                if (t * length <= near || (1 - t) * length <= near) continue;
+                if ((mesh_.vertices[*it] - p - t * d).norm() <= near) on.push_back({t, *it});
+            }
+            if (on.empty()) continue;
+            std::sort(on.begin(), on.end());
+            on.push_back({1, to});
+            done[half.triangle] = true;
+            uint32_t start = from;
+            for (size_t k = 0; k < on.size(); ++k) {
+                Triangle piece{start, on[k].second, apex};
+                start = on[k].second;
+                if (k == 0) {
+                    mesh_.triangles[half.triangle] = piece;
+                } else {
+                    mesh_.triangles.push_back(piece);
+                    if (tagged) mesh_.tags.push_back(Tag(mesh_.tags[half.triangle]));
+                }
+            }
+            split += on.size() - 1;
+        }
+        return split;
     }
 
     /// Facets at an edge with more than two of them are parted into sheets: paired with the next facet around the edge

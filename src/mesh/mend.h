@@ -12,7 +12,8 @@ struct MendOptions {
 
 /// One kind of cure and how often it was needed.
 struct Cure {
-    std::string kind; ///< drop_nonfinite, drop_degenerate, drop_duplicate, weld, split_nonmanifold, turn, turn_outward,
+    std::string kind; ///< drop_nonfinite, drop_degenerate, drop_duplicate, weld, close_t_joint,
+                      ///< split_nonmanifold, drop_sheet, split_corner, turn, turn_outward,
                       ///< fill_hole
     size_t count = 0;
     std::string says;

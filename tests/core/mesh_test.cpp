@@ -224,6 +224,24 @@ TEST(Mend, AnInnerSheetThatBoundsNothingIsDropped) {
     EXPECT_EQ(s.nonmanifold_edges.count, 0u);
     EXPECT_NEAR(std::fabs(mass_properties(mended->mesh).volume_mm3), 2000, 0.5);
 }
+TEST(Mend, ACornerOnAnEdgeIsSplitIn) {
+    // A cube whose top is cut into a finer patch than its walls: T-joints along one edge, closed by a facet without area.
+    TriMesh mesh = cube(20);
+    std::erase_if(mesh.triangles, [&](const Triangle& t) {
+        return mesh.vertices[t[0]].z() == 20 && mesh.vertices[t[1]].z() == 20 && mesh.vertices[t[2]].z() == 20;
+    });
+    auto base = uint32_t(mesh.vertices.size());
+    mesh.vertices.push_back({10, 0, 20});
+    mesh.triangles.insert(mesh.triangles.end(), {{4, base, 6}, {base, 5, 7}, {base, 7, 6}});
+    mesh.triangles.push_back({4, 5, base}); // no area
+    Soundness before = check_soundness(mesh);
+    EXPECT_EQ(before.degenerate.count, 1u);
+    EXPECT_EQ(before.open_edges.count, 3u);
+    auto mended = mend(mesh);
+    ASSERT_TRUE(mended);
+    EXPECT_TRUE(check_soundness(mended->mesh).sound());
+    EXPECT_NEAR(mass_properties(mended->mesh).volume_mm3, 8000, 1e-9);
+}
 TEST(Mend, ASoundMeshIsLeftAlone) {
     auto mended = mend(test::sphere(10, 12));
     ASSERT_TRUE(mended);

@@ -182,6 +182,14 @@ TEST(CombineMeshes, BodiesThatTouchAlongAnEdgeStillJoin) {
     EXPECT_NEAR(mass_properties(*join).volume_mm3, 2000, 1e-6);
     EXPECT_TRUE(check_soundness(*join).closed);
 }
+TEST(CombineMeshes, AnOperandWhoseShellsOverlapIsUnitedFirst) {
+    TriMesh two = test::cube(10);
+    append(two, test::cube(10, {5, 0, 0}));
+    auto join = combine_meshes(Operation::Join, {two, test::cube(10, {12, 0, 0})});
+    ASSERT_TRUE(join) << join.error().text();
+    EXPECT_NEAR(mass_properties(*join).volume_mm3, 2200, 1e-6);
+    EXPECT_EQ(check_soundness(*join).shells, 1u);
+}
 TEST(CombineMeshes, TheOrderOfTheOthersDoesNotMatter) {
     TriMesh a = test::cube(20), b = test::cube(10, {15, 5, 5}), c = test::sphere(6, 12, {10, 10, 20});
     auto one = combine_meshes(Operation::Cut, {a, b, c}), two = combine_meshes(Operation::Cut, {a, c, b});

@@ -32,6 +32,23 @@ bool is_round(const FaceInfo* face) {
 
 } // namespace
 
+QString describe_pick(const Session& session, const Pick& pick) {
+    if (const EdgeInfo* edge = session.edge_of(pick))
+        return "Edge " + QString::fromStdString(format_fixed(edge->length_mm, 2)) + " mm long";
+    const FaceInfo* face = session.face_of(pick);
+    if (!face) {
+        PartPtr part = pick ? session.project()->part(pick.part) : nullptr;
+        return part ? QString::fromStdString(part->name) : QString();
+    }
+    QString words = "Face " + QString::fromStdString(format_number(face->area_mm2, 1)) + " mm²";
+    QString across = QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
+    if (face->kind == SurfaceKind::Plane) words += " · flat";
+    if (face->kind == SurfaceKind::Cylinder) words += " · round, ⌀ " + across;
+    if (face->kind == SurfaceKind::Sphere) words += " · ball, ⌀ " + across;
+    if (face->kind == SurfaceKind::Cone) words += " · conical";
+    return words;
+}
+
 QString measure_words(const Session& session, const Pick& a, const Pick& b) {
     ClosestPair pair = closest_pair(DistanceTree(surface_of(session, a)), DistanceTree(surface_of(session, b)));
     QString words = QString::fromStdString(format_fixed(pair.distance_mm, 2)) + " mm apart";

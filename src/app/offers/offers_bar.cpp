@@ -187,14 +187,7 @@ void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut
 void OffersBar::offer_for_face(const Pick& pick) {
     const FaceInfo* face = session_->face_of(pick);
     if (!face) return;
-    QString words = "Face " + QString::fromStdString(format_number(face->area_mm2, 1)) + " mm²";
-    if (face->kind == SurfaceKind::Plane) words += " · flat";
-    if (face->kind == SurfaceKind::Cylinder)
-        words += " · round, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
-    if (face->kind == SurfaceKind::Sphere)
-        words += " · ball, ⌀ " + QString::fromStdString(format_fixed(face->radius_mm * 2, 2));
-    if (face->kind == SurfaceKind::Cone) words += " · conical";
-    label_->setText(words);
+    label_->setText(describe_pick(*session_, pick));
     PartPtr part = session_->project()->part(pick.part);
     if (face->kind == SurfaceKind::Plane && part && !part->stand_in)
         offers_.push_back({"Lay on the bed",
@@ -258,8 +251,7 @@ void OffersBar::refresh() {
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face)
         offer_for_face(picks[0]);
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Edge) {
-        const EdgeInfo* edge = session_->edge_of(picks[0]);
-        if (edge) label_->setText("Edge " + QString::fromStdString(format_fixed(edge->length_mm, 2)) + " mm long");
+        label_->setText(describe_pick(*session_, picks[0]));
         offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
     } else if (picks.size() == 2) {
         offer_for_two();

@@ -57,6 +57,8 @@ class OffersBar : public QWidget {
     QPushButton* open_;
 };
 
+/// "Face 64 mm² · round, ⌀ 6.00" or "Edge 12.00 mm long"; empty for nothing.
+QString describe_pick(const Session& session, const Pick& pick);
 /// "12.40 mm apart · parallel · centres 30.00 mm" of two picked things.
 QString measure_words(const Session& session, const Pick& a, const Pick& b);
 

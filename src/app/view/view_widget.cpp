@@ -57,6 +57,11 @@ void ViewWidget::set_marks(std::vector<ViewMark> marks) {
     update();
 }
 
+void ViewWidget::set_hint(const QString& hint) {
+    hint_ = hint;
+    update();
+}
+
 void ViewWidget::set_busy(const QString& doing, double share) {
     busy_ = doing;
     busy_share_ = share;
@@ -128,6 +133,16 @@ void ViewWidget::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     paint_bed_words(p);
     paint_marks(p);
+    if (!hint_.isEmpty()) {
+        p.setFont(theme::numbers(12));
+        double w = p.fontMetrics().horizontalAdvance(hint_) + 20;
+        QRectF box(10, height() - 36, w, 26);
+        p.setPen(theme::colour(Role::Line));
+        p.setBrush(theme::colour(Role::Card));
+        p.drawRoundedRect(box, 4, 4);
+        p.setPen(theme::colour(Role::SoftInk));
+        p.drawText(box, Qt::AlignCenter, hint_);
+    }
     if (!busy_.isEmpty()) {
         QRectF box = stop_button();
         p.setPen(theme::colour(Role::Line));
@@ -172,6 +187,14 @@ void ViewWidget::paint_bed_words(QPainter& p) {
 void ViewWidget::paint_marks(QPainter& p) {
     for (const ViewMark& mark : marks_) {
         QPointF at = project(mark.at);
+        if (mark.title.isEmpty()) { // a ring alone: a contact that is not the one looked at
+            QRectF disc(at.x() - 13, at.y() - 13, 26, 26);
+            p.setPen(QPen(theme::colour(Role::Ink), 1));
+            p.setBrush(theme::colour(Role::Card));
+            p.drawEllipse(disc);
+            theme::draw_fit_ring(p, disc.adjusted(4, 4, -4, -4), mark.ring.value_or(FitState::Unset));
+            continue;
+        }
         QFont title_font = theme::words(12.5, QFont::Bold), text_font = theme::numbers(12);
         double w = std::max(QFontMetricsF(title_font).horizontalAdvance(mark.title),
                             QFontMetricsF(text_font).horizontalAdvance(mark.text)) +

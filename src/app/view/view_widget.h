@@ -25,6 +25,8 @@ class ViewWidget : public QWidget {
     const Scene& scene() const { return scene_; }
     Camera& camera() { return camera_; }
     void set_marks(std::vector<ViewMark> marks);
+    /// One line at the lower left: what a click would take.
+    void set_hint(const QString& hint);
     void set_busy(const QString& doing, double share); ///< empty: not busy
     void fit_all();
     void fit_selection();
@@ -70,6 +72,7 @@ class ViewWidget : public QWidget {
     QImage image_;
     bool stale_ = true;
     std::vector<ViewMark> marks_;
+    QString hint_;
     QString busy_;
     double busy_share_ = 0;
     QPointF press_, last_;
