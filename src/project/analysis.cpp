@@ -1,5 +1,6 @@
 #include "project/analysis.h"
 #include "base/hash.h"
+#include "base/tolerance.h"
 #include <algorithm>
 
 namespace lp {
@@ -21,6 +22,23 @@ std::vector<uint32_t> faces_of_cut(const PartResult& host, uint64_t step) {
         base += uint32_t(t.face_of.size());
     }
     return result;
+}
+
+/// Of all places where the gap is smallest, the one a person looking from the front right above sees first.
+void show_in_front(GapMeasure& gap, const TriMesh& host, const std::vector<uint32_t>& facing,
+                   const MeasuredBody& other) {
+    const Vec3 towards_eye(0.5, -0.75, 0.43);
+    double best = -1e300;
+    for (uint32_t i : facing)
+        for (int k = 0; k < 3; ++k) {
+            const Vec3& p = host.corner(i, k);
+            if (p.dot(towards_eye) <= best) continue;
+            ClosestPoint near = other.tree.closest(p, gap.min_mm + tolerance::gap_right_mm / 2);
+            if (near.triangle == ~0u) continue;
+            best = p.dot(towards_eye);
+            gap.at_b = p;
+            gap.at_a = near.point;
+        }
 }
 
 uint64_t card_key(const PrinterCard& printer, const MaterialCard& material) {
@@ -105,7 +123,10 @@ std::vector<ContactResult> Analyser::contacts(const Evaluation& evaluation, cons
             auto gap = measure_gap(*measured(*a), *measured(*b), below);
             if (gap && contact.step) {
                 auto facing = faces_of_cut(*b, contact.step);
-                if (!facing.empty()) gap->max_mm = largest_gap(*b->mesh, facing, *measured(*a));
+                if (!facing.empty()) {
+                    gap->max_mm = largest_gap(*b->mesh, facing, *measured(*a));
+                    show_in_front(*gap, *b->mesh, facing, *measured(*a));
+                }
             }
             known = gaps_.emplace(key, gap).first;
         }

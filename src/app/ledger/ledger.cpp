@@ -196,7 +196,12 @@ void Ledger::fill() {
         cell(1, row.wanted, true);
         cell(2, row.found, true);
         cell(3, row.says, false);
-        table_->setRowHeight(r, theme::row_height);
+        // A long report takes the lines it needs.
+        int room = std::max(200, table_->viewport()->width() - 260 - 150 - 190 - 24);
+        int needed =
+            QFontMetrics(table_->font()).boundingRect(QRect(0, 0, room, 1000), Qt::TextWordWrap, row.says).height() +
+            10;
+        table_->setRowHeight(r, std::max(theme::row_height, needed));
     }
     table_->setColumnWidth(0, 260);
     table_->setColumnWidth(1, 150);

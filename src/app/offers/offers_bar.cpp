@@ -275,7 +275,10 @@ void OffersBar::refresh() {
         const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(session_->active_part()) : nullptr;
         PartPtr part = session_->project()->part(session_->active_part());
         const PartResult* made = part && session_->evaluation() ? session_->evaluation()->part(part->id) : nullptr;
-        label_->setText(mine ? QString("%1 findings").arg(mine->inspection.findings.size()) : "choose a part to check");
+        label_->setText(mine ? mine->inspection.findings.empty()
+                                   ? QString("nothing is wrong with it")
+                                   : QString("%1 findings").arg(mine->inspection.findings.size())
+                             : "choose a part to check");
         if (mine && made && !made->exact && !mine->inspection.soundness.sound())
             offers_.push_back({"Mend " + QString::fromStdString(part->name),
                                [this, id = part->id] { add_step(session_, id, "mend"); },

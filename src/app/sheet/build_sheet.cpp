@@ -321,6 +321,9 @@ void BuildSheet::rebuild() {
     parameters_.clear();
     shown_part_ = part ? part->id : 0;
     if (!part) {
+        body()->addWidget(make_note("Parts you print and stand-ins you fit them to will stand on this shelf, and the chosen one as numbered "
+                                    "sentences below it.",
+                                    false, this));
         body()->addStretch();
         return;
     }
