@@ -72,9 +72,15 @@ class Mesher {
         shape_ = copy.Shape();
         for (FaceTags::Iterator it(shape.tags); it.More(); it.Next())
             tags_.Bind(copy.ModifiedShape(it.Key()), it.Value());
-        // The kernel overshoots the deflection on balls and cones by up to 2.7 times (tests/core/shape_test.cpp).
-        BRepMesh_IncrementalMesh(shape_, deflection * 0.5, false, tolerance::display_angle_rad, false);
         TopExp::MapShapes(shape_, TopAbs_FACE, faces_);
+        // The kernel overshoots the deflection on balls and cones by up to 2.7 times (tests/core/shape_test.cpp).
+        bool simple = true;
+        for (int i = 1; i <= faces_.Extent() && simple; ++i) {
+            GeomAbs_SurfaceType type = BRepAdaptor_Surface(TopoDS::Face(faces_(i)), false).GetType();
+            simple = type == GeomAbs_Plane || type == GeomAbs_Cylinder;
+        }
+        BRepMesh_IncrementalMesh(shape_, simple ? deflection : deflection * 0.5, false, tolerance::display_angle_rad,
+                                 false);
     }
 
     Expected<Tessellation> run() {
