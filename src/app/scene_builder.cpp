@@ -63,6 +63,11 @@ Scene build_scene(const Session& session) {
                 scene.bodies.push_back(std::move(body));
             }
     }
+    // In the design the mat is only a ground: it sinks below what reaches under zero, so that it hides nothing.
+    if (!bed)
+        for (const PartResult& result : evaluation->parts)
+            if (result.mesh && project.part(result.part) && project.part(result.part)->visible)
+                scene.bed_z = std::min(scene.bed_z, result.box.min().z());
     scene.print_frame = bed ? Transform::Identity() : active_pose;
     if (session.cut_height()) {
         // What is laid up to this height stays: below the plane in the print frame.

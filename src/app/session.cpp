@@ -5,6 +5,7 @@
 #include <QElapsedTimer>
 #include <QFileInfo>
 #include <QMetaObject>
+#include <future>
 
 namespace lp {
 
@@ -196,8 +197,21 @@ void Session::start_new() {
     set_history(History(), {}, false);
 }
 
+namespace {
+
+/// Runs file work on a thread of its own and keeps the window alive meanwhile: packing or unpacking a long history or a
+/// large import takes longer than a frame.
+template <class Work> auto run_aside(Work work) {
+    auto result = std::async(std::launch::async, std::move(work));
+    while (result.wait_for(std::chrono::milliseconds(4)) != std::future_status::ready)
+        QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents, 8);
+    return result.get();
+}
+
+} // namespace
+
 bool Session::open(const QString& path) {
-    auto opened = open_project(path.toStdString());
+    auto opened = run_aside([file = path.toStdString()] { return open_project(file); });
     if (!opened) {
         say(QFileInfo(path).fileName() + ": " + QString::fromStdString(opened.error().text()), true);
         return false;
@@ -209,7 +223,10 @@ bool Session::open(const QString& path) {
 }
 
 bool Session::save(const QString& path, const QByteArray& preview) {
-    if (auto failed = save_project(path.toStdString(), history_, preview.toStdString())) {
+    auto failed = run_aside([file = path.toStdString(), history = history_, png = preview.toStdString()] {
+        return save_project(file, history, png);
+    });
+    if (failed) {
         say(QString::fromStdString(failed->text()), true);
         return false;
     }
@@ -223,7 +240,7 @@ bool Session::save(const QString& path, const QByteArray& preview) {
 }
 
 void Session::recover(const Autosave::Left& left) {
-    auto opened = open_project(left.file);
+    auto opened = run_aside([file = left.file] { return open_project(file); });
     if (!opened) return say(QString::fromStdString(opened.error().text()), true);
     set_history(std::move(opened->history), QString::fromStdString(left.project_path), true);
     std::error_code error;

@@ -103,7 +103,8 @@ Expected<TriMesh> read_ascii(const std::string& bytes) {
             ended = false;
             continue;
         }
-        if (!is(word, "facet")) return wrong("\"" + std::string(word.substr(0, 20)) + "\" where a facet should begin");
+        if (!is(word, "facet"))
+            return wrong(std::string("\"").append(word.substr(0, 20)).append("\" where a facet should begin"));
         ended = false;
         if (!is(words.next(), "normal")) return wrong("a facet without its normal");
         double ignored;

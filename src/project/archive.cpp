@@ -13,7 +13,8 @@ using nlohmann::json;
 namespace {
 
 std::string quoted(const fs::path& path) {
-    return "\"" + path.filename().string() + "\"";
+    std::string text = "\"";
+    return text.append(path.filename().string()).append("\"");
 }
 
 /// An import's name must stay inside imports/.

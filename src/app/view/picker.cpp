@@ -1,4 +1,5 @@
 #include "app/view/picker.h"
+#include <thread>
 
 namespace lp {
 
@@ -13,13 +14,30 @@ void Picker::set_scene(const Scene& scene) {
     if (same) return;
     entries_ = std::move(wanted);
     rays_.reset();
+    // One that is still being built for the old bodies is thrown away when it is done.
+    if (pending_.valid()) std::thread([old = std::move(pending_)]() mutable { old.wait(); }).detach();
+    pending_ = {};
 }
 
 void Picker::prepare() const {
+    constexpr size_t at_once = 60'000; // facets: about 40 ms
     if (rays_) return;
-    rays_ = std::make_unique<RayScene>();
-    for (const Entry& entry : entries_) rays_->add(transformed(entry.shape->mesh, entry.place));
-    rays_->commit();
+    if (pending_.valid()) {
+        if (pending_.wait_for(std::chrono::seconds(0)) == std::future_status::ready) rays_ = pending_.get();
+        return;
+    }
+    size_t facets = 0;
+    for (const Entry& entry : entries_) facets += entry.shape->mesh.triangles.size();
+    auto build = [entries = entries_] {
+        auto rays = std::make_unique<RayScene>();
+        for (const Entry& entry : entries) rays->add(transformed(entry.shape->mesh, entry.place));
+        rays->commit();
+        return rays;
+    };
+    if (facets <= at_once)
+        rays_ = build();
+    else
+        pending_ = std::async(std::launch::async, build);
 }
 
 std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, const QPointF& at,
@@ -27,6 +45,7 @@ std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, c
     std::vector<Pick> result;
     if (entries_.empty()) return result;
     prepare();
+    if (!rays_) return result;
     Camera::Ray ray = camera.ray(at, size);
     double from = 0;
     if (scene.section) {

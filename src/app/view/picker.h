@@ -3,6 +3,7 @@
 #include "app/view/camera.h"
 #include "app/view/scene.h"
 #include "shape/ray_scene.h"
+#include <future>
 
 namespace lp {
 
@@ -20,9 +21,12 @@ class Picker {
         std::shared_ptr<const Tessellation> shape;
         Transform place;
     };
+    /// Builds the rays' tree when there is none: at once for a small scene, on a thread of its own for a large one, and
+    /// then nothing is under the pointer until it is ready.
     void prepare() const;
     std::vector<Entry> entries_;
     mutable std::unique_ptr<RayScene> rays_;
+    mutable std::future<std::unique_ptr<RayScene>> pending_;
 };
 
 } // namespace lp
