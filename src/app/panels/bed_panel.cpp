@@ -14,8 +14,8 @@ using theme::Role;
 BedPanel::BedPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Pose and supports");
     for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed})
-        connect(session, signal, this, &BedPanel::rebuild);
-    rebuild();
+        connect(session, signal, this, &BedPanel::refresh);
+    refresh();
 }
 
 void BedPanel::rebuild() {
@@ -147,13 +147,13 @@ ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), se
     setAccessibleName("Export");
     folder_ = QDir(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation)).filePath("Loose Peg");
     for (auto signal : {&Session::analysed, &Session::exported, &Session::project_changed})
-        connect(session, signal, this, &ExportPanel::rebuild);
-    rebuild();
+        connect(session, signal, this, &ExportPanel::refresh);
+    refresh();
 }
 
 void ExportPanel::set_folder(const QString& folder) {
     folder_ = folder;
-    rebuild();
+    refresh();
 }
 
 void ExportPanel::export_now() {
@@ -188,7 +188,7 @@ void ExportPanel::rebuild() {
             if (value < 0.001 || value > 1)
                 return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm.", {}, {}};
             deflection_mm_ = value;
-            QTimer::singleShot(0, this, [this] { rebuild(); });
+            QTimer::singleShot(0, this, [this] { refresh(); });
             return std::nullopt;
         });
     body()->addWidget(deflection.row);

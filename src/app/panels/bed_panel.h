@@ -15,7 +15,7 @@ class BedPanel : public Column {
     ValueField* turn_field(int axis) const { return turns_[size_t(axis)]; }
 
   private:
-    void rebuild();
+    void rebuild() override;
     void add_pose(const Part& part);
     void add_supports(const Part& part);
     Session* session_;
@@ -32,7 +32,7 @@ class ExportPanel : public Column {
     QPushButton* export_button() const { return button_; }
 
   private:
-    void rebuild();
+    void rebuild() override;
     Session* session_;
     QPushButton* button_ = nullptr;
     QString folder_;

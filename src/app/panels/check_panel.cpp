@@ -52,8 +52,8 @@ class HangingLegend : public QWidget {
 CheckPanel::CheckPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Findings");
     for (auto signal : {&Session::analysed, &Session::evaluated, &Session::selection_changed})
-        connect(session, signal, this, &CheckPanel::rebuild);
-    rebuild();
+        connect(session, signal, this, &CheckPanel::refresh);
+    refresh();
 }
 
 void CheckPanel::rebuild() {

@@ -14,7 +14,7 @@ class CheckPanel : public Column {
     const std::vector<MarkRow*>& finding_rows() const { return findings_; }
 
   private:
-    void rebuild();
+    void rebuild() override;
     Session* session_;
     std::vector<MarkRow*> findings_;
     QPushButton* mend_ = nullptr;

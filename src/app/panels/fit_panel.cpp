@@ -66,8 +66,8 @@ void MarkRow::paintEvent(QPaintEvent*) {
 FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Contacts and printer card");
     for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed})
-        connect(session, signal, this, &FitPanel::rebuild);
-    rebuild();
+        connect(session, signal, this, &FitPanel::refresh);
+    refresh();
 }
 
 ValueField* FitPanel::fit_field(const std::string& name) const {

@@ -45,7 +45,7 @@ class FitPanel : public Column {
     ValueField* fit_field(const std::string& name) const;
 
   private:
-    void rebuild();
+    void rebuild() override;
     void add_card();
     Session* session_;
     std::vector<MarkRow*> contacts_;

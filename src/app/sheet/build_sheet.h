@@ -53,7 +53,7 @@ class BuildSheet : public Column {
     ValueField* parameter_field(const std::string& name) const;
 
   private:
-    void rebuild();
+    void rebuild() override;
     void show_results();
     void add_parameters();
     void open_new_steps(QWidget* below);

@@ -95,6 +95,17 @@ Column::Column(QWidget* parent) : QWidget(parent) {
     body_->setSpacing(1);
 }
 
+void Column::refresh() {
+    stale_ = !isVisible();
+    if (!stale_) rebuild();
+}
+
+void Column::showEvent(QShowEvent*) {
+    if (!stale_) return;
+    stale_ = false;
+    rebuild();
+}
+
 void Column::clear() {
     while (QLayoutItem* item = body_->takeAt(0)) {
         if (item->widget()) {

@@ -31,9 +31,16 @@ class Column : public QWidget {
     QVBoxLayout* body() const { return body_; }
     /// Takes everything out (for filling anew).
     void clear();
+    /// Fills it anew now when it is seen, else when it is next shown: a hidden column costs nothing.
+    void refresh();
+
+  protected:
+    virtual void rebuild() {}
+    void showEvent(QShowEvent*) override;
 
   private:
     QVBoxLayout* body_;
+    bool stale_ = false;
 };
 
 } // namespace lp
