@@ -370,11 +370,29 @@ class Mender {
         cure("turn", count, "turned over", "facets that faced against their neighbours");
     }
 
+    /// A rim that comes back to a corner goes round several holes there: each is filled by itself.
+    static std::vector<std::vector<uint32_t>> simple_loops(const std::vector<std::vector<uint32_t>>& rims) {
+        std::vector<std::vector<uint32_t>> result;
+        for (const auto& rim : rims) {
+            std::vector<uint32_t> path;
+            for (uint32_t v : rim) {
+                auto seen = std::find(path.begin(), path.end(), v);
+                if (seen != path.end()) {
+                    result.emplace_back(seen, path.end());
+                    path.erase(seen, path.end());
+                }
+                path.push_back(v);
+            }
+            if (path.size() > 2) result.push_back(std::move(path));
+        }
+        return result;
+    }
+
     void fill_holes() {
         Topology topology = build_topology(mesh_);
         size_t filled = 0;
         bool tagged = mesh_.tags.size() == mesh_.triangles.size();
-        for (const auto& loop : boundary_loops(mesh_, topology)) {
+        for (const auto& loop : simple_loops(boundary_loops(mesh_, topology))) {
             if (task_.stopped()) return;
             std::vector<Vec3> points;
             for (uint32_t v : loop) points.push_back(mesh_.vertices[v]);
