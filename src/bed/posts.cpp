@@ -1,4 +1,5 @@
 #include "bed/posts.h"
+#include "base/union_find.h"
 #include "check/overhang.h"
 #include "shape/mesh_distance.h"
 #include <algorithm>
@@ -14,19 +15,11 @@ constexpr double least_height_mm = 0.4; // a lower post would be two layers of n
 
 /// Connected groups of hanging facets.
 std::vector<std::vector<uint32_t>> patches(const TriMesh& mesh, const std::vector<uint32_t>& hanging) {
-    std::vector<uint32_t> parent(mesh.vertices.size());
-    std::iota(parent.begin(), parent.end(), 0u);
-    auto root = [&](uint32_t i) {
-        while (parent[i] != i) i = parent[i] = parent[parent[i]];
-        return i;
-    };
+    UnionFind joined(mesh.vertices.size());
     for (uint32_t i : hanging)
-        for (int k = 1; k < 3; ++k) {
-            uint32_t a = root(mesh.triangles[i][0]), b = root(mesh.triangles[i][k]);
-            if (a != b) parent[std::max(a, b)] = std::min(a, b);
-        }
+        for (int k = 1; k < 3; ++k) joined.join(mesh.triangles[i][0], mesh.triangles[i][k]);
     std::map<uint32_t, std::vector<uint32_t>> groups;
-    for (uint32_t i : hanging) groups[root(mesh.triangles[i][0])].push_back(i);
+    for (uint32_t i : hanging) groups[joined.find(mesh.triangles[i][0])].push_back(i);
     std::vector<std::vector<uint32_t>> result;
     for (auto& [key, list] : groups) result.push_back(std::move(list));
     return result;

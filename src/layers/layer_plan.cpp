@@ -83,7 +83,7 @@ class Planner {
     void look_below(size_t k, Layer& layer) {
         Region below = part_[k - 1];
         Region held = supports_.empty() ? Region{} : support_below(k);
-        double step = (layer.thickness_mm + plan_thickness(k - 1)) / 2 *
+        double step = (layer.thickness_mm + options_.heights.thickness(k - 1)) / 2 *
                       std::tan(radians(std::min(options_.overhang_limit_deg, 89.0)));
         // A hundredth of a layer more, so that a wall at exactly the limit is carried after rounding.
         Region carrying = offset_region(below, step * 1.01 + 0.002);
@@ -99,8 +99,6 @@ class Planner {
             islands_[k].push_back({k, layer.z_mm, area, region_centre(piece)});
         }
     }
-
-    double plan_thickness(size_t k) const { return options_.heights.thickness(k); }
 
     /// Walls and skins solid, the rest at the infill share. Skins are judged by the layers one skin above and below.
     double extruded_mm3(size_t k) const {

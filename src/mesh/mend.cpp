@@ -1,6 +1,7 @@
 #include "mesh/mend.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "base/union_find.h"
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <cmath>
@@ -84,12 +85,7 @@ class Mender {
             }
         std::stable_sort(pairs.begin(), pairs.end(),
                          [](const Pair& x, const Pair& y) { return x.distance < y.distance; });
-        std::vector<uint32_t> parent(mesh_.vertices.size());
-        std::iota(parent.begin(), parent.end(), 0u);
-        auto root = [&](uint32_t i) {
-            while (parent[i] != i) i = parent[i] = parent[parent[i]];
-            return i;
-        };
+        UnionFind places(mesh_.vertices.size());
         // Corners of one facet must stay apart.
         std::unordered_map<uint32_t, std::vector<uint32_t>> facets;
         for (uint32_t i = 0; i < mesh_.triangles.size(); ++i)
@@ -97,13 +93,14 @@ class Mender {
                 if (std::binary_search(border.begin(), border.end(), v)) facets[v].push_back(i);
         size_t merged = 0;
         for (const Pair& pair : pairs) {
-            uint32_t a = root(pair.a), b = root(pair.b);
+            uint32_t a = places.find(pair.a), b = places.find(pair.b);
             if (a == b) continue;
+            if (b < a) std::swap(a, b); // the smaller names the group
             bool flattens = false;
             for (uint32_t i : facets[b])
-                for (uint32_t v : mesh_.triangles[i]) flattens = flattens || root(v) == a;
+                for (uint32_t v : mesh_.triangles[i]) flattens = flattens || places.find(v) == a;
             if (flattens) continue;
-            parent[b] = a;
+            places.join(a, b);
             auto& list = facets[a];
             list.insert(list.end(), facets[b].begin(), facets[b].end());
             result_.largest_move_mm = std::max(result_.largest_move_mm, (mesh_.vertices[a] - mesh_.vertices[b]).norm());
@@ -111,7 +108,7 @@ class Mender {
         }
         if (!merged) return;
         for (Triangle& t : mesh_.triangles)
-            for (uint32_t& v : t) v = root(v);
+            for (uint32_t& v : t) v = places.find(v);
         cure("weld", merged, "welded", "corners that lay side by side");
         Soundness again = check_soundness(mesh_, {.self_intersections = false}, task_);
         mesh_ = std::move(again.kept);
@@ -188,20 +185,12 @@ class Mender {
     /// that faces it across material; what stays alone gets an open edge. Corners are doubled accordingly.
     void split_nonmanifold() {
         Topology topology = build_topology(mesh_);
-        std::vector<uint32_t> parent(mesh_.triangles.size() * 3);
-        std::iota(parent.begin(), parent.end(), 0u);
-        auto root = [&](uint32_t i) {
-            while (parent[i] != i) i = parent[i] = parent[parent[i]];
-            return i;
-        };
+        UnionFind corners(mesh_.triangles.size() * 3);
         auto corner = [&](uint32_t triangle, uint32_t v) {
             const Triangle& t = mesh_.triangles[triangle];
             return 3 * triangle + (t[0] == v ? 0 : t[1] == v ? 1 : 2);
         };
-        auto join = [&](uint32_t s, uint32_t t, uint32_t v) {
-            uint32_t a = root(corner(s, v)), b = root(corner(t, v));
-            if (a != b) parent[std::max(a, b)] = std::min(a, b);
-        };
+        auto join = [&](uint32_t s, uint32_t t, uint32_t v) { corners.join(corner(s, v), corner(t, v)); };
         size_t crowded = 0;
         std::vector<bool> on_crowded(mesh_.vertices.size(), false);
         for (const MeshEdge& e : topology.edges) {
@@ -216,7 +205,7 @@ class Mender {
             }
         }
         if (!crowded) return;
-        part_corners(root);
+        part_corners(corners);
         on_crowded.resize(mesh_.vertices.size(), true);
         drop_inner_sheets(on_crowded);
         cure("split_nonmanifold", crowded, "parted", "edges with more than two facets");
@@ -262,34 +251,28 @@ class Mender {
         Topology topology = build_topology(mesh_);
         auto pinched = pinched_vertices(mesh_, topology);
         if (pinched.empty()) return;
-        std::vector<uint32_t> parent(mesh_.triangles.size() * 3);
-        std::iota(parent.begin(), parent.end(), 0u);
-        auto root = [&](uint32_t i) {
-            while (parent[i] != i) i = parent[i] = parent[parent[i]];
-            return i;
-        };
+        UnionFind corners(mesh_.triangles.size() * 3);
         for (const MeshEdge& e : topology.edges)
             for (uint32_t h = e.first + 1; h < e.first + e.count; ++h)
                 for (uint32_t v : {e.a, e.b}) {
                     auto corner = [&](uint32_t triangle) {
                         const Triangle& t = mesh_.triangles[triangle];
-                        return root(3 * triangle + (t[0] == v ? 0 : t[1] == v ? 1 : 2));
+                        return 3 * triangle + (t[0] == v ? 0 : t[1] == v ? 1 : 2);
                     };
-                    uint32_t a = corner(topology.half_edges[e.first].triangle),
-                             b = corner(topology.half_edges[h].triangle);
-                    if (a != b) parent[std::max(a, b)] = std::min(a, b);
+                    corners.join(corner(topology.half_edges[e.first].triangle),
+                                 corner(topology.half_edges[h].triangle));
                 }
-        part_corners(root);
+        part_corners(corners);
         cure("split_corner", pinched.size(), "parted", "corners where surfaces only touch");
     }
 
-    template <class Root> void part_corners(Root root) {
+    void part_corners(UnionFind& corners) {
         const size_t before = mesh_.vertices.size();
         std::vector<bool> taken(mesh_.vertices.size(), false);
         std::unordered_map<uint32_t, uint32_t> vertex_of; // corner group -> vertex
         for (uint32_t c = 0; c < mesh_.triangles.size() * 3; ++c) {
             uint32_t& v = mesh_.triangles[c / 3][c % 3];
-            auto [it, fresh] = vertex_of.try_emplace(root(c), v);
+            auto [it, fresh] = vertex_of.try_emplace(corners.find(c), v);
             if (fresh) {
                 if (taken[v]) {
                     it->second = uint32_t(mesh_.vertices.size());

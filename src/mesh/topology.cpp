@@ -1,14 +1,10 @@
 #include "mesh/topology.h"
+#include "base/union_find.h"
 #include <algorithm>
 #include <numeric>
 
 namespace lp {
 namespace {
-
-uint32_t root_of(std::vector<uint32_t>& parent, uint32_t i) {
-    while (parent[i] != i) i = parent[i] = parent[parent[i]];
-    return i;
-}
 
 /// Edge index of each triangle's three sides (side k runs from corner k to k + 1).
 std::vector<std::array<uint32_t, 3>> edges_of_triangles(const TriMesh& mesh, const Topology& topology) {
@@ -55,15 +51,13 @@ Topology build_topology(const TriMesh& mesh) {
     Topology result;
     result.edges.reserve(raw.size() / 2 + 1);
     result.half_edges.reserve(raw.size());
-    std::vector<uint32_t> parent(mesh.triangles.size());
-    std::iota(parent.begin(), parent.end(), 0u);
+    UnionFind shells(mesh.triangles.size());
     for (size_t i = 0; i < sorted.size();) {
         MeshEdge edge{uint32_t(sorted[i].key >> 32), uint32_t(sorted[i].key), uint32_t(i), 0};
         size_t j = i;
         for (; j < sorted.size() && sorted[j].key == sorted[i].key; ++j) {
             result.half_edges.push_back({sorted[j].triangle, sorted[j].forward});
-            uint32_t a = root_of(parent, sorted[i].triangle), b = root_of(parent, sorted[j].triangle);
-            if (a != b) parent[std::max(a, b)] = std::min(a, b);
+            shells.join(sorted[i].triangle, sorted[j].triangle);
         }
         edge.count = uint32_t(j - i);
         result.edges.push_back(edge);
@@ -72,7 +66,7 @@ Topology build_topology(const TriMesh& mesh) {
     result.shell_of.assign(mesh.triangles.size(), ~0u);
     std::vector<uint32_t> number(mesh.triangles.size(), ~0u);
     for (uint32_t i = 0; i < mesh.triangles.size(); ++i) {
-        uint32_t root = root_of(parent, i);
+        uint32_t root = shells.find(i);
         if (number[root] == ~0u) number[root] = result.shells++;
         result.shell_of[i] = number[root];
     }
@@ -126,8 +120,7 @@ std::vector<std::vector<uint32_t>> boundary_loops(const TriMesh& mesh, const Top
 
 std::vector<uint32_t> pinched_vertices(const TriMesh& mesh, const Topology& topology) {
     // Corners (3 * triangle + k) of one vertex are joined across shared edges; more than one group is a pinch.
-    std::vector<uint32_t> parent(mesh.triangles.size() * 3);
-    std::iota(parent.begin(), parent.end(), 0u);
+    UnionFind corners(mesh.triangles.size() * 3);
     auto corner = [&](uint32_t triangle, uint32_t v) {
         const Triangle& t = mesh.triangles[triangle];
         return 3 * triangle + (t[0] == v ? 0 : t[1] == v ? 1 : 2);
@@ -135,13 +128,12 @@ std::vector<uint32_t> pinched_vertices(const TriMesh& mesh, const Topology& topo
     for (const MeshEdge& edge : topology.edges)
         for (uint32_t h = edge.first + 1; h < edge.first + edge.count; ++h)
             for (uint32_t v : {edge.a, edge.b}) {
-                uint32_t x = root_of(parent, corner(topology.half_edges[edge.first].triangle, v));
-                uint32_t y = root_of(parent, corner(topology.half_edges[h].triangle, v));
-                if (x != y) parent[std::max(x, y)] = std::min(x, y);
+                corners.join(corner(topology.half_edges[edge.first].triangle, v),
+                             corner(topology.half_edges[h].triangle, v));
             }
     std::vector<uint8_t> fans(mesh.vertices.size(), 0);
-    for (uint32_t c = 0; c < parent.size(); ++c)
-        if (root_of(parent, c) == c) {
+    for (uint32_t c = 0; c < mesh.triangles.size() * 3; ++c)
+        if (corners.find(c) == c) {
             uint8_t& n = fans[mesh.triangles[c / 3][c % 3]];
             if (n < 2) ++n;
         }

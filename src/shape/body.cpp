@@ -1,5 +1,6 @@
 #include "shape/body.h"
 #include "base/tolerance.h"
+#include "base/union_find.h"
 #include "shape/occt_convert.h"
 #include <BRepBndLib.hxx>
 #include <BRepGProp.hxx>
@@ -14,19 +15,13 @@ namespace {
 
 /// Pieces joined by shared vertices of a welded mesh.
 int count_pieces(const TriMesh& mesh) {
-    std::vector<uint32_t> parent(mesh.vertices.size());
-    for (uint32_t i = 0; i < parent.size(); ++i) parent[i] = i;
-    auto find = [&](uint32_t i) {
-        while (parent[i] != i) i = parent[i] = parent[parent[i]];
-        return i;
-    };
+    UnionFind joined(mesh.vertices.size());
     int pieces = 0;
     std::vector<bool> used(mesh.vertices.size(), false);
     for (const Triangle& t : mesh.triangles)
         for (int k = 0; k < 3; ++k) {
             if (!used[t[k]]) used[t[k]] = true, ++pieces;
-            uint32_t a = find(t[0]), b = find(t[k]);
-            if (k > 0 && a != b) parent[b] = a, --pieces;
+            if (k > 0 && joined.join(t[0], t[k])) --pieces;
         }
     return pieces;
 }

@@ -1,5 +1,6 @@
 // Faces and edges of a bare mesh, so that a foreign part can be picked like one made here.
 #include "base/geometry.h"
+#include "base/union_find.h"
 #include "shape/body.h"
 #include <algorithm>
 #include <cmath>
@@ -25,11 +26,6 @@ std::vector<HalfEdge> sorted_half_edges(const TriMesh& mesh) {
     return edges;
 }
 
-uint32_t root_of(std::vector<uint32_t>& parent, uint32_t i) {
-    while (parent[i] != i) i = parent[i] = parent[parent[i]];
-    return i;
-}
-
 } // namespace
 
 Tessellation segment_mesh(TriMesh mesh) {
@@ -45,8 +41,7 @@ Tessellation segment_mesh(TriMesh mesh) {
     }
     bool tagged = mesh.tags.size() == count;
     auto edges = sorted_half_edges(mesh);
-    std::vector<uint32_t> parent(count);
-    for (uint32_t i = 0; i < count; ++i) parent[i] = i;
+    UnionFind patches(count);
     struct Sharp {
         uint32_t a, b, t0, t1;
     };
@@ -58,8 +53,7 @@ Tessellation segment_mesh(TriMesh mesh) {
             uint32_t s = edges[i].triangle, t = edges[i + 1].triangle;
             bool one_face = normal[s].dot(normal[t]) > smooth && (!tagged || mesh.tags[s] == mesh.tags[t]);
             if (one_face) {
-                uint32_t a = root_of(parent, s), b = root_of(parent, t);
-                parent[std::max(a, b)] = std::min(a, b);
+                patches.join(s, t);
             } else {
                 sharp.push_back({edges[i].from, edges[i].to, s, t});
             }
@@ -73,7 +67,7 @@ Tessellation segment_mesh(TriMesh mesh) {
     result.face_of.resize(count);
     std::vector<Vec3> sum, moment;
     for (uint32_t i = 0; i < count; ++i) {
-        uint32_t root = root_of(parent, i);
+        uint32_t root = patches.find(i);
         if (index[root] == ~0u) {
             index[root] = uint32_t(result.faces.size());
             FaceInfo info;

@@ -1,5 +1,6 @@
 // Exact faces to triangles, with one vertex for every place where faces meet.
 #include "base/tolerance.h"
+#include "base/union_find.h"
 #include "shape/body.h"
 #include "shape/occt_convert.h"
 #include <BRepAdaptor_Surface.hxx>
@@ -19,27 +20,9 @@
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 #include <gp_Sphere.hxx>
-#include <numeric>
 
 namespace lp {
 namespace {
-
-/// Vertices of different faces that are one place (joined along shared edges).
-class UnionFind {
-  public:
-    explicit UnionFind(size_t n) : parent_(n) { std::iota(parent_.begin(), parent_.end(), 0u); }
-    uint32_t find(uint32_t i) {
-        while (parent_[i] != i) i = parent_[i] = parent_[parent_[i]];
-        return i;
-    }
-    void join(uint32_t a, uint32_t b) {
-        a = find(a), b = find(b);
-        if (a != b) parent_[std::max(a, b)] = std::min(a, b);
-    }
-
-  private:
-    std::vector<uint32_t> parent_;
-};
 
 void describe_surface(const TopoDS_Face& face, FaceInfo& info) {
     BRepAdaptor_Surface surface(face, false);

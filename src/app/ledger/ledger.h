@@ -22,9 +22,6 @@ class Ledger : public QWidget {
     QString message() const { return message_; }
     bool message_is_wrong() const { return wrong_; }
 
-  signals:
-    void jump_wanted(const lp::Vec3& design_point, uint64_t part);
-
   protected:
     void paintEvent(QPaintEvent*) override;
 

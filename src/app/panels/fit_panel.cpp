@@ -140,8 +140,6 @@ void FitPanel::add_card() {
         {"Outside faces grow", "each face stands out by this when printed", &PrinterCard::outside_growth_mm,
          QuantityKind::Length},
         {"Holes shrink", "each wall of a hole stands in by this", &PrinterCard::hole_shrink_mm, QuantityKind::Length},
-        {"Smallest gap that stays open", "below this an in-place gap fuses", &PrinterCard::smallest_open_gap_mm,
-         QuantityKind::Length},
         {"Hangs without support up to", "degrees from vertical", &PrinterCard::overhang_limit_deg, QuantityKind::Angle},
         {"Nozzle", "width of the opening", &PrinterCard::nozzle_mm, QuantityKind::Length},
         {"Layer height", "of all layers but the first", &PrinterCard::layer_height_mm, QuantityKind::Length},

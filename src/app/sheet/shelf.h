@@ -18,9 +18,6 @@ class Shelf : public QWidget {
     FitState ring_of(const Part& part) const;
     void rename(size_t row);
 
-  signals:
-    void part_added();
-
   protected:
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
