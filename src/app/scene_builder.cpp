@@ -44,20 +44,11 @@ Scene build_scene(const Session& session) {
     if (bed) {
         if (const PartAnalysis* analysis =
                 session.analysis() ? session.analysis()->part(session.active_part()) : nullptr)
-            if (!analysis->supports.mesh.empty() && session.project()->part(session.active_part())->supports.on) {
-                // Cached by address: the same supports are cut into faces once.
-                static std::weak_ptr<const Tessellation> last;
-                static const PartAnalysis* of = nullptr;
-                auto shape = last.lock();
-                if (!shape || of != analysis)
-                    shape = std::make_shared<const Tessellation>(segment_mesh(analysis->supports.mesh));
-                static std::shared_ptr<const Tessellation> keep;
-                last = keep = shape;
-                of = analysis;
+            if (analysis->supports_shape && session.project()->part(session.active_part())->supports.on) {
                 SceneBody body;
                 body.part = session.active_part();
                 body.body = 1000;
-                body.shape = shape;
+                body.shape = analysis->supports_shape;
                 body.colour = QColor(0xc9c1b0);
                 body.support = true;
                 scene.bodies.push_back(std::move(body));

@@ -201,6 +201,8 @@ Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& t
                 PostOptions posts = part.supports.posts;
                 posts.overhang_limit_deg = project.printer.overhang_limit_deg;
                 fresh->supports = make_posts(*fresh->posed, posts, task);
+                if (!fresh->supports.mesh.empty())
+                    fresh->supports_shape = std::make_shared<const Tessellation>(segment_mesh(fresh->supports.mesh));
             }
             auto plan = plan_layers(*fresh->posed, fresh->supports.mesh, layer_options(project, part), task);
             if (task.stopped()) return cancelled();

@@ -26,6 +26,7 @@ struct PartAnalysis {
     std::shared_ptr<const TriMesh> posed;
     Inspection inspection; ///< as posed
     Supports supports;
+    std::shared_ptr<const Tessellation> supports_shape; ///< what the view draws; null without posts
     std::optional<LayerPlan> plan;
     std::string plan_problem;
 };
