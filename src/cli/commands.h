@@ -43,6 +43,9 @@ struct SupportsArgs {
     std::string in, out, kind = "post";
     double overhang_limit = 45, contact_gap = 0.2;
 };
+struct OutlineArgs {
+    std::string file, fill;
+};
 struct MakeArgs {
     std::string project, to;
     std::vector<std::string> set, formats;
@@ -55,6 +58,7 @@ int convert_command(const ConvertArgs& args, const Common& common);
 int layers_command(const LayersArgs& args, const Common& common);
 int gaps_command(const GapsArgs& args, const Common& common);
 int supports_command(const SupportsArgs& args, const Common& common);
+int outline_command(const OutlineArgs& args, const Common& common);
 int steps_command(const Common& common);
 int make_command(const MakeArgs& args, const Common& common);
 

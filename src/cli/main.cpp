@@ -72,6 +72,12 @@ int main(int argc, char** argv) {
     sub->add_option("--overhang-limit", supports.overhang_limit, "degrees from vertical");
     sub->add_option("--contact-gap", supports.contact_gap, "mm");
 
+    OutlineArgs outline;
+    sub = add("outline", "read an SVG or DXF drawing: areas, regions, gaps", [&] { return outline_command(outline, common); });
+    sub->add_option("FILE", outline.file, "SVG or DXF")->required();
+    sub->add_option("--fill", outline.fill, "fill rule for all paths together; otherwise as the file says")
+        ->check(CLI::IsMember({"evenodd", "nonzero"}));
+
     MakeArgs make;
     sub = add("make", "make a project's parts", [&] { return make_command(make, common); });
     sub->add_option("PROJECT", make.project, "a .loosepeg file or a project.json")->required();

@@ -1,0 +1,53 @@
+// An outline worked out: solved, its curves made, its regions found.
+#pragma once
+#include "base/task.h"
+#include "outline/flat_paths.h"
+#include "outline/solver.h"
+#include <functional>
+
+namespace lp {
+
+struct OutlineInputs {
+    ParameterValues parameters;
+    /// Paths of a file taken into the project.
+    std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
+    /// Geometry of a followed edge in the outline's plane: a line, an arc or circle; a Problem when it is lost.
+    std::function<Expected<Curve>(const FollowsText& edge)> follow;
+    Task task;
+};
+
+struct OutlineShape {
+    Drawing drawing; ///< solved
+    DimensionValues values;
+    ParameterValues parameters; ///< those it was made with
+    std::vector<SourcedCurve> curves;       ///< what bounds regions
+    std::vector<SourcedCurve> construction; ///< shown only
+    Arrangement arrangement;
+    std::vector<bool> filled; ///< of each region: what "all" takes
+    std::vector<std::string> notes;
+};
+
+/// Solves, draws text, imports, formulas and offsets, and finds the regions. Problems say what and where.
+Expected<OutlineShape> make_outline(const Drawing& drawing, const OutlineInputs& inputs);
+
+/// Curves of one element by itself, without offsets; construction too.
+Expected<std::vector<SourcedCurve>> element_curves(const Drawing& solved, const Element& element,
+                                                   const OutlineInputs& inputs);
+
+/// A chosen region: remembered by the curves round it and on which side of them it lies.
+struct RegionChoice {
+    Vec2 at = Vec2::Zero();
+    std::vector<std::pair<SourceKey, bool>> sides; ///< sorted; true: on the left of the source
+};
+/// Text of a `regions` field: "all", "every", or choices such as "(12.5, 4) 10l 12r; (3, 4)".
+RegionChoice choice_of(const Region& region);
+std::string choices_text(const std::vector<RegionChoice>& choices);
+Expected<std::vector<RegionChoice>> choices_from_text(const std::string& text, const ParameterValues& parameters);
+/// Indices of the regions a field means: "all" the filled ones, "every" all there are. A choice is found by its sides,
+/// and by its place where several have the same; lost ones are a Problem that says where the region was.
+Expected<std::vector<size_t>> chosen_regions(const OutlineShape& outline, const std::string& text);
+
+/// Open chains among the curves: paths to sweep along. Longest first.
+std::vector<std::vector<SourcedCurve>> open_paths(const OutlineShape& outline);
+
+} // namespace lp

@@ -1,0 +1,170 @@
+// Chosen regions: written as text, and found again after numbers changed.
+#include "base/quantity.h"
+#include "outline/outline_shape.h"
+#include <algorithm>
+#include <charconv>
+
+namespace lp {
+namespace {
+
+std::vector<std::pair<SourceKey, bool>> sides_of(const Region& region) {
+    std::vector<std::pair<SourceKey, bool>> sides;
+    auto add = [&](const BoundaryLoop& loop) {
+        for (const BoundaryCurve& c : loop) sides.emplace_back(c.key, c.forward);
+    };
+    add(region.outer);
+    for (const BoundaryLoop& hole : region.holes) add(hole);
+    std::sort(sides.begin(), sides.end());
+    sides.erase(std::unique(sides.begin(), sides.end()), sides.end());
+    return sides;
+}
+
+double likeness(const std::vector<std::pair<SourceKey, bool>>& a, const std::vector<std::pair<SourceKey, bool>>& b) {
+    std::vector<std::pair<SourceKey, bool>> common, all;
+    std::set_intersection(a.begin(), a.end(), b.begin(), b.end(), std::back_inserter(common));
+    std::set_union(a.begin(), a.end(), b.begin(), b.end(), std::back_inserter(all));
+    return all.empty() ? 0 : double(common.size()) / double(all.size());
+}
+
+bool holds(const Region& r, const Vec2& p) {
+    if (!inside_loop(curves_of(r.outer), p)) return false;
+    return std::none_of(r.holes.begin(), r.holes.end(), [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), p); });
+}
+
+std::string trimmed(std::string s) {
+    s.erase(0, s.find_first_not_of(" \t\n"));
+    s.erase(s.find_last_not_of(" \t\n") + 1);
+    return s;
+}
+
+Expected<size_t> find_choice(const OutlineShape& outline, const RegionChoice& choice) {
+    const auto& regions = outline.arrangement.regions;
+    std::string where = format_number(choice.at.x(), 2) + ", " + format_number(choice.at.y(), 2) + " mm";
+    if (choice.sides.empty()) { // a place only
+        for (size_t i = 0; i < regions.size(); ++i)
+            if (holds(regions[i], choice.at)) return i;
+        Problem lost{ProblemCode::Missing, "There is no closed region at " + where + ".", "Click the regions again.",
+                     Vec3(choice.at.x(), choice.at.y(), 0),
+                     {}};
+        return tl::make_unexpected(lost);
+    }
+    double best = 0, second = 0;
+    std::vector<size_t> equal;
+    for (size_t i = 0; i < regions.size(); ++i) {
+        double like = likeness(sides_of(regions[i]), choice.sides);
+        if (like > best + 1e-9)
+            second = best, best = like, equal = {i};
+        else if (like > best - 1e-9)
+            equal.push_back(i);
+        else
+            second = std::max(second, like);
+    }
+    if (equal.size() == 1 && (best > 0.99 || (best >= 0.5 && best > second + 0.15))) return equal[0];
+    if (best >= 0.5) { // several alike: the place decides when it lies in exactly one of them
+        std::vector<size_t> at;
+        for (size_t i : equal)
+            if (holds(regions[i], choice.at)) at.push_back(i);
+        if (at.size() == 1) return at[0];
+    }
+    Problem lost{ProblemCode::Missing, "A chosen region of the outline is lost: it was at " + where + ".",
+                 "Click the regions again.",
+                 Vec3(choice.at.x(), choice.at.y(), 0),
+                 {}};
+    return tl::make_unexpected(lost);
+}
+
+} // namespace
+
+RegionChoice choice_of(const Region& region) {
+    return {region.inside, sides_of(region)};
+}
+
+std::string choices_text(const std::vector<RegionChoice>& choices) {
+    std::string text;
+    for (const RegionChoice& c : choices) {
+        text += text.empty() ? "(" : "; (";
+        text += format_number(c.at.x(), 3) + ", " + format_number(c.at.y(), 3) + ")";
+        for (auto [key, left] : c.sides) text += " " + std::to_string(key) + (left ? "l" : "r");
+    }
+    return text;
+}
+
+Expected<std::vector<RegionChoice>> choices_from_text(const std::string& text, const ParameterValues& parameters) {
+    std::vector<RegionChoice> choices;
+    auto wrong = [&](const std::string& part) {
+        return problem(ProblemCode::Wording, "\"" + part + "\" does not say which region.",
+                       "Write all, every, or places such as (12.5, 4); (3, 4).");
+    };
+    for (size_t from = 0; from < text.size();) {
+        size_t to = std::min(text.find(';', from), text.size());
+        std::string part = trimmed(text.substr(from, to - from));
+        from = to + 1;
+        if (part.empty()) continue;
+        // The place ends at the bracket that closes the first one.
+        size_t close = std::string::npos, comma = std::string::npos;
+        int depth = 0;
+        for (size_t i = 0; i < part.size() && close == std::string::npos; ++i) {
+            if (part[i] == '(') ++depth;
+            if (part[i] == ')' && --depth == 0) close = i;
+            if (part[i] == ',' && depth == 1) comma = i;
+        }
+        if (part[0] != '(' || close == std::string::npos || comma == std::string::npos) return wrong(part);
+        RegionChoice choice;
+        std::string places[2] = {part.substr(1, comma - 1), part.substr(comma + 1, close - comma - 1)};
+        for (int k = 0; k < 2; ++k) {
+            auto value = evaluate_expression(trimmed(places[k]), QuantityKind::Length, parameters);
+            if (!value) return tl::make_unexpected(value.error());
+            choice.at[k] = *value;
+        }
+        for (size_t i = close + 1; i < part.size();) {
+            if (part[i] == ' ') {
+                ++i;
+                continue;
+            }
+            SourceKey key = 0;
+            auto [end, error] = std::from_chars(part.data() + i, part.data() + part.size(), key);
+            if (error != std::errc() || end == part.data() + part.size() || (*end != 'l' && *end != 'r')) return wrong(part);
+            choice.sides.emplace_back(key, *end == 'l');
+            i = size_t(end - part.data()) + 1;
+        }
+        std::sort(choice.sides.begin(), choice.sides.end());
+        choices.push_back(std::move(choice));
+    }
+    if (choices.empty()) return wrong(text);
+    return choices;
+}
+
+Expected<std::vector<size_t>> chosen_regions(const OutlineShape& outline, const std::string& raw) {
+    std::string text = trimmed(raw);
+    std::vector<size_t> chosen;
+    const auto& regions = outline.arrangement.regions;
+    if (text == "all" || text == "every" || text.empty()) {
+        for (size_t i = 0; i < regions.size(); ++i)
+            if (text == "every" || outline.filled[i]) chosen.push_back(i);
+    } else {
+        auto choices = choices_from_text(text, outline.parameters);
+        if (!choices) return tl::make_unexpected(choices.error());
+        for (const RegionChoice& choice : *choices) {
+            auto found = find_choice(outline, choice);
+            if (!found) return tl::make_unexpected(found.error());
+            if (std::find(chosen.begin(), chosen.end(), *found) == chosen.end()) chosen.push_back(*found);
+        }
+    }
+    if (!chosen.empty()) return chosen;
+    // Why nothing is closed: the narrowest gap, or crossings.
+    const OutlineGap* narrowest = nullptr;
+    for (const OutlineGap& gap : outline.arrangement.gaps)
+        if (!gap.closed && gap.size_mm > 0 && (!narrowest || gap.size_mm < narrowest->size_mm)) narrowest = &gap;
+    if (narrowest) {
+        Problem open{ProblemCode::Geometry,
+                     "The outline is open: a gap of " + format_quantity(narrowest->size_mm, QuantityKind::Length) + " at " +
+                         format_number(narrowest->at.x(), 2) + ", " + format_number(narrowest->at.y(), 2) + " mm.",
+                     "Join the ends there.",
+                     Vec3(narrowest->at.x(), narrowest->at.y(), 0),
+                     {}};
+        return tl::make_unexpected(open);
+    }
+    return problem(ProblemCode::Geometry, "The outline has no closed region.", "Draw a closed line, such as a rectangle.");
+}
+
+} // namespace lp
