@@ -4,6 +4,7 @@
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
 #include "check/inspection.h"
+#include "exchange/flat_file.h"
 #include "exchange/stl.h"
 #include "mesh/mend.h"
 #include "test_meshes.h"
@@ -44,7 +45,7 @@ BENCHMARK(edit_to_picture)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRe
 /// The same edit without a window: the geometry's share.
 void edit_to_bodies(benchmark::State& state) {
     auto opened = open_project(demo.toStdString());
-    Evaluator evaluator(read_mesh_bytes);
+    Evaluator evaluator(read_mesh_bytes, read_flat_file);
     auto project = opened->history.now();
     if (!evaluator.evaluate(project)) return state.SkipWithError("the demo does not evaluate");
     double value = 6;

@@ -1,4 +1,5 @@
 #include "app/session.h"
+#include "exchange/flat_file.h"
 #include "exchange/stl.h"
 #include "exchange/threemf.h"
 #include <QCoreApplication>
@@ -10,7 +11,7 @@
 namespace lp {
 
 Session::Session(QObject* parent)
-    : QObject(parent), evaluator_(read_mesh_bytes), autosave_(Autosave::state_directory()) {
+    : QObject(parent), evaluator_(read_mesh_bytes, read_flat_file), autosave_(Autosave::state_directory()) {
     worker_ = std::thread([this] { run_jobs(); });
     autosave_timer_.setSingleShot(true);
     autosave_timer_.setInterval(4000);
@@ -391,6 +392,11 @@ void Session::set_active_finding(int index) {
 void Session::set_cut_height(std::optional<double> height) {
     cut_height_ = height;
     emit cut_changed();
+}
+
+const Body* Session::body_of(const Pick& pick) const {
+    const PartResult* part = evaluation_ ? evaluation_->part(pick.part) : nullptr;
+    return part && pick.body < part->bodies.size() ? &part->bodies[pick.body].body : nullptr;
 }
 
 const Tessellation* Session::tessellation_of(const Pick& pick) const {

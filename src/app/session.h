@@ -75,6 +75,7 @@ class Session : public QObject {
 
     // Look-ups widgets need.
     const Tessellation* tessellation_of(const Pick& pick) const;
+    const Body* body_of(const Pick& pick) const;
     const FaceInfo* face_of(const Pick& pick) const;
     const EdgeInfo* edge_of(const Pick& pick) const;
     Transform pose_of(uint64_t part) const;

@@ -3,6 +3,7 @@
 #include "bed/posts.h"
 #include "check/standing.h"
 #include "cli/commands.h"
+#include "exchange/flat_file.h"
 #include "exchange/export_project.h"
 #include "fit/contacts.h"
 #include "layers/layer_plan.h"
@@ -311,7 +312,7 @@ int gaps_command(const GapsArgs& args, const Common& common) {
         if (project) {
             auto opened = open_project(file);
             if (!opened) return refuse(file, opened.error(), 3);
-            Evaluator evaluator(read_mesh_bytes);
+            Evaluator evaluator(read_mesh_bytes, read_flat_file);
             auto evaluation = evaluator.evaluate(opened->history.now(), terminal_task());
             if (!evaluation) return refuse(file, evaluation.error(), 1);
             for (const PartResult& part : evaluation->parts) {

@@ -28,12 +28,15 @@ int outline_command(const OutlineArgs& args, const Common& common) {
     for (const FlatPath& path : as_filed.paths)
         for (size_t k = 0; k < path.contours.size(); ++k) {
             (path.closed[k] ? closed : open) += 1;
-            for (const Curve& c : path.contours[k])
-                for (double t : c.stations(1e-4)) box.extend(c.at(t));
+            for (const Curve& c : path.contours[k]) box.extend(c.tight_box());
         }
     double area = 0;
+    std::vector<size_t> filled;
     for (size_t i = 0; i < outline->filled.size(); ++i)
-        if (outline->filled[i]) area += outline->arrangement.regions[i].area_mm2, ++regions;
+        if (outline->filled[i]) area += outline->arrangement.regions[i].area_mm2, filled.push_back(i);
+    auto merged = merged_regions(outline->arrangement, filled);
+    if (!merged) return refuse(args.file, merged.error(), 1);
+    regions = merged->size();
     nlohmann::json findings = nlohmann::json::array();
     auto finding = [&](const std::string& kind, size_t count, std::optional<Vec2> where, const std::string& says) {
         nlohmann::json at = nullptr;

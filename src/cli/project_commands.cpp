@@ -1,6 +1,7 @@
 // steps and make: on projects.
 #include "base/quantity.h"
 #include "cli/commands.h"
+#include "exchange/flat_file.h"
 #include "exchange/export_project.h"
 #include "project/archive.h"
 #include "project/edit.h"
@@ -122,7 +123,7 @@ int make_command(const MakeArgs& args, const Common& common) {
         project = *next;
     }
     Task task = terminal_task();
-    Evaluator evaluator(read_mesh_bytes);
+    Evaluator evaluator(read_mesh_bytes, read_flat_file);
     auto evaluation = evaluator.evaluate(project, task);
     if (!evaluation) return refuse(args.project, evaluation.error(), 1);
     if (evaluation->parameter_problem) return refuse(args.project, *evaluation->parameter_problem, 1);

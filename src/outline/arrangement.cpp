@@ -78,7 +78,7 @@ class Arranger {
         make_graph();
         result_.regions = find_regions(graph_, sources_);
         std::sort(result_.regions.begin(), result_.regions.end(),
-                  [](const Region& a, const Region& b) { return a.area_mm2 > b.area_mm2; });
+                  [](const FlatRegion& a, const FlatRegion& b) { return a.area_mm2 > b.area_mm2; });
         return std::move(result_);
     }
 

@@ -23,11 +23,12 @@ struct BoundaryCurve {
     SourceKey key = 0;
     bool forward = true; ///< the source runs the same way: the region lies on its left
     int group = 0;
+    uint32_t edge = 0; ///< the same number on both sides of it, within one arrangement
 };
 using BoundaryLoop = std::vector<BoundaryCurve>;
 
 /// A closed region: one loop round it (counter-clockwise), and loops round what it leaves out (clockwise).
-struct Region {
+struct FlatRegion {
     BoundaryLoop outer;
     std::vector<BoundaryLoop> holes;
     double area_mm2 = 0;
@@ -43,7 +44,7 @@ struct OutlineGap {
 };
 
 struct Arrangement {
-    std::vector<Region> regions; ///< largest first
+    std::vector<FlatRegion> regions; ///< largest first
     std::vector<OutlineGap> gaps; ///< closed ones, and loose ends with the distance to what is nearest
     std::vector<Vec2> crossings;  ///< where a curve meets another or itself away from ends
 };

@@ -44,6 +44,7 @@ struct Curve {
     Vec2 last() const { return at(end()); }
     bool closed() const; ///< the ends are one point
     Box2 box() const;    ///< holds the curve; tight for lines and arcs
+    Box2 tight_box() const; ///< the smallest box round it
     double length() const;
     /// Integral of x dy - y dx over two: the sum round a closed loop is its signed area.
     double area_share() const;

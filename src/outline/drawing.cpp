@@ -118,6 +118,26 @@ std::vector<std::pair<std::string, QuantityKind>> element_quantities(ElementKind
     }
 }
 
+std::vector<std::pair<std::string, std::string*>> drawing_expressions(Drawing& drawing) {
+    std::vector<std::pair<std::string, std::string*>> all;
+    for (Constraint& c : drawing.constraints) {
+        if (!is_dimension(c.kind)) continue;
+        std::string words = constraint_kind_name(c.kind), of;
+        std::replace(words.begin(), words.end(), '_', ' ');
+        for (DrawingId id : c.of) of += (of.empty() ? "" : " and ") + element_words(drawing, id);
+        all.emplace_back(words + " of " + of, &c.value);
+    }
+    for (Element& e : drawing.elements) {
+        std::string words = element_words(drawing, e.id);
+        for (auto& [name, text] : e.texts) {
+            bool quantity = e.kind == ElementKind::Formula && name == "expression";
+            for (const auto& [own, kind] : element_quantities(e.kind)) quantity = quantity || own == name;
+            if (quantity) all.emplace_back(name + " of " + words, &text);
+        }
+    }
+    return all;
+}
+
 std::string element_text(const Element& element, const std::string& name) {
     auto found = element.texts.find(name);
     if (found != element.texts.end()) return found->second;

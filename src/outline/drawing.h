@@ -102,6 +102,8 @@ struct Drawing {
 
 /// Names of the texts of an element that are quantities, with their kinds: "size" of a text is a length.
 std::vector<std::pair<std::string, QuantityKind>> element_quantities(ElementKind kind);
+/// Every text of a drawing that is an expression, with words for where it stands: "distance of line 12".
+std::vector<std::pair<std::string, std::string*>> drawing_expressions(Drawing& drawing);
 /// Standard text of those and the other texts, for elements that do not give them.
 std::string element_text(const Element& element, const std::string& name);
 

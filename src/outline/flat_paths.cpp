@@ -39,7 +39,7 @@ FlatCurves curves_of(const FlatPaths& paths, std::optional<FillRule> over, Sourc
     return result;
 }
 
-bool is_painted(const Region& region, const std::vector<FillRule>& rules, int first_contour) {
+bool is_painted(const FlatRegion& region, const std::vector<FillRule>& rules, int first_contour) {
     for (auto [contour, number] : region.winding) {
         int index = contour - first_contour;
         if (index < 0 || size_t(index) >= rules.size()) continue;

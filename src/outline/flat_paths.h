@@ -41,6 +41,6 @@ struct FlatCurves {
 FlatCurves curves_of(const FlatPaths& paths, std::optional<FillRule> over, SourceKey key, int first_contour);
 
 /// Whether a region with these winding numbers is painted by any of the sets.
-bool is_painted(const Region& region, const std::vector<FillRule>& rules, int first_contour = 0);
+bool is_painted(const FlatRegion& region, const std::vector<FillRule>& rules, int first_contour = 0);
 
 } // namespace lp

@@ -40,23 +40,25 @@ std::optional<Curve> shifted(const Curve& c, double d) {
         result.radius = r;
         return result;
     }
-    // Hermite cubics through stations: place and direction of the moved curve are known exactly there.
+    // Hermite cubics through stations: place and velocity of the moved curve, c' (1 - d k) with the bend k, are known there.
     std::vector<double> t = c.stations(2e-3);
     Curve result;
     result.kind = Curve::Kind::Cubics;
     auto place = [&](double u) { return Vec2(c.at(u) + left_of(c.derivative(u)) * d); };
-    auto velocity = [&](double u) {
-        double h = 1e-5 * c.end(), a = std::max(0.0, u - h), b = std::min(c.end(), u + h);
-        return Vec2((place(b) - place(a)) / (b - a));
+    auto velocity = [&](double u, double low, double high) {
+        double h = 1e-4 * (high - low), before = std::max(low, u - h), after = std::min(high, u + h);
+        Vec2 first = c.derivative(u), second = (c.derivative(after) - c.derivative(before)) / (after - before);
+        double size = first.norm();
+        return Vec2(first * (1 - d * cross2(first, second) / (size * size * size)));
     };
-    result.points.push_back(place(t[0]));
     for (size_t i = 0; i + 1 < t.size(); ++i) {
-        double span = t[i + 1] - t[i];
-        // At joints of the source the direction is taken from inside the span.
-        double in0 = t[i] + 2e-5 * span, in1 = t[i + 1] - 2e-5 * span;
-        result.points.push_back(place(in0) + velocity(in0) * span / 3);
-        result.points.push_back(place(in1) - velocity(in1) * span / 3);
-        result.points.push_back(place(in1));
+        // At a joint of the source the direction is that of the span on this side.
+        double span = t[i + 1] - t[i], low = t[i], high = std::nextafter(t[i + 1], low) - 1e-12 * span;
+        Vec2 a = place(low), b = place(high);
+        if (result.points.empty()) result.points.push_back(a);
+        result.points.push_back(a + velocity(low, low, high) * span / 3);
+        result.points.push_back(b - velocity(high, low, high) * span / 3);
+        result.points.push_back(b);
     }
     return result;
 }

@@ -172,11 +172,11 @@ class OutlineMaker {
             if (!arrangement) return arrangement.error();
             alone = std::move(*arrangement);
         }
-        for (const Region& r : shape_.arrangement.regions) {
+        for (const FlatRegion& r : shape_.arrangement.regions) {
             bool on = groups_.empty() && r.depth % 2 == 0;
             if (mixed) {
-                const Region* smallest = nullptr;
-                for (const Region& d : alone.regions)
+                const FlatRegion* smallest = nullptr;
+                for (const FlatRegion& d : alone.regions)
                     if ((!smallest || d.area_mm2 < smallest->area_mm2) && inside_loop(lp::curves_of(d.outer), r.inside))
                         smallest = &d;
                 on = smallest && smallest->depth % 2 == 0;

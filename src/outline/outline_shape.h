@@ -40,12 +40,17 @@ struct RegionChoice {
     std::vector<std::pair<SourceKey, bool>> sides; ///< sorted; true: on the left of the source
 };
 /// Text of a `regions` field: "all", "every", or choices such as "(12.5, 4) 10l 12r; (3, 4)".
-RegionChoice choice_of(const Region& region);
+RegionChoice choice_of(const FlatRegion& region);
 std::string choices_text(const std::vector<RegionChoice>& choices);
 Expected<std::vector<RegionChoice>> choices_from_text(const std::string& text, const ParameterValues& parameters);
 /// Indices of the regions a field means: "all" the filled ones, "every" all there are. A choice is found by its sides,
 /// and by its place where several have the same; lost ones are a Problem that says where the region was.
 Expected<std::vector<size_t>> chosen_regions(const OutlineShape& outline, const std::string& text);
+
+/// The chosen regions with those that share an edge made one. Disjoint ones stay apart; holes stay.
+Expected<std::vector<FlatRegion>> merged_regions(const Arrangement& arrangement, const std::vector<size_t>& chosen);
+/// Regions moved outward by a distance everywhere, into their holes too (negative: inward), corners kept sharp.
+Expected<std::vector<FlatRegion>> grown_regions(const std::vector<FlatRegion>& regions, double by_mm);
 
 /// Open chains among the curves: paths to sweep along. Longest first.
 std::vector<std::vector<SourcedCurve>> open_paths(const OutlineShape& outline);

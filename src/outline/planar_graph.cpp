@@ -15,7 +15,7 @@ class FaceWalk {
         alive_.assign(graph.edges.size(), true);
     }
 
-    std::vector<Region> run() {
+    std::vector<FlatRegion> run() {
         // Edges with the same face on both sides bound nothing: taken away until none is left.
         while (true) {
             prune();
@@ -147,6 +147,7 @@ class FaceWalk {
             bool forward;
             double t0, t1; ///< in the order of the source
             uint32_t first, last;
+            uint32_t edge; ///< the smallest edge of the run: the same from both sides
         };
         std::vector<Run> runs;
         auto joins = [&](const Run& a, const Run& b) {
@@ -158,10 +159,11 @@ class FaceWalk {
         };
         for (uint32_t h : loop) {
             const GraphEdge& e = graph_.edges[h / 2];
-            Run run{e.source, !(h & 1), e.t0, e.t1, h, h};
+            Run run{e.source, !(h & 1), e.t0, e.t1, h, h, h / 2};
             if (!runs.empty() && joins(runs.back(), run)) {
                 (run.forward ? runs.back().t1 : runs.back().t0) = run.forward ? run.t1 : run.t0;
                 runs.back().last = h;
+                runs.back().edge = std::min(runs.back().edge, h / 2);
             } else {
                 runs.push_back(run);
             }
@@ -170,6 +172,7 @@ class FaceWalk {
             (runs.front().forward ? runs.front().t0 : runs.front().t1) =
                 runs.front().forward ? runs.back().t0 : runs.back().t1;
             runs.front().first = runs.back().first;
+            runs.front().edge = std::min(runs.front().edge, runs.back().edge);
             runs.pop_back();
         }
         BoundaryLoop result;
@@ -179,6 +182,7 @@ class FaceWalk {
             b.key = sources_[run.source].key;
             b.group = sources_[run.source].group;
             b.forward = run.forward;
+            b.edge = run.edge;
             if (run.t1 - run.t0 > 1e-9) {
                 b.curve = source.part(run.t0, run.t1);
                 if (!run.forward) b.curve = b.curve.reversed();
@@ -211,7 +215,7 @@ class FaceWalk {
         Box2 box;
     };
 
-    std::vector<Region> make_regions() {
+    std::vector<FlatRegion> make_regions() {
         UnionFind components(graph_.nodes.size());
         for (uint32_t e = 0; e < graph_.edges.size(); ++e)
             if (alive_[e]) components.join(graph_.edges[e].a, graph_.edges[e].b);
@@ -247,9 +251,9 @@ class FaceWalk {
             }
         }
         auto winding = winding_numbers();
-        std::vector<Region> regions;
+        std::vector<FlatRegion> regions;
         for (uint32_t f = 0; f < faces_.size(); ++f) {
-            Region r;
+            FlatRegion r;
             r.outer = boundary(loops_[faces_[f].outer]);
             r.area_mm2 = faces_[f].area;
             for (uint32_t l : faces_[f].holes) {
@@ -348,7 +352,7 @@ class FaceWalk {
 
 } // namespace
 
-std::vector<Region> find_regions(const PlanarGraph& graph, const std::vector<SourcedCurve>& sources) {
+std::vector<FlatRegion> find_regions(const PlanarGraph& graph, const std::vector<SourcedCurve>& sources) {
     return FaceWalk(graph, sources).run();
 }
 

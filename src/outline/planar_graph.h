@@ -23,6 +23,6 @@ struct PlanarGraph {
 };
 
 /// The bounded faces, with holes, depth and winding numbers by contour set.
-std::vector<Region> find_regions(const PlanarGraph& graph, const std::vector<SourcedCurve>& sources);
+std::vector<FlatRegion> find_regions(const PlanarGraph& graph, const std::vector<SourcedCurve>& sources);
 
 } // namespace lp

@@ -1,5 +1,7 @@
 // Chosen regions: written as text, and found again after numbers changed.
+#include "base/hash.h"
 #include "base/quantity.h"
+#include "outline/offset.h"
 #include "outline/outline_shape.h"
 #include <algorithm>
 #include <charconv>
@@ -7,7 +9,7 @@
 namespace lp {
 namespace {
 
-std::vector<std::pair<SourceKey, bool>> sides_of(const Region& region) {
+std::vector<std::pair<SourceKey, bool>> sides_of(const FlatRegion& region) {
     std::vector<std::pair<SourceKey, bool>> sides;
     auto add = [&](const BoundaryLoop& loop) {
         for (const BoundaryCurve& c : loop) sides.emplace_back(c.key, c.forward);
@@ -26,7 +28,7 @@ double likeness(const std::vector<std::pair<SourceKey, bool>>& a, const std::vec
     return all.empty() ? 0 : double(common.size()) / double(all.size());
 }
 
-bool holds(const Region& r, const Vec2& p) {
+bool holds(const FlatRegion& r, const Vec2& p) {
     if (!inside_loop(curves_of(r.outer), p)) return false;
     return std::none_of(r.holes.begin(), r.holes.end(), [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), p); });
 }
@@ -75,14 +77,82 @@ Expected<size_t> find_choice(const OutlineShape& outline, const RegionChoice& ch
 
 } // namespace
 
-RegionChoice choice_of(const Region& region) {
+Expected<std::vector<FlatRegion>> merged_regions(const Arrangement& arrangement, const std::vector<size_t>& chosen) {
+    std::map<uint32_t, int> uses;
+    auto each = [&](auto call) {
+        for (size_t i : chosen) {
+            const FlatRegion& r = arrangement.regions.at(i);
+            for (const BoundaryCurve& c : r.outer) call(c);
+            for (const BoundaryLoop& hole : r.holes)
+                for (const BoundaryCurve& c : hole) call(c);
+        }
+    };
+    each([&](const BoundaryCurve& c) { ++uses[c.edge]; });
+    bool apart = std::all_of(uses.begin(), uses.end(), [](const auto& use) { return use.second == 1; });
+    std::vector<FlatRegion> result;
+    if (apart) {
+        for (size_t i : chosen) result.push_back(arrangement.regions[i]);
+        return result;
+    }
+    std::vector<SourcedCurve> border;
+    each([&](const BoundaryCurve& c) {
+        if (uses[c.edge] != 1) return;
+        SourcedCurve s;
+        s.curve = c.curve;
+        s.key = c.key;
+        s.group = c.group;
+        border.push_back(std::move(s));
+    });
+    auto again = arrange(border, 1e-6);
+    if (!again) return tl::make_unexpected(again.error());
+    for (FlatRegion& r : again->regions)
+        if (std::any_of(chosen.begin(), chosen.end(), [&](size_t i) { return holds(arrangement.regions[i], r.inside); }))
+            result.push_back(std::move(r));
+    return result;
+}
+
+Expected<std::vector<FlatRegion>> grown_regions(const std::vector<FlatRegion>& regions, double by) {
+    if (std::fabs(by) < 1e-9) return regions;
+    std::vector<FlatRegion> result;
+    for (const FlatRegion& region : regions) {
+        // The loops of one region: the offset takes holes the other way by itself.
+        std::vector<SourcedCurve> curves;
+        auto add = [&](const BoundaryLoop& loop) {
+            for (const BoundaryCurve& c : loop) {
+                SourcedCurve s;
+                s.curve = c.curve;
+                s.key = c.key;
+                curves.push_back(std::move(s));
+            }
+        };
+        add(region.outer);
+        for (const BoundaryLoop& hole : region.holes) add(hole);
+        OffsetOptions options;
+        options.distance_mm = by;
+        auto moved = offset_curves(curves, options);
+        if (!moved) return tl::make_unexpected(moved.error());
+        // Faces keep the names of the curves they grew from.
+        std::map<SourceKey, SourceKey> name;
+        for (const SourcedCurve& c : curves) name[Hasher(options.key).add(c.key).value()] = c.key;
+        for (SourcedCurve& c : *moved)
+            if (auto found = name.find(c.key); found != name.end()) c.key = found->second;
+        auto arrangement = arrange(*moved, 1e-6);
+        if (!arrangement) return tl::make_unexpected(arrangement.error());
+        for (FlatRegion& r : arrangement->regions)
+            if (r.depth % 2 == 0) result.push_back(std::move(r));
+    }
+    return result;
+}
+
+RegionChoice choice_of(const FlatRegion& region) {
     return {region.inside, sides_of(region)};
 }
 
 std::string choices_text(const std::vector<RegionChoice>& choices) {
     std::string text;
     for (const RegionChoice& c : choices) {
-        text += text.empty() ? "(" : "; (";
+        if (!text.empty()) text.append("; ");
+        text.push_back('(');
         text += format_number(c.at.x(), 3) + ", " + format_number(c.at.y(), 3) + ")";
         for (auto [key, left] : c.sides) text += " " + std::to_string(key) + (left ? "l" : "r");
     }

@@ -71,7 +71,7 @@ Transform pose_of_part(const Part& part, const PartResult& result, const Paramet
         std::string lost;
         bool found = false;
         for (const StepBody& body : result.bodies) {
-            auto face = resolve_reference(body.body.tessellation(), *part.pose.face);
+            auto face = resolve_reference(body.body, *part.pose.face);
             if (face) {
                 down = body.body.tessellation().faces[*face].direction;
                 found = true;

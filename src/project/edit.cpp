@@ -44,7 +44,7 @@ class Applier {
         });
     }
 
-    Expected<ParameterValues> values() const { return evaluate_parameters(project_.parameters); }
+    Expected<ParameterValues> values() const { return project_values(project_); }
 
     void check_value(const Step& step, const StepField& field, const std::string& text) {
         auto numbers = values();
@@ -70,6 +70,15 @@ class Applier {
             auto tool = step.fields.find("tool");
             auto resolved = resolve_fit_field(project_, text, tool == step.fields.end() ? "" : tool->second, *numbers);
             if (!resolved) fail(resolved.error());
+        } else if (field.kind == FieldKind::Drawing) {
+            if (!numbers) return fail(numbers.error());
+            auto drawing = drawing_from_text(text);
+            if (!drawing) return fail(drawing.error());
+            if (auto sizes = dimension_values(*drawing, *numbers); !sizes) fail(sizes.error());
+        } else if (field.kind == FieldKind::Regions) {
+            if (text == "all" || text == "every") return;
+            if (!numbers) return fail(numbers.error());
+            if (auto choices = choices_from_text(text, *numbers); !choices) fail(choices.error());
         } else if (field.kind == FieldKind::Part) {
             if (!project_.part_named(text))
                 fail({ProblemCode::Missing,
@@ -127,10 +136,9 @@ class Applier {
             auto next = std::make_shared<Part>(*part);
             for (Step& step : next->steps)
                 if (const StepKind* kind = find_step_kind(step.kind))
-                    for (auto& [name, text] : step.fields)
-                        if (const StepField* field = kind->field(name);
-                            field && (is_quantity(field->kind) || field->kind == FieldKind::Fit))
-                            text = rename_in_expression(text, e.from, e.to);
+                    each_expression(step, *kind, true, [&](const std::string&, std::string& text) {
+                        text = rename_in_expression(text, e.from, e.to);
+                    });
             if (!(*next == *part)) part = next;
         }
         sentence_ = e.from + " is now called " + e.to;

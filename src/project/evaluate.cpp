@@ -18,6 +18,7 @@ struct Evaluator::Cache {
     std::mutex mutex;
     std::unordered_map<uint64_t, Cached> steps;
     std::unordered_map<uint64_t, Expected<TriMesh>> imports;
+    std::unordered_map<uint64_t, Expected<FlatPaths>> flats;
     uint64_t generation = 0;
     Counts counts;
 };
@@ -30,14 +31,19 @@ class Run {
     using Find = std::function<std::optional<Expected<StepResult>>(uint64_t key)>;
     using Keep = std::function<void(uint64_t key, const Expected<StepResult>& result)>;
     using Import = std::function<Expected<TriMesh>(const std::string& file)>;
+    using Flat = std::function<Expected<FlatPaths>(const std::string& file)>;
 
-    Run(const Project& project, const ParameterValues& values, const Task& task, Find find, Keep keep, Import import)
+    Run(const Project& project, const ParameterValues& values, const Task& task, Find find, Keep keep, Import import,
+        Flat flat)
         : project_(project), values_(values), task_(task), find_(std::move(find)), keep_(std::move(keep)),
-          import_(std::move(import)) {}
+          import_(std::move(import)), flat_(std::move(flat)) {}
 
     struct Grown {
         std::vector<StepBody> bodies;
         std::vector<StepOutcome> outcomes;
+        std::vector<PlacedOutline> outlines;
+        std::map<uint64_t, StepPlace> places;
+        std::map<uint64_t, std::vector<StepBody>> before_outline;
         uint64_t key = 0;
     };
 
@@ -51,10 +57,22 @@ class Run {
         }
         making_.push_back(part.id);
         Grown grown;
+        // What is remade larger stands and is drawn where the part as it is has it.
+        std::optional<Grown> nominal;
+        if (growth != 0 || copy != 0) {
+            making_.pop_back();
+            auto as_it_is = this->part(part, 0, 0);
+            if (!as_it_is) return as_it_is;
+            nominal = std::move(*as_it_is);
+            making_.push_back(part.id);
+        }
         grown.key = Hasher(0x517e).add(growth).add(copy).value();
         for (const Step& step : part.steps) {
             if (task_.stopped()) break;
-            grown.outcomes.push_back(run_step(step, growth, copy, grown));
+            const StepPlace* place = nullptr;
+            if (nominal)
+                if (auto found = nominal->places.find(step.id); found != nominal->places.end()) place = &found->second;
+            grown.outcomes.push_back(run_step(part, step, growth, copy, grown, place));
         }
         making_.pop_back();
         if (task_.stopped()) return cancelled();
@@ -62,7 +80,7 @@ class Run {
     }
 
   private:
-    StepOutcome run_step(const Step& step, double growth, uint64_t copy, Grown& grown) {
+    StepOutcome run_step(const Part& part, const Step& step, double growth, uint64_t copy, Grown& grown, const StepPlace* nominal) {
         StepOutcome outcome{step.id, false, step.on, {}, {}};
         if (!step.on) {
             outcome.ok = true;
@@ -99,6 +117,15 @@ class Run {
             return resolved->gap_mm;
         };
         context.import_mesh = import_;
+        context.import_paths = flat_;
+        context.parameters = values_;
+        context.outlines = grown.outlines;
+        if (nominal) context.nominal = *nominal;
+        context.step_named = [&part](const std::string& name) -> std::optional<uint64_t> {
+            for (const Step& s : part.steps)
+                if (s.name == name || std::to_string(s.id) == name) return s.id;
+            return std::nullopt;
+        };
         // What a tool is made of belongs to the key: it is made (or found) first.
         if (auto wrong = add_tool_key(step, *kind, context, key, tool_copy)) return fail(*wrong);
         uint64_t id = key.value();
@@ -106,6 +133,13 @@ class Run {
         Expected<StepResult> result = found ? *found : kind->evaluate(grown.bodies, context);
         if (!found && !task_.stopped()) keep_(id, result);
         if (!result) return fail(result.error());
+        if (result->place) {
+            grown.places[step.id] = *result->place;
+            if (result->place->outline) {
+                grown.outlines.push_back(*result->place->outline);
+                grown.before_outline[step.id] = grown.bodies;
+            }
+        }
         grown.key = id;
         grown.bodies = result->bodies;
         outcome.ok = true;
@@ -117,7 +151,8 @@ class Run {
         for (const StepField& field : kind.fields) {
             std::string text = field_text(step, field);
             if (!is_quantity(field.kind)) {
-                if (text.empty() && field.kind != FieldKind::Text)
+                bool may_be_empty = field.kind == FieldKind::Text || field.kind == FieldKind::Face || field.kind == FieldKind::Outline;
+                if (text.empty() && !may_be_empty)
                     return Problem{ProblemCode::Missing,
                                    "It is not said " +
                                        (field.kind == FieldKind::Part ? std::string("which part to cut with")
@@ -135,6 +170,7 @@ class Run {
                                    {}};
                 context.words[field.name] = text;
                 key.add(field.name).add(std::string_view(text));
+                if (field.kind == FieldKind::Drawing || field.kind == FieldKind::Regions) add_names(field.kind, text, key);
                 continue;
             }
             auto value = evaluate_expression(text, quantity_of(field.kind), values_);
@@ -153,6 +189,22 @@ class Run {
             key.add(field.name).add(*value);
         }
         return std::nullopt;
+    }
+
+    /// The numbers and files a drawing uses belong to the key.
+    void add_names(FieldKind kind, const std::string& text, Hasher& key) {
+        auto add = [&](const std::string& expression) {
+            for (const std::string& name : names_in_expression(expression))
+                if (auto value = values_.find(name); value != values_.end()) key.add(std::string_view(name)).add(value->second.value);
+        };
+        if (kind == FieldKind::Regions) return add(text);
+        auto drawing = drawing_from_text(text);
+        if (!drawing) return;
+        for (auto& [what, expression] : drawing_expressions(*drawing)) add(*expression);
+        for (const Element& e : drawing->elements)
+            if (e.kind == ElementKind::Import)
+                if (auto file = project_.imports.find(element_text(e, "file")); file != project_.imports.end() && file->second)
+                    key.add(std::string_view(*file->second));
     }
 
     std::optional<Problem> add_tool_key(const Step& step, const StepKind& kind, const StepContext& context, Hasher& key,
@@ -211,6 +263,7 @@ class Run {
     Find find_;
     Keep keep_;
     Import import_;
+    Flat flat_;
     std::vector<uint64_t> making_;
 };
 
@@ -222,6 +275,8 @@ PartResult to_result(const Part& part, Run::Grown grown) {
     result.steps = std::move(grown.outcomes);
     result.bodies = std::move(grown.bodies);
     result.key = grown.key;
+    result.outlines = std::move(grown.outlines);
+    result.before = std::move(grown.before_outline);
     result.exact = !result.bodies.empty();
     if (result.bodies.empty()) return result;
     auto mesh = std::make_shared<TriMesh>();
@@ -265,7 +320,8 @@ const PartResult* Evaluation::part(uint64_t id) const {
     return nullptr;
 }
 
-Evaluator::Evaluator(MeshReader reader) : reader_(std::move(reader)), cache_(std::make_unique<Cache>()) {}
+Evaluator::Evaluator(MeshReader reader, FlatReader flat_reader)
+    : reader_(std::move(reader)), flat_reader_(std::move(flat_reader)), cache_(std::make_unique<Cache>()) {}
 Evaluator::~Evaluator() = default;
 
 Evaluator::Counts Evaluator::last_counts() const {
@@ -281,7 +337,7 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
     }
     Evaluation evaluation;
     evaluation.project = project;
-    auto values = evaluate_parameters(project->parameters);
+    auto values = project_values(*project);
     if (values)
         evaluation.values = *values;
     else
@@ -313,7 +369,21 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
         cache_->imports.emplace(key, mesh);
         return mesh;
     };
-    Run run(*project, evaluation.values, task, find, keep, import);
+    auto flat = [this, &project](const std::string& file) -> Expected<FlatPaths> {
+        auto found = project->imports.find(file);
+        if (found == project->imports.end() || !found->second || !flat_reader_)
+            return problem(ProblemCode::File, "The file \"" + file + "\" is not in the project.", "Bring it in again.");
+        uint64_t key = Hasher(1).add(std::string_view(*found->second)).value();
+        {
+            std::lock_guard lock(cache_->mutex);
+            if (auto known = cache_->flats.find(key); known != cache_->flats.end()) return known->second;
+        }
+        auto paths = flat_reader_(file, *found->second);
+        std::lock_guard lock(cache_->mutex);
+        cache_->flats.emplace(key, paths);
+        return paths;
+    };
+    Run run(*project, evaluation.values, task, find, keep, import, flat);
     std::vector<Run::Grown> all;
     for (size_t i = 0; i < project->parts.size(); ++i) {
         const Part& part = *project->parts[i];

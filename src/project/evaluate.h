@@ -25,6 +25,8 @@ struct PartResult {
     Box3 box;            ///< of all bodies
     MassProperties mass; ///< of all bodies; exact where they are
     bool exact = false;  ///< all bodies are
+    std::vector<PlacedOutline> outlines; ///< drawn by its steps, worked out
+    std::map<uint64_t, std::vector<StepBody>> before; ///< bodies each outline step found: what its drawing can stand on and follow
     bool all_ok() const;
 };
 
@@ -38,11 +40,13 @@ struct Evaluation {
 
 /// Reads a foreign file's bytes as triangles; given by the layer that knows the formats.
 using MeshReader = std::function<Expected<TriMesh>(const std::string& file_name, const std::string& bytes)>;
+/// The same for flat drawings.
+using FlatReader = std::function<Expected<FlatPaths>(const std::string& file_name, const std::string& bytes)>;
 
 /// Keeps results of steps between evaluations. Safe from any thread; one evaluation at a time uses it best.
 class Evaluator {
   public:
-    explicit Evaluator(MeshReader reader);
+    explicit Evaluator(MeshReader reader, FlatReader flat_reader = {});
     ~Evaluator();
     /// Evaluates every part. A step that fails leaves the bodies as they were and says why; the next ones go on.
     /// Returns Cancelled when stopped, never half a result.
@@ -56,6 +60,7 @@ class Evaluator {
   private:
     struct Cache;
     MeshReader reader_;
+    FlatReader flat_reader_;
     std::unique_ptr<Cache> cache_;
 };
 

@@ -1,4 +1,5 @@
 #include "project/project.h"
+#include "base/quantity.h"
 #include <algorithm>
 
 namespace lp {
@@ -48,6 +49,45 @@ Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::strin
     return resolve_fit(*typed, true, printed, project.printer);
 }
 
+Expected<ParameterValues> project_values(const Project& project) {
+    auto values = evaluate_parameters(project.parameters);
+    // A fit used as a number is the gap a face between two printed parts; a parameter of that name goes before.
+    std::vector<std::pair<std::string, double>> gaps;
+    for (const NamedFit& fit : project.fits) {
+        std::string name = fit.name;
+        std::replace(name.begin(), name.end(), '-', '_');
+        auto gap = resolve_fit(fit.gap_mm, false, true, project.printer);
+        if (!check_parameter_name(name)) gaps.emplace_back(name, gap.gap_mm);
+    }
+    if (!values && values.error().code == ProblemCode::Missing) { // a parameter may use a fit
+        std::vector<Parameter> with = project.parameters;
+        for (const auto& [name, gap] : gaps)
+            if (std::none_of(with.begin(), with.end(), [&, n = name](const Parameter& p) { return p.name == n; }))
+                with.push_back({name, format_number(gap, 9) + " mm", QuantityKind::Length, {}});
+        return evaluate_parameters(with);
+    }
+    if (values)
+        for (const auto& [name, gap] : gaps) values->emplace(name, ParameterValue{gap, QuantityKind::Length});
+    return values;
+}
+
+void each_expression(Step& step, const StepKind& kind, bool change,
+                     const std::function<void(const std::string& where, std::string& text)>& call) {
+    for (const StepField& field : kind.fields) {
+        std::string text = field_text(step, field), before = text;
+        if (is_quantity(field.kind) || field.kind == FieldKind::Fit || (field.kind == FieldKind::Regions && text[0] == '(')) {
+            call(field.name, text);
+        } else if (field.kind == FieldKind::Drawing) {
+            auto drawing = drawing_from_text(text);
+            if (!drawing) continue;
+            Drawing old = *drawing;
+            for (auto& [where, expression] : drawing_expressions(*drawing)) call(where, *expression);
+            if (!(old == *drawing)) text = drawing_text(*drawing);
+        }
+        if (change && text != before) step.fields[field.name] = text;
+    }
+}
+
 std::vector<std::string> uses_of_parameter(const Project& project, const std::string& name) {
     std::vector<std::string> uses;
     auto used_in = [&](const std::string& text) {
@@ -60,10 +100,10 @@ std::vector<std::string> uses_of_parameter(const Project& project, const std::st
         for (size_t i = 0; i < part->steps.size(); ++i) {
             const StepKind* kind = find_step_kind(part->steps[i].kind);
             if (!kind) continue;
-            for (const StepField& field : kind->fields)
-                if ((is_quantity(field.kind) || field.kind == FieldKind::Fit) &&
-                    used_in(field_text(part->steps[i], field)))
-                    uses.push_back(part->name + ", step " + std::to_string(i + 1) + ", " + field.name);
+            Step step = part->steps[i];
+            each_expression(step, *kind, false, [&](const std::string& where, std::string& text) {
+                if (used_in(text)) uses.push_back(part->name + ", step " + std::to_string(i + 1) + ", " + where);
+            });
         }
     return uses;
 }

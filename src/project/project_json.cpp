@@ -24,6 +24,7 @@ std::string text_of(const json& value, const std::string& where) {
     if (value.is_string()) return value.get<std::string>();
     if (value.is_number()) return format_number(value.get<double>(), 9);
     if (value.is_boolean()) return value.get<bool>() ? "true" : "false";
+    if (value.is_object()) return value.dump(); // a drawing, a picked face
     if (value.is_array()) { // a list of names
         std::string joined;
         for (const json& item : value) joined += (joined.empty() ? "" : ", ") + text_of(item, where);
@@ -71,10 +72,7 @@ Vec3 vec_of(const json& value, const std::string& where) {
 json pose_json(const PrintPose& pose) {
     json result{{"down", vec_json(pose.down)}, {"turn", pose.turn}, {"face", nullptr}};
     if (pose.face)
-        result["face"] = {{"tags", pose.face->tags},
-                          {"primary", pose.face->primary},
-                          {"point", vec_json(pose.face->point)},
-                          {"neighbours", pose.face->neighbours}};
+        result["face"] = json::parse(reference_text(*pose.face));
     return result;
 }
 
@@ -94,6 +92,7 @@ PrintPose pose_of(const json& from, const std::string& where) {
         reference.tags = get_or(face, "tags", TagSet{}, where);
         reference.primary = get_or(face, "primary", Tag(0), where);
         if (face.contains("point")) reference.point = vec_of(face["point"], where);
+        if (face.contains("fraction")) reference.fraction = vec_of(face["fraction"], where);
         reference.neighbours = get_or(face, "neighbours", TagSet{}, where);
         pose.face = reference;
     }
@@ -104,6 +103,13 @@ json part_json(const Part& part) {
     json steps = json::array();
     for (const Step& step : part.steps) {
         json s{{"id", step.id}, {"kind", step.kind}, {"fields", step.fields}};
+        if (const StepKind* kind = find_step_kind(step.kind)) // drawings and picked faces are objects in the file
+            for (const StepField& field : kind->fields) {
+                bool may_be = field.kind == FieldKind::Drawing || field.kind == FieldKind::Plane || field.kind == FieldKind::Face;
+                auto text = step.fields.find(field.name);
+                if (!may_be || text == step.fields.end() || text->second.empty() || text->second[0] != '{') continue;
+                if (json parsed = json::parse(text->second, nullptr, false); parsed.is_object()) s["fields"][field.name] = parsed;
+            }
         if (!step.name.empty()) s["name"] = step.name;
         if (!step.on) s["on"] = false;
         put_rest(s, step.extra);
@@ -274,8 +280,15 @@ Project read(const json& from) {
         for (const Step& step : part.steps)
             if (const StepKind* kind = find_step_kind(step.kind))
                 for (const StepField& field : kind->fields)
+                {
                     if (field.kind == FieldKind::File && !field_text(step, field).empty())
                         project.imports.try_emplace(field_text(step, field), nullptr);
+                    if (field.kind == FieldKind::Drawing)
+                        if (auto drawing = drawing_from_text(field_text(step, field)))
+                            for (const Element& e : drawing->elements)
+                                if (std::string file = element_text(e, "file"); e.kind == ElementKind::Import && !file.empty())
+                                    project.imports.try_emplace(file, nullptr);
+                }
     project.next_id = get_or(from, "next_id", uint64_t(1), "The project");
     give_ids(project, parts);
     for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));

@@ -62,6 +62,12 @@ std::optional<Problem> Body::check_triangles() const {
     return triangles_->problem;
 }
 
+std::optional<BirthFrame> Body::birth(Tag tag) const {
+    if (!exact_) return std::nullopt;
+    auto found = exact_->births.find(tag);
+    return found == exact_->births.end() ? std::nullopt : std::optional(found->second);
+}
+
 Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape) {
     return guard_kernel("measuring a body", [&]() -> Expected<Body> {
         Body body;

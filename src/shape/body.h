@@ -62,6 +62,8 @@ class Body {
     const MassProperties& mass() const { return mass_; }
     /// Exact for exact bodies, of the triangles otherwise.
     const Box3& box() const { return box_; }
+    /// Frame a face was born in, by tag; known for flat faces of exact bodies made here.
+    std::optional<BirthFrame> birth(Tag tag) const;
     /// Number of separate solids (exact) or edge-connected pieces (faceted).
     int pieces() const { return pieces_; }
 

@@ -53,6 +53,7 @@ std::shared_ptr<ExactShape> merge_flush(const ExactShape& raw) {
     TopExp::MapShapes(result->shape, TopAbs_FACE, faces);
     HistoryOf history{unify.History()};
     carry_tags(raw, history, faces, result->tags);
+    result->births = raw.births;
     return result;
 }
 
@@ -76,6 +77,8 @@ Expected<std::shared_ptr<ExactShape>> run(BRepAlgoAPI_BooleanOperation& algorith
     TopExp::MapShapes(raw.shape, TopAbs_FACE, faces);
     for (const ExactShape* shape : first) carry_tags(*shape, algorithm, faces, raw.tags);
     for (const ExactShape* shape : tools) carry_tags(*shape, algorithm, faces, raw.tags);
+    for (const ExactShape* shape : first) raw.births.insert(shape->births.begin(), shape->births.end());
+    for (const ExactShape* shape : tools) raw.births.insert(shape->births.begin(), shape->births.end());
     if (faces.IsEmpty()) return std::make_shared<ExactShape>(raw);
     return merge_flush(raw);
 }

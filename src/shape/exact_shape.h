@@ -16,6 +16,7 @@ using FaceTags = NCollection_DataMap<TopoDS_Shape, TagSet, TopTools_ShapeMapHash
 struct ExactShape {
     TopoDS_Shape shape; ///< a solid or a compound of solids
     FaceTags tags;
+    BirthFrames births; ///< of the faces whose makers know one
 };
 
 /// Runs a kernel call in place and turns whatever it throws into a Problem. The one door to calls that may fail;

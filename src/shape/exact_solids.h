@@ -21,4 +21,7 @@ Expected<Body> make_sphere(double radius, const Transform& at, TagSource tags);
 /// Regular prism, axis +Z; `apothem` is half the width across flats; first flat faces +X. 3 to 360 sides.
 Expected<Body> make_prism(int sides, double apothem, double height, const Transform& at, TagSource tags);
 
+/// Regular pyramid or its frustum, axis +Z; half widths across flats at the foot and at the top (0: a point).
+Expected<Body> make_pyramid(int sides, double apothem, double top_apothem, double height, const Transform& at, TagSource tags);
+
 } // namespace lp

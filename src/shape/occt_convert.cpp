@@ -25,6 +25,8 @@ std::shared_ptr<ExactShape> located(const ExactShape& shape, const Transform& mo
     result->shape = transform.Shape();
     for (FaceTags::Iterator it(shape.tags); it.More(); it.Next())
         result->tags.Bind(transform.ModifiedShape(it.Key()), it.Value());
+    result->births = shape.births;
+    for (auto& [tag, birth] : result->births) birth.frame = move * birth.frame;
     return result;
 }
 

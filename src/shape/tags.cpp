@@ -58,7 +58,7 @@ std::string tag_words(Tag tag) {
     case FaceRole::Top:
         return "top";
     case FaceRole::Side:
-        return meaning->element ? "side " + std::to_string(meaning->element + 1) : "side";
+        return meaning->element && meaning->element < 1000000 ? "side " + std::to_string(meaning->element) : "side";
     case FaceRole::Imported:
         return "mesh face";
     case FaceRole::Derived:
@@ -67,6 +67,29 @@ std::string tag_words(Tag tag) {
         return "face";
     }
     return "face";
+}
+
+std::optional<FaceRole> role_from_word(const std::string& word) {
+    static const std::pair<const char*, FaceRole> words[] = {
+        {"left", FaceRole::MinX}, {"right", FaceRole::MaxX}, {"front", FaceRole::MinY}, {"back", FaceRole::MaxY},
+        {"bottom", FaceRole::Bottom}, {"top", FaceRole::Top}, {"side", FaceRole::Side}};
+    for (auto& [name, role] : words)
+        if (word == name) return role;
+    return std::nullopt;
+}
+
+Vec3 fraction_of(const BirthFrame& birth, const Vec3& point) {
+    Vec3 local = birth.frame.inverse() * point;
+    for (int k = 0; k < 3; ++k)
+        if (birth.size[k] > 1e-9) local[k] /= birth.size[k];
+    return local;
+}
+
+Vec3 point_at(const BirthFrame& birth, const Vec3& fraction) {
+    Vec3 local = fraction;
+    for (int k = 0; k < 3; ++k)
+        if (birth.size[k] > 1e-9) local[k] *= birth.size[k];
+    return birth.frame * local;
 }
 
 void add_tags(TagSet& set, const TagSet& more) {

@@ -1,7 +1,9 @@
 // Tags: how a face is named so that references survive edits (docs/architecture.md, "Tags").
 // A tag is a 64-bit hash of (persistent step id, role, element, copy); an intern table keeps what it means.
 #pragma once
+#include "base/geometry.h"
 #include <cstdint>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -13,12 +15,14 @@ using TagSet = std::vector<Tag>; ///< sorted, without repeats
 
 /// Which face of what a step made.
 enum class FaceRole : uint8_t { MinX, MaxX, MinY, MaxY, Bottom, Top, Side, Imported, Derived, Orphan };
+/// "top", "left" ... as typed in references; nothing for other words.
+std::optional<FaceRole> role_from_word(const std::string& word);
 
 /// What a tag stands for. `parent` is set for copies derived from another face.
 struct TagMeaning {
     uint64_t step = 0;
     FaceRole role = FaceRole::Side;
-    uint32_t element = 0;
+    uint64_t element = 0; ///< number of a side, or the key of the outline's curve it grew from
     uint64_t copy = 0;
     Tag parent = 0;
 };
@@ -30,6 +34,16 @@ Tag derive_tag(Tag parent, uint64_t step, uint64_t copy = 0);
 std::optional<TagMeaning> tag_meaning(Tag tag);
 /// "top", "side 3", "left": words for a person.
 std::string tag_words(Tag tag);
+
+/// Where a face was born: the frame its maker worked in, and the size it had there. References keep points as fractions of it, so
+/// that they travel with the face; drawings on a face take its x, y and origin from it.
+struct BirthFrame {
+    Transform frame = Transform::Identity(); ///< z outward for a flat face
+    Vec3 size = Vec3::Zero();                ///< along x, y and z; 0 where it has none
+};
+using BirthFrames = std::map<Tag, BirthFrame>;
+Vec3 fraction_of(const BirthFrame& birth, const Vec3& point);
+Vec3 point_at(const BirthFrame& birth, const Vec3& fraction);
 
 void add_tags(TagSet& set, const TagSet& more);
 bool has_tag(const TagSet& set, Tag tag);

@@ -17,16 +17,15 @@ StepKind block_kind() {
     // A block is often measured from its corner.
     for (StepField& field : kind.fields)
         if (field.name == "from") field.choices.push_back("corner");
-    kind.sentence = "Block {size_x} by {size_y}, {size_z} high, {from} at {at_x}, {at_y}, {at_z}, {does}";
+    kind.sentence = "Block {size_x} by {size_y}, {size_z} high, {from} at {at_x}, {at_y}, {at_z}[ on {on}], {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double g = context.growth_mm;
         Vec3 size(context.number("size_x"), context.number("size_y"), context.number("size_z"));
         bool corner = context.word("from") == "corner";
-        Transform at = solid_placement(context, corner ? g : origin_drop(context, size.z()));
-        at.translate(corner ? Vec3(-g, -g, 0) : Vec3(-size.x() / 2 - g, -size.y() / 2 - g, 0));
-        auto made = make_block(size + Vec3::Constant(2 * g), at, {context.step_id, context.copy});
-        if (!made) return tl::make_unexpected(made.error());
-        return apply_solid(before, *made, context);
+        return place_solid(before, context, corner ? g : origin_drop(context, size.z()), [&](Transform at) {
+            at.translate(corner ? Vec3(-g, -g, 0) : Vec3(-size.x() / 2 - g, -size.y() / 2 - g, 0));
+            return make_block(size + Vec3::Constant(2 * g), at, {context.step_id, context.copy});
+        });
     };
     return kind;
 }

@@ -29,7 +29,7 @@ StepKind bring_in_kind() {
         if (mesh->tags.empty())
             mesh->tags.assign(mesh->triangles.size(),
                               intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0}));
-        StepResult result{before, {}};
+        StepResult result{before, {}, {}};
         result.bodies.push_back({context.step_id, {}, Body::from_mesh(welded(*mesh))});
         return result;
     };

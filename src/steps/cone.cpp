@@ -21,7 +21,7 @@ StepKind cone_kind() {
          "length of the axis"}};
     for (StepField& field : placing_fields()) kind.fields.push_back(field);
     kind.sentence = "Cone {diameter} across, tapering to {top_diameter} over {height}, {from} at {at_x}, {at_y}, "
-                    "{at_z}, along {along}, {does}";
+                    "{at_z}[ on {on}], along {along}, {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double g = context.growth_mm, h = context.number("height");
         double bottom = context.number("diameter") / 2, top = context.number("top_diameter") / 2;
@@ -45,9 +45,9 @@ StepKind cone_kind() {
             bottom = grown_bottom;
             top = grown_top;
         }
-        auto made = make_cone(bottom, top, height, solid_placement(context, drop), {context.step_id, context.copy});
-        if (!made) return tl::make_unexpected(made.error());
-        return apply_solid(before, *made, context);
+        return place_solid(before, context, drop, [&](const Transform& at) {
+            return make_cone(bottom, top, height, at, {context.step_id, context.copy});
+        });
     };
     return kind;
 }

@@ -21,7 +21,7 @@ StepKind cut_with_kind() {
         // Where this part itself is being grown for a halo, its pockets shrink: the offset of a difference.
         auto tool = context.part_body(context.word("tool"), *gap - context.growth_mm);
         if (!tool) return tl::make_unexpected(tool.error());
-        StepResult result{before, {}};
+        StepResult result{before, {}, {}};
         bool missed = true;
         for (StepBody& target : result.bodies) {
             if (!target.body.box().intersects(tool->box())) continue;

@@ -20,14 +20,13 @@ StepKind cylinder_kind() {
          "length of the axis"}};
     for (StepField& field : placing_fields()) kind.fields.push_back(field);
     kind.sentence =
-        "Cylinder {diameter} across, {height} long, {from} at {at_x}, {at_y}, {at_z}, along {along}, {does}";
+        "Cylinder {diameter} across, {height} long, {from} at {at_x}, {at_y}, {at_z}[ on {on}], along {along}, {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double height = context.number("height");
-        auto made =
-            make_cylinder(context.number("diameter") / 2 + context.growth_mm, height + 2 * context.growth_mm,
-                          solid_placement(context, origin_drop(context, height)), {context.step_id, context.copy});
-        if (!made) return tl::make_unexpected(made.error());
-        return apply_solid(before, *made, context);
+        return place_solid(before, context, origin_drop(context, height), [&](const Transform& at) {
+            return make_cylinder(context.number("diameter") / 2 + context.growth_mm, height + 2 * context.growth_mm, at,
+                                 {context.step_id, context.copy});
+        });
     };
     return kind;
 }

@@ -37,7 +37,7 @@ StepKind mend_kind() {
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto chosen = pick_bodies(before, context.word("what"), "mend");
         if (!chosen) return tl::make_unexpected(chosen.error());
-        StepResult result{before, {}};
+        StepResult result{before, {}, {}};
         for (size_t i : *chosen) {
             if (before[i].body.is_exact()) continue;
             auto mended = mend(before[i].body.mesh(), {context.number("tolerance")}, context.task);

@@ -9,7 +9,7 @@ namespace {
 Expected<StepResult> place_all(const std::vector<StepBody>& before, const StepContext& context, const Transform& move) {
     auto chosen = pick_bodies(before, context.word("what"), "move");
     if (!chosen) return tl::make_unexpected(chosen.error());
-    StepResult result{before, {}};
+    StepResult result{before, {}, {}};
     for (size_t i : *chosen) {
         if (context.cancelled()) return cancelled();
         auto body = moved(before[i].body, move);

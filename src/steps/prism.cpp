@@ -17,15 +17,15 @@ StepKind prism_kind() {
         {"height", FieldKind::Length, "4 mm", tolerance::smallest_mm, tolerance::largest_mm, {}, "length of the axis"}};
     for (StepField& field : placing_fields()) kind.fields.push_back(field);
     kind.sentence = "Prism with {sides} sides, {across} across {measured}, {height} long, {from} at {at_x}, {at_y}, "
-                    "{at_z}, along {along}, {does}";
+                    "{at_z}[ on {on}], along {along}, {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         int sides = int(std::lround(context.number("sides")));
         double half = context.number("across") / 2, height = context.number("height");
         double apothem = context.word("measured") == "corners" ? half * std::cos(std::numbers::pi / sides) : half;
-        auto made = make_prism(sides, apothem + context.growth_mm, height + 2 * context.growth_mm,
-                               solid_placement(context, origin_drop(context, height)), {context.step_id, context.copy});
-        if (!made) return tl::make_unexpected(made.error());
-        return apply_solid(before, *made, context);
+        return place_solid(before, context, origin_drop(context, height), [&](const Transform& at) {
+            return make_prism(sides, apothem + context.growth_mm, height + 2 * context.growth_mm, at,
+                              {context.step_id, context.copy});
+        });
     };
     return kind;
 }

@@ -15,14 +15,13 @@ StepKind sphere_kind() {
         if (field.name == "from") field.standard = "centre";
         if (field.name != "along") kind.fields.push_back(field);
     }
-    kind.sentence = "Sphere {diameter} across, {from} at {at_x}, {at_y}, {at_z}, {does}";
+    kind.sentence = "Sphere {diameter} across, {from} at {at_x}, {at_y}, {at_z}[ on {on}], {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double radius = context.number("diameter") / 2;
         double drop = context.word("from") == "centre" ? 0 : -radius;
-        auto made =
-            make_sphere(radius + context.growth_mm, solid_placement(context, drop), {context.step_id, context.copy});
-        if (!made) return tl::make_unexpected(made.error());
-        return apply_solid(before, *made, context);
+        return place_solid(before, context, drop, [&](const Transform& at) {
+            return make_sphere(radius + context.growth_mm, at, {context.step_id, context.copy});
+        });
     };
     return kind;
 }

@@ -1,6 +1,7 @@
 #include "steps/step_kind.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "steps/find_plane.h"
 
 namespace lp {
 
@@ -26,6 +27,18 @@ const char* field_kind_name(FieldKind kind) {
         return "file";
     case FieldKind::Text:
         return "text";
+    case FieldKind::Plane:
+        return "plane";
+    case FieldKind::Face:
+        return "face";
+    case FieldKind::Outline:
+        return "outline";
+    case FieldKind::Outlines:
+        return "outlines";
+    case FieldKind::Regions:
+        return "regions";
+    case FieldKind::Drawing:
+        return "drawing";
     }
     return "text";
 }
@@ -55,7 +68,8 @@ const StepField* StepKind::field(const std::string& name) const {
 
 const std::vector<StepKind>& step_kinds() {
     static const std::vector<StepKind> kinds{
-        block_kind(),    cylinder_kind(), cone_kind(), sphere_kind(), prism_kind(),    move_kind(), turn_kind(),
+        block_kind(),   cylinder_kind(), prism_kind(),   cone_kind(),  sphere_kind(), half_sphere_kind(), wedge_kind(), pyramid_kind(), ring_kind(), dome_kind(),
+        outline_kind(), raise_kind(),    revolve_kind(), sweep_kind(), loft_kind(), move_kind(), turn_kind(),
         cut_with_kind(), join_kind(),     cut_kind(),  common_kind(), bring_in_kind(), mend_kind()};
     return kinds;
 }
@@ -69,9 +83,10 @@ const StepKind* find_step_kind(const std::string& id) {
 std::vector<StepField> placing_fields() {
     const double far = tolerance::largest_mm;
     return {
+        {"on", FieldKind::Plane, "xy", 0, 0, {}, "the plane or face it stands on; its coordinates are counted there"},
         {"at_x", FieldKind::Length, "0 mm", -far, far, {}, "left to right"},
         {"at_y", FieldKind::Length, "0 mm", -far, far, {}, "front to back"},
-        {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "up from the ground"},
+        {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "up from the plane or face"},
         {"along", FieldKind::Choice, "z", 0, 0, {"z", "x", "y", "-z", "-x", "-y"}, "which way it points"},
         {"from", FieldKind::Choice, "foot", 0, 0, {"foot", "centre"}, "what of it stands at that point"},
         {"does",
@@ -84,19 +99,28 @@ std::vector<StepField> placing_fields() {
     };
 }
 
-Transform solid_placement(const StepContext& context, double drop) {
-    Transform at = Transform::Identity();
+Expected<StepResult> place_solid(const std::vector<StepBody>& before, const StepContext& context, double drop,
+                                 const std::function<Expected<Body>(const Transform& at)>& make) {
+    auto plane = find_plane(before, context, context.word("on"));
+    if (!plane) return tl::make_unexpected(plane.error());
+    Transform at = *plane;
     at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")));
     auto found = context.words.find("along"); // blocks and spheres need none
     const std::string along = found == context.words.end() ? "z" : found->second;
     // A quarter turn that keeps the other axes in order, so that a block's x and y go where one expects them.
-    if (along == "x") at.linear() = Eigen::Matrix3d{{0, 0, 1}, {1, 0, 0}, {0, 1, 0}};
-    if (along == "y") at.linear() = Eigen::Matrix3d{{0, 1, 0}, {0, 0, 1}, {1, 0, 0}};
-    if (along == "-z") at.linear() = Eigen::Matrix3d{{1, 0, 0}, {0, -1, 0}, {0, 0, -1}};
-    if (along == "-x") at.linear() = Eigen::Matrix3d{{0, 0, -1}, {1, 0, 0}, {0, -1, 0}};
-    if (along == "-y") at.linear() = Eigen::Matrix3d{{0, -1, 0}, {0, 0, -1}, {1, 0, 0}};
+    Eigen::Matrix3d turn = Eigen::Matrix3d::Identity();
+    if (along == "x") turn = Eigen::Matrix3d{{0, 0, 1}, {1, 0, 0}, {0, 1, 0}};
+    if (along == "y") turn = Eigen::Matrix3d{{0, 1, 0}, {0, 0, 1}, {1, 0, 0}};
+    if (along == "-z") turn = Eigen::Matrix3d{{1, 0, 0}, {0, -1, 0}, {0, 0, -1}};
+    if (along == "-x") turn = Eigen::Matrix3d{{0, 0, -1}, {1, 0, 0}, {0, -1, 0}};
+    if (along == "-y") turn = Eigen::Matrix3d{{0, -1, 0}, {0, 0, -1}, {1, 0, 0}};
+    at.linear() = at.linear() * turn;
     at.translate(Vec3(0, 0, -drop));
-    return at;
+    auto made = make(at);
+    if (!made) return tl::make_unexpected(made.error());
+    auto result = apply_solid(before, *made, context);
+    if (result) result->place = StepPlace{*plane, {}, {}};
+    return result;
 }
 
 double origin_drop(const StepContext& context, double height) {
@@ -104,7 +128,7 @@ double origin_drop(const StepContext& context, double height) {
 }
 
 Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made, const StepContext& context) {
-    StepResult result{before, {}};
+    StepResult result{before, {}, {}};
     const std::string& does = context.word("does");
     std::string name = context.words.count("name") ? context.word("name") : "";
     if (does == "new" || (before.empty() && does == "join")) {

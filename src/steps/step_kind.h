@@ -3,13 +3,32 @@
 #pragma once
 #include "base/expression.h"
 #include "mesh/combine.h"
+#include "outline/outline_shape.h"
+#include "shape/face_reference.h"
 #include <functional>
 #include <map>
 
 namespace lp {
 
 /// What a field holds. The first four are quantities with expressions.
-enum class FieldKind { Length, Angle, Count, Number, Choice, Bodies, Part, Fit, File, Text };
+enum class FieldKind {
+    Length,
+    Angle,
+    Count,
+    Number,
+    Choice,
+    Bodies,
+    Part,
+    Fit,
+    File,
+    Text,
+    Plane,   ///< xy, xz, yz, a face as words ("top of lid"), or a picked face
+    Face,    ///< a picked face, or words; may be empty
+    Outline, ///< name or id of an outline step before this one; empty for the last
+    Outlines, ///< several, by commas
+    Regions, ///< see chosen_regions()
+    Drawing  ///< a drawing as JSON
+};
 const char* field_kind_name(FieldKind kind);
 bool is_quantity(FieldKind kind);
 QuantityKind quantity_of(FieldKind kind); ///< of the first four kinds
@@ -21,6 +40,21 @@ struct StepField {
     double low = 0, high = 0; ///< limits of quantities, both included; low = high = 0 for none
     std::vector<std::string> choices;
     std::string hint;
+};
+
+/// An outline where it stands in the part.
+struct PlacedOutline {
+    uint64_t step = 0;
+    std::string name;
+    Transform plane = Transform::Identity(); ///< x, y of the drawing, z out of it
+    std::shared_ptr<const OutlineShape> shape;
+};
+
+/// Where a step was made. A part that is remade larger for a gap takes these from the part as it is, so that only the material grows.
+struct StepPlace {
+    Transform plane = Transform::Identity();
+    std::optional<PlacedOutline> outline; ///< drawn by this step
+    std::optional<std::pair<double, double>> span_mm; ///< from where to where it was raised along the plane's z
 };
 
 /// Everything a step may ask the project for while it is evaluated.
@@ -35,6 +69,11 @@ struct StepContext {
     /// Gap a face for a fit by name, or a length typed in its place; for a tool that is a stand-in or printed.
     std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
     std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
+    ParameterValues parameters;                             ///< all named numbers
+    std::vector<PlacedOutline> outlines;                    ///< of the steps before, in their order
+    std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
+    std::optional<StepPlace> nominal; ///< of this step in the part as it is, while growing it
+    std::function<std::optional<uint64_t>(const std::string& name)> step_named; ///< id of a step of the part
     Task task;
     bool cancelled() const { return task.stopped(); }
     double number(const char* name) const { return numbers.at(name); }
@@ -51,6 +90,7 @@ struct StepBody {
 struct StepResult {
     std::vector<StepBody> bodies; ///< all live bodies after the step
     std::string note;             ///< what a person should know although it worked
+    std::optional<StepPlace> place; ///< the plane it was made on, what was drawn there
 };
 
 struct StepKind {
@@ -73,10 +113,15 @@ const StepKind* find_step_kind(const std::string& id);
 Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made, const StepContext& context);
 /// The fields every solid shares: where it stands, which way it points and what it does.
 std::vector<StepField> placing_fields();
-/// Turns the local z axis to the `along` field and moves to at_x, at_y, at_z; `drop` shifts along the axis first.
-Transform solid_placement(const StepContext& context, double drop = 0);
+/// Makes a solid where its placing fields say and adds it as `does` says. The local z axis is turned to the `along` field and moved to at_x, at_y,
+/// at_z of the plane or face in `on`; `drop` shifts it along the axis first.
+Expected<StepResult> place_solid(const std::vector<StepBody>& before, const StepContext& context, double drop,
+                                 const std::function<Expected<Body>(const Transform& at)>& make);
 /// Height above the foot at which the solid's own origin lies for the `from` field: 0 (foot) or half the height.
 double origin_drop(const StepContext& context, double height);
+
+/// An edge of the part seen along a drawing's normal: a line, arc or circle; a Problem for other forms.
+Expected<Curve> edge_in_plane(const EdgeInfo& edge, const Transform& plane);
 
 // One a file.
 StepKind block_kind();
@@ -84,6 +129,16 @@ StepKind cylinder_kind();
 StepKind cone_kind();
 StepKind sphere_kind();
 StepKind prism_kind();
+StepKind half_sphere_kind();
+StepKind wedge_kind();
+StepKind pyramid_kind();
+StepKind ring_kind();
+StepKind dome_kind();
+StepKind outline_kind();
+StepKind raise_kind();
+StepKind revolve_kind();
+StepKind sweep_kind();
+StepKind loft_kind();
 StepKind move_kind();
 StepKind turn_kind();
 StepKind join_kind();

@@ -1,3 +1,4 @@
+#include "exchange/flat_file.h"
 #include "exchange/export_project.h"
 #include "exchange/obj.h"
 #include "exchange/stl.h"
@@ -189,7 +190,7 @@ TEST(Export, TheDemoGoesOutAndComesBackAsMeant) {
     test::Folder folder;
     auto opened = open_project(std::filesystem::path(SOURCE_DIR) / "data/demo/rain-gauge/project.json");
     ASSERT_TRUE(opened) << opened.error().text();
-    Evaluator evaluator(read_mesh_bytes);
+    Evaluator evaluator(read_mesh_bytes, read_flat_file);
     auto evaluation = evaluator.evaluate(opened->history.now());
     ASSERT_TRUE(evaluation);
     for (const PartResult& part : evaluation->parts) EXPECT_TRUE(part.all_ok()) << part.name;

@@ -95,7 +95,7 @@ TEST(Regions, NestedFiguresAreHolesByTurns) {
     auto a = arrange(rings);
     ASSERT_TRUE(a);
     ASSERT_EQ(a->regions.size(), 4u);
-    for (const Region& region : a->regions) {
+    for (const FlatRegion& region : a->regions) {
         double outer = region.outer[0].curve.radius;
         EXPECT_NEAR(region.area_mm2, pi * (outer * outer - (outer - 1) * (outer - 1)), 1e-9);
         EXPECT_EQ(region.depth, int(4 - outer));
@@ -115,7 +115,7 @@ TEST(Regions, TouchingCirclesAndTangentLinesMakeNoSlivers) {
     // 3 discs, 4 gaps between them (upper and lower, two each), and the two ends.
     EXPECT_EQ(a->regions.size(), 9u);
     double sum = 0;
-    for (const Region& r : a->regions) sum += r.area_mm2;
+    for (const FlatRegion& r : a->regions) sum += r.area_mm2;
     EXPECT_NEAR(sum, 360, 1e-6);
 }
 TEST(Regions, RandomCurvesShareOutTheirAreaWithoutLoss) {
@@ -148,7 +148,7 @@ TEST(Regions, RandomCurvesShareOutTheirAreaWithoutLoss) {
         ASSERT_TRUE(a);
         double sum = 0, painted = 0;
         std::vector<FillRule> rules(30, FillRule::NonZero);
-        for (const Region& r : a->regions) {
+        for (const FlatRegion& r : a->regions) {
             sum += r.area_mm2;
             if (is_painted(r, rules)) painted += r.area_mm2;
         }
@@ -272,7 +272,7 @@ TEST(Offsets, RandomLoopsAgreeWithAGeneralPolygonLibrary) {
         double got = 0;
         auto arranged = arrange(*moved);
         ASSERT_TRUE(arranged);
-        for (const Region& r : arranged->regions) got += r.depth % 2 ? 0 : r.area_mm2;
+        for (const FlatRegion& r : arranged->regions) got += r.depth % 2 ? 0 : r.area_mm2;
         EXPECT_NEAR(got, want, 0.02 + 1e-3 * want) << round << " " << by;
     }
 }

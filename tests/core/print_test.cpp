@@ -156,8 +156,8 @@ TEST(Pose, AFaceIsFoundAgainAfterItsSizeChanged) {
     auto small = block(10), large = block(37);
     ASSERT_TRUE(small && large);
     for (size_t f = 0; f < 6; ++f) {
-        FaceReference reference = make_reference(small->tessellation(), f, small->tessellation().faces[f].centre);
-        auto found = resolve_reference(large->tessellation(), reference);
+        FaceReference reference = make_reference(*small, f, small->tessellation().faces[f].centre);
+        auto found = resolve_reference(*large, reference);
         ASSERT_TRUE(found);
         EXPECT_GT(large->tessellation().faces[*found].direction.dot(small->tessellation().faces[f].direction), 0.999);
     }
@@ -165,8 +165,8 @@ TEST(Pose, AFaceIsFoundAgainAfterItsSizeChanged) {
 TEST(Pose, ALostFaceIsSaidNotGuessed) {
     auto block = make_block({10, 10, 10}, Transform::Identity(), {9}),
          other = make_block({10, 10, 10}, Transform::Identity(), {10});
-    FaceReference reference = make_reference(block->tessellation(), 0, {0, 0, 0});
-    EXPECT_FALSE(resolve_reference(other->tessellation(), reference));
+    FaceReference reference = make_reference(*block, 0, {0, 0, 0});
+    EXPECT_FALSE(resolve_reference(*other, reference));
 }
 
 TEST(Fits, TheTypicalPrinterGetsTheTable) {

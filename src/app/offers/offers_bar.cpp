@@ -198,7 +198,7 @@ void OffersBar::offer_for_face(const Pick& pick) {
                                PrintPose pose = p->pose;
                                pose.down = f->direction;
                                pose.turn = {"0 deg", "0 deg", "0 deg"};
-                               pose.face = make_reference(*session_->tessellation_of(pick), pick.index, pick.point);
+                               pose.face = make_reference(*session_->body_of(pick), pick.index, pick.point);
                                if (!session_->edit(SetPose{pick.part, pose})) session_->set_stretch(Stretch::Bed);
                            },
                            "This face goes down when the part is printed"});

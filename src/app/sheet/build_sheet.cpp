@@ -398,7 +398,7 @@ void BuildSheet::show_results() {
     const PartResult* result = evaluation ? evaluation->part(shown_part_) : nullptr;
     ParameterValues values = evaluation && session_->evaluation_is_current()
                                  ? evaluation->values
-                                 : evaluate_parameters(session_->project()->parameters).value_or(ParameterValues{});
+                                 : project_values(*session_->project()).value_or(ParameterValues{});
     for (StepRow* row : rows_) {
         const StepOutcome* outcome = nullptr;
         if (result)

@@ -1,0 +1,232 @@
+#include "shape/face_reference.h"
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <set>
+
+namespace lp {
+namespace {
+
+using nlohmann::json;
+
+TagSet neighbours_of(const Tessellation& t, size_t face) {
+    TagSet result;
+    for (const EdgeInfo& edge : t.edges) {
+        int other = edge.face_a == int(face) ? edge.face_b : edge.face_b == int(face) ? edge.face_a : -1;
+        if (other >= 0) add_tags(result, t.faces[size_t(other)].tags);
+    }
+    return result;
+}
+
+double squared_distance(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c) {
+    // Ericson, Real-Time Collision Detection, 5.1.5, from memory.
+    Vec3 ab = b - a, ac = c - a, ap = p - a;
+    double d1 = ab.dot(ap), d2 = ac.dot(ap);
+    if (d1 <= 0 && d2 <= 0) return ap.squaredNorm();
+    Vec3 bp = p - b;
+    double d3 = ab.dot(bp), d4 = ac.dot(bp);
+    if (d3 >= 0 && d4 <= d3) return bp.squaredNorm();
+    double vc = d1 * d4 - d3 * d2;
+    if (vc <= 0 && d1 >= 0 && d3 <= 0) return (ap - d1 / (d1 - d3) * ab).squaredNorm();
+    Vec3 cp = p - c;
+    double d5 = ab.dot(cp), d6 = ac.dot(cp);
+    if (d6 >= 0 && d5 <= d6) return cp.squaredNorm();
+    double vb = d5 * d2 - d1 * d6;
+    if (vb <= 0 && d2 >= 0 && d6 <= 0) return (ap - d2 / (d2 - d6) * ac).squaredNorm();
+    double va = d3 * d6 - d5 * d4;
+    if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return (bp - (d4 - d3) / (d4 - d3 + d5 - d6) * (c - b)).squaredNorm();
+    double denominator = 1 / (va + vb + vc);
+    return (ap - ab * vb * denominator - ac * vc * denominator).squaredNorm();
+}
+
+double distance_to_face(const Tessellation& t, size_t face, const Vec3& p) {
+    double best = 1e300;
+    for (size_t i = 0; i < t.face_of.size(); ++i)
+        if (t.face_of[i] == face)
+            best = std::min(best, squared_distance(p, t.mesh.corner(i, 0), t.mesh.corner(i, 1), t.mesh.corner(i, 2)));
+    return std::sqrt(best);
+}
+
+/// Where the picked point would be now: carried along by the birth frame where one is known.
+Vec3 transported(const Body& body, const FaceReference& reference) {
+    if (reference.fraction)
+        if (auto birth = body.birth(reference.primary)) return point_at(*birth, *reference.fraction);
+    return reference.point;
+}
+
+tl::unexpected<Problem> lost(const FaceReference& reference, const char* how) {
+    Problem p{ProblemCode::Missing, "The " + tag_words(reference.primary) + " face " + how + ".", "Pick a face again.", reference.point, {}};
+    return tl::make_unexpected(p);
+}
+
+json reference_json(const FaceReference& r) {
+    json j{{"tags", r.tags}, {"primary", r.primary}, {"point", {r.point.x(), r.point.y(), r.point.z()}}, {"neighbours", r.neighbours}};
+    if (r.fraction) j["fraction"] = {r.fraction->x(), r.fraction->y(), r.fraction->z()};
+    return j;
+}
+
+FaceReference reference_of(const json& j) {
+    FaceReference r;
+    auto vec = [](const json& a) {
+        auto v = a.get<std::array<double, 3>>();
+        return Vec3(v[0], v[1], v[2]);
+    };
+    r.tags = j.at("tags").get<TagSet>();
+    r.primary = j.at("primary").get<Tag>();
+    r.point = vec(j.at("point"));
+    if (j.contains("fraction")) r.fraction = vec(j["fraction"]);
+    r.neighbours = j.at("neighbours").get<TagSet>();
+    std::sort(r.tags.begin(), r.tags.end());
+    std::sort(r.neighbours.begin(), r.neighbours.end());
+    return r;
+}
+
+} // namespace
+
+FaceReference make_reference(const Body& body, size_t face, const Vec3& point) {
+    const FaceInfo& info = body.tessellation().faces.at(face);
+    FaceReference r{info.tags, info.primary(), point, {}, neighbours_of(body.tessellation(), face)};
+    // Of a merged face the tag whose birth the clicked point lies in is the primary one.
+    double best = 1e300;
+    for (Tag tag : info.tags)
+        if (auto birth = body.birth(tag)) {
+            Vec3 f = fraction_of(*birth, point), out = (f - Vec3(0.5, 0.5, 0)).cwiseAbs() - Vec3(0.5, 0.5, 0);
+            if (double off = out.cwiseMax(0).norm(); off < best - 1e-9) best = off, r.primary = tag;
+        }
+    if (auto birth = body.birth(r.primary)) r.fraction = fraction_of(*birth, point);
+    return r;
+}
+
+Expected<size_t> resolve_reference(const Body& body, const FaceReference& reference, bool any_in_plane) {
+    const Tessellation& t = body.tessellation();
+    std::vector<size_t> candidates;
+    for (size_t i = 0; i < t.faces.size(); ++i)
+        if (has_tag(t.faces[i].tags, reference.primary)) candidates.push_back(i);
+    if (candidates.empty()) return lost(reference, "that was picked is gone");
+    if (candidates.size() == 1) return candidates[0];
+    Vec3 point = transported(body, reference);
+    std::vector<double> likeness, distance;
+    std::vector<size_t> holding;
+    for (size_t face : candidates) {
+        likeness.push_back(tag_likeness(neighbours_of(t, face), reference.neighbours));
+        distance.push_back(distance_to_face(t, face, point));
+        if (distance.back() < 1e-3) holding.push_back(face);
+    }
+    auto best = size_t(std::max_element(likeness.begin(), likeness.end()) - likeness.begin());
+    auto near = size_t(std::min_element(distance.begin(), distance.end()) - distance.begin());
+    double second = 0;
+    for (size_t i = 0; i < likeness.size(); ++i)
+        if (i != best) second = std::max(second, likeness[i]);
+    bool clear = likeness[best] > second + 0.1;
+    // The place says one piece, and the surroundings do not clearly say another.
+    if (reference.fraction && holding.size() == 1 && (!clear || candidates[best] == holding[0])) return holding[0];
+    if (clear && best == near) return candidates[best];
+    bool same = std::all_of(candidates.begin(), candidates.end(), [&](size_t face) {
+        return t.faces[face].kind == SurfaceKind::Plane &&
+               t.faces[face].direction.dot(t.faces[candidates[0]].direction) > 1 - 1e-9 &&
+               std::fabs((t.faces[face].centre - t.faces[candidates[0]].centre).dot(t.faces[face].direction)) < 1e-6;
+    });
+    if (any_in_plane && same) return candidates[near];
+    return lost(reference, "that was picked is in pieces now");
+}
+
+EdgeReference make_edge_reference(const Body& body, size_t edge, const Vec3& point) {
+    const Tessellation& t = body.tessellation();
+    const EdgeInfo& info = t.edges.at(edge);
+    EdgeReference r;
+    if (info.face_a >= 0) r.a = make_reference(body, size_t(info.face_a), point);
+    if (info.face_b >= 0) r.b = make_reference(body, size_t(info.face_b), point);
+    std::set<int> met;
+    for (const EdgeInfo& other : t.edges)
+        for (const Vec3& end : {info.points.front(), info.points.back()})
+            for (const Vec3& theirs : {other.points.front(), other.points.back()})
+                if ((end - theirs).norm() < 1e-6) met.insert({other.face_a, other.face_b});
+    for (int face : met)
+        if (face >= 0 && face != info.face_a && face != info.face_b) add_tags(r.ends, t.faces[size_t(face)].tags);
+    return r;
+}
+
+Expected<size_t> resolve_edge(const Body& body, const EdgeReference& reference) {
+    const Tessellation& t = body.tessellation();
+    auto carries = [&](int face, Tag tag) { return face >= 0 && has_tag(t.faces[size_t(face)].tags, tag); };
+    std::vector<size_t> candidates;
+    for (size_t i = 0; i < t.edges.size(); ++i) {
+        const EdgeInfo& e = t.edges[i];
+        if ((carries(e.face_a, reference.a.primary) && carries(e.face_b, reference.b.primary)) ||
+            (carries(e.face_b, reference.a.primary) && carries(e.face_a, reference.b.primary)))
+            candidates.push_back(i);
+    }
+    if (candidates.empty()) return lost(reference.a, "has lost the edge that was picked");
+    if (candidates.size() == 1) return candidates[0];
+    Vec3 point = (transported(body, reference.a) + transported(body, reference.b)) / 2;
+    std::vector<double> likeness, distance;
+    for (size_t i : candidates) {
+        likeness.push_back(tag_likeness(make_edge_reference(body, i, t.edges[i].points.front()).ends, reference.ends));
+        double nearest = 1e300;
+        const auto& p = t.edges[i].points;
+        for (size_t k = 0; k + 1 < p.size(); ++k) {
+            Vec3 d = p[k + 1] - p[k];
+            double s = std::clamp((point - p[k]).dot(d) / std::max(d.squaredNorm(), 1e-300), 0.0, 1.0);
+            nearest = std::min(nearest, (p[k] + s * d - point).norm());
+        }
+        distance.push_back(nearest);
+    }
+    auto best = size_t(std::max_element(likeness.begin(), likeness.end()) - likeness.begin());
+    auto near = size_t(std::min_element(distance.begin(), distance.end()) - distance.begin());
+    double second = 0, next = 1e300;
+    for (size_t i = 0; i < likeness.size(); ++i) {
+        if (i != best) second = std::max(second, likeness[i]);
+        if (i != near) next = std::min(next, distance[i]);
+    }
+    bool clear = likeness[best] > second + 0.1;
+    if (clear && best == near) return candidates[best];
+    if (!clear && reference.a.fraction && distance[near] < 1e-3 && next > 0.01) return candidates[near];
+    return lost(reference.a, "has its picked edge in pieces now");
+}
+
+std::string reference_text(const FaceReference& reference) {
+    return reference_json(reference).dump();
+}
+
+std::string reference_text(const EdgeReference& r) {
+    return json{{"a", reference_json(r.a)}, {"b", reference_json(r.b)}, {"ends", r.ends}}.dump();
+}
+
+std::optional<FaceReference> face_reference_from(const std::string& text) {
+    json j = json::parse(text, nullptr, false);
+    if (!j.is_object()) return std::nullopt;
+    try {
+        return reference_of(j);
+    } catch (const json::exception&) {
+        return std::nullopt;
+    }
+}
+
+std::optional<EdgeReference> edge_reference_from(const std::string& text) {
+    json j = json::parse(text, nullptr, false);
+    if (!j.is_object()) return std::nullopt;
+    try {
+        EdgeReference r{reference_of(j.at("a")), reference_of(j.at("b")), j.at("ends").get<TagSet>()};
+        std::sort(r.ends.begin(), r.ends.end());
+        return r;
+    } catch (const json::exception&) {
+        return std::nullopt;
+    }
+}
+
+std::optional<Transform> face_frame(const Body& body, size_t face, Tag primary) {
+    const FaceInfo& info = body.tessellation().faces.at(face);
+    if (info.kind != SurfaceKind::Plane) return std::nullopt;
+    Transform frame = Transform::Identity();
+    Vec3 n = info.direction, x = std::fabs(n.x()) < 0.9 ? Vec3(Vec3::UnitX()) : Vec3(Vec3::UnitY());
+    Vec3 origin = Vec3::Zero();
+    if (auto birth = body.birth(primary); birth && std::fabs(birth->frame.linear().col(2).dot(n)) > 1 - 1e-6) {
+        x = birth->frame.linear().col(0);
+        origin = birth->frame.translation();
+    }
+    x = (x - x.dot(n) * n).normalized();
+    frame.linear() << x, n.cross(x), n;
+    frame.translation() = origin + (info.centre - origin).dot(n) * n;
+    return frame;
+}
+
+} // namespace lp

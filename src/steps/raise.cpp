@@ -1,0 +1,214 @@
+// Raise: regions of an outline drawn out straight into solids.
+#include "base/quantity.h"
+#include "base/tolerance.h"
+#include "shape/occt_convert.h"
+#include "steps/find_plane.h"
+#include "steps/profile_shape.h"
+#include <BRepBndLib.hxx>
+#include <Bnd_Box.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+
+namespace lp {
+namespace {
+
+struct Span {
+    double low = 0, high = 0;
+};
+
+/// How far the bodies reach along the plane's normal.
+std::optional<Span> reach_of(const std::vector<StepBody>& before, const Transform& plane) {
+    Span span{1e300, -1e300};
+    Transform back = plane.inverse();
+    for (const StepBody& b : before)
+        for (int corner = 0; corner < 8; ++corner) {
+            double z = (back * b.body.box().corner(Box3::CornerType(corner))).z();
+            span.low = std::min(span.low, z);
+            span.high = std::max(span.high, z);
+        }
+    if (span.low > span.high) return std::nullopt;
+    return span;
+}
+
+/// The solids of a body that begin at this height above the plane.
+Expected<Body> pieces_from(const Body& body, const Transform& plane, double level, bool upward) {
+    std::vector<ExactShape> kept;
+    for (TopExp_Explorer it(body.exact()->shape, TopAbs_SOLID); it.More(); it.Next()) {
+        ExactShape one;
+        one.shape = it.Current();
+        one.births = body.exact()->births;
+        TopTools_IndexedMapOfShape faces;
+        TopExp::MapShapes(one.shape, TopAbs_FACE, faces);
+        for (int i = 1; i <= faces.Extent(); ++i)
+            if (const TagSet* tags = body.exact()->tags.Seek(faces(i))) one.tags.Bind(faces(i), *tags);
+        auto flat = located(one, plane.inverse());
+        Bnd_Box box;
+        BRepBndLib::AddOptimal(flat->shape, box, false, false);
+        double x0, y0, z0, x1, y1, z1;
+        box.SetGap(0);
+        box.Get(x0, y0, z0, x1, y1, z1);
+        if (std::fabs((upward ? z0 : z1) - level) < 1e-3) kept.push_back(one);
+    }
+    if (kept.empty()) return problem(ProblemCode::Geometry, "Nothing lies in its way there.", "Give a height, or choose a face.");
+    return Body::from_exact(gather(kept));
+}
+
+class Raiser {
+  public:
+    Raiser(const std::vector<StepBody>& before, const StepContext& context, const PlacedOutline& outline)
+        : before_(before), c_(context), outline_(outline) {}
+
+    Expected<StepResult> run() {
+        auto chosen = chosen_regions(*outline_.shape, c_.word("regions"));
+        if (!chosen) return tl::make_unexpected(into_part(chosen.error()));
+        auto merged = merged_regions(outline_.shape->arrangement, *chosen);
+        if (!merged) return tl::make_unexpected(merged.error());
+        auto regions = grown_regions(*merged, c_.growth_mm);
+        if (!regions) return tl::make_unexpected(regions.error());
+        regions_ = std::move(*regions);
+        auto made = body();
+        if (!made) return tl::make_unexpected(made.error());
+        auto result = apply_solid(before_, *made, c_);
+        if (result) result->place = StepPlace{outline_.plane, {}, std::pair(span_.low, span_.high)};
+        return result;
+    }
+
+  private:
+    Problem into_part(Problem why) const {
+        if (why.point) why.point = outline_.plane * *why.point;
+        return why;
+    }
+
+    Expected<Body> raise(double low, double high) {
+        double g = c_.growth_mm, draft = c_.number("draft");
+        // A leaning wall moves out by g along its own normal: at the drawing plane by g / cos(draft).
+        return raised_body(regions_, low - g, high + g, draft, outline_.plane, {c_.step_id, c_.copy});
+    }
+
+    Expected<Body> body() {
+        const std::string &to = c_.word("to"), &side = c_.word("side");
+        double from = c_.number("from"), height = c_.number("height"), other = c_.number("other_way");
+        if (c_.nominal && c_.nominal->span_mm) {
+            auto [low, high] = *c_.nominal->span_mm;
+            if (low < high) return raise(low, high);
+            return problem(ProblemCode::Geometry, "What is raised up to a slanted or curved face cannot carry a gap.", "Raise it by a height to use it as a tool.");
+        }
+        if (to == "through") {
+            auto reach = reach_of(before_, outline_.plane);
+            if (!reach) return problem(ProblemCode::Missing, "There is no body yet to go through.", "Give a height.");
+            span_ = {side == "out" ? from : reach->low - 1, side == "in" ? -from : reach->high + 1};
+            if (!(span_.high > span_.low))
+                return problem(ProblemCode::Geometry, "Nothing lies on that side of the outline.", "Turn the side it is raised to, or give a height.");
+            return raise(span_.low, span_.high);
+        }
+        if (to == "face") return to_face(from, side == "in");
+        if (to == "next") return to_next(from, side == "in");
+        if (side == "middle")
+            span_ = {from - height / 2, from + height / 2};
+        else if (side == "out")
+            span_ = {from - other, from + height};
+        else
+            span_ = {-from - height, -from + other};
+        return raise(span_.low, span_.high);
+    }
+
+    Expected<Body> to_face(double from, bool in) {
+        const std::string& text = c_.word("face");
+        if (text.empty()) return problem(ProblemCode::Missing, "It is not said up to which face.", "Click the face in the sentence and pick one.");
+        auto found = find_face(before_, c_, text, true);
+        if (!found) return tl::make_unexpected(found.error());
+        const Body& body = before_[found->body].body;
+        auto frame = face_frame(body, found->face, found->primary);
+        Vec3 normal = outline_.plane.linear().col(2);
+        if (frame && std::fabs(frame->linear().col(2).dot(normal)) > 1 - 1e-9) {
+            double reach = (outline_.plane.inverse() * frame->translation()).z();
+            span_ = {std::min(from, reach), std::max(from, reach)};
+            if (span_.high - span_.low < tolerance::smallest_mm)
+                return problem(ProblemCode::Geometry, "The outline lies in that face already.", "Choose another face, or give a height.");
+            return raise(span_.low, span_.high);
+        }
+        if (!frame) return to_next(from, in); // a curved face: up to the body there
+        // A slanted face: raised far, and cut off along it.
+        auto reach = reach_of(before_, outline_.plane);
+        double far = reach ? std::max(std::fabs(reach->low), std::fabs(reach->high)) + 1 : 1000;
+        Vec3 facing = frame->linear().col(2);
+        double lean = std::fabs(facing.dot(normal));
+        if (lean < 1e-3) return problem(ProblemCode::Geometry, "That face stands along the way it is raised.", "Choose a face it meets.");
+        double wide = 1;
+        for (const FlatRegion& r : regions_)
+            for (const BoundaryCurve& c : r.outer) wide = std::max({wide, c.curve.box().min().cwiseAbs().maxCoeff(), c.curve.box().max().cwiseAbs().maxCoeff()});
+        far += 4 * wide / lean;
+        auto prism = in ? raise(-far, -from) : raise(from, far);
+        if (!prism) return prism;
+        // Everything beyond the face goes: a block on the far side.
+        Vec3 away = facing.dot(normal) * (in ? -1 : 1) > 0 ? facing : Vec3(-facing);
+        Transform at = Transform::Identity();
+        Vec3 x = away.unitOrthogonal();
+        at.linear() << x, away.cross(x), away;
+        at.translation() = frame->translation();
+        double size = 6 * far + 100;
+        at.translate(Vec3(-size / 2, -size / 2, 0));
+        auto block = make_block({size, size, size}, at, {c_.step_id, c_.copy ^ 1});
+        if (!block) return block;
+        auto cut = combine(Operation::Cut, *prism, {*block}, c_.task);
+        if (!cut) return tl::make_unexpected(cut.error());
+        return cut->body;
+    }
+
+    Expected<Body> to_next(double from, bool in) {
+        if (before_.empty() || !before_.front().body.is_exact())
+            return problem(ProblemCode::Missing, "There is no exact body to reach.", "Give a height.");
+        if (c_.word("does") == "cut") return problem(ProblemCode::Geometry, "A cut up to the next face would cut nothing.", "Cut through, to a height, or to a chosen face.");
+        auto reach = reach_of(before_, outline_.plane);
+        double end = in ? reach->low - 1 : reach->high + 1;
+        if (in ? end > -from : end < from) return problem(ProblemCode::Geometry, "Nothing lies on that side of the outline.", "Turn the side it is raised to.");
+        auto prism = in ? raise(end, -from) : raise(from, end);
+        if (!prism) return prism;
+        auto cut = combine(Operation::Cut, *prism, {before_.front().body}, c_.task);
+        if (!cut) return tl::make_unexpected(cut.error());
+        auto piece = pieces_from(cut->body, outline_.plane, in ? -from : from, !in);
+        if (!piece) return piece;
+        // A piece that runs on to the end met nothing.
+        double volume = piece->mass().volume_mm3, whole = prism->mass().volume_mm3;
+        if (volume > whole * (1 - 1e-9)) return problem(ProblemCode::Geometry, "Nothing lies in its way there.", "Give a height, or choose a face.");
+        return piece;
+    }
+
+    const std::vector<StepBody>& before_;
+    const StepContext& c_;
+    const PlacedOutline& outline_;
+    std::vector<FlatRegion> regions_;
+    Span span_;
+};
+
+} // namespace
+
+StepKind raise_kind() {
+    StepKind kind;
+    kind.id = "raise";
+    kind.title = "Raise";
+    kind.purpose = "Draws regions of an outline out straight, to add, cut or keep.";
+    const double far = tolerance::largest_mm;
+    kind.fields = {{"regions", FieldKind::Regions, "all", 0, 0, {}, "which closed regions: all that are filled, every, or clicked ones"},
+                   {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
+                   {"to", FieldKind::Choice, "height", 0, 0, {"height", "through", "face", "next"}, "how far: a height, through everything, to a face, to the next face"},
+                   {"height", FieldKind::Length, "10 mm", tolerance::smallest_mm, far, {}, "how far"},
+                   {"side", FieldKind::Choice, "out", 0, 0, {"out", "in", "middle"}, "out of the drawing, into what lies behind it, or half each"},
+                   {"other_way", FieldKind::Length, "0 mm", 0, far, {}, "so far to the other side as well"},
+                   {"from", FieldKind::Length, "0 mm", -far, far, {}, "begins this far from the drawing"},
+                   {"draft", FieldKind::Angle, "0 deg", -60, 60, {}, "walls lean in by this angle from the drawing plane"},
+                   {"face", FieldKind::Face, "", 0, 0, {}, "the face it goes up to"}};
+    for (const StepField& field : placing_fields())
+        if (field.name == "does") kind.fields.push_back(field);
+    kind.sentence = "Raise {regions} of {outline} to {to} {height} {side}[, {other_way} the other way][, from {from}]"
+                    "[, leaning in {draft}][, up to {face}], {does}";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto outline = find_outline(context, context.word("outline"));
+        if (!outline) return tl::make_unexpected(outline.error());
+        return Raiser(before, context, **outline).run();
+    };
+    return kind;
+}
+
+} // namespace lp

@@ -1,0 +1,77 @@
+// Revolve: regions of an outline turned about an axis in its plane.
+#include "base/quantity.h"
+#include "steps/find_plane.h"
+#include "steps/profile_shape.h"
+#include <charconv>
+
+namespace lp {
+namespace {
+
+struct Axis {
+    Vec2 origin = Vec2::Zero(), direction = Vec2::UnitY();
+};
+
+/// "y", "x", or "line 12" of the drawing.
+Expected<Axis> find_axis(const OutlineShape& shape, const std::string& text) {
+    if (text == "y" || text == "y axis") return Axis{};
+    if (text == "x" || text == "x axis") return Axis{Vec2::Zero(), Vec2::UnitX()};
+    std::string number = text.rfind("line ", 0) == 0 ? text.substr(5) : text;
+    DrawingId id = 0;
+    auto [end, error] = std::from_chars(number.data(), number.data() + number.size(), id);
+    const Element* e = error == std::errc() && end == number.data() + number.size() ? shape.drawing.element(id) : nullptr;
+    if (!e || e->kind != ElementKind::Line)
+        return problem(ProblemCode::Missing, "\"" + text + "\" is no axis of the outline.", "Use y, x, or a line of the drawing such as line 12.");
+    auto at = [&](DrawingId p) { return p == origin_id ? Vec2(0, 0) : shape.drawing.points.at(p); };
+    return Axis{at(e->points[0]), (at(e->points[1]) - at(e->points[0])).normalized()};
+}
+
+} // namespace
+
+StepKind revolve_kind() {
+    StepKind kind;
+    kind.id = "revolve";
+    kind.title = "Revolve";
+    kind.purpose = "Turns regions of an outline about an axis in its plane.";
+    kind.fields = {{"regions", FieldKind::Regions, "all", 0, 0, {}, "which closed regions: all that are filled, every, or clicked ones"},
+                   {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
+                   {"axis", FieldKind::Text, "y", 0, 0, {}, "y, x, or a line of the drawing"},
+                   {"angle", FieldKind::Angle, "360 deg", -360, 360, {}, "how far round"},
+                   {"from", FieldKind::Angle, "0 deg", -360, 360, {}, "begins this far round from the drawing"}};
+    for (const StepField& field : placing_fields())
+        if (field.name == "does") kind.fields.push_back(field);
+    kind.sentence = "Revolve {regions} of {outline} about {axis} by {angle}[, from {from}], {does}";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto outline = find_outline(context, context.word("outline"));
+        if (!outline) return tl::make_unexpected(outline.error());
+        const OutlineShape& shape = *(*outline)->shape;
+        auto axis = find_axis(shape, context.word("axis"));
+        if (!axis) return tl::make_unexpected(axis.error());
+        auto chosen = chosen_regions(shape, context.word("regions"));
+        if (!chosen) return tl::make_unexpected(chosen.error());
+        auto regions = merged_regions(shape.arrangement, *chosen);
+        if (!regions) return tl::make_unexpected(regions.error());
+        double angle = context.number("angle"), g = context.growth_mm;
+        if (g != 0) {
+            if (std::fabs(angle) < 360 - 1e-9)
+                return problem(ProblemCode::Geometry, "A body turned by less than 360° cannot carry a gap.", "Turn it all the way, or cut with another shape.");
+            // The side the drawing lies on; what grows over the axis is cut off there.
+            Vec2 direction = axis->direction;
+            for (const FlatRegion& r : *regions)
+                if (cross2(direction, r.inside - axis->origin) < 0) direction = -direction;
+            auto grown = grown_regions(*regions, g);
+            if (!grown) return tl::make_unexpected(grown.error());
+            auto kept = regions_beside_axis(*grown, axis->origin, direction);
+            if (!kept) return tl::make_unexpected(kept.error());
+            regions = std::move(kept);
+        }
+        auto made = revolved_body(*regions, axis->origin, axis->direction, context.number("from"), angle, (*outline)->plane,
+                                  {context.step_id, context.copy});
+        if (!made) return tl::make_unexpected(made.error());
+        auto result = apply_solid(before, *made, context);
+        if (result) result->place = StepPlace{(*outline)->plane, {}, {}};
+        return result;
+    };
+    return kind;
+}
+
+} // namespace lp
