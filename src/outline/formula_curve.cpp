@@ -30,7 +30,7 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
         }
         return Vec2(f.origin + (f.x_of_y ? Vec2(*other, v) : Vec2(v, *other)));
     };
-    for (int spans = 16; spans <= 1024; spans *= 2) {
+    for (int spans = 2; spans <= 1024; spans *= 2) {
         std::vector<Vec2> through;
         for (int i = 0; i <= spans && !wrong; ++i) through.push_back(at(f.from_mm + (f.to_mm - f.from_mm) * i / spans));
         if (wrong) return tl::make_unexpected(*wrong);
@@ -59,7 +59,7 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
         double worst = 0;
         Vec2 where = Vec2::Zero();
         for (int i = 0; i < spans; ++i)
-            for (double share : {0.29, 0.5, 0.71}) {
+            for (double share : {0.07, 0.19, 0.29, 0.41, 0.5, 0.62, 0.71, 0.83, 0.95}) {
                 double v = f.from_mm + step * (i + share);
                 Vec2 p = at(v);
                 if (wrong) return tl::make_unexpected(*wrong);
