@@ -29,6 +29,9 @@ int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLinePa
         session.clear_selection();
         if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
     }
+    if (options.isSet("draw"))
+        if (lp::PartPtr part = session.project()->part(session.active_part()); part && size_t(options.value("draw").toInt() - 1) < part->steps.size())
+            session.draw_outline(part->id, part->steps[size_t(options.value("draw").toInt() - 1)].id);
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
     if (window.grab().save(options.value("shot"))) return 0;
     std::fprintf(stderr, "loose-peg: the picture could not be written to %s\n", qPrintable(options.value("shot")));
@@ -54,6 +57,7 @@ int main(int argc, char** argv) {
     options.addOption({"finding", "Finding to show, from 0, for the picture.", "N"});
     options.addOption({"cut", "Height of the cut in mm, for the picture.", "MM"});
     options.addOption({"ledger", "Opens the ledger, for the picture."});
+    options.addOption({"draw", "Step whose drawing is opened, from 1, for the picture.", "N"});
     options.addOption({"fit-part", "Brings the chosen part close, for the picture."});
     options.process(app);
     lp::theme::apply(app);

@@ -1,6 +1,7 @@
 #include "app/main_window.h"
 #include "app/ledger/ledger.h"
 #include "app/offers/offers_bar.h"
+#include "app/outline/outline_editor.h"
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
 #include "app/scene_builder.h"
@@ -86,6 +87,20 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     connect(session_, &Session::stretch_changed, this, [this] {
         show_stretch();
         update_scene(true);
+    });
+    outline_ = new OutlineEditor(session_, view_);
+    view_->set_overlay(outline_);
+    offers_->set_outline(outline_);
+    connect(outline_, &OutlineEditor::changed, view_, [this] { view_->update(); });
+    connect(outline_, &OutlineEditor::mode_changed, this, [this] { update_scene(false); });
+    connect(session_, &Session::outline_wanted, this, [this](uint64_t part, uint64_t step) {
+        session_->set_stretch(Stretch::Shape);
+        session_->set_active_part(part);
+        outline_->open(part, step);
+    });
+    connect(session_, &Session::regions_wanted, this, [this](uint64_t part, uint64_t outline, uint64_t step) { outline_->choose_for(part, outline, step); });
+    connect(session_, &Session::stretch_changed, outline_, [this] {
+        if (session_->stretch() != Stretch::Shape) outline_->close();
     });
     connect(session_, &Session::busy, view_, &ViewWidget::set_busy);
     connect(view_, &ViewWidget::picked, session_, &Session::select);
@@ -279,7 +294,7 @@ QWidget* MainWindow::make_middle() {
     });
     view_->setProperty("edges", true);
     tools->adjustSize();
-    // A new project teaches: three ways to start.
+    // A new project teaches: four ways to start, and the demo.
     empty_ = new QWidget(view_);
     auto* start = new QVBoxLayout(empty_);
     auto* words = new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure "
@@ -294,6 +309,10 @@ QWidget* MainWindow::make_middle() {
         start->addWidget(b);
     };
     way("Start with a block", [this] { offers_->take(1); });
+    way("Draw an outline", [this] {
+        for (const Offer& offer : offers_->offers())
+            if (offer.words == "Outline") return Offer(offer).run();
+    });
     way("Bring in a mesh …", [this] { ask_bring_in(); });
     way("Open a project …", [this] { ask_open(); });
     way("See the demo: a rain gauge", [this] {
@@ -370,7 +389,11 @@ void MainWindow::update_scene(bool refit) {
     Scene scene = build_scene(*session_);
     scene.edges = view_->property("edges").toBool();
     if (!scene.bodies.empty()) scene.hovered = view_->scene().hovered;
-    bool was_empty = view_->scene().bodies.empty();
+    if (outline_ && outline_->active() && outline_->cut_away()) { // what stands over the drawing is taken off
+        Vec3 n = -outline_->plane().linear().col(2);
+        scene.section = Eigen::Vector4d(n.x(), n.y(), n.z(), -n.dot(outline_->plane().translation()));
+    }
+    bool was_empty = view_->scene().bodies.empty() && !(outline_ && outline_->active());
     view_->set_scene(std::move(scene));
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.

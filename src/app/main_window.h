@@ -21,6 +21,8 @@ class Shelf;
 class Tape;
 class ViewWidget;
 
+class OutlineEditor;
+
 class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
@@ -31,6 +33,7 @@ class MainWindow : public QMainWindow {
     Shelf* shelf() const { return shelf_; }
     Tape* tape() const { return tape_; }
     OffersBar* offers() const { return offers_; }
+    OutlineEditor* outline() const { return outline_; }
     Ledger* ledger() const { return ledger_; }
     LayerStrip* strip() const { return strip_; }
     FitPanel* fit_panel() const { return fit_; }
@@ -75,6 +78,7 @@ class MainWindow : public QMainWindow {
     ExportPanel* export_ = nullptr;
     ViewWidget* view_ = nullptr;
     OffersBar* offers_ = nullptr;
+    OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;
     Ledger* ledger_ = nullptr;
     QWidget* empty_ = nullptr;

@@ -70,6 +70,10 @@ class Session : public QObject {
         return cut_height_;
     } ///< mm above the bed, in the active part's print pose
     void set_cut_height(std::optional<double> height);
+    /// Asks for the drawing of an outline step to be opened in the view.
+    void draw_outline(uint64_t part, uint64_t step) { emit outline_wanted(part, step); }
+    /// Opens the drawing so that regions can be clicked for a step grown from it.
+    void choose_regions(uint64_t part, uint64_t outline, uint64_t step) { emit regions_wanted(part, outline, step); }
 
     void say(const QString& message, bool wrong = false) { emit said(message, wrong); }
 
@@ -90,6 +94,8 @@ class Session : public QObject {
     void busy(const QString& doing, double share); ///< empty when idle
     void said(const QString& message, bool wrong);
     void exported();
+    void outline_wanted(uint64_t part, uint64_t step);
+    void regions_wanted(uint64_t part, uint64_t outline, uint64_t step);
 
   private:
     struct Job {

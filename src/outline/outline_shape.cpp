@@ -36,6 +36,11 @@ class OutlineMaker {
         shape_.arrangement = std::move(*arrangement);
         if (auto wrong = fill()) return tl::make_unexpected(*wrong);
         tell_gaps();
+        for (const auto& [id, curves] : of_element_)
+            for (const SourcedCurve& c : curves)
+                if (c.key != id) shape_.owners.emplace(c.key, id);
+        // Cubic in the number of points: left out of very large drawings, which are brought in, not constrained.
+        if (shape_.drawing.points.size() <= 600) shape_.freedom = lp::freedom(shape_.drawing, shape_.values);
         return std::move(shape_);
     }
 

@@ -25,6 +25,12 @@ struct OutlineShape {
     Arrangement arrangement;
     std::vector<bool> filled; ///< of each region: what "all" takes
     std::vector<std::string> notes;
+    Freedom freedom; ///< what may still move
+    std::map<SourceKey, DrawingId> owners; ///< the element a derived curve belongs to: letters, file paths, offsets
+    DrawingId owner_of(SourceKey key) const {
+        auto found = owners.find(key);
+        return found == owners.end() ? DrawingId(key) : found->second;
+    }
 };
 
 /// Solves, draws text, imports, formulas and offsets, and finds the regions. Problems say what and where.

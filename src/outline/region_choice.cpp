@@ -153,8 +153,8 @@ std::string choices_text(const std::vector<RegionChoice>& choices) {
     for (const RegionChoice& c : choices) {
         if (!text.empty()) text.append("; ");
         text.push_back('(');
-        text += format_number(c.at.x(), 3) + ", " + format_number(c.at.y(), 3) + ")";
-        for (auto [key, left] : c.sides) text += " " + std::to_string(key) + (left ? "l" : "r");
+        text.append(format_number(c.at.x(), 3)).append(", ").append(format_number(c.at.y(), 3)).append(")");
+        for (auto [key, left] : c.sides) text.append(" ").append(std::to_string(key)).append(left ? "l" : "r");
     }
     return text;
 }

@@ -1,4 +1,5 @@
 #include "app/offers/offers_bar.h"
+#include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
 #include "app/theme/theme.h"
 #include <QApplication>
@@ -144,7 +145,9 @@ void OffersBar::offer_for_nothing() {
         offers_.push_back({QString::fromStdString(kind->title), [this, id] { add_step(session_, part_to_build(), id); },
                            QString::fromStdString(kind->purpose)});
     };
-    for (const char* id : {"block", "cylinder", "prism", "cone"}) solid(id);
+    for (const char* id : {"block", "cylinder", "prism"}) solid(id);
+    offers_.push_back({"Outline", [this] { draw_on(part_to_build(), "xy"); }, "A flat drawing on the ground, to raise or turn from"});
+    solid("cone");
     offers_.push_back({"Bring in …", [this] { emit bring_in_wanted(); },
                        "A mesh from an STL, OBJ or 3MF file, as a part of its own"});
     solid("sphere");
@@ -167,19 +170,39 @@ void OffersBar::offer_for_nothing() {
                        "A bought thing by its measured sizes: shown and cut with, never printed"});
 }
 
+void OffersBar::draw_on(uint64_t part, const std::string& plane) {
+    Step step;
+    step.kind = "outline";
+    step.fields = {{"on", plane}};
+    if (!session_->edit(AddStep{part, step, {}})) session_->draw_outline(part, session_->project()->part(part)->steps.back().id);
+}
+
+void OffersBar::set_outline(OutlineEditor* editor) {
+    outline_ = editor;
+    connect(editor, &OutlineEditor::changed, this, &OffersBar::refresh);
+}
+
 void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut) {
     const FaceInfo* face = session_->face_of(pick);
     if (!face) return;
-    // Points the way the face looks, by the nearest axis; a cut goes into the face, through its skin.
-    Vec3 n = cut ? Vec3(-face->direction) : face->direction;
-    int axis;
-    n.cwiseAbs().maxCoeff(&axis);
-    std::string along = std::string(n[axis] < 0 ? "-" : "") + "xyz"[axis];
-    Vec3 at = pick.point - (cut ? n * 1.0 : Vec3(0, 0, 0));
     auto mm = [](double v) { return format_quantity(v, QuantityKind::Length, 2); };
-    std::map<std::string, std::string> fields{
-        {"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", mm(at.z())}, {"does", cut ? "cut" : "join"}};
-    if (find_step_kind(kind)->field("along")) fields["along"] = along;
+    std::map<std::string, std::string> fields{{"does", cut ? "cut" : "join"}};
+    const Body* body = session_->body_of(pick);
+    FaceReference reference = body ? make_reference(*body, pick.index, pick.point) : FaceReference{};
+    auto frame = body ? face_frame(*body, pick.index, reference.primary) : std::nullopt;
+    if (frame && body->is_exact()) {
+        // On the face itself: it goes where the face goes. A cut starts a little above it and goes in.
+        Vec3 at = frame->inverse() * pick.point;
+        fields.insert({{"on", reference_text(reference)}, {"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", cut ? "1 mm" : "0 mm"}});
+        if (cut && find_step_kind(kind)->field("along")) fields["along"] = "-z";
+    } else { // points the way the face looks, by the nearest axis; a cut goes into the face, through its skin
+        Vec3 n = cut ? Vec3(-face->direction) : face->direction;
+        int axis;
+        n.cwiseAbs().maxCoeff(&axis);
+        Vec3 at = pick.point - (cut ? n * 1.0 : Vec3(0, 0, 0));
+        fields.insert({{"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", mm(at.z())}});
+        if (find_step_kind(kind)->field("along")) fields["along"] = std::string(n[axis] < 0 ? "-" : "") + "xyz"[axis];
+    }
     if (kind == "cylinder") fields["diameter"] = cut ? "4 mm" : "8 mm", fields["height"] = cut ? "11 mm" : "10 mm";
     add_step(session_, pick.part, kind, fields);
 }
@@ -202,6 +225,12 @@ void OffersBar::offer_for_face(const Pick& pick) {
                                if (!session_->edit(SetPose{pick.part, pose})) session_->set_stretch(Stretch::Bed);
                            },
                            "This face goes down when the part is printed"});
+    if (face->kind == SurfaceKind::Plane && session_->body_of(pick) && session_->body_of(pick)->is_exact())
+        offers_.push_back({"Outline here",
+                           [this, pick] {
+                               if (const Body* body = session_->body_of(pick)) draw_on(pick.part, reference_text(make_reference(*body, pick.index, pick.point)));
+                           },
+                           "A flat drawing on this face"});
     offers_.push_back(
         {"Hole here", [this, pick] { add_solid_at(pick, "cylinder", true); }, "A round hole into this face"});
     offers_.push_back({"Cylinder here", [this, pick] { add_solid_at(pick, "cylinder", false); },
@@ -246,7 +275,10 @@ void OffersBar::offer_for_contact() {
 void OffersBar::refresh() {
     offers_.clear();
     const auto& picks = session_->selection();
-    if (session_->stretch() == Stretch::Fit && session_->active_contact() >= 0)
+    if (outline_ && outline_->active()) {
+        offers_ = outline_->offers();
+        label_->setText(outline_->words());
+    } else if (session_->stretch() == Stretch::Fit && session_->active_contact() >= 0)
         offer_for_contact();
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face)
         offer_for_face(picks[0]);
@@ -370,6 +402,8 @@ std::vector<Offer> OffersBar::all_commands() {
 std::optional<QString> OffersBar::do_line(const QString& raw) {
     QString line = raw.trimmed();
     if (line.isEmpty()) return std::nullopt;
+    if (outline_)
+        if (auto drawn = outline_->do_line(line)) return drawn->isEmpty() ? std::nullopt : drawn;
     for (const Offer& command : all_commands())
         if (command.words.compare(line, Qt::CaseInsensitive) == 0) {
             command.run();

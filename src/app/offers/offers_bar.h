@@ -25,6 +25,9 @@ class OffersBar : public QWidget {
     void open_line();
     const std::vector<Offer>& offers() const { return offers_; }
     QString description() const;
+    /// Offers of the drawing take the place of all others while one is open.
+    void set_outline(class OutlineEditor* editor);
+    void refresh();
     /// Does what a typed line says: a step kind with numbers, or one of the offers; a problem in words otherwise.
     std::optional<QString> do_line(const QString& line);
 
@@ -39,8 +42,8 @@ class OffersBar : public QWidget {
     void resizeEvent(QResizeEvent*) override;
 
   private:
-    void refresh();
     void offer_for_nothing();
+    void draw_on(uint64_t part, const std::string& plane);
     void offer_for_face(const Pick& pick);
     void offer_for_two();
     void offer_for_contact();
@@ -49,6 +52,8 @@ class OffersBar : public QWidget {
     std::vector<Offer> all_commands();
 
     Session* session_;
+    OutlineEditor* outline_ = nullptr;
+    std::string last_words_;
     std::vector<Offer> offers_;
     QLabel* label_;
     QWidget* buttons_;

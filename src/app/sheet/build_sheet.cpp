@@ -49,11 +49,15 @@ void StepRow::build() {
         layout->addWidget(label);
     }
     for (const SentencePiece& piece : sentence_pieces(*kind)) {
+        int before = layout->count();
         if (piece.field)
             layout->addWidget(add_field(*piece.field, flow));
         else
             add_words(piece.words, flow);
+        for (int i = before; piece.group >= 0 && i < layout->count(); ++i) groups_[piece.group].push_back(layout->itemAt(i)->widget());
+        if (piece.group >= 0 && piece.field && field_text(step_, *piece.field) != piece.field->standard) unusual_.insert(piece.group);
     }
+    show_groups(false);
     column->addWidget(flow);
     hint_ = new QLabel(this);
     hint_->setFont(theme::numbers(12));
@@ -86,6 +90,12 @@ void StepRow::build() {
         says_->setStyleSheet(QString("color: %1").arg(theme::css(Role::SoftInk)));
         says_->show();
     }
+}
+
+void StepRow::show_groups(bool all) {
+    for (auto& [group, widgets] : groups_)
+        for (QWidget* widget : widgets) widget->setVisible(all || unusual_.count(group));
+    if (all) updateGeometry();
 }
 
 void StepRow::add_words(const QString& text, QWidget* flow) {
@@ -145,7 +155,10 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
             if (kind == QuantityKind::Angle && is_plain_number(text)) next = format_number(*now + by) + " deg";
             submit(field, n, QString::fromStdString(next));
         });
-    } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit) {
+    } else if (what.kind == FieldKind::Drawing) {
+        field->set_menu([this](ValueField*) { session_->draw_outline(part_, step_.id); });
+    } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit || what.kind == FieldKind::Plane || what.kind == FieldKind::Face ||
+               what.kind == FieldKind::Outline || what.kind == FieldKind::Outlines || what.kind == FieldKind::Regions) {
         field->set_menu([this, what](ValueField* f) { open_choices(f, what); });
     }
     return field;
@@ -168,6 +181,7 @@ void StepRow::open_choices(ValueField* field, const StepField& what) {
         for (const PartPtr& part : session_->project()->parts)
             if (part->id != part_)
                 offer(QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), part->name);
+    offer_geometry(menu, field, what);
     if (what.kind == FieldKind::Fit) {
         for (const NamedFit& fit : session_->project()->fits)
             offer(QString::fromStdString(fit.name + "   " + format_fixed(fit.gap_mm, 2) + " mm a face"), fit.name);
@@ -179,6 +193,56 @@ void StepRow::open_choices(ValueField* field, const StepField& what) {
         });
     }
     menu->popup(field->mapToGlobal(QPoint(0, field->height())));
+}
+
+/// Planes, faces, outlines and regions: by name, or what is chosen in the view.
+void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& what) {
+    auto offer = [&](const QString& shown, const std::string& value) {
+        connect(menu->addAction(shown), &QAction::triggered, this, [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
+    };
+    if (what.kind == FieldKind::Plane)
+        for (const char* plane : {"xy", "xz", "yz"}) offer(field_words(*session_->project(), part_, what, plane), plane);
+    if (what.kind == FieldKind::Plane || what.kind == FieldKind::Face) {
+        const auto& picks = session_->selection();
+        const Body* body = !picks.empty() && picks.back().kind == Pick::Kind::Face && picks.back().part == part_ ? session_->body_of(picks.back()) : nullptr;
+        if (body) {
+            FaceReference face = make_reference(*body, picks.back().index, picks.back().point);
+            offer("The chosen face: " + QString::fromStdString(tag_words(face.primary)), reference_text(face));
+        } else {
+            menu->addAction("Choose a face in the view first")->setEnabled(false);
+        }
+    }
+    if (what.kind == FieldKind::Outline || what.kind == FieldKind::Outlines) {
+        PartPtr part = session_->project()->part(part_);
+        for (size_t i = 0; part && i < part->steps.size(); ++i) {
+            const Step& s = part->steps[i];
+            if (s.id == step_.id) break;
+            if (s.kind != "outline") continue;
+            std::string id = std::to_string(s.id), now = field_text(step_, what);
+            QString shown = s.name.empty() ? QString("The outline of step %1").arg(i + 1) : QString::fromStdString(s.name);
+            if (what.kind == FieldKind::Outline)
+                offer(shown, id);
+            else
+                offer("Add " + shown, now.empty() ? id : now + ", " + id);
+        }
+        if (what.kind == FieldKind::Outlines && !field_text(step_, what).empty()) offer("Begin anew", "");
+    }
+    if (what.kind == FieldKind::Regions) {
+        offer("All that are filled", "all");
+        offer("Every closed region", "every");
+        connect(menu->addAction("Choose them in the view"), &QAction::triggered, this, [this] {
+            PartPtr part = session_->project()->part(part_);
+            std::string name = step_.fields.count("outline") ? step_.fields.at("outline") : "";
+            uint64_t outline = 0;
+            for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i)
+                if (part->steps[i].kind == "outline" && (name.empty() || name == part->steps[i].name || name == std::to_string(part->steps[i].id))) outline = part->steps[i].id;
+            if (outline) session_->choose_regions(part_, outline, step_.id);
+        });
+    }
+    if (what.kind >= FieldKind::Plane && what.kind != FieldKind::Drawing) {
+        menu->addSeparator();
+        connect(menu->addAction("Type it …"), &QAction::triggered, this, [field] { field->begin_edit(); });
+    }
 }
 
 void StepRow::submit(ValueField* field, const std::string& name, const QString& typed) {
@@ -220,7 +284,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
         } else if (what.kind == FieldKind::Choice) {
             field->set_value(choice_words(text.toStdString()), text);
         } else {
-            field->set_value(text.isEmpty() ? "choose …" : text, text);
+            field->set_value(field_words(*session_->project(), part_, what, text.toStdString()), text);
         }
     }
     failed_ = outcome && !outcome->ok;
@@ -264,6 +328,9 @@ void StepRow::open_menu(const QPoint& at) {
     menu->setAttribute(Qt::WA_DeleteOnClose);
     PartPtr part = session_->project()->part(part_);
     if (!part) return;
+    bool hidden = std::any_of(groups_.begin(), groups_.end(), [&](const auto& g) { return !unusual_.count(g.first); });
+    if (hidden) connect(menu->addAction("Show every number of this step"), &QAction::triggered, this, [this] { show_groups(true); });
+    if (step_.kind == "outline") connect(menu->addAction("Draw in it"), &QAction::triggered, this, [this] { session_->draw_outline(part_, step_.id); });
     auto act = [&](const QString& words, Edit edit) {
         connect(menu->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
     };
@@ -445,8 +512,10 @@ void open_step_menu(Session* session, uint64_t part, QWidget* at) {
     for (const StepKind& kind : step_kinds()) {
         if (kind.id == "bring_in") continue; // by the offer that asks for the file
         QAction* action = menu->addAction(QString::fromStdString(kind.title + " – " + kind.purpose));
-        QObject::connect(action, &QAction::triggered, session,
-                         [session, part, id = kind.id] { add_step(session, part, id); });
+        QObject::connect(action, &QAction::triggered, session, [session, part, id = kind.id] {
+            add_step(session, part, id);
+            if (id == "outline") session->draw_outline(part, session->project()->part(part)->steps.back().id);
+        });
     }
     menu->popup(at->mapToGlobal(QPoint(20, at->height())));
 }

@@ -31,6 +31,8 @@ class StepRow : public QWidget {
     ValueField* add_field(const StepField& field, QWidget* flow);
     void open_choices(ValueField* field, const StepField& what);
     void open_menu(const QPoint& at);
+    void show_groups(bool all);
+    void offer_geometry(class QMenu* menu, ValueField* field, const StepField& what);
     void submit(ValueField* field, const std::string& name, const QString& text);
 
     Session* session_;
@@ -38,6 +40,8 @@ class StepRow : public QWidget {
     Step step_;
     size_t index_;
     std::map<std::string, ValueField*> fields_;
+    std::map<int, std::vector<QWidget*>> groups_; ///< of square brackets in the sentence
+    std::set<int> unusual_;                       ///< groups whose fields are not all as usual
     QLabel* says_ = nullptr;
     QLabel* hint_ = nullptr;
     bool active_ = false, failed_ = false;

@@ -1,4 +1,5 @@
 #include "app/sheet/step_words.h"
+#include <QStringList>
 #include <map>
 
 namespace lp {
@@ -6,16 +7,88 @@ namespace lp {
 std::vector<SentencePiece> sentence_pieces(const StepKind& kind) {
     std::vector<SentencePiece> pieces;
     const std::string& text = kind.sentence;
+    int group = -1, groups = 0;
     for (size_t at = 0; at < text.size();) {
-        size_t open = text.find('{', at);
-        if (open == std::string::npos) open = text.size();
-        if (open > at) pieces.push_back({QString::fromStdString(text.substr(at, open - at)), nullptr});
-        if (open == text.size()) break;
-        size_t close = text.find('}', open);
-        pieces.push_back({{}, kind.field(text.substr(open + 1, close - open - 1))});
-        at = close + 1;
+        if (text[at] == '[' || text[at] == ']') {
+            group = text[at] == '[' ? groups++ : -1;
+            ++at;
+        } else if (text[at] == '{') {
+            size_t close = text.find('}', at);
+            pieces.push_back({{}, kind.field(text.substr(at + 1, close - at - 1)), group});
+            at = close + 1;
+        } else {
+            size_t end = std::min(text.find_first_of("{[]", at), text.size());
+            pieces.push_back({QString::fromStdString(text.substr(at, end - at)), nullptr, group});
+            at = end;
+        }
     }
     return pieces;
+}
+
+namespace {
+
+QString step_title(const Project& project, uint64_t part, uint64_t id) {
+    PartPtr its = project.part(part);
+    for (size_t i = 0; its && i < its->steps.size(); ++i)
+        if (its->steps[i].id == id)
+            return its->steps[i].name.empty() ? QString("step %1").arg(i + 1) : QString::fromStdString(its->steps[i].name);
+    return "a step that is gone";
+}
+
+QString outline_words(const Project& project, uint64_t part, const std::string& text) {
+    if (text.empty()) return "the last outline";
+    PartPtr its = project.part(part);
+    for (size_t i = 0; its && i < its->steps.size(); ++i)
+        if (std::to_string(its->steps[i].id) == text || its->steps[i].name == text) return step_title(project, part, its->steps[i].id);
+    return QString::fromStdString(text);
+}
+
+QString drawing_words(const std::string& text) {
+    auto drawing = drawing_from_text(text);
+    if (!drawing) return "unreadable";
+    std::map<std::string, int> counts;
+    for (const Element& e : drawing->elements) ++counts[element_kind_name(e.kind)];
+    if (counts.empty()) return "nothing drawn yet";
+    QStringList words;
+    for (const auto& [kind, count] : counts) words << QString("%1 %2%3").arg(count).arg(QString::fromStdString(kind), count > 1 ? "s" : "");
+    return words.join(", ");
+}
+
+} // namespace
+
+QString field_words(const Project& project, uint64_t part, const StepField& field, const std::string& text) {
+    switch (field.kind) {
+    case FieldKind::Drawing:
+        return drawing_words(text);
+    case FieldKind::Plane:
+    case FieldKind::Face:
+        if (text == "xy") return "the ground";
+        if (text == "xz") return "the front plane";
+        if (text == "yz") return "the side plane";
+        if (text.empty()) return "choose …";
+        if (auto face = face_reference_from(text)) {
+            auto meaning = tag_meaning(face->primary);
+            QString of = meaning ? " of " + step_title(project, part, meaning->step) : QString();
+            return QString::fromStdString(tag_words(face->primary)) + of;
+        }
+        return QString::fromStdString(text);
+    case FieldKind::Outline:
+        return outline_words(project, part, text);
+    case FieldKind::Outlines: {
+        QStringList words;
+        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts)) words << outline_words(project, part, name.trimmed().toStdString());
+        return words.isEmpty() ? "choose …" : words.join(", ");
+    }
+    case FieldKind::Regions: {
+        if (text == "all") return "all regions";
+        if (text == "every") return "every region";
+        auto choices = choices_from_text(text, {});
+        size_t count = choices ? choices->size() : size_t(std::count(text.begin(), text.end(), ';')) + 1;
+        return QString("%1 %2").arg(count).arg(count == 1 ? "region" : "regions");
+    }
+    default:
+        return text.empty() ? QString("choose …") : QString::fromStdString(text);
+    }
 }
 
 QString choice_words(const std::string& choice) {

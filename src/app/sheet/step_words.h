@@ -9,9 +9,12 @@ namespace lp {
 struct SentencePiece {
     QString words; ///< when field is null
     const StepField* field = nullptr;
+    int group = -1; ///< pieces in one pair of square brackets: shown when one of their fields is not as usual
 };
 /// The sentence of a kind of step, in order.
 std::vector<SentencePiece> sentence_pieces(const StepKind& kind);
+/// What a field that is no number shows: "top of lid", "2 regions", "4 lines, 1 circle".
+QString field_words(const Project& project, uint64_t part, const StepField& field, const std::string& text);
 /// "join" -> "joined", "cut" -> "cut away" ...
 QString choice_words(const std::string& choice);
 

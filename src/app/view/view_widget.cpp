@@ -133,6 +133,7 @@ void ViewWidget::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     paint_bed_words(p);
     paint_marks(p);
+    if (overlay_) overlay_->paint(p);
     if (!hint_.isEmpty()) {
         p.setFont(theme::numbers(12));
         double w = p.fontMetrics().horizontalAdvance(hint_) + 20;
@@ -233,6 +234,10 @@ void ViewWidget::mousePressEvent(QMouseEvent* event) {
         emit stop_wanted();
         return;
     }
+    if (overlay_ && overlay_->press(event)) {
+        overlay_has_mouse_ = true;
+        return;
+    }
     press_ = last_ = event->position();
     button_ = event->button();
     dragged_ = false;
@@ -240,6 +245,11 @@ void ViewWidget::mousePressEvent(QMouseEvent* event) {
 
 void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
     QPointF now = event->position();
+    if (overlay_ && (overlay_has_mouse_ || event->buttons() == Qt::NoButton) && overlay_->move(event)) {
+        if (scene_.hovered) scene_.hovered = {}, refresh();
+        update();
+        return;
+    }
     if (event->buttons() != Qt::NoButton) {
         if ((now - press_).manhattanLength() > 4) dragged_ = true;
         if (!dragged_) return;
@@ -262,6 +272,10 @@ void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
+    if (overlay_has_mouse_) {
+        overlay_has_mouse_ = false;
+        if (overlay_ && overlay_->release(event)) return update();
+    }
     if (button_ == Qt::NoButton) return;
     bool click = !dragged_ && button_ == Qt::LeftButton;
     button_ = Qt::NoButton;
@@ -277,6 +291,11 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
     emit picked(found.empty() ? Pick{} : found[cycle_], add);
 }
 
+void ViewWidget::mouseDoubleClickEvent(QMouseEvent* event) {
+    if (overlay_ && overlay_->double_click(event)) return update();
+    mousePressEvent(event);
+}
+
 void ViewWidget::wheelEvent(QWheelEvent* event) {
     double notches = event->angleDelta().y() / 120.0;
     camera_.zoom(std::pow(0.86, notches), event->position(), size());
@@ -284,6 +303,7 @@ void ViewWidget::wheelEvent(QWheelEvent* event) {
 }
 
 void ViewWidget::keyPressEvent(QKeyEvent* event) {
+    if (overlay_ && overlay_->key(event)) return update();
     int key = event->key();
     bool shift = event->modifiers() & Qt::ShiftModifier;
     if (key >= Qt::Key_1 && key <= Qt::Key_9) return emit number_pressed(key - Qt::Key_0);

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/view/picker.h"
 #include "app/view/renderer.h"
+#include "app/view/view_overlay.h"
 #include "fit/contacts.h"
 #include <QElapsedTimer>
 #include <QWidget>
@@ -25,6 +26,8 @@ class ViewWidget : public QWidget {
     const Scene& scene() const { return scene_; }
     Camera& camera() { return camera_; }
     void set_marks(std::vector<ViewMark> marks);
+    void set_overlay(ViewOverlay* overlay) { overlay_ = overlay; } ///< drawn last; asked first about mouse and keys
+    const Camera& camera() const { return camera_; }
     /// One line at the lower left: what a click would take.
     void set_hint(const QString& hint);
     void set_busy(const QString& doing, double share); ///< empty: not busy
@@ -55,6 +58,7 @@ class ViewWidget : public QWidget {
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
     void wheelEvent(QWheelEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void leaveEvent(QEvent*) override;
@@ -82,6 +86,8 @@ class ViewWidget : public QWidget {
     size_t cycle_ = 0;
     double last_render_ms_ = 0;
     bool camera_set_ = false;
+    ViewOverlay* overlay_ = nullptr;
+    bool overlay_has_mouse_ = false;
 };
 
 } // namespace lp

@@ -1,0 +1,161 @@
+// Drawing an outline by hand in the view: tools, snapping, dimensions at the drawing, choosing regions.
+#pragma once
+#include "app/offers/offers_bar.h"
+#include "app/session.h"
+#include "app/view/view_overlay.h"
+#include "outline/alter.h"
+#include "outline/shapes.h"
+#include <QPointer>
+#include <QRectF>
+
+class QLineEdit;
+
+namespace lp {
+
+class ViewWidget;
+
+enum class DrawTool {
+    Select,
+    Line,
+    TangentArc,
+    Arc,        ///< two ends and a point on it
+    CentreArc,  ///< centre, beginning, end
+    Rectangle,
+    CentredRectangle,
+    RoundedRectangle,
+    Circle,
+    Ellipse,
+    Slot,
+    Polygon,         ///< over corners
+    PolygonOverFlats,
+    Spline,
+    Point,
+    Text,
+    Formula,
+    Trim,
+    Extend,
+    Split,
+    TakeEdge ///< an edge of the part, followed
+};
+
+/// What the pointer would take.
+struct Snap {
+    Vec2 at = Vec2::Zero();
+    std::optional<DrawingId> point;
+    std::optional<DrawingId> element; ///< the place lies on it
+    bool level = false, upright = false; ///< against the last point
+    QString words;
+};
+
+class OutlineEditor : public QObject, public ViewOverlay {
+    Q_OBJECT
+  public:
+    OutlineEditor(Session* session, ViewWidget* view);
+
+    /// Opens a drawing; the view turns square on as soon as its plane is known.
+    void open(uint64_t part, uint64_t step);
+    /// Opens the drawing to choose regions for a step that grows from it; the offers then set them there.
+    void choose_for(uint64_t part, uint64_t outline, uint64_t step);
+    void close();
+    bool active() const { return step_ != 0; }
+    uint64_t step() const { return step_; }
+    uint64_t part() const { return part_; }
+    const Drawing& drawing() const { return drawing_; }
+    const OutlineShape* shape() const { return shape_.get(); }
+    const Transform& plane() const { return plane_; }
+    bool cut_away() const { return cut_away_; }
+
+    void set_tool(DrawTool tool);
+    DrawTool tool() const { return tool_; }
+    const std::set<DrawingId>& selection() const { return selected_; }
+    const std::vector<size_t>& chosen_regions() const { return regions_; }
+    void select(DrawingId id, bool add);
+    /// What can be done now, for the offers row.
+    std::vector<Offer> offers();
+    QString words() const; ///< of the offers row: what is chosen, what the tool waits for
+    /// A typed line: a tool, a tool with places ("rectangle 0 0 58 36"), a constraint with a value ("length wall * 2"), "offset -wall".
+    /// Nothing when it is no word of drawing; otherwise an empty text, or what is wrong.
+    std::optional<QString> do_line(const QString& line);
+    /// Where a place of the drawing is in the view. For painting and tests.
+    QPointF to_view(const Vec2& p) const;
+    Vec2 to_drawing(const QPointF& at) const;
+    QLineEdit* box() const { return box_; }
+    void bring_in(const QString& path); ///< an SVG or DXF file as an element
+    /// Rectangle of a dimension's number in the view.
+    QRectF label_rect(const Constraint& dimension) const;
+    void edit_dimension(DrawingId constraint);
+    /// The steps a chosen region, or everything filled, can become.
+    void make_solid(const std::string& kind, bool cut);
+
+    void paint(QPainter& painter) override;
+    bool press(QMouseEvent* event) override;
+    bool move(QMouseEvent* event) override;
+    bool release(QMouseEvent* event) override;
+    bool double_click(QMouseEvent* event) override;
+    bool key(QKeyEvent* event) override;
+
+  signals:
+    void changed();      ///< offers and picture
+    void mode_changed(); ///< opened or closed
+
+  private:
+    // outline_editor.cpp
+    void take_results();
+    void turn_square_on();
+    bool commit(Drawing next, const QString& sentence);
+    void say_wrong(const Problem& why);
+    Snap snap(const QPointF& at) const;
+    std::optional<DrawingId> element_at(const QPointF& at) const;
+    std::optional<DrawingId> point_at(const QPointF& at) const;
+    std::optional<DrawingId> label_at(const QPointF& at) const;
+    void select_at(const QPointF& at, bool add);
+    void remove_selected();
+    ParameterValues values() const;
+    double near_mm() const; ///< 8 pixels
+    // outline_tools.cpp
+    void click(const Snap& at);
+    void finish_tool(); ///< ends a chain: spline, lines
+    bool place_line(const Snap& to, const std::string& length = {}, const std::string& angle = {});
+    bool place_two(const Snap& to, const std::string& first = {}, const std::string& second = {});
+    void typed(const QString& text);
+    void take_edge(const QPointF& at);
+    void open_box(const QPointF& at, const QString& text, const QString& hint, std::function<void(const QString&)> done);
+    // outline_offers.cpp
+    void add_tool_offers(std::vector<Offer>& offers);
+    void add_constraint_offers(std::vector<Offer>& offers);
+    void add_element_offers(std::vector<Offer>& offers);
+    void add_region_offers(std::vector<Offer>& offers);
+    void constrain_selected(ConstraintKind kind, const std::string& value = {});
+    void offset_selected(const std::string& distance);
+    void edit_text(DrawingId element, const std::string& name);
+    std::vector<DrawingId> ordered_selection(ConstraintKind kind) const;
+    // outline_paint.cpp
+    void paint_curves(QPainter& p, const std::vector<SourcedCurve>& curves, const Transform& plane, const QColor& colour, double width, bool dashed) const;
+    void paint_regions(QPainter& p) const;
+    void paint_elements(QPainter& p) const;
+    void paint_constraints(QPainter& p) const;
+    void paint_tool(QPainter& p) const;
+
+    Session* session_;
+    ViewWidget* view_;
+    uint64_t part_ = 0, step_ = 0, for_step_ = 0;
+    Drawing drawing_;
+    std::shared_ptr<const OutlineShape> shape_;
+    Transform plane_ = Transform::Identity();
+    bool plane_known_ = false, square_on_ = false, cut_away_ = false;
+    DrawTool tool_ = DrawTool::Select;
+    std::vector<Snap> clicks_; ///< of the tool at work
+    DrawingId chain_start_ = 0, last_line_ = 0;
+    Snap hover_;
+    std::set<DrawingId> selected_;
+    std::vector<DrawingId> select_order_;
+    std::vector<size_t> regions_;
+    std::unique_ptr<Drag> drag_;
+    bool dragging_ = false;
+    QPointF press_;
+    DrawingId drag_what_ = 0;
+    int sides_ = 6;
+    QPointer<QLineEdit> box_;
+};
+
+} // namespace lp

@@ -1,0 +1,22 @@
+// Something that draws over the view and may take its mouse and keys first.
+#pragma once
+
+class QKeyEvent;
+class QMouseEvent;
+class QPainter;
+
+namespace lp {
+
+class ViewOverlay {
+  public:
+    virtual ~ViewOverlay() = default;
+    virtual void paint(QPainter& painter) = 0;
+    // True when the event was taken. Positions are the view's.
+    virtual bool press(QMouseEvent* event) = 0;
+    virtual bool move(QMouseEvent* event) = 0;
+    virtual bool release(QMouseEvent* event) = 0;
+    virtual bool double_click(QMouseEvent* event) = 0;
+    virtual bool key(QKeyEvent* event) = 0;
+};
+
+} // namespace lp

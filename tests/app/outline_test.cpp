@@ -1,0 +1,419 @@
+// Drawing by hand: the acts of outlines, through mouse, keys and typed numbers on the real window.
+#include "app/outline/outline_editor.h"
+#include "window_test.h"
+
+using namespace lp;
+using std::numbers::pi;
+
+namespace {
+
+class Drawing_ : public Window {
+  protected:
+    OutlineEditor& editor() { return *window->outline(); }
+    QWidget* view() { return window->view(); }
+    void take(const QString& words) {
+        const auto& offers = window->offers()->offers();
+        for (size_t i = 0; i < offers.size(); ++i)
+            if (offers[i].words == words) {
+                if (i < 9) {
+                    QTest::keyClick(view(), Qt::Key(Qt::Key_1 + int(i)));
+                } else {
+                    window->offers()->take(int(i) + 1);
+                }
+                QApplication::processEvents();
+                return;
+            }
+        QString all;
+        for (const Offer& o : offers) all += o.words + ", ";
+        ADD_FAILURE() << words.toStdString() << " is not offered: " << all.toStdString();
+    }
+    void click(double x, double y, Qt::KeyboardModifiers keys = {}) {
+        QPoint at = editor().to_view({x, y}).toPoint();
+        QTest::mouseMove(view(), at);
+        QTest::mouseClick(view(), Qt::LeftButton, keys, at);
+        QApplication::processEvents();
+    }
+    void type_size(const char* text) {
+        QTest::keyClick(view(), text[0]);
+        ASSERT_NE(editor().box(), nullptr);
+        QTest::keyClicks(editor().box(), text + 1);
+        QTest::keyClick(editor().box(), Qt::Key_Return);
+        settle();
+    }
+    void say(const char* line) {
+        QTest::keyClick(view(), '/');
+        auto* box = window->offers()->findChild<QLineEdit*>();
+        ASSERT_NE(box, nullptr);
+        box->setText(line);
+        QTest::keyClick(box, Qt::Key_Return);
+        settle();
+    }
+    void new_outline() {
+        take("Outline");
+        settle();
+        ASSERT_TRUE(editor().active());
+        ASSERT_NE(editor().shape(), nullptr);
+    }
+    double made() { return session->evaluation()->parts.at(0).mass.volume_mm3; }
+    std::string failures() {
+        std::string text;
+        for (const StepOutcome& s : session->evaluation()->parts.at(0).steps)
+            if (!s.ok) text += s.says + "\n";
+        return text;
+    }
+    DrawingId constraint(ConstraintKind kind, const std::string& value) {
+        for (const Constraint& c : editor().drawing().constraints)
+            if (c.kind == kind && c.value == value) return c.id;
+        return 0;
+    }
+};
+
+} // namespace
+
+TEST_F(Drawing_, ARectangleIsTypedWhileDrawnAndRaised) {
+    new_outline();
+    take("Rectangle");
+    click(0, 0);
+    QTest::mouseMove(view(), editor().to_view({20, 15}).toPoint());
+    type_size("58, 36");
+    ASSERT_EQ(editor().drawing().elements.size(), 4u);
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
+    EXPECT_NEAR(editor().shape()->arrangement.regions[0].area_mm2, 58 * 36, 1e-6);
+    EXPECT_EQ(editor().shape()->freedom.total, 0) << "drawn from the origin, sized: all held";
+    QTest::keyClick(view(), Qt::Key_Escape); // the tool
+    click(20, 20);
+    ASSERT_EQ(editor().chosen_regions().size(), 1u);
+    take("Raise");
+    settle();
+    EXPECT_FALSE(editor().active());
+    EXPECT_EQ(failures(), "");
+    EXPECT_NEAR(made(), 58 * 36 * 10, 1e-6);
+    type(1, "height", "27");
+    settle();
+    EXPECT_NEAR(made(), 58 * 36 * 27, 1e-6);
+    // Back into the drawing; its number stands there and is edited there.
+    window->sheet()->rows()[0]->field("drawing")->setFocus();
+    QTest::mouseClick(window->sheet()->rows()[0]->field("drawing"), Qt::LeftButton);
+    settle();
+    ASSERT_TRUE(editor().active());
+    DrawingId width = constraint(ConstraintKind::Length, "58");
+    ASSERT_NE(width, 0u);
+    QPoint label = editor().label_rect(*editor().drawing().constraint(width)).center().toPoint();
+    QTest::mouseClick(view(), Qt::LeftButton, {}, label);
+    ASSERT_NE(editor().box(), nullptr);
+    editor().box()->setText("71 mm");
+    QTest::keyClick(editor().box(), Qt::Key_Return);
+    settle();
+    EXPECT_NEAR(made(), 71 * 36 * 27, 1e-6);
+    session->undo();
+    settle();
+    EXPECT_NEAR(made(), 58 * 36 * 27, 1e-6);
+    session->redo();
+    settle();
+    EXPECT_NEAR(made(), 71 * 36 * 27, 1e-6);
+}
+
+TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
+    session->edit(AddPart{Part{}});
+    session->edit(SetParameter{"long", "58 mm", QuantityKind::Length, {}});
+    session->edit(SetParameter{"wall", "1.6 mm", QuantityKind::Length, {}});
+    settle();
+    new_outline();
+    say("rectangle 0 0 58 36");
+    say("rectangle 58 0 88 36");
+    // Sizes by name: the lower sides, then the first rectangle's height.
+    auto size = [&](double x, double y, const char* line) {
+        click(x, y);
+        ASSERT_EQ(editor().selection().size(), 1u);
+        say(line);
+    };
+    size(29, 0, "length long");
+    size(73, 0, "length 30 mm");
+    size(0, 18, "length 36 mm");
+    EXPECT_EQ(editor().shape()->freedom.total, 0) << "shared corners and named sizes hold it all";
+    // Both with their walls.
+    click(20, 0);
+    say("offset -wall");
+    click(70, 0);
+    say("offset -wall");
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 4u);
+    // Walls up by 27: everything that is filled; then the floors from the same outline.
+    QTest::keyClick(view(), Qt::Key_Escape); // lets the selection go
+    take("Raise");
+    settle();
+    type(1, "height", "27");
+    settle();
+    uint64_t outline = session->project()->parts[0]->steps[0].id;
+    session->draw_outline(session->active_part(), outline);
+    settle();
+    click(25, 18);
+    click(74, 18);
+    ASSERT_EQ(editor().chosen_regions().size(), 2u);
+    take("Raise");
+    settle();
+    type(2, "height", "1.2");
+    settle();
+    EXPECT_EQ(failures(), "");
+    auto want = [](double l, double w) {
+        double floors = (l - 2 * w) * (36 - 2 * w) + (30 - 2 * w) * (36 - 2 * w);
+        return ((l + 30) * 36 - floors) * 27 + floors * 1.2;
+    };
+    EXPECT_NEAR(made(), want(58, 1.6), 1e-4);
+    // An outline on the rim, with the rim's own edges: the right compartment's walls come down by 9.
+    Pick rim;
+    const Tessellation& t = session->evaluation()->parts[0].bodies[0].body.tessellation();
+    for (size_t f = 0; f < t.faces.size(); ++f)
+        if (t.faces[f].direction.z() > 0.99 && std::fabs(t.faces[f].centre.z() - 27) < 1e-6) rim = {Pick::Kind::Face, session->active_part(), 0, f, {0.8, 18, 27}};
+    ASSERT_TRUE(rim);
+    session->select(rim, false);
+    QApplication::processEvents();
+    take("Outline here");
+    settle();
+    ASSERT_TRUE(editor().active());
+    EXPECT_NEAR(editor().plane().translation().z(), 27, 1e-9);
+    take("Take an edge");
+    click(73, 0);
+    click(88, 10);
+    click(73, 36);
+    click(73, 1.6);
+    click(86.4, 10);
+    click(73, 34.4);
+    QTest::keyClick(view(), Qt::Key_Escape);
+    ASSERT_EQ(editor().drawing().elements.size(), 6u) << said.toStdString();
+    for (const Element& e : editor().drawing().elements) EXPECT_FALSE(e.follows.empty());
+    // Closed by two short lines between the ends of the taken edges.
+    auto end_near = [&](double x, double y) {
+        Vec2 best(1e9, 1e9);
+        for (const auto& [id, p] : editor().drawing().points)
+            if ((p - Vec2(x, y)).norm() < (best - Vec2(x, y)).norm()) best = p;
+        return best;
+    };
+    for (double y : {0.0, 36.0}) {
+        Vec2 outer = end_near(58, y), inner = end_near(59.6, y == 0 ? 1.6 : 34.4);
+        say(QString("line %1 %2 %3 %4").arg(outer.x()).arg(outer.y()).arg(inner.x()).arg(inner.y()).toUtf8().constData());
+    }
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 2u);
+    click(87.2, 18);
+    ASSERT_EQ(editor().chosen_regions().size(), 1u) << "the wall between the taken edges";
+    double wall_area = editor().shape()->arrangement.regions[editor().chosen_regions()[0]].area_mm2;
+    double before = made();
+    take("Cut in");
+    settle();
+    type(4, "height", "9");
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_NEAR(made(), before - wall_area * 9, 1e-4);
+    // Two wells in a block raised on the back.
+    session->clear_selection();
+    QApplication::processEvents();
+    new_outline();
+    say("rectangle 10 36 50 54");
+    take("Raise");
+    settle();
+    type(6, "height", "20");
+    settle();
+    double with_block = made();
+    const Tessellation& u = session->evaluation()->parts[0].bodies[0].body.tessellation();
+    Pick top;
+    for (size_t f = 0; f < u.faces.size(); ++f)
+        if (u.faces[f].direction.z() > 0.99 && std::fabs(u.faces[f].centre.z() - 20) < 1e-6) top = {Pick::Kind::Face, session->active_part(), 0, f, {30, 45, 20}};
+    ASSERT_TRUE(top);
+    session->select(top, false);
+    QApplication::processEvents();
+    take("Outline here");
+    settle();
+    take("Circle");
+    click(20, 45);
+    QTest::mouseMove(view(), editor().to_view({24, 45}).toPoint());
+    type_size("14");
+    take("Circle");
+    click(40, 45);
+    QTest::mouseMove(view(), editor().to_view({43, 45}).toPoint());
+    type_size("9");
+    QTest::keyClick(view(), Qt::Key_Escape);
+    click(20, 45 + 3);
+    click(40, 45 + 2);
+    ASSERT_EQ(editor().chosen_regions().size(), 2u);
+    take("Cut in");
+    settle();
+    type(8, "height", "18");
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_NEAR(with_block - made(), 18 * pi * (49 + 20.25), 1e-3);
+    // Now the numbers change: everything follows, nothing loses its place.
+    session->edit(SetParameter{"long", "71 mm", {}, {}});
+    session->edit(SetParameter{"wall", "2 mm", {}, {}});
+    settle();
+    EXPECT_EQ(failures(), "");
+    const PartResult& part = session->evaluation()->parts[0];
+    EXPECT_NEAR(part.box.max().x(), 101, 1e-6);
+    double lowered_area = 0;
+    for (const PlacedOutline& o : part.outlines)
+        if (std::fabs(o.plane.translation().z() - 27) < 1e-6)
+            for (const FlatRegion& r : o.shape->arrangement.regions)
+                if (r.area_mm2 < 500) lowered_area = r.area_mm2;
+    double block = 40 * 18 * 20.0;
+    EXPECT_NEAR(part.mass.volume_mm3, want(71, 2) - lowered_area * 9 + block - 18 * pi * (49 + 20.25), 1e-3);
+    EXPECT_NEAR(lowered_area, 30.0 * 36 - (30 - 4) * 32 - (36 + 32) / 2.0 * 2, 1e-3) << "the compartment's wall without the shared one, mitred";
+}
+
+TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
+    session->edit(AddPart{Part{}});
+    settle();
+    new_outline();
+    say("line 6 0 6 20 30 45");
+    say("offset -1.6");
+    DrawingId wall = 0;
+    for (const Element& e : editor().drawing().elements)
+        if (e.kind == ElementKind::Offset) wall = e.id;
+    ASSERT_NE(wall, 0u);
+    Drawing closed = editor().drawing();
+    closed.element(wall)->texts["ends"] = "closed";
+    session->edit(SetField{editor().part(), editor().step(), "drawing", drawing_text(closed)});
+    session->edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    settle();
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
+    click(6.8, 10);
+    take("Revolve");
+    settle();
+    EXPECT_EQ(failures(), "");
+    double before = made();
+    EXPECT_GT(before, 1000);
+    // The rim is pulled out by hand.
+    session->draw_outline(session->active_part(), session->project()->parts[0]->steps[0].id);
+    settle();
+    QPoint from = editor().to_view({30, 45}).toPoint(), to = editor().to_view({40, 45}).toPoint();
+    QTest::mousePress(view(), Qt::LeftButton, {}, from);
+    for (int k = 1; k <= 5; ++k) {
+        QMouseEvent move(QEvent::MouseMove, from + (to - from) * k / 5, view()->mapToGlobal(from + (to - from) * k / 5), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(view(), &move);
+    }
+    QTest::mouseRelease(view(), Qt::LeftButton, {}, to);
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_GT(made(), before * 1.2);
+    // Even: every point of the outer wall is 1.6 from the inner one.
+    const OutlineShape& s = *editor().shape();
+    std::vector<Curve> inner;
+    for (const SourcedCurve& c : s.curves)
+        if (s.owner_of(c.key) != wall) inner.push_back(c.curve);
+    size_t checked = 0;
+    for (const SourcedCurve& c : s.curves)
+        if (s.owner_of(c.key) == wall && c.curve.length() > 5) {
+            EXPECT_NEAR(distance_to(inner, c.curve.at(0.5)), 1.6, 1e-6);
+            ++checked;
+        }
+    EXPECT_EQ(checked, 2u);
+}
+
+TEST_F(Drawing_, AContradictionIsRefusedAndNamedAndNothingIsLost) {
+    new_outline();
+    say("rectangle 0 0 40 20");
+    click(20, 0);
+    say("length 40 mm");
+    size_t before = editor().drawing().constraints.size();
+    click(20, 20);
+    say("length 41 mm");
+    EXPECT_TRUE(said_wrong);
+    EXPECT_TRUE(said.contains("contradicts") && said.contains("40 mm")) << said.toStdString();
+    EXPECT_EQ(editor().drawing().constraints.size(), before);
+    for (const char* bad : {"length 0", "length -5", "length 1e12", "length nothing"}) {
+        click(0, 10);
+        say(bad);
+        EXPECT_TRUE(said_wrong) << bad;
+        EXPECT_EQ(editor().drawing().constraints.size(), before) << bad;
+        QTest::keyClick(view(), Qt::Key_Escape);
+        said_wrong = false;
+    }
+}
+
+TEST_F(Drawing_, CornersAreRoundedLinesTrimmedAndThingsRemovedByKey) {
+    new_outline();
+    say("rectangle 0 0 40 20");
+    click(40, 20);
+    take("Fillet");
+    ASSERT_NE(editor().box(), nullptr);
+    editor().box()->setText("4 mm");
+    QTest::keyClick(editor().box(), Qt::Key_Return);
+    settle();
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u) << said.toStdString();
+    EXPECT_NEAR(editor().shape()->arrangement.regions[0].area_mm2, 800 - (4 - pi) * 4, 1e-6);
+    say("line 10 -5 10 25");
+    say("trim 10 -3");
+    say("trim 10 23");
+    EXPECT_EQ(editor().shape()->arrangement.regions.size(), 2u);
+    click(10, 10 + 3);
+    ASSERT_EQ(editor().selection().size(), 1u);
+    QTest::keyClick(view(), Qt::Key_Delete);
+    settle();
+    EXPECT_EQ(editor().shape()->arrangement.regions.size(), 1u);
+    session->undo();
+    settle();
+    EXPECT_EQ(editor().shape()->arrangement.regions.size(), 2u);
+}
+
+TEST_F(Drawing_, AWordRunsRoundACircleAndIsSunk) {
+    session->edit(AddPart{Part{}});
+    settle();
+    add_step(session.get(), session->active_part(), "cylinder", {{"diameter", "60 mm"}, {"height", "4 mm"}});
+    settle();
+    const Tessellation& t = session->evaluation()->parts[0].bodies[0].body.tessellation();
+    Pick top;
+    for (size_t f = 0; f < t.faces.size(); ++f)
+        if (t.faces[f].direction.z() > 0.99) top = {Pick::Kind::Face, session->active_part(), 0, f, {0, 0, 4}};
+    session->select(top, false);
+    QApplication::processEvents();
+    take("Outline here");
+    settle();
+    say("circle 0 0 16 0");
+    take("Text");
+    click(0, -25);
+    ASSERT_NE(editor().box(), nullptr);
+    editor().box()->setText("PEG 木");
+    QTest::keyClick(editor().box(), Qt::Key_Return);
+    EXPECT_TRUE(said.contains("木")) << said.toStdString();
+    click(0, -25);
+    editor().box()->setText("LOOSE PEG");
+    QTest::keyClick(editor().box(), Qt::Key_Return);
+    settle();
+    DrawingId text = 0, circle = 0;
+    for (const Element& e : editor().drawing().elements) (e.kind == ElementKind::Text ? text : circle) = e.id;
+    ASSERT_NE(text, 0u);
+    editor().select(text, false);
+    editor().select(circle, true);
+    take("Along the circle");
+    settle();
+    editor().select(text, false);
+    QTest::keyClick(view(), Qt::Key_Escape);
+    editor().make_solid("raise", true);
+    settle();
+    type(2, "height", "0.6");
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_LT(made(), pi * 900 * 4 - 20);
+    EXPECT_GT(made(), pi * 900 * 3.4);
+}
+
+TEST_F(Drawing_, ABoardComesInFromAFileAndSavesAndOpensAgain) {
+    new_outline();
+    QString file = QString::fromStdString((folder.path / "board.dxf").string());
+    std::ofstream(file.toStdString()) << "0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\n0\n90\n4\n70\n1\n10\n0\n20\n0\n10\n40\n20\n0\n10\n40\n20\n25\n10\n0\n20\n25\n"
+                                         "0\nCIRCLE\n8\n0\n10\n5\n20\n5\n30\n0\n40\n1.5\n0\nENDSEC\n0\nEOF\n";
+    editor().bring_in(file);
+    settle();
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 2u) << said.toStdString();
+    editor().make_solid("raise", false);
+    settle();
+    EXPECT_NEAR(made(), (1000 - pi * 2.25) * 10, 1e-6);
+    QString project = QString::fromStdString((folder.path / "board.loosepeg").string());
+    ASSERT_TRUE(window->save_to(project));
+    ASSERT_TRUE(session->open(project));
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_NEAR(made(), (1000 - pi * 2.25) * 10, 1e-6);
+    std::ofstream(file.toStdString()) << "0\nSECTION\n2\nENTITIES\n0\nLINE\n8";
+    session->draw_outline(session->active_part(), session->project()->parts[0]->steps[0].id);
+    settle();
+    editor().bring_in(file);
+    EXPECT_TRUE(said_wrong && said.contains("cut off")) << said.toStdString();
+}
