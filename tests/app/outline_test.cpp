@@ -181,18 +181,10 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     QTest::keyClick(view(), Qt::Key_Escape);
     ASSERT_EQ(editor().drawing().elements.size(), 6u) << said.toStdString();
     for (const Element& e : editor().drawing().elements) EXPECT_FALSE(e.follows.empty());
-    // Closed by two short lines between the ends of the taken edges.
-    auto end_near = [&](double x, double y) {
-        Vec2 best(1e9, 1e9);
-        for (const auto& [id, p] : editor().drawing().points)
-            if ((p - Vec2(x, y)).norm() < (best - Vec2(x, y)).norm()) best = p;
-        return best;
-    };
-    for (double y : {0.0, 36.0}) {
-        Vec2 outer = end_near(58, y), inner = end_near(59.6, y == 0 ? 1.6 : 34.4);
-        say(QString("line %1 %2 %3 %4").arg(outer.x()).arg(outer.y()).arg(inner.x()).arg(inner.y()).toUtf8().constData());
-    }
-    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 2u);
+    // Closed by two short lines from the inner corners to the outer edges.
+    say("line 59.6 1.6 59.6 0");
+    say("line 59.6 34.4 59.6 36");
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
     click(87.2, 18);
     ASSERT_EQ(editor().chosen_regions().size(), 1u) << "the wall between the taken edges";
     double wall_area = editor().shape()->arrangement.regions[editor().chosen_regions()[0]].area_mm2;
@@ -254,7 +246,7 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
                 if (r.area_mm2 < 500) lowered_area = r.area_mm2;
     double block = 40 * 18 * 20.0;
     EXPECT_NEAR(part.mass.volume_mm3, want(71, 2) - lowered_area * 9 + block - 18 * pi * (49 + 20.25), 1e-3);
-    EXPECT_NEAR(lowered_area, 30.0 * 36 - (30 - 4) * 32 - (36 + 32) / 2.0 * 2, 1e-3) << "the compartment's wall without the shared one, mitred";
+    EXPECT_NEAR(lowered_area, 28.0 * 36 - 26.0 * 32, 1e-3) << "three walls of the right compartment, beyond the shared one";
 }
 
 TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
@@ -273,8 +265,7 @@ TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
     session->edit(SetField{editor().part(), editor().step(), "on", "xz"});
     settle();
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
-    click(6.8, 10);
-    take("Revolve");
+    editor().make_solid("revolve", false);
     settle();
     EXPECT_EQ(failures(), "");
     double before = made();

@@ -217,8 +217,12 @@ void OutlineEditor::make_solid(const std::string& kind, bool cut) {
 }
 
 void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
+    // An edge can be taken where there is a body to take it from.
+    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    bool edges = part && part->before.count(step_) && !part->before.at(step_).empty();
     for (const NamedTool& t : tools) {
         if (offers.size() == 6) break;
+        if (t.tool == (edges ? DrawTool::Slot : DrawTool::TakeEdge)) continue;
         offers.push_back({t.words, [this, tool = t.tool] { set_tool(tool); }, t.hint});
     }
     offers.push_back({"More …",
@@ -449,6 +453,9 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
             for (const auto& [id, p] : drawing_.points)
                 if ((p - s.at).norm() < 1e-6) s.point = id;
             if (s.at.norm() < 1e-6) s.point = origin_id;
+            for (const Element& e : drawing_.elements) // a typed place on a line is held there as a clicked one is
+                if (!s.point && !s.element && (e.kind == ElementKind::Line || e.kind == ElementKind::Arc || e.kind == ElementKind::Circle))
+                    if (auto curves = element_curves(drawing_, e, {}); curves && distance_to({curves->front().curve}, s.at) < 1e-6) s.element = e.id;
             if (!clicks_.empty()) s.level = std::fabs(clicks_.back().at.y() - s.at.y()) < 1e-9, s.upright = std::fabs(clicks_.back().at.x() - s.at.x()) < 1e-9;
             click(s);
         }

@@ -348,14 +348,23 @@ void OutlineEditor::take_edge(const QPointF& at) {
     if (!curve) return say_wrong(curve.error());
     Drawing next = drawing_;
     DrawingId id;
-    double same = 1e-6;
+    // Ends are shared with edges taken before, never with the origin or drawn points: the part moves these.
+    auto end = [&](const Vec2& p) {
+        for (const Element& e : next.elements)
+            if (!e.follows.empty())
+                for (DrawingId q : e.points)
+                    if ((next.points.at(q) - p).norm() < 1e-6) return q;
+        return next.add_point(p);
+    };
     if (curve->kind == Curve::Kind::Line) {
-        id = next.add(ElementKind::Line, {point_near(next, curve->first(), same), point_near(next, curve->last(), same)});
+        DrawingId first = end(curve->first());
+        id = next.add(ElementKind::Line, {first, end(curve->last())});
     } else if (curve->closed()) {
         id = next.add(ElementKind::Circle, {next.add_point(curve->centre)}, curve->radius);
     } else {
         Vec2 from = curve->sweep > 0 ? curve->first() : curve->last(), to = curve->sweep > 0 ? curve->last() : curve->first();
-        id = next.add(ElementKind::Arc, {next.add_point(curve->centre), point_near(next, from, same), point_near(next, to, same)});
+        DrawingId centre = next.add_point(curve->centre), first = end(from);
+        id = next.add(ElementKind::Arc, {centre, first, end(to)});
     }
     next.element(id)->follows = reference_text(make_edge_reference(body, best->second, edge.points[edge.points.size() / 2]));
     commit(next, "Took an edge into the outline");
