@@ -30,7 +30,8 @@ int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLinePa
         if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
     }
     if (options.isSet("draw"))
-        if (lp::PartPtr part = session.project()->part(session.active_part()); part && size_t(options.value("draw").toInt() - 1) < part->steps.size())
+        if (lp::PartPtr part = session.project()->part(session.active_part());
+            part && size_t(options.value("draw").toInt() - 1) < part->steps.size())
             session.draw_outline(part->id, part->steps[size_t(options.value("draw").toInt() - 1)].id);
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
     if (window.grab().save(options.value("shot"))) return 0;

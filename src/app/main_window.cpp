@@ -4,6 +4,7 @@
 #include "app/outline/outline_editor.h"
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
+#include "app/panels/numbers_table.h"
 #include "app/scene_builder.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
@@ -98,7 +99,9 @@ MainWindow::MainWindow(Session* session) : session_(session) {
         session_->set_active_part(part);
         outline_->open(part, step);
     });
-    connect(session_, &Session::regions_wanted, this, [this](uint64_t part, uint64_t outline, uint64_t step) { outline_->choose_for(part, outline, step); });
+    connect(session_, &Session::numbers_wanted, this, &MainWindow::show_numbers);
+    connect(session_, &Session::regions_wanted, this,
+            [this](uint64_t part, uint64_t outline, uint64_t step) { outline_->choose_for(part, outline, step); });
     connect(session_, &Session::stretch_changed, outline_, [this] {
         if (session_->stretch() != Stretch::Shape) outline_->close();
     });
@@ -153,6 +156,8 @@ QWidget* MainWindow::make_top_bar() {
     menu->addSeparator();
     act("Save", QKeySequence::Save, [this] { ask_save(false); });
     act("Save as …", QKeySequence("Ctrl+Shift+S"), [this] { ask_save(true); });
+    menu->addSeparator();
+    act("Numbers by name …", QKeySequence("Ctrl+B"), [this] { show_numbers(); });
     menu->addSeparator();
     act("Close", QKeySequence::Quit, [this] { close(); });
     files->setMenu(menu);
@@ -385,10 +390,33 @@ void MainWindow::show_title() {
     empty_->setVisible(session_->project()->parts.empty());
 }
 
+void MainWindow::show_numbers() {
+    if (!numbers_) numbers_ = new NumbersTable(session_, this);
+    numbers_->show();
+    numbers_->raise();
+    numbers_->activateWindow();
+}
+
 void MainWindow::update_scene(bool refit) {
     Scene scene = build_scene(*session_);
     scene.edges = view_->property("edges").toBool();
     if (!scene.bodies.empty()) scene.hovered = view_->scene().hovered;
+    if (outline_ && outline_->active()) { // the part as the drawing found it, and what is only measured, faintly; the
+                                          // rest out of the way
+        const PartResult* part = session_->evaluation() ? session_->evaluation()->part(outline_->part()) : nullptr;
+        std::erase_if(scene.bodies, [&](const SceneBody& b) { return b.part == outline_->part() || !b.stand_in; });
+        for (SceneBody& b : scene.bodies) b.see_through = true;
+        PartPtr source = session_->project()->part(outline_->part());
+        if (part && source && part->before.count(outline_->step()))
+            for (size_t i = 0; i < part->before.at(outline_->step()).size(); ++i) {
+                SceneBody body;
+                body.part = part->part;
+                body.body = i;
+                body.shape = part->before.at(outline_->step())[i].body.shared_tessellation();
+                body.colour = QColor(QString::fromStdString(source->colour));
+                scene.bodies.push_back(std::move(body));
+            }
+    }
     if (outline_ && outline_->active() && outline_->cut_away()) { // what stands over the drawing is taken off
         Vec3 n = -outline_->plane().linear().col(2);
         scene.section = Eigen::Vector4d(n.x(), n.y(), n.z(), -n.dot(outline_->plane().translation()));

@@ -16,6 +16,7 @@ class ExportPanel;
 class FitPanel;
 class Ledger;
 class LayerStrip;
+class NumbersTable;
 class OffersBar;
 class Shelf;
 class Tape;
@@ -33,6 +34,8 @@ class MainWindow : public QMainWindow {
     Shelf* shelf() const { return shelf_; }
     Tape* tape() const { return tape_; }
     OffersBar* offers() const { return offers_; }
+    NumbersTable* numbers() const { return numbers_; }
+    void show_numbers();
     OutlineEditor* outline() const { return outline_; }
     Ledger* ledger() const { return ledger_; }
     LayerStrip* strip() const { return strip_; }
@@ -78,6 +81,7 @@ class MainWindow : public QMainWindow {
     ExportPanel* export_ = nullptr;
     ViewWidget* view_ = nullptr;
     OffersBar* offers_ = nullptr;
+    NumbersTable* numbers_ = nullptr;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;
     Ledger* ledger_ = nullptr;

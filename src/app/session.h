@@ -94,6 +94,7 @@ class Session : public QObject {
     void busy(const QString& doing, double share); ///< empty when idle
     void said(const QString& message, bool wrong);
     void exported();
+    void numbers_wanted(); ///< the table of named numbers
     void outline_wanted(uint64_t part, uint64_t step);
     void regions_wanted(uint64_t part, uint64_t outline, uint64_t step);
 

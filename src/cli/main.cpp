@@ -73,7 +73,8 @@ int main(int argc, char** argv) {
     sub->add_option("--contact-gap", supports.contact_gap, "mm");
 
     OutlineArgs outline;
-    sub = add("outline", "read an SVG or DXF drawing: areas, regions, gaps", [&] { return outline_command(outline, common); });
+    sub = add("outline", "read an SVG or DXF drawing: areas, regions, gaps",
+              [&] { return outline_command(outline, common); });
     sub->add_option("FILE", outline.file, "SVG or DXF")->required();
     sub->add_option("--fill", outline.fill, "fill rule for all paths together; otherwise as the file says")
         ->check(CLI::IsMember({"evenodd", "nonzero"}));

@@ -1,8 +1,8 @@
 #include "base/quantity.h"
 #include "cli/commands.h"
 #include "exchange/flat_file.h"
-#include "project/archive.h"
 #include "outline/outline_shape.h"
+#include "project/archive.h"
 #include <filesystem>
 #include <iostream>
 
@@ -68,11 +68,14 @@ int outline_command(const OutlineArgs& args, const Common& common) {
                     {"findings", findings}});
         return 0;
     }
-    std::cout << std::filesystem::path(args.file).filename().string() << ": " << as_filed.format << " in " << as_filed.unit << "\n";
+    std::cout << std::filesystem::path(args.file).filename().string() << ": " << as_filed.format << " in "
+              << as_filed.unit << "\n";
     if (!box.isEmpty())
-        std::cout << "  size      " << format_number(box.sizes().x()) << " x " << format_number(box.sizes().y()) << " mm\n";
-    std::cout << "  area      " << format_number(area) << " mm2 in " << regions << (regions == 1 ? " region\n" : " regions\n") << "  contours  " << closed
-              << " closed, " << open << " open\n";
+        std::cout << "  size      " << format_number(box.sizes().x()) << " x " << format_number(box.sizes().y())
+                  << " mm\n";
+    std::cout << "  area      " << format_number(area) << " mm2 in " << regions
+              << (regions == 1 ? " region\n" : " regions\n") << "  contours  " << closed << " closed, " << open
+              << " open\n";
     for (const auto& f : findings) std::cout << "  note      " << f["says"].get<std::string>() << "\n";
     return 0;
 }

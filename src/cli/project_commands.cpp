@@ -1,8 +1,8 @@
 // steps and make: on projects.
 #include "base/quantity.h"
 #include "cli/commands.h"
-#include "exchange/flat_file.h"
 #include "exchange/export_project.h"
+#include "exchange/flat_file.h"
 #include "project/archive.h"
 #include "project/edit.h"
 #include <iostream>

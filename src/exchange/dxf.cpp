@@ -15,7 +15,8 @@ namespace {
 
 constexpr size_t most_bytes = 64u << 20, most_curves = 1'000'000;
 constexpr int deepest_blocks = 16;
-/// Ends of separate lines and arcs this near belong together: half of what a plotter ever resolved, and noted when closed.
+/// Ends of separate lines and arcs this near belong together: half of what a plotter ever resolved, and noted when
+/// closed.
 constexpr double joins_mm = 0.01;
 
 struct UnitOfFile {
@@ -23,13 +24,18 @@ struct UnitOfFile {
     double mm;
 };
 /// $INSUNITS (AutoCAD DXF reference, header section; from memory).
-const std::map<int, UnitOfFile> units{{1, {"in", 25.4}}, {2, {"ft", 304.8}}, {4, {"mm", 1}}, {5, {"cm", 10}}, {6, {"m", 1000}}, {8, {"microinch", 25.4e-6}}, {9, {"mil", 0.0254}}, {10, {"yd", 914.4}}, {13, {"micron", 0.001}}, {14, {"dm", 100}}};
+const std::map<int, UnitOfFile> units{
+    {1, {"in", 25.4}},           {2, {"ft", 304.8}},   {4, {"mm", 1}},      {5, {"cm", 10}},         {6, {"m", 1000}},
+    {8, {"microinch", 25.4e-6}}, {9, {"mil", 0.0254}}, {10, {"yd", 914.4}}, {13, {"micron", 0.001}}, {14, {"dm", 100}}};
 
 /// Checks what the library would trust: pairs of lines, counts no larger than the file, a proper end.
 std::optional<Problem> check_groups(const std::string& bytes) {
-    auto refuse = [](const std::string& sentence, const std::string& advice) { return Problem{ProblemCode::File, sentence, advice, {}, {}}; };
+    auto refuse = [](const std::string& sentence, const std::string& advice) {
+        return Problem{ProblemCode::File, sentence, advice, {}, {}};
+    };
     if (bytes.size() > most_bytes) return refuse("The DXF file is larger than 64 MB.", "Bring in a simpler drawing.");
-    if (bytes.rfind("AutoCAD Binary DXF", 0) == 0) return refuse("This is a binary DXF file.", "Save it as an ASCII DXF.");
+    if (bytes.rfind("AutoCAD Binary DXF", 0) == 0)
+        return refuse("This is a binary DXF file.", "Save it as an ASCII DXF.");
     std::istringstream stream(bytes);
     std::string code_line, value;
     size_t line = 0;
@@ -39,27 +45,41 @@ std::optional<Problem> check_groups(const std::string& bytes) {
         size_t from = code_line.find_first_not_of(" \t\r"), to = code_line.find_last_not_of(" \t\r");
         if (from == std::string::npos) {
             if (stream.peek() == EOF) break;
-            return refuse("Line " + std::to_string(line) + " of the DXF file is empty where a group code belongs.", "It may be damaged; save it again.");
+            return refuse("Line " + std::to_string(line) + " of the DXF file is empty where a group code belongs.",
+                          "It may be damaged; save it again.");
         }
         char* end = nullptr;
         std::string text = code_line.substr(from, to - from + 1);
         long code = std::strtol(text.c_str(), &end, 10);
-        if (*end || code < -5 || code > 1071) return refuse("Line " + std::to_string(line) + " of the DXF file is no group code.", "This is no ASCII DXF file, or it is damaged.");
+        if (*end || code < -5 || code > 1071)
+            return refuse("Line " + std::to_string(line) + " of the DXF file is no group code.",
+                          "This is no ASCII DXF file, or it is damaged.");
         if (!std::getline(stream, value)) break;
         ++line;
         while (!value.empty() && std::isspace(static_cast<unsigned char>(value.back()))) value.pop_back();
         size_t start = value.find_first_not_of(" \t");
         if (start != std::string::npos) value.erase(0, start);
-        if (value.size() > 4096) return refuse("Line " + std::to_string(line) + " of the DXF file is longer than 4096 characters.", "It may be damaged; save it again.");
+        if (value.size() > 4096)
+            return refuse("Line " + std::to_string(line) + " of the DXF file is longer than 4096 characters.",
+                          "It may be damaged; save it again.");
         if (code == 0 && value == "SECTION") any_section = true;
         if (code == 0 && value == "EOF") {
             ended = true;
             break;
         }
+        if (code >= 10 && code <= 59) {
+            double number = std::strtod(value.c_str(), nullptr);
+            if (!std::isfinite(number))
+                return refuse("Line " + std::to_string(line) + " of the DXF file is no finite number.",
+                              "It is damaged; save it again.");
+        }
         if ((code >= 60 && code <= 99) || (code >= 170 && code <= 179)) {
             double count = std::strtod(value.c_str(), nullptr);
-            if ((code == 90 || code == 91 || code == 93 || (code >= 72 && code <= 79)) && (count > double(bytes.size()) / 4 || count < -100000))
-                return refuse("Line " + std::to_string(line) + " of the DXF file counts " + value + " things, more than the file can hold.", "It is damaged; save it again.");
+            if ((code == 90 || code == 91 || code == 93 || (code >= 72 && code <= 79)) &&
+                (count > double(bytes.size()) / 4 || count < -100000))
+                return refuse("Line " + std::to_string(line) + " of the DXF file counts " + value +
+                                  " things, more than the file can hold.",
+                              "It is damaged; save it again.");
         }
     }
     if (!any_section) return refuse("This is no DXF file: it has no section.", "Choose an SVG or DXF file.");
@@ -103,7 +123,8 @@ class Collector : public DL_CreationAdapter {
     void endBlock() override { into_ = &model; }
     void addLine(const DL_LineData& d) override { add(Curve::line({d.x1, d.y1}, {d.x2, d.y2}), false); }
     void addArc(const DL_ArcData& d) override {
-        double from = radians(d.angle1), to = radians(d.angle2), sweep = std::remainder(to - from, 2 * std::numbers::pi);
+        double from = radians(d.angle1), to = radians(d.angle2),
+               sweep = std::remainder(to - from, 2 * std::numbers::pi);
         if (sweep <= 1e-12) sweep += 2 * std::numbers::pi;
         if (d.radius > 0) add(Curve::arc({d.cx, d.cy}, d.radius, from, sweep), true);
     }
@@ -114,7 +135,8 @@ class Collector : public DL_CreationAdapter {
         double sweep = d.angle2 - d.angle1;
         if (sweep <= 1e-12) sweep += 2 * std::numbers::pi;
         Vec2 major(d.mx, d.my);
-        if (major.norm() > 0 && d.ratio > 0) add(Curve::ellipse({d.cx, d.cy}, major, major.norm() * d.ratio, d.angle1, sweep), false);
+        if (major.norm() > 0 && d.ratio > 0)
+            add(Curve::ellipse({d.cx, d.cy}, major, major.norm() * d.ratio, d.angle1, sweep), false);
     }
     void addPolyline(const DL_PolylineData& d) override {
         finish();
@@ -250,23 +272,34 @@ class Flattener {
 
     std::optional<Problem> place(const Block& block, const Eigen::Affine2d& map, int depth) {
         if (depth > deepest_blocks)
-            return Problem{ProblemCode::File, "A block of the DXF file holds itself, or blocks are nested deeper than 16 levels.", "Dissolve it in the program it comes from.", {}, {}};
+            return Problem{ProblemCode::File,
+                           "A block of the DXF file holds itself, or blocks are nested deeper than 16 levels.",
+                           "Dissolve it in the program it comes from.",
+                           {},
+                           {}};
         std::map<int, FlatPath> contours;
         for (size_t i = 0; i < block.curves.size(); ++i) {
             Curve curve = block.curves[i].mapped(map);
-            if (!curve.finite() || curve.box().min().cwiseAbs().maxCoeff() > tolerance::largest_mm || curve.box().max().cwiseAbs().maxCoeff() > tolerance::largest_mm) {
+            if (!curve.finite() || curve.box().min().cwiseAbs().maxCoeff() > tolerance::largest_mm ||
+                curve.box().max().cwiseAbs().maxCoeff() > tolerance::largest_mm) {
                 ++far_;
                 continue;
             }
             if (curve.length() < 1e-9) continue;
-            if (++total_ > most_curves) return Problem{ProblemCode::File, "The DXF file has more than a million curves.", "Bring in a simpler drawing.", {}, {}};
+            if (++total_ > most_curves)
+                return Problem{ProblemCode::File,
+                               "The DXF file has more than a million curves.",
+                               "Bring in a simpler drawing.",
+                               {},
+                               {}};
             if (block.contour[i] < 0) {
                 SourcedCurve s;
                 s.curve = curve;
                 loose_.push_back(std::move(s));
             } else {
                 FlatPath& path = contours[block.contour[i]];
-                if (path.contours.empty()) path.contours.emplace_back(), path.closed.push_back(block.contour_closed[size_t(block.contour[i])]);
+                if (path.contours.empty())
+                    path.contours.emplace_back(), path.closed.push_back(block.contour_closed[size_t(block.contour[i])]);
                 path.contours[0].push_back(curve);
             }
         }
@@ -324,35 +357,53 @@ Expected<FlatPaths> read_dxf(const std::string& bytes) {
     try {
         std::istringstream stream(bytes);
         DL_Dxf reader;
-        if (!reader.in(stream, &collector)) return problem(ProblemCode::File, "The DXF file cannot be read.", "Save it again as an ASCII DXF.");
+        if (!reader.in(stream, &collector))
+            return problem(ProblemCode::File, "The DXF file cannot be read.", "Save it again as an ASCII DXF.");
         collector.finish();
     } catch (const std::exception& error) {
-        return problem(ProblemCode::File, std::string("The DXF file cannot be read: ") + error.what() + ".", "Save it again as an ASCII DXF.");
+        return problem(ProblemCode::File, std::string("The DXF file cannot be read: ") + error.what() + ".",
+                       "Save it again as an ASCII DXF.");
     }
-    if (collector.count > most_curves) return problem(ProblemCode::File, "The DXF file has more than a million curves.", "Bring in a simpler drawing.");
+    if (collector.count > most_curves)
+        return problem(ProblemCode::File, "The DXF file has more than a million curves.",
+                       "Bring in a simpler drawing.");
     FlatPaths result;
     result.format = "dxf";
     auto found = units.find(collector.unit);
     UnitOfFile unit = found != units.end() ? found->second : UnitOfFile{"mm", 1};
     result.unit = unit.name;
-    auto note = [&](const std::string& kind, size_t count, const std::string& says) { result.findings.push_back({kind, count, {}, says}); };
-    if (found == units.end()) note("unit", 1, collector.measurement == 0 ? "The file does not say its unit, and was drawn in inches or feet perhaps: taken as mm. Scale by 25.4 if it is too small." : "The file does not say its unit: taken as mm.");
+    auto note = [&](const std::string& kind, size_t count, const std::string& says) {
+        result.findings.push_back({kind, count, {}, says});
+    };
+    if (found == units.end())
+        note("unit", 1,
+             collector.measurement == 0 ? "The file does not say its unit, and was drawn in inches or feet perhaps: "
+                                          "taken as mm. Scale by 25.4 if it is too small."
+                                        : "The file does not say its unit: taken as mm.");
     Eigen::Affine2d scale = Eigen::Affine2d::Identity();
     scale.scale(unit.mm);
     Flattener flattener(collector);
     if (auto wrong = flattener.place(collector.model, scale, 0)) return tl::make_unexpected(*wrong);
     result.paths = flattener.take();
-    for (const auto& [what, count] : collector.unusable) note(what == "text" || what == "hatch" || what == "image" ? what : "unused", count, std::to_string(count) + " x " + what + " in the file cannot be drawn and is left out.");
-    if (collector.hidden) note("layer", collector.hidden, std::to_string(collector.hidden) + " things on switched-off layers are left out.");
-    if (flattener.far()) note("range", flattener.far(), std::to_string(flattener.far()) + " curves beyond 100 m are left out.");
+    for (const auto& [what, count] : collector.unusable)
+        note(what == "text" || what == "hatch" || what == "image" ? what : "unused", count,
+             std::to_string(count) + " x " + what + " in the file cannot be drawn and is left out.");
+    if (collector.hidden)
+        note("layer", collector.hidden,
+             std::to_string(collector.hidden) + " things on switched-off layers are left out.");
+    if (flattener.far())
+        note("range", flattener.far(), std::to_string(flattener.far()) + " curves beyond 100 m are left out.");
     for (const FlatPath& path : result.paths)
         if (!path.closed[0]) {
             Vec2 a = path.contours[0].front().first(), b = path.contours[0].back().last();
-            auto known = std::find_if(result.findings.begin(), result.findings.end(), [](const FlatFinding& f) { return f.kind == "open_path"; });
+            auto known = std::find_if(result.findings.begin(), result.findings.end(),
+                                      [](const FlatFinding& f) { return f.kind == "open_path"; });
             if (known != result.findings.end())
                 ++known->count;
             else
-                result.findings.push_back({"open_path", 1, a, "A path is open: its ends are " + format_quantity((a - b).norm(), QuantityKind::Length) + " apart."});
+                result.findings.push_back({"open_path", 1, a,
+                                           "A path is open: its ends are " +
+                                               format_quantity((a - b).norm(), QuantityKind::Length) + " apart."});
         }
     return result;
 }

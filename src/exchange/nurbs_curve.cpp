@@ -29,7 +29,9 @@ std::pair<Hom, Hom> de_boor(int p, const std::vector<double>& t, const std::vect
 std::optional<Curve> nurbs_curve(int degree, const std::vector<double>& knots, const std::vector<Vec2>& controls,
                                  const std::vector<double>& weights) {
     size_t n = controls.size();
-    if (degree < 1 || degree > 11 || n < size_t(degree) + 1 || knots.size() != n + size_t(degree) + 1 || weights.size() != n) return std::nullopt;
+    if (degree < 1 || degree > 11 || n < size_t(degree) + 1 || knots.size() != n + size_t(degree) + 1 ||
+        weights.size() != n)
+        return std::nullopt;
     if (!std::is_sorted(knots.begin(), knots.end())) return std::nullopt;
     std::vector<Hom> c;
     bool even = true;

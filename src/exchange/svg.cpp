@@ -12,7 +12,8 @@
 namespace lp {
 namespace {
 
-constexpr double px_mm = 25.4 / 96; // CSS reference pixel; SVG 1.1 leaves it open, CSS 2.1 and all current writers use it
+constexpr double px_mm =
+    25.4 / 96; // CSS reference pixel; SVG 1.1 leaves it open, CSS 2.1 and all current writers use it
 constexpr size_t most_bytes = 64u << 20, most_pieces = 2'000'000;
 constexpr int deepest_nesting = 200, deepest_use = 32;
 
@@ -27,7 +28,8 @@ std::optional<double> length_mm(const std::string& text, std::string* unit = nul
     if (error != std::errc() || !std::isfinite(v)) return std::nullopt;
     std::string u(end, text.data() + text.size());
     u.erase(u.find_last_not_of(" \t\n\r") + 1);
-    static const std::map<std::string, double> units{{"", px_mm}, {"px", px_mm}, {"mm", 1}, {"cm", 10}, {"in", 25.4}, {"pt", 25.4 / 72}, {"pc", 25.4 / 6}, {"Q", 0.25}};
+    static const std::map<std::string, double> units{{"", px_mm},  {"px", px_mm},     {"mm", 1},        {"cm", 10},
+                                                     {"in", 25.4}, {"pt", 25.4 / 72}, {"pc", 25.4 / 6}, {"Q", 0.25}};
     auto found = units.find(u);
     if (found == units.end()) return std::nullopt;
     if (unit) *unit = u.empty() ? "px" : u;
@@ -114,11 +116,13 @@ class SvgReader {
         auto parsed = document_.load_buffer(bytes.data(), bytes.size(), pugi::parse_default | pugi::parse_trim_pcdata);
         if (!parsed)
             return problem(ProblemCode::File,
-                           std::string("The SVG file cannot be read at character ") + std::to_string(parsed.offset) + ": " + parsed.description() + ".",
+                           std::string("The SVG file cannot be read at character ") + std::to_string(parsed.offset) +
+                               ": " + parsed.description() + ".",
                            "It may be cut off; fetch it again.");
         pugi::xml_node root = document_.document_element();
         if (local(root) != "svg")
-            return problem(ProblemCode::File, "This is no SVG file: it begins with <" + std::string(root.name()) + ">.", "Choose an SVG or DXF file.");
+            return problem(ProblemCode::File, "This is no SVG file: it begins with <" + std::string(root.name()) + ">.",
+                           "Choose an SVG or DXF file.");
         collect(root, 0);
         result_.format = "svg";
         result_.y_down = true;
@@ -140,7 +144,8 @@ class SvgReader {
     /// Names things for `use`, and reads style sheets.
     void collect(const pugi::xml_node& node, int depth) {
         if (depth > deepest_nesting) {
-            failed_ = Problem{ProblemCode::File, "The SVG file is nested deeper than 200 levels.", "Simplify it.", {}, {}};
+            failed_ =
+                Problem{ProblemCode::File, "The SVG file is nested deeper than 200 levels.", "Simplify it.", {}, {}};
             return;
         }
         if (*node.attribute("id").value()) by_id_.emplace(node.attribute("id").value(), node);
@@ -230,18 +235,27 @@ class SvgReader {
             double wide = w.empty() || w.back() == '%' ? 0 : length_mm(w, &unit).value_or(0);
             double high = h.empty() || h.back() == '%' ? 0 : length_mm(h).value_or(0);
             if (wide < 0 || high < 0)
-                return Problem{ProblemCode::File, "The drawing's width or height is below 0.", "Set its width and height.", {}, {}};
+                return Problem{ProblemCode::File,
+                               "The drawing's width or height is below 0.",
+                               "Set its width and height.",
+                               {},
+                               {}};
             double bw = has_box ? box[2] * px_mm : 100 * px_mm, bh = has_box ? box[3] * px_mm : 100 * px_mm;
             // One size given: the other by the proportion of the view box.
             if (!(wide > 0) && high > 0 && has_box) wide = high * box[2] / box[3];
             if (wide > 0 && !(high > 0) && has_box) high = wide * box[3] / box[2];
             if (!(wide > 0) || !(high > 0)) {
-                if (has_box) add_finding("unit", {}, "The file does not say its size: one unit is taken as a pixel, 1/96 inch.");
+                if (has_box)
+                    add_finding("unit", {}, "The file does not say its size: one unit is taken as a pixel, 1/96 inch.");
                 unit = "px";
             }
             width = wide > 0 ? wide : bw, height = high > 0 ? high : bh;
             if (!(width > 0 && height > 0 && width <= tolerance::largest_mm && height <= tolerance::largest_mm))
-                return Problem{ProblemCode::File, "The drawing's size is not above 0 and below 100 m.", "Set its width and height.", {}, {}};
+                return Problem{ProblemCode::File,
+                               "The drawing's size is not above 0 and below 100 m.",
+                               "Set its width and height.",
+                               {},
+                               {}};
             result_.unit = unit;
             result_.height_mm = height;
         } else {
@@ -258,7 +272,9 @@ class SvgReader {
         std::string fit = node.attribute("preserveAspectRatio").value();
         if (fit.rfind("none", 0) != 0) {
             double s = fit.find("slice") != std::string::npos ? std::max(sx, sy) : std::min(sx, sy);
-            auto share = [&](const char* low, const char* high) { return fit.find(low) != std::string::npos ? 0.0 : fit.find(high) != std::string::npos ? 1.0 : 0.5; };
+            auto share = [&](const char* low, const char* high) {
+                return fit.find(low) != std::string::npos ? 0.0 : fit.find(high) != std::string::npos ? 1.0 : 0.5;
+            };
             dx = (width - s * box[2]) * share("xMin", "xMax");
             dy = (height - s * box[3]) * share("YMin", "YMax");
             sx = sy = s;
@@ -296,12 +312,19 @@ class SvgReader {
     }
 
     void use(const pugi::xml_node& node, Inherited state, int depth, int uses) {
-        std::string target = node.attribute("href") ? node.attribute("href").value() : node.attribute("xlink:href").value();
-        if (target.empty() || target[0] != '#') return add_finding("use", {}, "A use of something outside the file is left out.");
+        std::string target =
+            node.attribute("href") ? node.attribute("href").value() : node.attribute("xlink:href").value();
+        if (target.empty() || target[0] != '#')
+            return add_finding("use", {}, "A use of something outside the file is left out.");
         auto found = by_id_.find(target.substr(1));
-        if (found == by_id_.end()) return add_finding("use", {}, "A use of \"" + target + "\", which is not there, is left out.");
+        if (found == by_id_.end())
+            return add_finding("use", {}, "A use of \"" + target + "\", which is not there, is left out.");
         if (uses >= deepest_use) {
-            failed_ = Problem{ProblemCode::File, "The SVG file uses \"" + target + "\" inside itself, or deeper than 32 levels.", "Correct it in the program it comes from.", {}, {}};
+            failed_ = Problem{ProblemCode::File,
+                              "The SVG file uses \"" + target + "\" inside itself, or deeper than 32 levels.",
+                              "Correct it in the program it comes from.",
+                              {},
+                              {}};
             return;
         }
         state.map.translate(Vec2(user(node, "x", state.width), user(node, "y", state.height)));
@@ -323,7 +346,10 @@ class SvgReader {
         auto y = [&](const char* a, double otherwise = 0) { return user(node, a, s.height, otherwise); };
         if (name == "path") {
             SvgPath path = parse_svg_path(node.attribute("d").value());
-            if (!path.complete) add_finding("path", {}, "A path's data are wrong at character " + std::to_string(path.stopped_at) + "; what comes before is drawn.");
+            if (!path.complete)
+                add_finding("path", {},
+                            "A path's data are wrong at character " + std::to_string(path.stopped_at) +
+                                "; what comes before is drawn.");
             return path.subpaths;
         }
         if (name == "circle") {
@@ -335,7 +361,9 @@ class SvgReader {
             double rx = x("rx"), ry = y("ry");
             if (rx <= 0 || ry <= 0) return {};
             Vec2 c(x("cx"), y("cy"));
-            Curve e = std::fabs(rx - ry) < 1e-12 ? Curve::circle(c, rx) : rx > ry ? Curve::ellipse(c, {rx, 0}, ry, 0, 2 * std::numbers::pi) : Curve::ellipse(c, {0, ry}, rx, 0, 2 * std::numbers::pi);
+            Curve e = std::fabs(rx - ry) < 1e-12 ? Curve::circle(c, rx)
+                      : rx > ry                  ? Curve::ellipse(c, {rx, 0}, ry, 0, 2 * std::numbers::pi)
+                                                 : Curve::ellipse(c, {0, ry}, rx, 0, 2 * std::numbers::pi);
             return {{{e}, true}};
         }
         if (name == "rect") return rectangle(x("x"), y("y"), x("width"), y("height"), x("rx", -1), y("ry", -1));
@@ -347,7 +375,8 @@ class SvgReader {
             std::vector<Vec2> points;
             for (size_t i = 0; i + 1 < v.size(); i += 2)
                 if (Vec2 p(v[i], v[i + 1]); points.empty() || (p - points.back()).norm() > 0) points.push_back(p);
-            if (path.closed && points.size() > 1 && (points.front() - points.back()).norm() > 0) points.push_back(points.front());
+            if (path.closed && points.size() > 1 && (points.front() - points.back()).norm() > 0)
+                points.push_back(points.front());
             for (size_t i = 0; i + 1 < points.size(); ++i) path.curves.push_back(Curve::line(points[i], points[i + 1]));
             if (path.curves.empty()) return {};
             return {path};
@@ -387,7 +416,8 @@ class SvgReader {
             std::vector<Curve> curves;
             for (const Curve& c : s.curves) {
                 Curve m = c.mapped(state.map);
-                if (!m.finite() || m.box().min().cwiseAbs().maxCoeff() > tolerance::largest_mm || m.box().max().cwiseAbs().maxCoeff() > tolerance::largest_mm) {
+                if (!m.finite() || m.box().min().cwiseAbs().maxCoeff() > tolerance::largest_mm ||
+                    m.box().max().cwiseAbs().maxCoeff() > tolerance::largest_mm) {
                     add_finding("range", {}, "A path beyond 100 m is left out.");
                     curves.clear();
                     break;
@@ -396,7 +426,11 @@ class SvgReader {
             }
             pieces_ += curves.size();
             if (pieces_ > most_pieces) {
-                failed_ = Problem{ProblemCode::File, "The SVG file has more than two million path pieces.", "Bring in a simpler drawing.", {}, {}};
+                failed_ = Problem{ProblemCode::File,
+                                  "The SVG file has more than two million path pieces.",
+                                  "Bring in a simpler drawing.",
+                                  {},
+                                  {}};
                 return;
             }
             if (curves.empty()) continue;
@@ -417,16 +451,23 @@ class SvgReader {
             for (size_t i = 0; i < filled_.size(); ++i)
                 if (filled_[i]) kept.push_back(std::move(result_.paths[i]));
             result_.paths = std::move(kept);
-            result_.findings.push_back({"stroke", only_lines, {}, std::to_string(only_lines) + (only_lines == 1 ? " path is" : " paths are") + " only stroked and left out: the file fills others."});
+            result_.findings.push_back({"stroke",
+                                        only_lines,
+                                        {},
+                                        std::to_string(only_lines) + (only_lines == 1 ? " path is" : " paths are") +
+                                            " only stroked and left out: the file fills others."});
         } else if (only_lines) {
             for (FlatPath& path : result_.paths) path.fill.reset();
-            result_.findings.push_back({"stroke", only_lines, {}, "Nothing in the file is filled: its lines are taken as the outline."});
+            result_.findings.push_back(
+                {"stroke", only_lines, {}, "Nothing in the file is filled: its lines are taken as the outline."});
         }
         for (const FlatPath& path : result_.paths)
             for (size_t k = 0; k < path.contours.size(); ++k)
                 if (!path.closed[k]) {
                     Vec2 a = path.contours[k].front().first(), b = path.contours[k].back().last();
-                    add_finding("open_path", a, "A path is open: its ends are " + format_quantity((a - b).norm(), QuantityKind::Length) + " apart.");
+                    add_finding("open_path", a,
+                                "A path is open: its ends are " +
+                                    format_quantity((a - b).norm(), QuantityKind::Length) + " apart.");
                 }
     }
 

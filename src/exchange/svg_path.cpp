@@ -59,7 +59,8 @@ class PathParser {
     }
     bool another() {
         skip();
-        return i_ < d_.size() && (std::isdigit(static_cast<unsigned char>(d_[i_])) || d_[i_] == '-' || d_[i_] == '+' || d_[i_] == '.');
+        return i_ < d_.size() &&
+               (std::isdigit(static_cast<unsigned char>(d_[i_])) || d_[i_] == '-' || d_[i_] == '+' || d_[i_] == '.');
     }
 
     void begin(const Vec2& at) {
@@ -147,7 +148,8 @@ class PathParser {
         double rx, ry, turn;
         bool large, sweep;
         Vec2 to;
-        if (!number(rx) || !number(ry) || !number(turn) || !flag(large) || !flag(sweep) || !point(to, relative)) return false;
+        if (!number(rx) || !number(ry) || !number(turn) || !flag(large) || !flag(sweep) || !point(to, relative))
+            return false;
         rx = std::fabs(rx), ry = std::fabs(ry);
         if ((to - now_).norm() == 0) return true;
         if (rx == 0 || ry == 0) {

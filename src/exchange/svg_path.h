@@ -11,7 +11,8 @@ struct SvgSubpath {
 
 struct SvgPath {
     std::vector<SvgSubpath> subpaths;
-    bool complete = true;  ///< false: the data are wrong at `stopped_at`; what comes before is kept, as the recommendation says
+    bool complete =
+        true; ///< false: the data are wrong at `stopped_at`; what comes before is kept, as the recommendation says
     size_t stopped_at = 0; ///< characters into the text
 };
 

@@ -35,7 +35,8 @@ class Planner {
                            "Use 0.02 mm or more.");
         Box3 box = bounding_box(posed_);
         if (box.min().minCoeff() < -tolerance::largest_mm || box.max().maxCoeff() > tolerance::largest_mm)
-            return problem(ProblemCode::Range, "It reaches farther than 100 m.", "Check its unit: it may have been drawn in micrometres.");
+            return problem(ProblemCode::Range, "It reaches farther than 100 m.",
+                           "Check its unit: it may have been drawn in micrometres.");
         double height = box.sizes().z();
         if (height / options_.heights.layer_mm > 1e5)
             return problem(ProblemCode::Range, "That would take more than 100,000 layers.",

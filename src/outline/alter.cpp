@@ -20,7 +20,8 @@ std::optional<Curve> curve_of(const Drawing& d, const Element& e) {
 }
 
 tl::unexpected<Problem> only_plain(const char* what) {
-    return problem(ProblemCode::Geometry, std::string("Only lines, arcs and circles can be ") + what + ".", "Choose one of those.");
+    return problem(ProblemCode::Geometry, std::string("Only lines, arcs and circles can be ") + what + ".",
+                   "Choose one of those.");
 }
 
 /// Parameters at which other elements meet this one, sorted.
@@ -40,8 +41,9 @@ std::vector<double> cuts_on(const Drawing& d, const Element& e, const Curve& cur
 void forget_sizes(Drawing& d, DrawingId element) {
     std::erase_if(d.constraints, [&](const Constraint& c) {
         bool about = std::find(c.of.begin(), c.of.end(), element) != c.of.end();
-        return about && (c.kind == ConstraintKind::Length || c.kind == ConstraintKind::ArcLength || c.kind == ConstraintKind::Equal ||
-                         c.kind == ConstraintKind::Midpoint || c.kind == ConstraintKind::Fixed);
+        return about && (c.kind == ConstraintKind::Length || c.kind == ConstraintKind::ArcLength ||
+                         c.kind == ConstraintKind::Equal || c.kind == ConstraintKind::Midpoint ||
+                         c.kind == ConstraintKind::Fixed);
     });
 }
 
@@ -81,17 +83,24 @@ Expected<Corner> corner_at(const Drawing& d, DrawingId point) {
     size_t n = 0;
     for (const Element& e : d.elements) {
         if (std::find(e.points.begin(), e.points.end(), point) == e.points.end()) continue;
-        if (e.kind != ElementKind::Line || n == 2) return problem(ProblemCode::Geometry, "That point is no corner of two lines.", "Choose a point where two lines end.");
+        if (e.kind != ElementKind::Line || n == 2)
+            return problem(ProblemCode::Geometry, "That point is no corner of two lines.",
+                           "Choose a point where two lines end.");
         corner.lines[n] = e.id;
         corner.far[n++] = e.points[0] == point ? e.points[1] : e.points[0];
     }
-    if (n != 2) return problem(ProblemCode::Geometry, "That point is no corner of two lines.", "Choose a point where two lines end.");
+    if (n != 2)
+        return problem(ProblemCode::Geometry, "That point is no corner of two lines.",
+                       "Choose a point where two lines end.");
     return corner;
 }
 
 Expected<double> length_of(const std::string& text, const ParameterValues& parameters) {
     auto value = evaluate_expression(text, QuantityKind::Length, parameters);
-    if (value && !(*value > 1e-6)) return problem(ProblemCode::Range, "A size of " + format_quantity(*value, QuantityKind::Length) + " rounds nothing.", "Use more than 0.");
+    if (value && !(*value > 1e-6))
+        return problem(ProblemCode::Range,
+                       "A size of " + format_quantity(*value, QuantityKind::Length) + " rounds nothing.",
+                       "Use more than 0.");
     return value;
 }
 
@@ -100,7 +109,10 @@ Expected<std::array<DrawingId, 2>> open_corner(Drawing& d, DrawingId point, cons
     Vec2 p = place(d, point);
     for (DrawingId far : corner.far)
         if ((place(d, far) - p).norm() <= along + 1e-9)
-            return problem(ProblemCode::Geometry, "The corner's lines are too short for that: it needs " + format_quantity(along, QuantityKind::Length) + " of each.", "Use a smaller size.");
+            return problem(ProblemCode::Geometry,
+                           "The corner's lines are too short for that: it needs " +
+                               format_quantity(along, QuantityKind::Length) + " of each.",
+                           "Use a smaller size.");
     std::array<DrawingId, 2> ends{};
     for (int k = 0; k < 2; ++k) {
         Element& e = *d.element(corner.lines[k]);
@@ -124,7 +136,8 @@ Expected<Drawing> trim(const Drawing& drawing, DrawingId id, const Vec2& at) {
     Drawing d = drawing;
     Element& mine = *d.element(id);
     if (e->kind == ElementKind::Circle) {
-        if (cuts.size() < 2) return problem(ProblemCode::Geometry, "Nothing crosses that circle twice.", "Remove it instead.");
+        if (cuts.size() < 2)
+            return problem(ProblemCode::Geometry, "Nothing crosses that circle twice.", "Remove it instead.");
         double low = cuts.back() - 1, high = cuts.front();
         for (size_t i = 0; i + 1 < cuts.size(); ++i)
             if (t >= cuts[i] && t <= cuts[i + 1]) low = cuts[i], high = cuts[i + 1];
@@ -141,7 +154,7 @@ Expected<Drawing> trim(const Drawing& drawing, DrawingId id, const Vec2& at) {
         if (cut < t - 1e-9) low = std::max(low, cut);
         if (cut > t + 1e-9) high = std::min(high, cut);
     }
-    bool first = low < 1e-9, last = high > 1 - 1e-9;
+    bool first = low<1e-9, last = high> 1 - 1e-9;
     if (first && last) {
         d.remove({id});
         return d;
@@ -157,7 +170,8 @@ Expected<Drawing> trim(const Drawing& drawing, DrawingId id, const Vec2& at) {
         drop_unused(d, old_last);
     } else { // out of the middle: two pieces
         DrawingId from = d.add_point(curve->at(high)), to = new_end(d, mine, true, curve->at(low));
-        std::vector<DrawingId> points = e->kind == ElementKind::Line ? std::vector{from, old_last} : std::vector{e->points[0], from, old_last};
+        std::vector<DrawingId> points =
+            e->kind == ElementKind::Line ? std::vector{from, old_last} : std::vector{e->points[0], from, old_last};
         ElementKind kind = e->kind;
         bool construction = e->construction;
         DrawingId rest = d.add(kind, points);
@@ -173,7 +187,8 @@ Expected<Drawing> extend(const Drawing& drawing, DrawingId id, const Vec2& at) {
     const Element* e = drawing.element(id);
     if (!e) return problem(ProblemCode::Missing, "That element is gone.", "Choose another.");
     auto curve = curve_of(drawing, *e);
-    if (!curve || e->kind == ElementKind::Circle) return problem(ProblemCode::Geometry, "Only lines and arcs can be extended.", "Choose one of those.");
+    if (!curve || e->kind == ElementKind::Circle)
+        return problem(ProblemCode::Geometry, "Only lines and arcs can be extended.", "Choose one of those.");
     bool last = (curve->last() - at).norm() < (curve->first() - at).norm();
     Curve longer;
     if (curve->kind == Curve::Kind::Line) {
@@ -182,7 +197,8 @@ Expected<Drawing> extend(const Drawing& drawing, DrawingId id, const Vec2& at) {
         longer = Curve::line(end, end + u * 1e4);
     } else {
         double rest = (2 * std::numbers::pi - std::fabs(curve->sweep)) * (curve->sweep > 0 ? 1 : -1);
-        longer = last ? Curve::arc(curve->centre, curve->radius, curve->start + curve->sweep, rest) : Curve::arc(curve->centre, curve->radius, curve->start, -rest);
+        longer = last ? Curve::arc(curve->centre, curve->radius, curve->start + curve->sweep, rest)
+                      : Curve::arc(curve->centre, curve->radius, curve->start, -rest);
     }
     double best = 2;
     DrawingId meets = 0;
@@ -192,7 +208,8 @@ Expected<Drawing> extend(const Drawing& drawing, DrawingId id, const Vec2& at) {
             for (const Meeting& m : meetings(longer, *theirs, 1e-6))
                 if (m.s * longer.length() > 1e-5 && m.s < best - 1e-12) best = m.s, meets = other.id;
     }
-    if (best > 1) return problem(ProblemCode::Geometry, "Nothing lies ahead of that end.", "Draw something for it to meet.");
+    if (best > 1)
+        return problem(ProblemCode::Geometry, "Nothing lies ahead of that end.", "Draw something for it to meet.");
     Drawing d = drawing;
     size_t slot = e->kind == ElementKind::Line ? (last ? 1 : 0) : (last ? 2 : 1);
     DrawingId old = e->points[slot];
@@ -207,9 +224,11 @@ Expected<Drawing> split(const Drawing& drawing, DrawingId id, const Vec2& at) {
     const Element* e = drawing.element(id);
     if (!e) return problem(ProblemCode::Missing, "That element is gone.", "Choose another.");
     auto curve = curve_of(drawing, *e);
-    if (!curve || e->kind == ElementKind::Circle) return problem(ProblemCode::Geometry, "Only lines and arcs can be split.", "Choose one of those.");
+    if (!curve || e->kind == ElementKind::Circle)
+        return problem(ProblemCode::Geometry, "Only lines and arcs can be split.", "Choose one of those.");
     double t = curve->nearest(at);
-    if (t < 1e-6 || t > 1 - 1e-6) return problem(ProblemCode::Geometry, "That is an end already.", "Choose a place between the ends.");
+    if (t < 1e-6 || t > 1 - 1e-6)
+        return problem(ProblemCode::Geometry, "That is an end already.", "Choose a place between the ends.");
     Drawing d = drawing;
     DrawingId middle = d.add_point(curve->at(t));
     Element& mine = *d.element(id);
@@ -228,14 +247,18 @@ Expected<Drawing> split(const Drawing& drawing, DrawingId id, const Vec2& at) {
     return d;
 }
 
-Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const std::string& radius, const ParameterValues& parameters) {
+Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const std::string& radius,
+                               const ParameterValues& parameters) {
     auto corner = corner_at(drawing, point);
     if (!corner) return tl::make_unexpected(corner.error());
     auto r = length_of(radius, parameters);
     if (!r) return tl::make_unexpected(r.error());
-    Vec2 p = place(drawing, point), u = (place(drawing, corner->far[0]) - p).normalized(), v = (place(drawing, corner->far[1]) - p).normalized();
+    Vec2 p = place(drawing, point), u = (place(drawing, corner->far[0]) - p).normalized(),
+         v = (place(drawing, corner->far[1]) - p).normalized();
     double half = std::acos(std::clamp(u.dot(v), -1.0, 1.0)) / 2;
-    if (half < 1e-4 || half > std::numbers::pi / 2 - 1e-4) return problem(ProblemCode::Geometry, "Those lines run on straight: there is no corner.", "Choose another point.");
+    if (half < 1e-4 || half > std::numbers::pi / 2 - 1e-4)
+        return problem(ProblemCode::Geometry, "Those lines run on straight: there is no corner.",
+                       "Choose another point.");
     Drawing d = drawing;
     auto ends = open_corner(d, point, *corner, *r / std::tan(half));
     if (!ends) return tl::make_unexpected(ends.error());
@@ -248,7 +271,8 @@ Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const st
     return d;
 }
 
-Expected<Drawing> bevel_corner(const Drawing& drawing, DrawingId point, const std::string& size, const ParameterValues& parameters) {
+Expected<Drawing> bevel_corner(const Drawing& drawing, DrawingId point, const std::string& size,
+                               const ParameterValues& parameters) {
     auto corner = corner_at(drawing, point);
     if (!corner) return tl::make_unexpected(corner.error());
     auto along = length_of(size, parameters);
@@ -269,7 +293,8 @@ Expected<Drawing> bevel_corner(const Drawing& drawing, DrawingId point, const st
     return d;
 }
 
-Drawing copied_into(const Drawing& target, const Drawing& source, const std::set<DrawingId>& elements, const Vec2& by, std::vector<DrawingId>* added) {
+Drawing copied_into(const Drawing& target, const Drawing& source, const std::set<DrawingId>& elements, const Vec2& by,
+                    std::vector<DrawingId>* added) {
     Drawing d = target;
     std::map<DrawingId, DrawingId> names;
     for (const Element& e : source.elements) {
@@ -291,7 +316,8 @@ Drawing copied_into(const Drawing& target, const Drawing& source, const std::set
             for (DrawingId& of : e.of)
                 if (names.count(of)) of = names[of];
     for (const Constraint& c : source.constraints) {
-        if (c.of.empty() || !std::all_of(c.of.begin(), c.of.end(), [&](DrawingId id) { return names.count(id) > 0; })) continue;
+        if (c.of.empty() || !std::all_of(c.of.begin(), c.of.end(), [&](DrawingId id) { return names.count(id) > 0; }))
+            continue;
         Constraint copy = c;
         copy.id = d.next_id();
         for (DrawingId& id : copy.of) id = names[id];
@@ -303,7 +329,9 @@ Drawing copied_into(const Drawing& target, const Drawing& source, const std::set
 namespace {
 
 /// Copies by a map of the plane; returns old points with their copies.
-std::vector<std::pair<DrawingId, DrawingId>> copy_mapped(Drawing& d, const std::set<DrawingId>& elements, const Eigen::Affine2d& map, std::vector<std::pair<DrawingId, DrawingId>>& rounds) {
+std::vector<std::pair<DrawingId, DrawingId>> copy_mapped(Drawing& d, const std::set<DrawingId>& elements,
+                                                         const Eigen::Affine2d& map,
+                                                         std::vector<std::pair<DrawingId, DrawingId>>& rounds) {
     std::map<DrawingId, DrawingId> points;
     std::vector<std::pair<DrawingId, DrawingId>> pairs;
     bool turned_over = map.linear().determinant() < 0;
@@ -337,11 +365,14 @@ Expected<Drawing> mirror(const Drawing& drawing, const std::set<DrawingId>& elem
     if (e && e->kind == ElementKind::Line)
         a = place(drawing, e->points[0]), b = place(drawing, e->points[1]);
     else if (line != x_axis_id && line != y_axis_id)
-        return problem(ProblemCode::Wording, "There is no line to mirror about.", "Choose the elements and a line, the line last.");
-    if (elements.empty() || elements.count(line)) return problem(ProblemCode::Wording, "There is nothing to mirror.", "Choose elements beside the line.");
+        return problem(ProblemCode::Wording, "There is no line to mirror about.",
+                       "Choose the elements and a line, the line last.");
+    if (elements.empty() || elements.count(line))
+        return problem(ProblemCode::Wording, "There is nothing to mirror.", "Choose elements beside the line.");
     for (DrawingId id : elements)
         if (const Element* m = drawing.element(id); m && m->kind > ElementKind::Point)
-            return problem(ProblemCode::Geometry, "Text, files, formulas and offsets cannot be mirrored.", "Mirror what they are made from.");
+            return problem(ProblemCode::Geometry, "Text, files, formulas and offsets cannot be mirrored.",
+                           "Mirror what they are made from.");
     Vec2 u = (b - a).normalized();
     Eigen::Affine2d map = Eigen::Affine2d::Identity();
     map.translate(a);
@@ -362,13 +393,17 @@ Expected<Drawing> mirror(const Drawing& drawing, const std::set<DrawingId>& elem
     }
     for (auto [old, copy] : rounds)
         if (d.element(old)->kind == ElementKind::Circle) d.add(ConstraintKind::Equal, {old, copy});
-    // An arc's rim pairs are symmetric already; its own equation makes one of them say too much only where solved twice, which the solver bears.
+    // An arc's rim pairs are symmetric already; its own equation makes one of them say too much only where solved
+    // twice, which the solver bears.
     return d;
 }
 
-Expected<Drawing> repeat_along(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& step, int count) {
-    if (count < 2 || count > 500) return problem(ProblemCode::Range, "A repeat makes 2 to 500 in all.", "Type such a number.");
-    if (!(step.norm() > 1e-6)) return problem(ProblemCode::Range, "The step of the repeat has no length.", "Type a distance.");
+Expected<Drawing> repeat_along(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& step,
+                               int count) {
+    if (count < 2 || count > 500)
+        return problem(ProblemCode::Range, "A repeat makes 2 to 500 in all.", "Type such a number.");
+    if (!(step.norm() > 1e-6))
+        return problem(ProblemCode::Range, "The step of the repeat has no length.", "Type a distance.");
     Drawing d = drawing;
     for (int k = 1; k < count; ++k) {
         Eigen::Affine2d map = Eigen::Affine2d::Identity();
@@ -377,7 +412,8 @@ Expected<Drawing> repeat_along(const Drawing& drawing, const std::set<DrawingId>
         for (auto [old, copy] : copy_mapped(d, elements, map, rounds)) {
             // Each copy of a point keeps its way from the original.
             for (int axis = 0; axis < 2; ++axis)
-                d.add(axis ? ConstraintKind::DistanceY : ConstraintKind::DistanceX, {old, copy}, format_quantity(std::fabs(step[axis]) * k, QuantityKind::Length, 6));
+                d.add(axis ? ConstraintKind::DistanceY : ConstraintKind::DistanceX, {old, copy},
+                      format_quantity(std::fabs(step[axis]) * k, QuantityKind::Length, 6));
         }
         for (auto [old, copy] : rounds)
             if (d.element(old)->kind == ElementKind::Circle) d.add(ConstraintKind::Equal, {old, copy});
@@ -385,9 +421,12 @@ Expected<Drawing> repeat_along(const Drawing& drawing, const std::set<DrawingId>
     return d;
 }
 
-Expected<Drawing> repeat_round(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& centre, double angle, int count) {
-    if (count < 2 || count > 500) return problem(ProblemCode::Range, "A repeat makes 2 to 500 in all.", "Type such a number.");
-    if (!(std::fabs(angle) > 1e-6 && std::fabs(angle) <= 360 + 1e-9)) return problem(ProblemCode::Range, "A repeat goes round by up to 360°.", "Type such an angle.");
+Expected<Drawing> repeat_round(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& centre,
+                               double angle, int count) {
+    if (count < 2 || count > 500)
+        return problem(ProblemCode::Range, "A repeat makes 2 to 500 in all.", "Type such a number.");
+    if (!(std::fabs(angle) > 1e-6 && std::fabs(angle) <= 360 + 1e-9))
+        return problem(ProblemCode::Range, "A repeat goes round by up to 360°.", "Type such an angle.");
     bool whole = std::fabs(angle) > 360 - 1e-9;
     Drawing d = drawing;
     for (int k = 1; k < count; ++k) {

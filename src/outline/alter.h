@@ -1,4 +1,5 @@
-// Work on what is drawn: trim, extend, split, round and bevel corners, mirror and repeat. Each gives the next drawing, or says why not.
+// Work on what is drawn: trim, extend, split, round and bevel corners, mirror and repeat. Each gives the next drawing,
+// or says why not.
 #pragma once
 #include "base/problem.h"
 #include "outline/drawing.h"
@@ -12,16 +13,21 @@ Expected<Drawing> extend(const Drawing& drawing, DrawingId element, const Vec2& 
 /// A line or arc in two, joined at the point nearest to `at`.
 Expected<Drawing> split(const Drawing& drawing, DrawingId element, const Vec2& at);
 /// An arc of this radius (an expression) in the corner of two lines at a shared point, tangent to both.
-Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const std::string& radius, const ParameterValues& parameters);
+Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const std::string& radius,
+                               const ParameterValues& parameters);
 /// A line across the corner, this far from it on both sides.
-Expected<Drawing> bevel_corner(const Drawing& drawing, DrawingId point, const std::string& size, const ParameterValues& parameters);
+Expected<Drawing> bevel_corner(const Drawing& drawing, DrawingId point, const std::string& size,
+                               const ParameterValues& parameters);
 /// Copies mirrored about a line, kept symmetric to their originals.
 Expected<Drawing> mirror(const Drawing& drawing, const std::set<DrawingId>& elements, DrawingId line);
 /// Copies moved by `step` again and again, kept at these distances; `count` includes the original.
-Expected<Drawing> repeat_along(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& step, int count);
+Expected<Drawing> repeat_along(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& step,
+                               int count);
 /// Copies turned about `centre`, evenly over `angle_deg` (360: all the way round).
-Expected<Drawing> repeat_round(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& centre, double angle_deg, int count);
+Expected<Drawing> repeat_round(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& centre,
+                               double angle_deg, int count);
 /// Elements of one drawing added to another, with the constraints that are wholly among them; moved by `by`.
-Drawing copied_into(const Drawing& target, const Drawing& source, const std::set<DrawingId>& elements, const Vec2& by, std::vector<DrawingId>* added = nullptr);
+Drawing copied_into(const Drawing& target, const Drawing& source, const std::set<DrawingId>& elements, const Vec2& by,
+                    std::vector<DrawingId>* added = nullptr);
 
 } // namespace lp

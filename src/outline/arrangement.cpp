@@ -123,7 +123,8 @@ class Arranger {
         size_t count = 0;
         std::vector<Entry> near;
         for (uint32_t i = 0; i < pieces_.size(); ++i) {
-            if (i % 256 == 0 && task_.stopped()) return Problem{ProblemCode::Cancelled, "Stopped on request.", {}, {}, {}};
+            if (i % 256 == 0 && task_.stopped())
+                return Problem{ProblemCode::Cancelled, "Stopped on request.", {}, {}, {}};
             near.clear();
             tree_.query(bg::index::intersects(boost_box(pieces_[i].curve.box(), merge_mm)), std::back_inserter(near));
             for (const Entry& entry : near) {
@@ -278,8 +279,8 @@ class Arranger {
             GraphEdge& e = graph_.edges[other];
             // Same ends and same middle: one edge, drawn twice.
             double apart = (e.curve.at(e.curve.nearest(edge.middle)) - edge.middle).norm();
-            if (apart > 2 * chord_mm || (apart > 4 * merge_mm && e.curve.kind <= Curve::Kind::Arc &&
-                                         edge.curve.kind <= Curve::Kind::Arc))
+            if (apart > 2 * chord_mm ||
+                (apart > 4 * merge_mm && e.curve.kind <= Curve::Kind::Arc && edge.curve.kind <= Curve::Kind::Arc))
                 continue;
             e.again.push_back({source, e.a == a});
             return;

@@ -13,7 +13,7 @@ using SourceKey = uint64_t;
 struct SourcedCurve {
     Curve curve;
     SourceKey key = 0;
-    int group = 0; ///< curves filled together by one rule; 0 for what was drawn here
+    int group = 0;    ///< curves filled together by one rule; 0 for what was drawn here
     int contour = -1; ///< winding is counted by contour set: curves of one painted thing share it; -1 for none
 };
 
@@ -32,8 +32,8 @@ struct FlatRegion {
     BoundaryLoop outer;
     std::vector<BoundaryLoop> holes;
     double area_mm2 = 0;
-    Vec2 inside = Vec2::Zero(); ///< a point well inside
-    int depth = 0;              ///< how many other connected figures lie round it
+    Vec2 inside = Vec2::Zero();               ///< a point well inside
+    int depth = 0;                            ///< how many other connected figures lie round it
     std::vector<std::pair<int, int>> winding; ///< contour set and winding number, where not 0
 };
 
@@ -45,8 +45,8 @@ struct OutlineGap {
 
 struct Arrangement {
     std::vector<FlatRegion> regions; ///< largest first
-    std::vector<OutlineGap> gaps; ///< closed ones, and loose ends with the distance to what is nearest
-    std::vector<Vec2> crossings;  ///< where a curve meets another or itself away from ends
+    std::vector<OutlineGap> gaps;    ///< closed ones, and loose ends with the distance to what is nearest
+    std::vector<Vec2> crossings;     ///< where a curve meets another or itself away from ends
 };
 
 /// Regions of all curves together (faces of their arrangement), nested ones with their holes. Ends nearer than

@@ -10,8 +10,8 @@ struct Chain {
     std::vector<Curve> plain() const;
 };
 
-/// Joins curves whose ends are within `near_mm`, turning them as needed; the first curve keeps its direction. A joint of
-/// three or more ends breaks chains.
+/// Joins curves whose ends are within `near_mm`, turning them as needed; the first curve keeps its direction. A joint
+/// of three or more ends breaks chains.
 std::vector<Chain> chains_of(const std::vector<SourcedCurve>& curves, double near_mm = 1e-5);
 Chain reversed(const Chain& chain);
 

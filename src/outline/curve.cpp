@@ -195,7 +195,8 @@ Box2 Curve::tight_box() const {
         double low = std::min(start, start + sweep), high = std::max(start, start + sweep);
         for (int axis = 0; axis < 2; ++axis) { // where the derivative of that coordinate is nought
             double extreme = std::atan2(side[axis], major[axis]);
-            for (double a = extreme + std::ceil((low - extreme) / std::numbers::pi) * std::numbers::pi; a <= high; a += std::numbers::pi)
+            for (double a = extreme + std::ceil((low - extreme) / std::numbers::pi) * std::numbers::pi; a <= high;
+                 a += std::numbers::pi)
                 b.extend(Vec2(centre + std::cos(a) * major + std::sin(a) * side));
         }
         return b;
@@ -203,7 +204,8 @@ Box2 Curve::tight_box() const {
     for (size_t i = 0; i + 3 < points.size(); i += 3)
         for (int axis = 0; axis < 2; ++axis) {
             double p0 = points[i][axis], p1 = points[i + 1][axis], p2 = points[i + 2][axis], p3 = points[i + 3][axis];
-            double qa = p3 - 3 * p2 + 3 * p1 - p0, qb = 2 * (p2 - 2 * p1 + p0), qc = p1 - p0, root = qb * qb - 4 * qa * qc;
+            double qa = p3 - 3 * p2 + 3 * p1 - p0, qb = 2 * (p2 - 2 * p1 + p0), qc = p1 - p0,
+                   root = qb * qb - 4 * qa * qc;
             b.extend(points[i]);
             std::vector<double> at;
             if (std::fabs(qa) < 1e-12 * (std::fabs(qb) + std::fabs(qc)))

@@ -1,4 +1,5 @@
-// Plane curves of an outline: straight, circular, elliptic, and chains of cubics. Millimetres; angles in radians inside.
+// Plane curves of an outline: straight, circular, elliptic, and chains of cubics. Millimetres; angles in radians
+// inside.
 #pragma once
 #include "base/geometry.h"
 #include <vector>
@@ -19,9 +20,9 @@ struct Curve {
     Kind kind = Kind::Line;
     std::vector<Vec2> points; ///< Line: 2; Cubics: 3 n + 1
     Vec2 centre = Vec2::Zero();
-    double radius = 0;         ///< Arc
+    double radius = 0;          ///< Arc
     Vec2 major = Vec2::UnitX(); ///< Ellipse
-    double minor = 0;          ///< Ellipse
+    double minor = 0;           ///< Ellipse
     double start = 0, sweep = 0;
 
     static Curve line(const Vec2& a, const Vec2& b);
@@ -42,8 +43,8 @@ struct Curve {
     Vec2 derivative(double t) const;
     Vec2 first() const { return at(0); }
     Vec2 last() const { return at(end()); }
-    bool closed() const; ///< the ends are one point
-    Box2 box() const;    ///< holds the curve; tight for lines and arcs
+    bool closed() const;    ///< the ends are one point
+    Box2 box() const;       ///< holds the curve; tight for lines and arcs
     Box2 tight_box() const; ///< the smallest box round it
     double length() const;
     /// Integral of x dy - y dx over two: the sum round a closed loop is its signed area.

@@ -6,10 +6,10 @@ namespace lp {
 namespace {
 constexpr const char* element_names[] = {"line",  "arc",  "circle", "ellipse", "spline",
                                          "point", "text", "import", "formula", "offset"};
-constexpr const char* constraint_names[] = {
-    "coincident", "on",         "horizontal", "vertical",   "parallel", "perpendicular", "tangent",
-    "equal",      "midpoint",   "symmetric",  "concentric", "fixed",    "distance",      "distance_x",
-    "distance_y", "length",     "angle",      "radius",     "diameter", "arc_length"};
+constexpr const char* constraint_names[] = {"coincident",    "on",      "horizontal", "vertical",   "parallel",
+                                            "perpendicular", "tangent", "equal",      "midpoint",   "symmetric",
+                                            "concentric",    "fixed",   "distance",   "distance_x", "distance_y",
+                                            "length",        "angle",   "radius",     "diameter",   "arc_length"};
 } // namespace
 
 const char* element_kind_name(ElementKind kind) {
@@ -98,9 +98,8 @@ void Drawing::remove(const std::set<DrawingId>& wanted) {
     for (DrawingId p : before)
         if (points.count(p)) gone.insert(p); // nothing is drawn on it any more
     std::erase_if(points, [&](const auto& entry) { return is_gone(entry.first); });
-    std::erase_if(constraints, [&](const Constraint& c) {
-        return is_gone(c.id) || std::any_of(c.of.begin(), c.of.end(), is_gone);
-    });
+    std::erase_if(constraints,
+                  [&](const Constraint& c) { return is_gone(c.id) || std::any_of(c.of.begin(), c.of.end(), is_gone); });
 }
 
 std::vector<std::pair<std::string, QuantityKind>> element_quantities(ElementKind kind) {
@@ -142,9 +141,9 @@ std::string element_text(const Element& element, const std::string& name) {
     auto found = element.texts.find(name);
     if (found != element.texts.end()) return found->second;
     static const std::map<std::string, std::string> standard{
-        {"size", "8 mm"},     {"spacing", "0 mm"}, {"angle", "0 deg"},  {"scale", "1"},       {"from", "0 mm"},
-        {"to", "20 mm"},      {"distance", "1 mm"}, {"corners", "sharp"}, {"ends", "open"},     {"font", "Manrope Bold"},
-        {"fill", "as drawn"}, {"axis", "y of x"},  {"side", "outside"}, {"expression", "x"},  {"text", "Text"}};
+        {"size", "8 mm"},     {"spacing", "0 mm"},  {"angle", "0 deg"},   {"scale", "1"},      {"from", "0 mm"},
+        {"to", "20 mm"},      {"distance", "1 mm"}, {"corners", "sharp"}, {"ends", "open"},    {"font", "Manrope Bold"},
+        {"fill", "as drawn"}, {"axis", "y of x"},   {"side", "outside"},  {"expression", "x"}, {"text", "Text"}};
     auto text = standard.find(name);
     return text == standard.end() ? std::string() : text->second;
 }
@@ -153,7 +152,8 @@ std::string element_words(const Drawing& drawing, DrawingId id) {
     if (id == origin_id) return "the origin";
     if (id == x_axis_id) return "the x axis";
     if (id == y_axis_id) return "the y axis";
-    if (const Element* e = drawing.element(id)) return std::string(element_kind_name(e->kind)) + " " + std::to_string(id);
+    if (const Element* e = drawing.element(id))
+        return std::string(element_kind_name(e->kind)) + " " + std::to_string(id);
     return "point " + std::to_string(id);
 }
 

@@ -14,7 +14,8 @@ struct Refused {
     Problem problem;
 };
 [[noreturn]] void refuse(const std::string& sentence) {
-    throw Refused{Problem{ProblemCode::File, "The drawing of an outline cannot be read: " + sentence + ".",
+    throw Refused{Problem{ProblemCode::File,
+                          "The drawing of an outline cannot be read: " + sentence + ".",
                           "Correct it in the file.",
                           {},
                           {}}};
@@ -57,9 +58,10 @@ class Reader {
         if (auto points = from.find("points"); points != from.end()) {
             if (!points->is_object()) refuse("\"points\" is not an object in braces");
             for (auto& [key, value] : points->items()) {
-                DrawingId id = key.find_first_not_of("0123456789") == std::string::npos && key.size() < 10 && !key.empty()
-                                   ? DrawingId(std::stoul(key))
-                                   : 0;
+                DrawingId id =
+                    key.find_first_not_of("0123456789") == std::string::npos && key.size() < 10 && !key.empty()
+                        ? DrawingId(std::stoul(key))
+                        : 0;
                 if (id < first_free_id) refuse("\"" + key + "\" cannot name a point: use a number from 10");
                 drawing_.points[id] = place_of(value, "point " + key);
                 used_.insert(id);
@@ -137,7 +139,8 @@ class Reader {
         }
         if (auto follows = from.find("follows"); follows != from.end())
             e.follows = follows->is_string() ? follows->get<std::string>() : follows->dump();
-        static const std::set<std::string> own{"id", "kind", "points", "radius", "construction", "closed", "of", "follows"};
+        static const std::set<std::string> own{"id",           "kind",   "points", "radius",
+                                               "construction", "closed", "of",     "follows"};
         for (auto& [key, value] : from.items())
             if (!own.count(key)) e.texts[key] = text_of(value, where + ", " + key);
         check_points(e, where);
@@ -158,10 +161,10 @@ class Reader {
     }
 
     void constraint(const json& from) {
-        static constexpr const char* names[] = {
-            "coincident", "on",         "horizontal", "vertical",   "parallel", "perpendicular", "tangent",
-            "equal",      "midpoint",   "symmetric",  "concentric", "fixed",    "distance",      "distance_x",
-            "distance_y", "length",     "angle",      "radius",     "diameter", "arc_length"};
+        static constexpr const char* names[] = {"coincident",    "on",      "horizontal", "vertical",   "parallel",
+                                                "perpendicular", "tangent", "equal",      "midpoint",   "symmetric",
+                                                "concentric",    "fixed",   "distance",   "distance_x", "distance_y",
+                                                "length",        "angle",   "radius",     "diameter",   "arc_length"};
         std::string kind = from.value("kind", json()).is_string() ? from["kind"].get<std::string>() : "";
         int index = index_of(names, kind);
         if (index < 0) refuse("\"" + kind + "\" is no kind of constraint");

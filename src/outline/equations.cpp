@@ -92,7 +92,8 @@ class EquationBuilder {
     Vec2 now(DrawingId p) const { return s_.x_.segment<2>(s_.points_.at(p)); }
 
     void arc_itself(const Element& e) {
-        add(0, e.points, {}, [](const Dual* v) { return Dual(length(at(v, 1) - at(v, 0)) - length(at(v, 2) - at(v, 0))); });
+        add(0, e.points, {},
+            [](const Dual* v) { return Dual(length(at(v, 1) - at(v, 0)) - length(at(v, 2) - at(v, 0))); });
     }
 
     std::optional<std::pair<DrawingId, DrawingId>> line(DrawingId id) const {
@@ -202,7 +203,8 @@ void EquationBuilder::tangent(const Constraint& c) {
     auto same_place = [&](DrawingId p, DrawingId q) {
         if (p == q) return true;
         for (const Constraint& k : d_.constraints)
-            if (k.kind == ConstraintKind::Coincident && ((k.of[0] == p && k.of[1] == q) || (k.of[0] == q && k.of[1] == p)))
+            if (k.kind == ConstraintKind::Coincident &&
+                ((k.of[0] == p && k.of[1] == q) || (k.of[0] == q && k.of[1] == p)))
                 return true;
         return false;
     };

@@ -16,14 +16,18 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
     std::optional<Problem> wrong;
     auto at = [&](double v) {
         static const std::vector<std::string> heights{"y", "h", "z"}, radii{"x", "r"};
-        for (const std::string& name : f.x_of_y ? heights : radii)
-            values[name] = {v, QuantityKind::Number};
+        for (const std::string& name : f.x_of_y ? heights : radii) values[name] = {v, QuantityKind::Number};
         auto other = evaluate_expression(f.expression, QuantityKind::Length, values);
         if (!other || std::fabs(*other) > tolerance::largest_mm) {
             if (!wrong) {
-                wrong = other ? Problem{ProblemCode::Range, "The formula leaves the drawing.", "Keep it within 100 m.", {}, {}}
+                wrong = other ? Problem{ProblemCode::Range,
+                                        "The formula leaves the drawing.",
+                                        "Keep it within 100 m.",
+                                        {},
+                                        {}}
                               : other.error();
-                wrong->sentence = "At " + std::string(f.x_of_y ? "height " : "radius ") + format_quantity(v, QuantityKind::Length) + ": " + wrong->sentence;
+                wrong->sentence = "At " + std::string(f.x_of_y ? "height " : "radius ") +
+                                  format_quantity(v, QuantityKind::Length) + ": " + wrong->sentence;
                 wrong->point = f.x_of_y ? Vec3(0, v, 0) : Vec3(v, 0, 0);
             }
             return Vec2(0, 0);
@@ -38,7 +42,8 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
         // The ends of a natural spline are flat: its first and last spans are bent by the formula's own slope there.
         double step = (f.to_mm - f.from_mm) / spans, h = step / 64;
         auto slope = [&](double v, double towards) { // one-sided, of third order
-            return Vec2((-11 * at(v) + 18 * at(v + towards) - 9 * at(v + 2 * towards) + 2 * at(v + 3 * towards)) / (6 * towards));
+            return Vec2((-11 * at(v) + 18 * at(v + towards) - 9 * at(v + 2 * towards) + 2 * at(v + 3 * towards)) /
+                        (6 * towards));
         };
         Curve clamped = curve;
         std::vector<Vec2> m(through.size());
@@ -67,7 +72,9 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
             }
         if (worst < 1e-3) return clamped;
         if (spans == 1024) {
-            Problem jump{ProblemCode::Geometry, "The formula jumps or bends too sharply near " + format_number(where.x(), 2) + ", " + format_number(where.y(), 2) + " mm.",
+            Problem jump{ProblemCode::Geometry,
+                         "The formula jumps or bends too sharply near " + format_number(where.x(), 2) + ", " +
+                             format_number(where.y(), 2) + " mm.",
                          "Split the range there.",
                          Vec3(where.x(), where.y(), 0),
                          {}};

@@ -12,8 +12,8 @@ struct FormulaCurve {
     Vec2 origin = Vec2::Zero();
 };
 
-/// A smooth curve through points of the formula, more of them until it lies within 1e-3 mm between them. Problems: what cannot be
-/// read, an empty or endless range, a value that is no number (with the place), a jump.
+/// A smooth curve through points of the formula, more of them until it lies within 1e-3 mm between them. Problems: what
+/// cannot be read, an empty or endless range, a value that is no number (with the place), a jump.
 Expected<Curve> formula_curve(const FormulaCurve& formula, const ParameterValues& parameters);
 
 } // namespace lp

@@ -40,7 +40,8 @@ std::optional<Curve> shifted(const Curve& c, double d) {
         result.radius = r;
         return result;
     }
-    // Hermite cubics through stations: place and velocity of the moved curve, c' (1 - d k) with the bend k, are known there.
+    // Hermite cubics through stations: place and velocity of the moved curve, c' (1 - d k) with the bend k, are known
+    // there.
     std::vector<double> t = c.stations(2e-3);
     Curve result;
     result.kind = Curve::Kind::Cubics;
@@ -175,8 +176,8 @@ void melt(std::vector<SourcedCurve>& curves) {
                 Vec2 u = a.curve.points[1] - a.curve.points[0], v = b.curve.points[1] - b.curve.points[0];
                 return std::fabs(cross2(u, v)) < 1e-9 * u.norm() * v.norm() && u.dot(v) > 0;
             }
-            return (a.curve.centre - b.curve.centre).norm() < 1e-9 && std::fabs(a.curve.radius - b.curve.radius) < 1e-9 &&
-                   (a.curve.sweep > 0) == (b.curve.sweep > 0);
+            return (a.curve.centre - b.curve.centre).norm() < 1e-9 &&
+                   std::fabs(a.curve.radius - b.curve.radius) < 1e-9 && (a.curve.sweep > 0) == (b.curve.sweep > 0);
         };
         auto join = [](SourcedCurve& a, const SourcedCurve& b) {
             if (a.curve.kind == Curve::Kind::Line)
@@ -201,7 +202,8 @@ void melt(std::vector<SourcedCurve>& curves) {
 
 } // namespace
 
-Expected<std::vector<SourcedCurve>> offset_curves(const std::vector<SourcedCurve>& curves, const OffsetOptions& options) {
+Expected<std::vector<SourcedCurve>> offset_curves(const std::vector<SourcedCurve>& curves,
+                                                  const OffsetOptions& options) {
     double distance = options.distance_mm;
     if (!std::isfinite(distance) || std::fabs(distance) > tolerance::largest_mm)
         return problem(ProblemCode::Range, "An offset by that distance is not possible.", "Use a length within 100 m.");
@@ -237,13 +239,15 @@ Expected<std::vector<SourcedCurve>> offset_curves(const std::vector<SourcedCurve
     melt(kept);
     if (kept.empty())
         return problem(ProblemCode::Geometry,
-                       "An offset by " + format_quantity(distance, QuantityKind::Length) + " leaves nothing: the outline is too narrow for it.",
+                       "An offset by " + format_quantity(distance, QuantityKind::Length) +
+                           " leaves nothing: the outline is too narrow for it.",
                        "Use a smaller distance.");
     if (any_open && options.close_ends) {
         for (const Chain& chain : chains) {
             if (chain.closed) continue;
             Vec2 ends[2] = {chain.curves.front().curve.first(), chain.curves.back().curve.last()};
-            Vec2 directions[2] = {start_direction(chain.curves.front().curve), end_direction(chain.curves.back().curve)};
+            Vec2 directions[2] = {start_direction(chain.curves.front().curve),
+                                  end_direction(chain.curves.back().curve)};
             for (int k = 0; k < 2; ++k) {
                 SourcedCurve cap;
                 cap.curve = Curve::line(ends[k], ends[k] + left_of(directions[k]) * distance);

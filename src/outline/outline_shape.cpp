@@ -111,7 +111,8 @@ class OutlineMaker {
         auto angle = evaluate_expression(element_text(e, "angle"), QuantityKind::Angle, in_.parameters);
         if (!angle) return angle.error();
         if (!(std::fabs(*scale) >= 1e-6 && std::fabs(*scale) <= 1e6))
-            return Problem{ProblemCode::Range, "A scale of " + format_number(*scale) + " cannot be drawn.",
+            return Problem{ProblemCode::Range,
+                           "A scale of " + format_number(*scale) + " cannot be drawn.",
                            "Use a number above 0, such as 25.4 for inches.",
                            {},
                            {}};
@@ -164,8 +165,8 @@ class OutlineMaker {
         return std::nullopt;
     }
 
-    /// Drawn curves fill figure within figure by turns; text and files by their own rules; both together cancel out, so that
-    /// a circle drawn in an imported plate is a hole.
+    /// Drawn curves fill figure within figure by turns; text and files by their own rules; both together cancel out, so
+    /// that a circle drawn in an imported plate is a hole.
     std::optional<Problem> fill() {
         std::vector<SourcedCurve> drawn;
         for (const SourcedCurve& c : shape_.curves)
@@ -204,8 +205,9 @@ class OutlineMaker {
         // Loose ends matter only where something nearly closes.
         for (const OutlineGap& gap : shape_.arrangement.gaps)
             if (!gap.closed && gap.size_mm > 0 && gap.size_mm < 2) {
-                shape_.notes.push_back("A gap of " + format_quantity(gap.size_mm, QuantityKind::Length) + " is open at " +
-                                       format_number(gap.at.x(), 2) + ", " + format_number(gap.at.y(), 2) + " mm.");
+                shape_.notes.push_back("A gap of " + format_quantity(gap.size_mm, QuantityKind::Length) +
+                                       " is open at " + format_number(gap.at.x(), 2) + ", " +
+                                       format_number(gap.at.y(), 2) + " mm.");
                 break;
             }
     }
@@ -220,7 +222,8 @@ class OutlineMaker {
     std::vector<std::pair<int, int>> groups_; ///< ranges of contour sets that were brought in or written
 };
 
-Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element& e, const OutlineInputs& inputs, const Vec2& at) {
+Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element& e, const OutlineInputs& inputs,
+                                                const Vec2& at) {
     TextLayout layout;
     layout.text = element_text(e, "text");
     layout.font = element_text(e, "font");
@@ -285,7 +288,8 @@ Expected<std::vector<SourcedCurve>> element_curves(const Drawing& d, const Eleme
         for (size_t k = 0; k < e.points.size(); ++k) through.push_back(at(k));
         for (size_t k = 0; k + 1 < through.size(); ++k)
             if ((through[k + 1] - through[k]).norm() < 1e-6)
-                return problem(ProblemCode::Geometry, "Two points of " + element_words(d, e.id) + " lie on each other.", "Move one of them.");
+                return problem(ProblemCode::Geometry, "Two points of " + element_words(d, e.id) + " lie on each other.",
+                               "Move one of them.");
         s.curve = Curve::spline(through, e.closed);
         break;
     }

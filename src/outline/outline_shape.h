@@ -19,13 +19,13 @@ struct OutlineInputs {
 struct OutlineShape {
     Drawing drawing; ///< solved
     DimensionValues values;
-    ParameterValues parameters; ///< those it was made with
+    ParameterValues parameters;             ///< those it was made with
     std::vector<SourcedCurve> curves;       ///< what bounds regions
     std::vector<SourcedCurve> construction; ///< shown only
     Arrangement arrangement;
     std::vector<bool> filled; ///< of each region: what "all" takes
     std::vector<std::string> notes;
-    Freedom freedom; ///< what may still move
+    Freedom freedom;                       ///< what may still move
     std::map<SourceKey, DrawingId> owners; ///< the element a derived curve belongs to: letters, file paths, offsets
     DrawingId owner_of(SourceKey key) const {
         auto found = owners.find(key);

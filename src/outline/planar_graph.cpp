@@ -235,14 +235,16 @@ class FaceWalk {
         }
         std::vector<uint32_t> by_area(faces_.size());
         for (uint32_t i = 0; i < by_area.size(); ++i) by_area[i] = i;
-        std::sort(by_area.begin(), by_area.end(), [&](uint32_t a, uint32_t b) { return faces_[a].area < faces_[b].area; });
+        std::sort(by_area.begin(), by_area.end(),
+                  [&](uint32_t a, uint32_t b) { return faces_[a].area < faces_[b].area; });
         std::map<uint32_t, uint32_t> parent_face; // of a component: the face round it
         for (uint32_t l : hole_loops) {
             uint32_t h = loops_[l][0];
             Vec2 p = graph_.edges[h / 2].middle;
             uint32_t component = components.find(from(h));
             for (uint32_t f : by_area) {
-                if (!faces_[f].box.contains(p) || components.find(from(loops_[faces_[f].outer][0])) == component) continue;
+                if (!faces_[f].box.contains(p) || components.find(from(loops_[faces_[f].outer][0])) == component)
+                    continue;
                 if (!inside_loop(faces_[f].curves, p)) continue;
                 faces_[f].holes.push_back(l);
                 face_of_loop_[l] = f;
@@ -332,7 +334,8 @@ class FaceWalk {
                 std::vector<double> t = c.stations(1e-3);
                 for (size_t i = 0; i + 1 < t.size(); ++i) {
                     Vec2 a = c.at(t[i]), b = c.at(t[i + 1]);
-                    if ((a.y() <= y) != (b.y() <= y)) xs.push_back(a.x() + (y - a.y()) / (b.y() - a.y()) * (b.x() - a.x()));
+                    if ((a.y() <= y) != (b.y() <= y))
+                        xs.push_back(a.x() + (y - a.y()) / (b.y() - a.y()) * (b.x() - a.x()));
                 }
             }
             std::sort(xs.begin(), xs.end());

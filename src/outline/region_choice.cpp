@@ -30,7 +30,8 @@ double likeness(const std::vector<std::pair<SourceKey, bool>>& a, const std::vec
 
 bool holds(const FlatRegion& r, const Vec2& p) {
     if (!inside_loop(curves_of(r.outer), p)) return false;
-    return std::none_of(r.holes.begin(), r.holes.end(), [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), p); });
+    return std::none_of(r.holes.begin(), r.holes.end(),
+                        [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), p); });
 }
 
 std::string trimmed(std::string s) {
@@ -45,7 +46,9 @@ Expected<size_t> find_choice(const OutlineShape& outline, const RegionChoice& ch
     if (choice.sides.empty()) { // a place only
         for (size_t i = 0; i < regions.size(); ++i)
             if (holds(regions[i], choice.at)) return i;
-        Problem lost{ProblemCode::Missing, "There is no closed region at " + where + ".", "Click the regions again.",
+        Problem lost{ProblemCode::Missing,
+                     "There is no closed region at " + where + ".",
+                     "Click the regions again.",
                      Vec3(choice.at.x(), choice.at.y(), 0),
                      {}};
         return tl::make_unexpected(lost);
@@ -68,7 +71,8 @@ Expected<size_t> find_choice(const OutlineShape& outline, const RegionChoice& ch
             if (holds(regions[i], choice.at)) at.push_back(i);
         if (at.size() == 1) return at[0];
     }
-    Problem lost{ProblemCode::Missing, "A chosen region of the outline is lost: it was at " + where + ".",
+    Problem lost{ProblemCode::Missing,
+                 "A chosen region of the outline is lost: it was at " + where + ".",
                  "Click the regions again.",
                  Vec3(choice.at.x(), choice.at.y(), 0),
                  {}};
@@ -106,7 +110,8 @@ Expected<std::vector<FlatRegion>> merged_regions(const Arrangement& arrangement,
     auto again = arrange(border, 1e-6);
     if (!again) return tl::make_unexpected(again.error());
     for (FlatRegion& r : again->regions)
-        if (std::any_of(chosen.begin(), chosen.end(), [&](size_t i) { return holds(arrangement.regions[i], r.inside); }))
+        if (std::any_of(chosen.begin(), chosen.end(),
+                        [&](size_t i) { return holds(arrangement.regions[i], r.inside); }))
             result.push_back(std::move(r));
     return result;
 }
@@ -193,7 +198,8 @@ Expected<std::vector<RegionChoice>> choices_from_text(const std::string& text, c
             }
             SourceKey key = 0;
             auto [end, error] = std::from_chars(part.data() + i, part.data() + part.size(), key);
-            if (error != std::errc() || end == part.data() + part.size() || (*end != 'l' && *end != 'r')) return wrong(part);
+            if (error != std::errc() || end == part.data() + part.size() || (*end != 'l' && *end != 'r'))
+                return wrong(part);
             choice.sides.emplace_back(key, *end == 'l');
             i = size_t(end - part.data()) + 1;
         }
@@ -227,14 +233,16 @@ Expected<std::vector<size_t>> chosen_regions(const OutlineShape& outline, const 
         if (!gap.closed && gap.size_mm > 0 && (!narrowest || gap.size_mm < narrowest->size_mm)) narrowest = &gap;
     if (narrowest) {
         Problem open{ProblemCode::Geometry,
-                     "The outline is open: a gap of " + format_quantity(narrowest->size_mm, QuantityKind::Length) + " at " +
-                         format_number(narrowest->at.x(), 2) + ", " + format_number(narrowest->at.y(), 2) + " mm.",
+                     "The outline is open: a gap of " + format_quantity(narrowest->size_mm, QuantityKind::Length) +
+                         " at " + format_number(narrowest->at.x(), 2) + ", " + format_number(narrowest->at.y(), 2) +
+                         " mm.",
                      "Join the ends there.",
                      Vec3(narrowest->at.x(), narrowest->at.y(), 0),
                      {}};
         return tl::make_unexpected(open);
     }
-    return problem(ProblemCode::Geometry, "The outline has no closed region.", "Draw a closed line, such as a rectangle.");
+    return problem(ProblemCode::Geometry, "The outline has no closed region.",
+                   "Draw a closed line, such as a rectangle.");
 }
 
 } // namespace lp

@@ -16,7 +16,8 @@ namespace {
 DrawnElements four_lines(Drawing& d, const DrawingId (&p)[4]) {
     DrawnElements lines;
     for (int k = 0; k < 4; ++k) lines.push_back(d.add(ElementKind::Line, {p[k], p[(k + 1) % 4]}));
-    for (int k = 0; k < 4; ++k) d.add(k % 2 ? ConstraintKind::Vertical : ConstraintKind::Horizontal, {lines[size_t(k)]});
+    for (int k = 0; k < 4; ++k)
+        d.add(k % 2 ? ConstraintKind::Vertical : ConstraintKind::Horizontal, {lines[size_t(k)]});
     return lines;
 }
 } // namespace
@@ -68,7 +69,8 @@ DrawnElements add_rounded_rectangle(Drawing& d, const Vec2& a, const Vec2& b, do
 DrawnElements add_slot(Drawing& d, const Vec2& a, const Vec2& b, double r) {
     Vec2 u = (b - a).normalized(), n(-u.y(), u.x());
     DrawingId ca = d.add_point(a), cb = d.add_point(b);
-    DrawingId a_low = d.add_point(a - n * r), a_high = d.add_point(a + n * r), b_low = d.add_point(b - n * r), b_high = d.add_point(b + n * r);
+    DrawingId a_low = d.add_point(a - n * r), a_high = d.add_point(a + n * r), b_low = d.add_point(b - n * r),
+              b_high = d.add_point(b + n * r);
     DrawingId low = d.add(ElementKind::Line, {a_low, b_low}), high = d.add(ElementKind::Line, {b_high, a_high});
     DrawingId end = d.add(ElementKind::Arc, {cb, b_low, b_high}), begin = d.add(ElementKind::Arc, {ca, a_high, a_low});
     for (DrawingId line : {low, high})
@@ -78,7 +80,8 @@ DrawnElements add_slot(Drawing& d, const Vec2& a, const Vec2& b, double r) {
 }
 
 DrawnElements add_polygon(Drawing& d, const Vec2& centre, const Vec2& rim, int sides, bool over_flats) {
-    double r = (rim - centre).norm(), start = std::atan2(rim.y() - centre.y(), rim.x() - centre.x()), half = std::numbers::pi / sides;
+    double r = (rim - centre).norm(), start = std::atan2(rim.y() - centre.y(), rim.x() - centre.x()),
+           half = std::numbers::pi / sides;
     double corner = over_flats ? r / std::cos(half) : r;
     std::vector<DrawingId> p;
     for (int k = 0; k < sides; ++k) {
@@ -89,8 +92,8 @@ DrawnElements add_polygon(Drawing& d, const Vec2& centre, const Vec2& rim, int s
     for (size_t k = 0; k < p.size(); ++k) lines.push_back(d.add(ElementKind::Line, {p[k], p[(k + 1) % p.size()]}));
     DrawingId circle = d.add(ElementKind::Circle, {d.add_point(centre)}, r);
     d.element(circle)->construction = true;
-    // n points on the circle (or n sides touching it) and n - 1 equal sides leave place, size and turn free. Touching sides of equal length are regular only with
-    // all of them touching; the last equality follows.
+    // n points on the circle (or n sides touching it) and n - 1 equal sides leave place, size and turn free. Touching
+    // sides of equal length are regular only with all of them touching; the last equality follows.
     for (size_t k = 0; k < p.size(); ++k) {
         if (over_flats)
             d.add(ConstraintKind::Tangent, {lines[k], circle});
@@ -98,7 +101,8 @@ DrawnElements add_polygon(Drawing& d, const Vec2& centre, const Vec2& rim, int s
             d.add(ConstraintKind::On, {p[k], circle});
         if (k + 1 < p.size()) d.add(ConstraintKind::Equal, {lines[0], lines[k + 1]});
     }
-    // Over flats, equal sides round a circle may alternate between two lengths of tangent for even counts: one joint is bisected.
+    // Over flats, equal sides round a circle may alternate between two lengths of tangent for even counts: one joint is
+    // bisected.
     lines.push_back(circle);
     return lines;
 }

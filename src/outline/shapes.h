@@ -1,4 +1,5 @@
-// Figures drawn in one go, as elements and the constraints that keep them what they are. Each returns the elements it added.
+// Figures drawn in one go, as elements and the constraints that keep them what they are. Each returns the elements it
+// added.
 #pragma once
 #include "outline/drawing.h"
 
@@ -17,8 +18,8 @@ DrawnElements add_centred_rectangle(Drawing& drawing, const Vec2& centre, const 
 DrawnElements add_rounded_rectangle(Drawing& drawing, const Vec2& corner, const Vec2& opposite, double radius);
 /// Two arcs about `a` and `b` of one radius, and the tangent lines between them.
 DrawnElements add_slot(Drawing& drawing, const Vec2& a, const Vec2& b, double radius);
-/// Equal sides on a construction circle: through the corners, or touching the flats when `over_flats`. `rim` is the middle of the first side
-/// (over flats) or the first corner.
+/// Equal sides on a construction circle: through the corners, or touching the flats when `over_flats`. `rim` is the
+/// middle of the first side (over flats) or the first corner.
 DrawnElements add_polygon(Drawing& drawing, const Vec2& centre, const Vec2& rim, int sides, bool over_flats);
 DrawnElements add_arc_through(Drawing& drawing, const Vec2& a, const Vec2& middle, const Vec2& b, double near_mm = 0);
 

@@ -249,7 +249,8 @@ double measured(const Drawing& drawing, const Constraint& dimension) {
 Expected<Drawing> solve(const Drawing& drawing, const DimensionValues& values) {
     if (auto wrong = check_kinds(drawing)) return tl::make_unexpected(*wrong);
     EquationSystem system(drawing, values);
-    // From what the dimensions measure now to what is wanted, in steps of about a tenth: the figure follows continuously.
+    // From what the dimensions measure now to what is wanted, in steps of about a tenth: the figure follows
+    // continuously.
     DimensionValues now;
     double largest = 0;
     for (const Constraint& c : drawing.constraints)
@@ -280,8 +281,7 @@ Expected<Drawing> solve(const Drawing& drawing, const DimensionValues& values) {
     Drawing solved = drawing;
     if (error > holds_mm) {
         auto ids = quarrelling(system);
-        return problem(ProblemCode::Geometry,
-                       "These cannot all hold: " + list_constraints(drawing, ids) + ".",
+        return problem(ProblemCode::Geometry, "These cannot all hold: " + list_constraints(drawing, ids) + ".",
                        "Remove or change one of them.");
     }
     system.write_back(solved);
@@ -305,14 +305,17 @@ Freedom freedom(const Drawing& drawing, const DimensionValues& values) {
         // Null space from the triangular factor: R1 a + R2 b = 0.
         null.resize(n, n - rank);
         if (n > rank) {
-            Eigen::MatrixXd top = qr.matrixR().topLeftCorner(rank, rank).template triangularView<Eigen::Upper>().solve(
-                Eigen::MatrixXd(qr.matrixR().topRightCorner(rank, n - rank)));
+            Eigen::MatrixXd top = qr.matrixR()
+                                      .topLeftCorner(rank, rank)
+                                      .template triangularView<Eigen::Upper>()
+                                      .solve(Eigen::MatrixXd(qr.matrixR().topRightCorner(rank, n - rank)));
             Eigen::MatrixXd stacked(n, n - rank);
             stacked << -top, Eigen::MatrixXd::Identity(n - rank, n - rank);
             null = qr.colsPermutation() * stacked;
         }
         if (rank < m) {
-            // Rows that depend on earlier ones: QR of the transpose without pivoting shows them as zero pivots in order.
+            // Rows that depend on earlier ones: QR of the transpose without pivoting shows them as zero pivots in
+            // order.
             Eigen::MatrixXd basis(n, 0);
             for (long i = 0; i < m; ++i) {
                 Eigen::VectorXd row = j.row(i).transpose(), left = row;

@@ -16,18 +16,20 @@ Expected<DimensionValues> dimension_values(const Drawing& drawing, const Paramet
 /// What a dimension measures now; for a drawing that need not be solved.
 double measured(const Drawing& drawing, const Constraint& dimension);
 
-/// The drawing with points and radii moved, as little as may be, until every constraint holds to 1e-9 mm. Large changes of
-/// dimensions are taken in steps, so that the figure keeps its way round. Followed elements and fixed ones stay. A
-/// Problem names the constraints that contradict each other, or an element that would vanish; the drawing given is untouched.
+/// The drawing with points and radii moved, as little as may be, until every constraint holds to 1e-9 mm. Large changes
+/// of dimensions are taken in steps, so that the figure keeps its way round. Followed elements and fixed ones stay. A
+/// Problem names the constraints that contradict each other, or an element that would vanish; the drawing given is
+/// untouched.
 Expected<Drawing> solve(const Drawing& drawing, const DimensionValues& values);
 
 /// What may still move.
 struct Freedom {
-    int total = 0;                       ///< independent ways the drawing can still move
-    std::map<DrawingId, int> of;         ///< by element and point: ways it can move; 0 is fully held
-    std::vector<DrawingId> redundant;    ///< constraints that say again what others say
+    int total = 0;                    ///< independent ways the drawing can still move
+    std::map<DrawingId, int> of;      ///< by element and point: ways it can move; 0 is fully held
+    std::vector<DrawingId> redundant; ///< constraints that say again what others say
 };
-/// By rank-revealing QR of the constraints' derivatives; for a solved drawing. Cubic in the size of each connected group.
+/// By rank-revealing QR of the constraints' derivatives; for a solved drawing. Cubic in the size of each connected
+/// group.
 Freedom freedom(const Drawing& drawing, const DimensionValues& values);
 
 /// The drawing with one more constraint, solved. Refused when it contradicts others or only repeats them: the

@@ -142,7 +142,8 @@ struct ShapedGlyph {
 };
 
 Expected<std::vector<ShapedGlyph>> shape_text(FT_Face face, const TextLayout& layout) {
-    FT_Set_Char_Size(face, 0, face->units_per_EM * 64, 72, 72); // one unit is one pixel: positions in font units times 64
+    FT_Set_Char_Size(face, 0, face->units_per_EM * 64, 72,
+                     72); // one unit is one pixel: positions in font units times 64
     std::unique_ptr<hb_font_t, decltype(&hb_font_destroy)> font(hb_ft_font_create(face, nullptr), hb_font_destroy);
     std::unique_ptr<hb_buffer_t, decltype(&hb_buffer_destroy)> buffer(hb_buffer_create(), hb_buffer_destroy);
     hb_buffer_add_utf8(buffer.get(), layout.text.c_str(), int(layout.text.size()), 0, int(layout.text.size()));
@@ -206,7 +207,8 @@ Expected<std::vector<TextLetter>> text_letters(const TextLayout& layout) {
             // The middle of each letter's width stands on the circle, upright to it.
             double middle = along + g.advance * scale / 2 - total / 2, r = layout.circle->radius;
             bool inside = layout.circle->inside;
-            double angle = radians(layout.angle_deg) + (inside ? middle / r - std::numbers::pi / 2 : std::numbers::pi / 2 - middle / r);
+            double angle = radians(layout.angle_deg) +
+                           (inside ? middle / r - std::numbers::pi / 2 : std::numbers::pi / 2 - middle / r);
             place.translate(layout.circle->centre);
             place.rotate(angle - (inside ? -1 : 1) * std::numbers::pi / 2);
             place.translate(Vec2(-g.advance * scale / 2, inside ? -r : r));

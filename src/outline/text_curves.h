@@ -10,7 +10,8 @@ struct TextLayout {
     std::string text, font = "Manrope Bold";
     double size_mm = 8;    ///< height of the capital H: what calipers measure
     double spacing_mm = 0; ///< added between letters
-    double angle_deg = 0;  ///< of the line; round a circle: how far the middle of the text stands from the top, counter-clockwise
+    double angle_deg =
+        0; ///< of the line; round a circle: how far the middle of the text stands from the top, counter-clockwise
     Vec2 at = Vec2::Zero(); ///< where the line of writing starts
     struct Circle {
         Vec2 centre;
@@ -25,8 +26,8 @@ struct TextLetter {
     std::vector<std::vector<Curve>> contours;
 };
 
-/// Letters with curves (spaces have none). Problems: an unknown font, a character the font lacks (named), nothing to write, more
-/// than 2000 characters, sizes outside 0.1 mm to 10 m.
+/// Letters with curves (spaces have none). Problems: an unknown font, a character the font lacks (named), nothing to
+/// write, more than 2000 characters, sizes outside 0.1 mm to 10 m.
 Expected<std::vector<TextLetter>> text_letters(const TextLayout& layout);
 
 /// Names of the fonts that ship with the application.

@@ -80,7 +80,8 @@ class Run {
     }
 
   private:
-    StepOutcome run_step(const Part& part, const Step& step, double growth, uint64_t copy, Grown& grown, const StepPlace* nominal) {
+    StepOutcome run_step(const Part& part, const Step& step, double growth, uint64_t copy, Grown& grown,
+                         const StepPlace* nominal) {
         StepOutcome outcome{step.id, false, step.on, {}, {}};
         if (!step.on) {
             outcome.ok = true;
@@ -151,7 +152,8 @@ class Run {
         for (const StepField& field : kind.fields) {
             std::string text = field_text(step, field);
             if (!is_quantity(field.kind)) {
-                bool may_be_empty = field.kind == FieldKind::Text || field.kind == FieldKind::Face || field.kind == FieldKind::Outline;
+                bool may_be_empty =
+                    field.kind == FieldKind::Text || field.kind == FieldKind::Face || field.kind == FieldKind::Outline;
                 if (text.empty() && !may_be_empty)
                     return Problem{ProblemCode::Missing,
                                    "It is not said " +
@@ -170,7 +172,8 @@ class Run {
                                    {}};
                 context.words[field.name] = text;
                 key.add(field.name).add(std::string_view(text));
-                if (field.kind == FieldKind::Drawing || field.kind == FieldKind::Regions) add_names(field.kind, text, key);
+                if (field.kind == FieldKind::Drawing || field.kind == FieldKind::Regions)
+                    add_names(field.kind, text, key);
                 continue;
             }
             auto value = evaluate_expression(text, quantity_of(field.kind), values_);
@@ -195,7 +198,8 @@ class Run {
     void add_names(FieldKind kind, const std::string& text, Hasher& key) {
         auto add = [&](const std::string& expression) {
             for (const std::string& name : names_in_expression(expression))
-                if (auto value = values_.find(name); value != values_.end()) key.add(std::string_view(name)).add(value->second.value);
+                if (auto value = values_.find(name); value != values_.end())
+                    key.add(std::string_view(name)).add(value->second.value);
         };
         if (kind == FieldKind::Regions) return add(text);
         auto drawing = drawing_from_text(text);
@@ -203,7 +207,8 @@ class Run {
         for (auto& [what, expression] : drawing_expressions(*drawing)) add(*expression);
         for (const Element& e : drawing->elements)
             if (e.kind == ElementKind::Import)
-                if (auto file = project_.imports.find(element_text(e, "file")); file != project_.imports.end() && file->second)
+                if (auto file = project_.imports.find(element_text(e, "file"));
+                    file != project_.imports.end() && file->second)
                     key.add(std::string_view(*file->second));
     }
 

@@ -22,11 +22,12 @@ struct PartResult {
     uint64_t key = 0;             ///< fingerprint of all that went into it
     /// All bodies as one mesh; null when there is none.
     std::shared_ptr<const TriMesh> mesh;
-    Box3 box;            ///< of all bodies
-    MassProperties mass; ///< of all bodies; exact where they are
-    bool exact = false;  ///< all bodies are
+    Box3 box;                            ///< of all bodies
+    MassProperties mass;                 ///< of all bodies; exact where they are
+    bool exact = false;                  ///< all bodies are
     std::vector<PlacedOutline> outlines; ///< drawn by its steps, worked out
-    std::map<uint64_t, std::vector<StepBody>> before; ///< bodies each outline step found: what its drawing can stand on and follow
+    std::map<uint64_t, std::vector<StepBody>>
+        before; ///< bodies each outline step found: what its drawing can stand on and follow
     bool all_ok() const;
 };
 

@@ -75,7 +75,8 @@ void each_expression(Step& step, const StepKind& kind, bool change,
                      const std::function<void(const std::string& where, std::string& text)>& call) {
     for (const StepField& field : kind.fields) {
         std::string text = field_text(step, field), before = text;
-        if (is_quantity(field.kind) || field.kind == FieldKind::Fit || (field.kind == FieldKind::Regions && text[0] == '(')) {
+        if (is_quantity(field.kind) || field.kind == FieldKind::Fit ||
+            (field.kind == FieldKind::Regions && text[0] == '(')) {
             call(field.name, text);
         } else if (field.kind == FieldKind::Drawing) {
             auto drawing = drawing_from_text(text);

@@ -81,7 +81,8 @@ std::string field_text(const Step& step, const StepField& field);
 /// Gap of a fit field: a named fit of the project, or a typed length.
 Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text, const std::string& tool_part,
                                         const ParameterValues& values);
-/// The named numbers worked out, and the named fits as lengths under their names (in_place for in-place): what expressions may use.
+/// The named numbers worked out, and the named fits as lengths under their names (in_place for in-place): what
+/// expressions may use.
 Expected<ParameterValues> project_values(const Project& project);
 /// Calls back with every expression of a step and words for it; a change is kept when `change` is set.
 void each_expression(Step& step, const StepKind& kind, bool change,

@@ -25,7 +25,7 @@ std::string text_of(const json& value, const std::string& where) {
     if (value.is_number()) return format_number(value.get<double>(), 9);
     if (value.is_boolean()) return value.get<bool>() ? "true" : "false";
     if (value.is_object()) return value.dump(); // a drawing, a picked face
-    if (value.is_array()) { // a list of names
+    if (value.is_array()) {                     // a list of names
         std::string joined;
         for (const json& item : value) joined += (joined.empty() ? "" : ", ") + text_of(item, where);
         return joined;
@@ -71,8 +71,7 @@ Vec3 vec_of(const json& value, const std::string& where) {
 
 json pose_json(const PrintPose& pose) {
     json result{{"down", vec_json(pose.down)}, {"turn", pose.turn}, {"face", nullptr}};
-    if (pose.face)
-        result["face"] = json::parse(reference_text(*pose.face));
+    if (pose.face) result["face"] = json::parse(reference_text(*pose.face));
     return result;
 }
 
@@ -105,10 +104,12 @@ json part_json(const Part& part) {
         json s{{"id", step.id}, {"kind", step.kind}, {"fields", step.fields}};
         if (const StepKind* kind = find_step_kind(step.kind)) // drawings and picked faces are objects in the file
             for (const StepField& field : kind->fields) {
-                bool may_be = field.kind == FieldKind::Drawing || field.kind == FieldKind::Plane || field.kind == FieldKind::Face;
+                bool may_be =
+                    field.kind == FieldKind::Drawing || field.kind == FieldKind::Plane || field.kind == FieldKind::Face;
                 auto text = step.fields.find(field.name);
                 if (!may_be || text == step.fields.end() || text->second.empty() || text->second[0] != '{') continue;
-                if (json parsed = json::parse(text->second, nullptr, false); parsed.is_object()) s["fields"][field.name] = parsed;
+                if (json parsed = json::parse(text->second, nullptr, false); parsed.is_object())
+                    s["fields"][field.name] = parsed;
             }
         if (!step.name.empty()) s["name"] = step.name;
         if (!step.on) s["on"] = false;
@@ -279,14 +280,14 @@ Project read(const json& from) {
     for (const Part& part : parts)
         for (const Step& step : part.steps)
             if (const StepKind* kind = find_step_kind(step.kind))
-                for (const StepField& field : kind->fields)
-                {
+                for (const StepField& field : kind->fields) {
                     if (field.kind == FieldKind::File && !field_text(step, field).empty())
                         project.imports.try_emplace(field_text(step, field), nullptr);
                     if (field.kind == FieldKind::Drawing)
                         if (auto drawing = drawing_from_text(field_text(step, field)))
                             for (const Element& e : drawing->elements)
-                                if (std::string file = element_text(e, "file"); e.kind == ElementKind::Import && !file.empty())
+                                if (std::string file = element_text(e, "file");
+                                    e.kind == ElementKind::Import && !file.empty())
                                     project.imports.try_emplace(file, nullptr);
                 }
     project.next_id = get_or(from, "next_id", uint64_t(1), "The project");

@@ -43,8 +43,8 @@ class Tagger {
         if (!face.IsNull()) shape_.tags.Bind(face, {intern_tag({source_.step, role, element, source_.copy, 0})});
     }
     /// A flat face with the frame it is drawn on: origin, x axis, outward normal, size.
-    void tag(const TopoDS_Shape& face, FaceRole role, uint64_t element, const Vec3& origin, const Vec3& x, const Vec3& normal,
-             const Vec3& size) {
+    void tag(const TopoDS_Shape& face, FaceRole role, uint64_t element, const Vec3& origin, const Vec3& x,
+             const Vec3& normal, const Vec3& size) {
         tag(face, role, element);
         BirthFrame birth;
         birth.frame.linear() << x, normal.cross(x), normal;
@@ -74,7 +74,8 @@ Expected<Body> make_block(const Vec3& size, const Transform& at, TagSource tags)
         result->shape = make.Solid();
         Tagger tagger(*result, tags);
         // The kernel's names: back/front are x, left/right are y (architecture.md, trial "tags").
-        // Standing faces: x along the edge that runs to the right as one looks at the face, y up, origin at the lower left.
+        // Standing faces: x along the edge that runs to the right as one looks at the face, y up, origin at the lower
+        // left.
         const Vec3 x = Vec3::UnitX(), y = Vec3::UnitY(), z = Vec3::UnitZ();
         double a = size.x(), b = size.y(), c = size.z();
         tagger.tag(make.BackFace(), FaceRole::MinX, 0, {0, b, 0}, -y, -x, {b, c, 0});
@@ -96,8 +97,10 @@ Expected<Body> make_cylinder(double radius, double height, const Transform& at, 
         result->shape = make.Solid();
         Tagger tagger(*result, tags);
         tagger.tag(make.Cylinder().LateralFace(), FaceRole::Side);
-        tagger.tag(make.Cylinder().BottomFace(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(), {2 * radius, 2 * radius, 0});
-        tagger.tag(make.Cylinder().TopFace(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(), {2 * radius, 2 * radius, 0});
+        tagger.tag(make.Cylinder().BottomFace(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(),
+                   {2 * radius, 2 * radius, 0});
+        tagger.tag(make.Cylinder().TopFace(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(),
+                   {2 * radius, 2 * radius, 0});
         return place(result, at);
     });
 }
@@ -117,8 +120,12 @@ Expected<Body> make_cone(double bottom, double top, double height, const Transfo
         result->shape = make.Solid();
         Tagger tagger(*result, tags);
         tagger.tag(make.Cone().LateralFace(), FaceRole::Side);
-        if (bottom > 0) tagger.tag(make.Cone().BottomFace(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(), {2 * bottom, 2 * bottom, 0});
-        if (top > 0) tagger.tag(make.Cone().TopFace(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(), {2 * top, 2 * top, 0});
+        if (bottom > 0)
+            tagger.tag(make.Cone().BottomFace(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(),
+                       {2 * bottom, 2 * bottom, 0});
+        if (top > 0)
+            tagger.tag(make.Cone().TopFace(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(),
+                       {2 * top, 2 * top, 0});
         return place(result, at);
     });
 }
@@ -164,8 +171,10 @@ Expected<Body> make_prism(int sides, double apothem, double height, const Transf
                 tagger.tag(wall, FaceRole::Side, uint64_t(k), Vec3(out * apothem - along * width / 2), along, out,
                            {width, height, 0});
             }
-        tagger.tag(make.FirstShape(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(), {2 * corner, 2 * corner, 0});
-        tagger.tag(make.LastShape(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(), {2 * corner, 2 * corner, 0});
+        tagger.tag(make.FirstShape(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(),
+                   {2 * corner, 2 * corner, 0});
+        tagger.tag(make.LastShape(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(),
+                   {2 * corner, 2 * corner, 0});
         return place(result, at);
     });
 }
@@ -204,11 +213,14 @@ Expected<Body> make_pyramid(int sides, double apothem, double top_apothem, doubl
             BRepGProp::SurfaceProperties(it.Current(), area);
             gp_Pnt c = area.CentreOfMass();
             if (c.Z() < 1e-9 * height)
-                tagger.tag(it.Current(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(), {2 * apothem, 2 * apothem, 0});
+                tagger.tag(it.Current(), FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(),
+                           {2 * apothem, 2 * apothem, 0});
             else if (c.Z() > height * (1 - 1e-9))
-                tagger.tag(it.Current(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(), {2 * top_apothem, 2 * top_apothem, 0});
+                tagger.tag(it.Current(), FaceRole::Top, 0, {0, 0, height}, Vec3::UnitX(), Vec3::UnitZ(),
+                           {2 * top_apothem, 2 * top_apothem, 0});
             else
-                tagger.tag(it.Current(), FaceRole::Side, uint64_t((std::lround(std::atan2(c.Y(), c.X()) / (2 * half)) + sides) % sides));
+                tagger.tag(it.Current(), FaceRole::Side,
+                           uint64_t((std::lround(std::atan2(c.Y(), c.X()) / (2 * half)) + sides) % sides));
         }
         if (Body::from_exact(result)->mass().volume_mm3 < 0) result->shape.Reverse();
         return place(result, at);

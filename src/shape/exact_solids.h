@@ -22,6 +22,7 @@ Expected<Body> make_sphere(double radius, const Transform& at, TagSource tags);
 Expected<Body> make_prism(int sides, double apothem, double height, const Transform& at, TagSource tags);
 
 /// Regular pyramid or its frustum, axis +Z; half widths across flats at the foot and at the top (0: a point).
-Expected<Body> make_pyramid(int sides, double apothem, double top_apothem, double height, const Transform& at, TagSource tags);
+Expected<Body> make_pyramid(int sides, double apothem, double top_apothem, double height, const Transform& at,
+                            TagSource tags);
 
 } // namespace lp

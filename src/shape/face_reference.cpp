@@ -54,12 +54,19 @@ Vec3 transported(const Body& body, const FaceReference& reference) {
 }
 
 tl::unexpected<Problem> lost(const FaceReference& reference, const char* how) {
-    Problem p{ProblemCode::Missing, "The " + tag_words(reference.primary) + " face " + how + ".", "Pick a face again.", reference.point, {}};
+    Problem p{ProblemCode::Missing,
+              "The " + tag_words(reference.primary) + " face " + how + ".",
+              "Pick a face again.",
+              reference.point,
+              {}};
     return tl::make_unexpected(p);
 }
 
 json reference_json(const FaceReference& r) {
-    json j{{"tags", r.tags}, {"primary", r.primary}, {"point", {r.point.x(), r.point.y(), r.point.z()}}, {"neighbours", r.neighbours}};
+    json j{{"tags", r.tags},
+           {"primary", r.primary},
+           {"point", {r.point.x(), r.point.y(), r.point.z()}},
+           {"neighbours", r.neighbours}};
     if (r.fraction) j["fraction"] = {r.fraction->x(), r.fraction->y(), r.fraction->z()};
     return j;
 }

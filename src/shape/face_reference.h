@@ -8,7 +8,7 @@ namespace lp {
 struct FaceReference {
     TagSet tags; ///< of the face when it was picked
     Tag primary = 0;
-    Vec3 point = Vec3::Zero(); ///< where it was picked, in the part's design frame
+    Vec3 point = Vec3::Zero();    ///< where it was picked, in the part's design frame
     std::optional<Vec3> fraction; ///< the point as a fraction of the primary tag's birth frame
     TagSet neighbours;            ///< tags of the faces around it
     bool operator==(const FaceReference&) const = default;
@@ -16,8 +16,9 @@ struct FaceReference {
 
 /// `face` is an index of the body's tessellation.
 FaceReference make_reference(const Body& body, size_t face, const Vec3& point);
-/// Index of the face meant; a Problem when it is lost: none carries the primary tag, or several do and neither the place, nor the
-/// neighbours together with nearness, tell them apart. `any_in_plane`: flat pieces in one plane will all do.
+/// Index of the face meant; a Problem when it is lost: none carries the primary tag, or several do and neither the
+/// place, nor the neighbours together with nearness, tell them apart. `any_in_plane`: flat pieces in one plane will all
+/// do.
 Expected<size_t> resolve_reference(const Body& body, const FaceReference& reference, bool any_in_plane = true);
 
 struct EdgeReference {
@@ -35,8 +36,8 @@ std::string reference_text(const EdgeReference& reference);
 std::optional<FaceReference> face_reference_from(const std::string& text);
 std::optional<EdgeReference> edge_reference_from(const std::string& text);
 
-/// A frame on a flat face: z outward; x, y and origin from the face's birth, else from the world's axes and origin seen along the
-/// normal. Nothing for faces that are not flat.
+/// A frame on a flat face: z outward; x, y and origin from the face's birth, else from the world's axes and origin seen
+/// along the normal. Nothing for faces that are not flat.
 std::optional<Transform> face_frame(const Body& body, size_t face, Tag primary);
 
 } // namespace lp

@@ -71,8 +71,8 @@ std::string tag_words(Tag tag) {
 
 std::optional<FaceRole> role_from_word(const std::string& word) {
     static const std::pair<const char*, FaceRole> words[] = {
-        {"left", FaceRole::MinX}, {"right", FaceRole::MaxX}, {"front", FaceRole::MinY}, {"back", FaceRole::MaxY},
-        {"bottom", FaceRole::Bottom}, {"top", FaceRole::Top}, {"side", FaceRole::Side}};
+        {"left", FaceRole::MinX},     {"right", FaceRole::MaxX}, {"front", FaceRole::MinY}, {"back", FaceRole::MaxY},
+        {"bottom", FaceRole::Bottom}, {"top", FaceRole::Top},    {"side", FaceRole::Side}};
     for (auto& [name, role] : words)
         if (word == name) return role;
     return std::nullopt;

@@ -35,8 +35,8 @@ std::optional<TagMeaning> tag_meaning(Tag tag);
 /// "top", "side 3", "left": words for a person.
 std::string tag_words(Tag tag);
 
-/// Where a face was born: the frame its maker worked in, and the size it had there. References keep points as fractions of it, so
-/// that they travel with the face; drawings on a face take its x, y and origin from it.
+/// Where a face was born: the frame its maker worked in, and the size it had there. References keep points as fractions
+/// of it, so that they travel with the face; drawings on a face take its x, y and origin from it.
 struct BirthFrame {
     Transform frame = Transform::Identity(); ///< z outward for a flat face
     Vec3 size = Vec3::Zero();                ///< along x, y and z; 0 where it has none

@@ -57,18 +57,21 @@ class Mesher {
         for (FaceTags::Iterator it(shape.tags); it.More(); it.Next())
             tags_.Bind(copy.ModifiedShape(it.Key()), it.Value());
         TopExp::MapShapes(shape_, TopAbs_FACE, faces_);
-        // On balls and cones the kernel overshoots the deflection up to 2.7 times (tests/core/shape_test.cpp): half is asked for, without its
-        // refining after the first grid, which costs ten times the grid and adds nothing there. Free surfaces need that refining.
+        // On balls and cones the kernel overshoots the deflection up to 2.7 times (tests/core/shape_test.cpp): half is
+        // asked for, without its refining after the first grid, which costs ten times the grid and adds nothing there.
+        // Free surfaces need that refining.
         bool flat = true, round = true;
         for (int i = 1; i <= faces_.Extent() && round; ++i) {
             GeomAbs_SurfaceType type = BRepAdaptor_Surface(TopoDS::Face(faces_(i)), false).GetType();
-            flat = flat && (type == GeomAbs_Plane || type == GeomAbs_Cylinder);
-            round = type <= GeomAbs_Torus;
+            bool straight = type == GeomAbs_Plane || type == GeomAbs_Cylinder ||
+                            type == GeomAbs_SurfaceOfExtrusion; // their edges say it all
+            flat = flat && straight;
+            round = type <= GeomAbs_Torus || straight;
         }
         IMeshTools_Parameters parameters;
         parameters.Deflection = flat || !round ? deflection : deflection * 0.5;
         parameters.Angle = tolerance::display_angle_rad;
-        parameters.ControlSurfaceDeflection = flat || !round;
+        parameters.ControlSurfaceDeflection = !round;
         BRepMesh_IncrementalMesh(shape_, parameters);
     }
 

@@ -15,7 +15,8 @@ std::optional<Tag> tag_from_words(const StepContext& context, const std::string&
     auto role = role_from_word(word);
     if (!role) return std::nullopt;
     uint64_t element = 0;
-    if (!number.empty() && std::from_chars(number.data(), number.data() + number.size(), element).ec != std::errc()) return std::nullopt;
+    if (!number.empty() && std::from_chars(number.data(), number.data() + number.size(), element).ec != std::errc())
+        return std::nullopt;
     auto step = context.step_named ? context.step_named(text.substr(of + 4)) : std::nullopt;
     if (!step) return std::nullopt;
     return intern_tag({*step, *role, element, context.copy, 0});
@@ -44,7 +45,8 @@ Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepCon
     return tl::make_unexpected(why);
 }
 
-Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepContext& context, const std::string& text) {
+Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepContext& context,
+                               const std::string& text) {
     if (context.nominal) return context.nominal->plane;
     Transform plane = Transform::Identity();
     if (text == "xy" || text.empty()) return plane;
@@ -59,7 +61,9 @@ Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepCo
     auto face = find_face(before, context, text, true);
     if (!face) return tl::make_unexpected(face.error());
     auto frame = face_frame(before[face->body].body, face->face, face->primary);
-    if (!frame) return problem(ProblemCode::Geometry, "The face to stand on is not flat.", "Pick a flat face, or xy, xz or yz.");
+    if (!frame)
+        return problem(ProblemCode::Geometry, "The face to stand on is not flat.",
+                       "Pick a flat face, or xy, xz or yz.");
     return *frame;
 }
 
@@ -71,8 +75,10 @@ Expected<const PlacedOutline*> find_outline(const StepContext& context, const st
     for (const PlacedOutline& o : context.outlines)
         if (o.name == name || (id && o.step == *id)) return &o;
     std::string there;
-    for (const PlacedOutline& o : context.outlines) there += (there.empty() ? "" : ", ") + (o.name.empty() ? std::to_string(o.step) : o.name);
-    return problem(ProblemCode::Missing, "There is no outline called \"" + name + "\" before this step.", "There are: " + there + ".");
+    for (const PlacedOutline& o : context.outlines)
+        there += (there.empty() ? "" : ", ") + (o.name.empty() ? std::to_string(o.step) : o.name);
+    return problem(ProblemCode::Missing, "There is no outline called \"" + name + "\" before this step.",
+                   "There are: " + there + ".");
 }
 
 } // namespace lp

@@ -14,8 +14,10 @@ struct FoundFace {
 Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepContext& context, const std::string& text,
                               bool any_in_plane);
 
-/// The frame of a plane field: x and y in the plane, z out of it. "xy" looks from above, "xz" from the front, "yz" from the right.
-Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepContext& context, const std::string& text);
+/// The frame of a plane field: x and y in the plane, z out of it. "xy" looks from above, "xz" from the front, "yz" from
+/// the right.
+Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepContext& context,
+                               const std::string& text);
 
 /// The outline a field names, or the last one when it is empty.
 Expected<const PlacedOutline*> find_outline(const StepContext& context, const std::string& name);

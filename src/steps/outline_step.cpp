@@ -9,8 +9,13 @@ namespace {
 Expected<Curve> project_edge(const std::vector<StepBody>& before, const Transform& plane, const std::string& text) {
     auto reference = edge_reference_from(text);
     if (!reference)
-        return problem(ProblemCode::File, "An element follows an edge whose description cannot be read.", "Take the edge again.");
-    Problem why{ProblemCode::Missing, "The edge an element follows is gone.", "Take the edge again, or remove the element.", {}, {}};
+        return problem(ProblemCode::File, "An element follows an edge whose description cannot be read.",
+                       "Take the edge again.");
+    Problem why{ProblemCode::Missing,
+                "The edge an element follows is gone.",
+                "Take the edge again, or remove the element.",
+                {},
+                {}};
     for (size_t i = before.size(); i-- > 0;) {
         auto edge = resolve_edge(before[i].body, *reference);
         if (!edge) {
@@ -35,7 +40,9 @@ Expected<Curve> edge_in_plane(const EdgeInfo& edge, const Transform& plane) {
         reach = std::max(reach, (q - a).norm());
         if (!closed) worst = std::max(worst, std::fabs(cross2((b - a).normalized(), q - a)));
     }
-    if (reach < 1e-6) return problem(ProblemCode::Geometry, "That edge stands upright to the drawing: it is a point there.", "Choose another.");
+    if (reach < 1e-6)
+        return problem(ProblemCode::Geometry, "That edge stands upright to the drawing: it is a point there.",
+                       "Choose another.");
     if (!closed && worst < 1e-6) return Curve::line(a, b);
     // A circle through three of its points; the others must lie on it.
     Curve arc = Curve::arc_through(a, p[p.size() / 2], closed ? p[p.size() / 4] : b);
@@ -44,7 +51,8 @@ Expected<Curve> edge_in_plane(const EdgeInfo& edge, const Transform& plane) {
         for (const Vec2& q : p) off = std::max(off, std::fabs((q - arc.centre).norm() - arc.radius));
         if (off < 1e-6 * std::max(1.0, arc.radius)) return closed ? Curve::circle(arc.centre, arc.radius) : arc;
     }
-    return problem(ProblemCode::Geometry, "That edge is neither straight nor round as seen on the drawing.", "Choose another.");
+    return problem(ProblemCode::Geometry, "That edge is neither straight nor round as seen on the drawing.",
+                   "Choose another.");
 }
 
 StepKind outline_kind() {
@@ -80,7 +88,8 @@ StepKind outline_kind() {
             return tl::make_unexpected(why);
         }
         for (const std::string& note : shape->notes) result.note += (result.note.empty() ? "" : " ") + note;
-        PlacedOutline placed{context.step_id, context.word("name"), *plane, std::make_shared<const OutlineShape>(std::move(*shape))};
+        PlacedOutline placed{context.step_id, context.word("name"), *plane,
+                             std::make_shared<const OutlineShape>(std::move(*shape))};
         result.place = StepPlace{*plane, placed, {}};
         return result;
     };

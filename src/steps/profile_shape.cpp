@@ -70,7 +70,8 @@ TopoDS_Edge make_edge(const Curve& c, const TopoDS_Vertex& a, const TopoDS_Verte
         bool swap = c.minor > c.major.norm();
         double from = c.start - (swap ? std::numbers::pi / 2 : 0);
         Vec2 x = swap ? side : c.major;
-        Handle(Geom_Ellipse) ellipse = new Geom_Ellipse(frame_of(c, x.normalized()), std::max(c.major.norm(), c.minor), std::min(c.major.norm(), c.minor));
+        Handle(Geom_Ellipse) ellipse = new Geom_Ellipse(frame_of(c, x.normalized()), std::max(c.major.norm(), c.minor),
+                                                        std::min(c.major.norm(), c.minor));
         if (c.sweep < 0) from = -from;
         return BRepBuilderAPI_MakeEdge(ellipse, a, b, from, from + std::fabs(c.sweep));
     }
@@ -86,8 +87,8 @@ void tag_face(ExactShape& shape, const TopoDS_Shape& face, TagSource source, Fac
     if (!face.IsNull()) shape.tags.Bind(face, {intern_tag({source.step, role, key, source.copy, 0})});
 }
 
-void birth(ExactShape& shape, TagSource source, FaceRole role, SourceKey key, const Vec3& origin, const Vec3& x, const Vec3& normal,
-           const Vec3& size) {
+void birth(ExactShape& shape, TagSource source, FaceRole role, SourceKey key, const Vec3& origin, const Vec3& x,
+           const Vec3& normal, const Vec3& size) {
     BirthFrame b;
     b.frame.linear() << x, normal.cross(x), normal;
     b.frame.translation() = origin;
@@ -138,13 +139,15 @@ Expected<std::vector<ProfileFace>> profile_faces(const std::vector<FlatRegion>& 
         f.area_mm2 = region.area_mm2;
         f.outer = profile_loop(region.outer, true);
         for (const BoundaryCurve& c : region.outer) f.box.extend(c.curve.tight_box());
-        BRepBuilderAPI_MakeFace make(gp_Pln(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1), gp_Dir(1, 0, 0))), f.outer.wire, true);
+        BRepBuilderAPI_MakeFace make(gp_Pln(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1), gp_Dir(1, 0, 0))), f.outer.wire,
+                                     true);
         for (const BoundaryLoop& hole : region.holes) {
             f.holes.push_back(profile_loop(hole, true));
             make.Add(f.holes.back().wire);
         }
         if (!make.IsDone())
-            return problem(ProblemCode::Geometry, "A region of the outline could not be made into a face.", "Move a point of it a little.");
+            return problem(ProblemCode::Geometry, "A region of the outline could not be made into a face.",
+                           "Move a point of it a little.");
         f.face = make.Face();
         faces.push_back(std::move(f));
     }
@@ -169,10 +172,11 @@ std::shared_ptr<ExactShape> gather(const std::vector<ExactShape>& solids) {
     return result;
 }
 
-Expected<Body> finish_profile_body(std::shared_ptr<ExactShape> shape, const Transform& plane, std::optional<double> volume,
-                                   double share, const char* what) {
+Expected<Body> finish_profile_body(std::shared_ptr<ExactShape> shape, const Transform& plane,
+                                   std::optional<double> volume, double share, const char* what) {
     if (!TopExp_Explorer(shape->shape, TopAbs_SOLID).More() || !BRepCheck_Analyzer(shape->shape).IsValid())
-        return problem(ProblemCode::Geometry, std::string("The ") + what + " does not come out sound.", "Change a size of the outline a little.");
+        return problem(ProblemCode::Geometry, std::string("The ") + what + " does not come out sound.",
+                       "Change a size of the outline a little.");
     auto body = Body::from_exact(located(*shape, plane));
     if (!body) return body;
     double got = body->mass().volume_mm3;
@@ -191,10 +195,11 @@ Expected<Body> finish_profile_body(std::shared_ptr<ExactShape> shape, const Tran
     return body;
 }
 
-Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, double high, double draft, const Transform& plane,
-                           TagSource source) {
+Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, double high, double draft,
+                           const Transform& plane, TagSource source) {
     if (!(high - low >= tolerance::smallest_mm))
-        return problem(ProblemCode::Range, "It is raised by " + format_quantity(high - low, QuantityKind::Length) + ".", "Give it a height above 0.");
+        return problem(ProblemCode::Range, "It is raised by " + format_quantity(high - low, QuantityKind::Length) + ".",
+                       "Give it a height above 0.");
     if (high > tolerance::largest_mm || low < -tolerance::largest_mm)
         return problem(ProblemCode::Range, "It is raised beyond 100 m.", "Use a smaller height.");
     return guard_kernel("raising the outline", [&]() -> Expected<Body> {
@@ -211,11 +216,12 @@ Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, d
             Vec2 size = f.box.sizes();
             auto walls = [&](const ProfileLoop& loop) {
                 for (const ProfileEdge& e : loop.edges) {
-                    for (const TopoDS_Shape& wall : prism.Generated(e.edge)) tag_face(solid, wall, source, FaceRole::Side, e.key);
+                    for (const TopoDS_Shape& wall : prism.Generated(e.edge))
+                        tag_face(solid, wall, source, FaceRole::Side, e.key);
                     if (e.curve.kind != Curve::Kind::Line) continue;
                     Vec2 a = e.curve.points[0], d = (e.curve.points[1] - a).normalized();
-                    birth(solid, source, FaceRole::Side, e.key, Vec3(a.x(), a.y(), 0), Vec3(d.x(), d.y(), 0), Vec3(d.y(), -d.x(), 0),
-                          {e.curve.length(), high - low, 0});
+                    birth(solid, source, FaceRole::Side, e.key, Vec3(a.x(), a.y(), 0), Vec3(d.x(), d.y(), 0),
+                          Vec3(d.y(), -d.x(), 0), {e.curve.length(), high - low, 0});
                 }
             };
             walls(f.outer);
@@ -223,8 +229,10 @@ Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, d
             tag_face(solid, prism.FirstShape(), source, FaceRole::Bottom, 0);
             tag_face(solid, prism.LastShape(), source, FaceRole::Top, 0);
             // The outline's own frame, so that what is drawn on the ends keeps its coordinates.
-            birth(solid, source, FaceRole::Bottom, 0, {0, 0, 0}, Vec3::UnitX(), -Vec3::UnitZ(), {size.x(), size.y(), 0});
-            birth(solid, source, FaceRole::Top, 0, {0, 0, high - low}, Vec3::UnitX(), Vec3::UnitZ(), {size.x(), size.y(), 0});
+            birth(solid, source, FaceRole::Bottom, 0, {0, 0, 0}, Vec3::UnitX(), -Vec3::UnitZ(),
+                  {size.x(), size.y(), 0});
+            birth(solid, source, FaceRole::Top, 0, {0, 0, high - low}, Vec3::UnitX(), Vec3::UnitZ(),
+                  {size.x(), size.y(), 0});
             volume += f.area_mm2 * (high - low);
             if (std::fabs(draft) > 1e-9) {
                 BRepOffsetAPI_DraftAngle lean(solid.shape);
@@ -236,13 +244,16 @@ Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, d
                 }
                 if (lean.AddDone()) lean.Build();
                 if (!lean.AddDone() || !lean.IsDone())
-                    return problem(ProblemCode::Geometry, "The walls cannot lean by " + format_quantity(draft, QuantityKind::Angle) + ".",
+                    return problem(ProblemCode::Geometry,
+                                   "The walls cannot lean by " + format_quantity(draft, QuantityKind::Angle) + ".",
                                    "Use a smaller angle or height, or curves without splines.");
                 ExactShape leaning;
                 leaning.shape = lean.Shape();
-                for (FaceTags::Iterator it(solid.tags); it.More(); it.Next()) leaning.tags.Bind(lean.ModifiedShape(it.Key()), it.Value());
+                for (FaceTags::Iterator it(solid.tags); it.More(); it.Next())
+                    leaning.tags.Bind(lean.ModifiedShape(it.Key()), it.Value());
                 for (const auto& [tag, frame] : solid.births)
-                    if (auto meaning = tag_meaning(tag); meaning && meaning->role != FaceRole::Side) leaning.births.emplace(tag, frame);
+                    if (auto meaning = tag_meaning(tag); meaning && meaning->role != FaceRole::Side)
+                        leaning.births.emplace(tag, frame);
                 solid = std::move(leaning);
             }
             tag_rest(solid, source);
@@ -252,12 +263,14 @@ Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, d
         if (std::fabs(draft) > 1e-9) wanted.reset();
         auto body = finish_profile_body(gather(solids), plane * lift, wanted, 1e-5, "raised outline");
         if (body && !wanted && ((draft > 0) != (body->mass().volume_mm3 < volume)) && low >= 0)
-            return problem(ProblemCode::Geometry, "The leaning walls meet before the top.", "Use a smaller angle or height.");
+            return problem(ProblemCode::Geometry, "The leaning walls meet before the top.",
+                           "Use a smaller angle or height.");
         return body;
     });
 }
 
-Expected<std::vector<FlatRegion>> regions_beside_axis(const std::vector<FlatRegion>& regions, const Vec2& origin, const Vec2& direction) {
+Expected<std::vector<FlatRegion>> regions_beside_axis(const std::vector<FlatRegion>& regions, const Vec2& origin,
+                                                      const Vec2& direction) {
     std::vector<SourcedCurve> curves;
     double reach = 1;
     for (const FlatRegion& r : regions) {
@@ -267,7 +280,8 @@ Expected<std::vector<FlatRegion>> regions_beside_axis(const std::vector<FlatRegi
                 s.curve = c.curve;
                 s.key = c.key;
                 curves.push_back(s);
-                for (const Vec2& corner : {c.curve.box().min(), c.curve.box().max()}) reach = std::max(reach, (corner - origin).norm());
+                for (const Vec2& corner : {c.curve.box().min(), c.curve.box().max()})
+                    reach = std::max(reach, (corner - origin).norm());
             }
         };
         add(r.outer);
@@ -283,17 +297,19 @@ Expected<std::vector<FlatRegion>> regions_beside_axis(const std::vector<FlatRegi
         if (cross2(direction, r.inside - origin) < 0) continue;
         bool meant = std::any_of(regions.begin(), regions.end(), [&](const FlatRegion& old) {
             return inside_loop(curves_of(old.outer), r.inside) &&
-                   std::none_of(old.holes.begin(), old.holes.end(), [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), r.inside); });
+                   std::none_of(old.holes.begin(), old.holes.end(),
+                                [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), r.inside); });
         });
         if (meant) kept.push_back(std::move(r));
     }
     return kept;
 }
 
-Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2& origin, const Vec2& direction, double from, double angle,
-                             const Transform& plane, TagSource source) {
+Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2& origin, const Vec2& direction,
+                             double from, double angle, const Transform& plane, TagSource source) {
     if (!(std::fabs(angle) >= 0.01 && std::fabs(angle) <= 360 + 1e-9))
-        return problem(ProblemCode::Range, "It is turned by " + format_quantity(angle, QuantityKind::Angle) + ".", "Use an angle up to 360°.");
+        return problem(ProblemCode::Range, "It is turned by " + format_quantity(angle, QuantityKind::Angle) + ".",
+                       "Use an angle up to 360°.");
     // All on one side of the axis; say where not.
     double left = 0, right = 0;
     Vec2 worst_left = origin, worst_right = origin;
@@ -307,9 +323,12 @@ Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2&
     if (left > 1e-5 && right < -1e-5) {
         Vec2 p = left < -right ? worst_left : worst_right;
         Problem crosses{ProblemCode::Geometry,
-                        "The outline crosses the axis it is turned about: it reaches " + format_quantity(std::min(left, -right), QuantityKind::Length) +
-                            " beyond it at " + format_number(p.x(), 2) + ", " + format_number(p.y(), 2) + " mm.",
-                        "Keep it on one side, or choose another axis.", plane * Vec3(p.x(), p.y(), 0), {}};
+                        "The outline crosses the axis it is turned about: it reaches " +
+                            format_quantity(std::min(left, -right), QuantityKind::Length) + " beyond it at " +
+                            format_number(p.x(), 2) + ", " + format_number(p.y(), 2) + " mm.",
+                        "Keep it on one side, or choose another axis.",
+                        plane * Vec3(p.x(), p.y(), 0),
+                        {}};
         return tl::make_unexpected(crosses);
     }
     return guard_kernel("turning the outline", [&]() -> Expected<Body> {
@@ -348,7 +367,8 @@ Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2&
                 tag_face(solid, revolve.FirstShape(), source, FaceRole::Bottom, 0);
                 tag_face(solid, revolve.LastShape(), source, FaceRole::Top, 0);
                 Vec2 size = f.box.sizes();
-                birth(solid, source, FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), Vec3::UnitZ(), {size.x(), size.y(), 0});
+                birth(solid, source, FaceRole::Bottom, 0, Vec3::Zero(), Vec3::UnitX(), Vec3::UnitZ(),
+                      {size.x(), size.y(), 0});
             }
             tag_rest(solid, source);
             if (std::fabs(from) > 1e-9 && !whole) {

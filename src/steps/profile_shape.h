@@ -31,19 +31,22 @@ ProfileLoop profile_loop(const BoundaryLoop& loop, bool closed);
 /// Throws what the kernel throws: call it inside guard_kernel.
 Expected<std::vector<ProfileFace>> profile_faces(const std::vector<FlatRegion>& regions);
 
-/// A body of all solids with their tags; checked: closed, sound, and with a volume within `share` of the wanted one when that is known.
-Expected<Body> finish_profile_body(std::shared_ptr<ExactShape> shape, const Transform& plane, std::optional<double> volume_mm3,
-                                   double share, const char* what);
+/// A body of all solids with their tags; checked: closed, sound, and with a volume within `share` of the wanted one
+/// when that is known.
+Expected<Body> finish_profile_body(std::shared_ptr<ExactShape> shape, const Transform& plane,
+                                   std::optional<double> volume_mm3, double share, const char* what);
 /// Several solids as one compound with the tags of all.
 std::shared_ptr<ExactShape> gather(const std::vector<ExactShape>& solids);
 
 /// Straight up from z = low to z = high, walls leaning in by `draft_deg` from the plane z = 0.
-Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, double high, double draft_deg, const Transform& plane,
-                           TagSource tags);
-/// Turned about the axis through `origin` along `direction` in the plane, by angle degrees from `from_deg`. Regions must lie on one side.
-Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2& origin, const Vec2& direction, double from_deg,
-                             double angle_deg, const Transform& plane, TagSource tags);
+Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, double high, double draft_deg,
+                           const Transform& plane, TagSource tags);
+/// Turned about the axis through `origin` along `direction` in the plane, by angle degrees from `from_deg`. Regions
+/// must lie on one side.
+Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2& origin, const Vec2& direction,
+                             double from_deg, double angle_deg, const Transform& plane, TagSource tags);
 /// Regions cut off at the axis: what lies to the left of it is kept.
-Expected<std::vector<FlatRegion>> regions_beside_axis(const std::vector<FlatRegion>& regions, const Vec2& origin, const Vec2& direction);
+Expected<std::vector<FlatRegion>> regions_beside_axis(const std::vector<FlatRegion>& regions, const Vec2& origin,
+                                                      const Vec2& direction);
 
 } // namespace lp

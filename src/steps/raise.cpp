@@ -4,6 +4,7 @@
 #include "shape/occt_convert.h"
 #include "steps/find_plane.h"
 #include "steps/profile_shape.h"
+#include "steps/sink.h"
 #include <BRepBndLib.hxx>
 #include <Bnd_Box.hxx>
 #include <TopExp.hxx>
@@ -50,7 +51,8 @@ Expected<Body> pieces_from(const Body& body, const Transform& plane, double leve
         box.Get(x0, y0, z0, x1, y1, z1);
         if (std::fabs((upward ? z0 : z1) - level) < 1e-3) kept.push_back(one);
     }
-    if (kept.empty()) return problem(ProblemCode::Geometry, "Nothing lies in its way there.", "Give a height, or choose a face.");
+    if (kept.empty())
+        return problem(ProblemCode::Geometry, "Nothing lies in its way there.", "Give a height, or choose a face.");
     return Body::from_exact(gather(kept));
 }
 
@@ -67,6 +69,7 @@ class Raiser {
         auto regions = grown_regions(*merged, c_.growth_mm);
         if (!regions) return tl::make_unexpected(regions.error());
         regions_ = std::move(*regions);
+        if (auto straight = straight_on_a_face()) return *straight;
         auto made = body();
         if (!made) return tl::make_unexpected(made.error());
         auto result = apply_solid(before_, *made, c_);
@@ -78,6 +81,23 @@ class Raiser {
     Problem into_part(Problem why) const {
         if (why.point) why.point = outline_.plane * *why.point;
         return why;
+    }
+
+    /// The quick way: pockets or pads within one flat face of the first body, to a height.
+    std::optional<StepResult> straight_on_a_face() {
+        const std::string &does = c_.word("does"), &side = c_.word("side");
+        bool cut = does == "cut" && side == "in", pad = does == "join" && side == "out";
+        if (before_.empty() || c_.growth_mm != 0 || c_.word("to") != "height" || !(cut || pad)) return std::nullopt;
+        if (c_.number("from") != 0 || c_.number("other_way") != 0 || c_.number("draft") != 0) return std::nullopt;
+        double height = c_.number("height");
+        span_ = cut ? Span{-height, 0} : Span{0, height};
+        auto made = sink_directly(before_.front().body, regions_, outline_.plane, span_.low, span_.high, cut,
+                                  {c_.step_id, c_.copy});
+        if (!made) return std::nullopt;
+        StepResult result{before_, {}, {}};
+        result.bodies.front().body = *made;
+        result.place = StepPlace{outline_.plane, {}, std::pair(span_.low, span_.high)};
+        return result;
     }
 
     Expected<Body> raise(double low, double high) {
@@ -92,14 +112,16 @@ class Raiser {
         if (c_.nominal && c_.nominal->span_mm) {
             auto [low, high] = *c_.nominal->span_mm;
             if (low < high) return raise(low, high);
-            return problem(ProblemCode::Geometry, "What is raised up to a slanted or curved face cannot carry a gap.", "Raise it by a height to use it as a tool.");
+            return problem(ProblemCode::Geometry, "What is raised up to a slanted or curved face cannot carry a gap.",
+                           "Raise it by a height to use it as a tool.");
         }
         if (to == "through") {
             auto reach = reach_of(before_, outline_.plane);
             if (!reach) return problem(ProblemCode::Missing, "There is no body yet to go through.", "Give a height.");
             span_ = {side == "out" ? from : reach->low - 1, side == "in" ? -from : reach->high + 1};
             if (!(span_.high > span_.low))
-                return problem(ProblemCode::Geometry, "Nothing lies on that side of the outline.", "Turn the side it is raised to, or give a height.");
+                return problem(ProblemCode::Geometry, "Nothing lies on that side of the outline.",
+                               "Turn the side it is raised to, or give a height.");
             return raise(span_.low, span_.high);
         }
         if (to == "face") return to_face(from, side == "in");
@@ -115,7 +137,9 @@ class Raiser {
 
     Expected<Body> to_face(double from, bool in) {
         const std::string& text = c_.word("face");
-        if (text.empty()) return problem(ProblemCode::Missing, "It is not said up to which face.", "Click the face in the sentence and pick one.");
+        if (text.empty())
+            return problem(ProblemCode::Missing, "It is not said up to which face.",
+                           "Click the face in the sentence and pick one.");
         auto found = find_face(before_, c_, text, true);
         if (!found) return tl::make_unexpected(found.error());
         const Body& body = before_[found->body].body;
@@ -125,7 +149,8 @@ class Raiser {
             double reach = (outline_.plane.inverse() * frame->translation()).z();
             span_ = {std::min(from, reach), std::max(from, reach)};
             if (span_.high - span_.low < tolerance::smallest_mm)
-                return problem(ProblemCode::Geometry, "The outline lies in that face already.", "Choose another face, or give a height.");
+                return problem(ProblemCode::Geometry, "The outline lies in that face already.",
+                               "Choose another face, or give a height.");
             return raise(span_.low, span_.high);
         }
         if (!frame) return to_next(from, in); // a curved face: up to the body there
@@ -134,10 +159,14 @@ class Raiser {
         double far = reach ? std::max(std::fabs(reach->low), std::fabs(reach->high)) + 1 : 1000;
         Vec3 facing = frame->linear().col(2);
         double lean = std::fabs(facing.dot(normal));
-        if (lean < 1e-3) return problem(ProblemCode::Geometry, "That face stands along the way it is raised.", "Choose a face it meets.");
+        if (lean < 1e-3)
+            return problem(ProblemCode::Geometry, "That face stands along the way it is raised.",
+                           "Choose a face it meets.");
         double wide = 1;
         for (const FlatRegion& r : regions_)
-            for (const BoundaryCurve& c : r.outer) wide = std::max({wide, c.curve.box().min().cwiseAbs().maxCoeff(), c.curve.box().max().cwiseAbs().maxCoeff()});
+            for (const BoundaryCurve& c : r.outer)
+                wide = std::max(
+                    {wide, c.curve.box().min().cwiseAbs().maxCoeff(), c.curve.box().max().cwiseAbs().maxCoeff()});
         far += 4 * wide / lean;
         auto prism = in ? raise(-far, -from) : raise(from, far);
         if (!prism) return prism;
@@ -159,10 +188,14 @@ class Raiser {
     Expected<Body> to_next(double from, bool in) {
         if (before_.empty() || !before_.front().body.is_exact())
             return problem(ProblemCode::Missing, "There is no exact body to reach.", "Give a height.");
-        if (c_.word("does") == "cut") return problem(ProblemCode::Geometry, "A cut up to the next face would cut nothing.", "Cut through, to a height, or to a chosen face.");
+        if (c_.word("does") == "cut")
+            return problem(ProblemCode::Geometry, "A cut up to the next face would cut nothing.",
+                           "Cut through, to a height, or to a chosen face.");
         auto reach = reach_of(before_, outline_.plane);
         double end = in ? reach->low - 1 : reach->high + 1;
-        if (in ? end > -from : end < from) return problem(ProblemCode::Geometry, "Nothing lies on that side of the outline.", "Turn the side it is raised to.");
+        if (in ? end > -from : end < from)
+            return problem(ProblemCode::Geometry, "Nothing lies on that side of the outline.",
+                           "Turn the side it is raised to.");
         auto prism = in ? raise(end, -from) : raise(from, end);
         if (!prism) return prism;
         auto cut = combine(Operation::Cut, *prism, {before_.front().body}, c_.task);
@@ -171,7 +204,8 @@ class Raiser {
         if (!piece) return piece;
         // A piece that runs on to the end met nothing.
         double volume = piece->mass().volume_mm3, whole = prism->mass().volume_mm3;
-        if (volume > whole * (1 - 1e-9)) return problem(ProblemCode::Geometry, "Nothing lies in its way there.", "Give a height, or choose a face.");
+        if (volume > whole * (1 - 1e-9))
+            return problem(ProblemCode::Geometry, "Nothing lies in its way there.", "Give a height, or choose a face.");
         return piece;
     }
 
@@ -190,15 +224,34 @@ StepKind raise_kind() {
     kind.title = "Raise";
     kind.purpose = "Draws regions of an outline out straight, to add, cut or keep.";
     const double far = tolerance::largest_mm;
-    kind.fields = {{"regions", FieldKind::Regions, "all", 0, 0, {}, "which closed regions: all that are filled, every, or clicked ones"},
-                   {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
-                   {"to", FieldKind::Choice, "height", 0, 0, {"height", "through", "face", "next"}, "how far: a height, through everything, to a face, to the next face"},
-                   {"height", FieldKind::Length, "10 mm", tolerance::smallest_mm, far, {}, "how far"},
-                   {"side", FieldKind::Choice, "out", 0, 0, {"out", "in", "middle"}, "out of the drawing, into what lies behind it, or half each"},
-                   {"other_way", FieldKind::Length, "0 mm", 0, far, {}, "so far to the other side as well"},
-                   {"from", FieldKind::Length, "0 mm", -far, far, {}, "begins this far from the drawing"},
-                   {"draft", FieldKind::Angle, "0 deg", -60, 60, {}, "walls lean in by this angle from the drawing plane"},
-                   {"face", FieldKind::Face, "", 0, 0, {}, "the face it goes up to"}};
+    kind.fields = {
+        {"regions",
+         FieldKind::Regions,
+         "all",
+         0,
+         0,
+         {},
+         "which closed regions: all that are filled, every, or clicked ones"},
+        {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
+        {"to",
+         FieldKind::Choice,
+         "height",
+         0,
+         0,
+         {"height", "through", "face", "next"},
+         "how far: a height, through everything, to a face, to the next face"},
+        {"height", FieldKind::Length, "10 mm", tolerance::smallest_mm, far, {}, "how far"},
+        {"side",
+         FieldKind::Choice,
+         "out",
+         0,
+         0,
+         {"out", "in", "middle"},
+         "out of the drawing, into what lies behind it, or half each"},
+        {"other_way", FieldKind::Length, "0 mm", 0, far, {}, "so far to the other side as well"},
+        {"from", FieldKind::Length, "0 mm", -far, far, {}, "begins this far from the drawing"},
+        {"draft", FieldKind::Angle, "0 deg", -60, 60, {}, "walls lean in by this angle from the drawing plane"},
+        {"face", FieldKind::Face, "", 0, 0, {}, "the face it goes up to"}};
     for (const StepField& field : placing_fields())
         if (field.name == "does") kind.fields.push_back(field);
     kind.sentence = "Raise {regions} of {outline} to {to} {height} {side}[, {other_way} the other way][, from {from}]"

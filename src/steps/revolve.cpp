@@ -18,9 +18,11 @@ Expected<Axis> find_axis(const OutlineShape& shape, const std::string& text) {
     std::string number = text.rfind("line ", 0) == 0 ? text.substr(5) : text;
     DrawingId id = 0;
     auto [end, error] = std::from_chars(number.data(), number.data() + number.size(), id);
-    const Element* e = error == std::errc() && end == number.data() + number.size() ? shape.drawing.element(id) : nullptr;
+    const Element* e =
+        error == std::errc() && end == number.data() + number.size() ? shape.drawing.element(id) : nullptr;
     if (!e || e->kind != ElementKind::Line)
-        return problem(ProblemCode::Missing, "\"" + text + "\" is no axis of the outline.", "Use y, x, or a line of the drawing such as line 12.");
+        return problem(ProblemCode::Missing, "\"" + text + "\" is no axis of the outline.",
+                       "Use y, x, or a line of the drawing such as line 12.");
     auto at = [&](DrawingId p) { return p == origin_id ? Vec2(0, 0) : shape.drawing.points.at(p); };
     return Axis{at(e->points[0]), (at(e->points[1]) - at(e->points[0])).normalized()};
 }
@@ -32,7 +34,13 @@ StepKind revolve_kind() {
     kind.id = "revolve";
     kind.title = "Revolve";
     kind.purpose = "Turns regions of an outline about an axis in its plane.";
-    kind.fields = {{"regions", FieldKind::Regions, "all", 0, 0, {}, "which closed regions: all that are filled, every, or clicked ones"},
+    kind.fields = {{"regions",
+                    FieldKind::Regions,
+                    "all",
+                    0,
+                    0,
+                    {},
+                    "which closed regions: all that are filled, every, or clicked ones"},
                    {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
                    {"axis", FieldKind::Text, "y", 0, 0, {}, "y, x, or a line of the drawing"},
                    {"angle", FieldKind::Angle, "360 deg", -360, 360, {}, "how far round"},
@@ -53,7 +61,8 @@ StepKind revolve_kind() {
         double angle = context.number("angle"), g = context.growth_mm;
         if (g != 0) {
             if (std::fabs(angle) < 360 - 1e-9)
-                return problem(ProblemCode::Geometry, "A body turned by less than 360° cannot carry a gap.", "Turn it all the way, or cut with another shape.");
+                return problem(ProblemCode::Geometry, "A body turned by less than 360° cannot carry a gap.",
+                               "Turn it all the way, or cut with another shape.");
             // The side the drawing lies on; what grows over the axis is cut off there.
             Vec2 direction = axis->direction;
             for (const FlatRegion& r : *regions)
@@ -64,8 +73,8 @@ StepKind revolve_kind() {
             if (!kept) return tl::make_unexpected(kept.error());
             regions = std::move(kept);
         }
-        auto made = revolved_body(*regions, axis->origin, axis->direction, context.number("from"), angle, (*outline)->plane,
-                                  {context.step_id, context.copy});
+        auto made = revolved_body(*regions, axis->origin, axis->direction, context.number("from"), angle,
+                                  (*outline)->plane, {context.step_id, context.copy});
         if (!made) return tl::make_unexpected(made.error());
         auto result = apply_solid(before, *made, context);
         if (result) result->place = StepPlace{(*outline)->plane, {}, {}};

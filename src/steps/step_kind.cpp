@@ -68,9 +68,10 @@ const StepField* StepKind::field(const std::string& name) const {
 
 const std::vector<StepKind>& step_kinds() {
     static const std::vector<StepKind> kinds{
-        block_kind(),   cylinder_kind(), prism_kind(),   cone_kind(),  sphere_kind(), half_sphere_kind(), wedge_kind(), pyramid_kind(), ring_kind(), dome_kind(),
-        outline_kind(), raise_kind(),    revolve_kind(), sweep_kind(), loft_kind(), move_kind(), turn_kind(),
-        cut_with_kind(), join_kind(),     cut_kind(),  common_kind(), bring_in_kind(), mend_kind()};
+        block_kind(),   cylinder_kind(), prism_kind(),  cone_kind(),     sphere_kind(),  half_sphere_kind(),
+        wedge_kind(),   pyramid_kind(),  ring_kind(),   dome_kind(),     outline_kind(), raise_kind(),
+        revolve_kind(), sweep_kind(),    loft_kind(),   move_kind(),     turn_kind(),    cut_with_kind(),
+        join_kind(),    cut_kind(),      common_kind(), bring_in_kind(), mend_kind()};
     return kinds;
 }
 

@@ -22,12 +22,12 @@ enum class FieldKind {
     Fit,
     File,
     Text,
-    Plane,   ///< xy, xz, yz, a face as words ("top of lid"), or a picked face
-    Face,    ///< a picked face, or words; may be empty
-    Outline, ///< name or id of an outline step before this one; empty for the last
+    Plane,    ///< xy, xz, yz, a face as words ("top of lid"), or a picked face
+    Face,     ///< a picked face, or words; may be empty
+    Outline,  ///< name or id of an outline step before this one; empty for the last
     Outlines, ///< several, by commas
-    Regions, ///< see chosen_regions()
-    Drawing  ///< a drawing as JSON
+    Regions,  ///< see chosen_regions()
+    Drawing   ///< a drawing as JSON
 };
 const char* field_kind_name(FieldKind kind);
 bool is_quantity(FieldKind kind);
@@ -50,10 +50,11 @@ struct PlacedOutline {
     std::shared_ptr<const OutlineShape> shape;
 };
 
-/// Where a step was made. A part that is remade larger for a gap takes these from the part as it is, so that only the material grows.
+/// Where a step was made. A part that is remade larger for a gap takes these from the part as it is, so that only the
+/// material grows.
 struct StepPlace {
     Transform plane = Transform::Identity();
-    std::optional<PlacedOutline> outline; ///< drawn by this step
+    std::optional<PlacedOutline> outline;             ///< drawn by this step
     std::optional<std::pair<double, double>> span_mm; ///< from where to where it was raised along the plane's z
 };
 
@@ -69,8 +70,8 @@ struct StepContext {
     /// Gap a face for a fit by name, or a length typed in its place; for a tool that is a stand-in or printed.
     std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
     std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
-    ParameterValues parameters;                             ///< all named numbers
-    std::vector<PlacedOutline> outlines;                    ///< of the steps before, in their order
+    ParameterValues parameters;          ///< all named numbers
+    std::vector<PlacedOutline> outlines; ///< of the steps before, in their order
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     std::optional<StepPlace> nominal; ///< of this step in the part as it is, while growing it
     std::function<std::optional<uint64_t>(const std::string& name)> step_named; ///< id of a step of the part
@@ -88,8 +89,8 @@ struct StepBody {
 };
 
 struct StepResult {
-    std::vector<StepBody> bodies; ///< all live bodies after the step
-    std::string note;             ///< what a person should know although it worked
+    std::vector<StepBody> bodies;   ///< all live bodies after the step
+    std::string note;               ///< what a person should know although it worked
     std::optional<StepPlace> place; ///< the plane it was made on, what was drawn there
 };
 
@@ -113,8 +114,8 @@ const StepKind* find_step_kind(const std::string& id);
 Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made, const StepContext& context);
 /// The fields every solid shares: where it stands, which way it points and what it does.
 std::vector<StepField> placing_fields();
-/// Makes a solid where its placing fields say and adds it as `does` says. The local z axis is turned to the `along` field and moved to at_x, at_y,
-/// at_z of the plane or face in `on`; `drop` shifts it along the axis first.
+/// Makes a solid where its placing fields say and adds it as `does` says. The local z axis is turned to the `along`
+/// field and moved to at_x, at_y, at_z of the plane or face in `on`; `drop` shifts it along the axis first.
 Expected<StepResult> place_solid(const std::vector<StepBody>& before, const StepContext& context, double drop,
                                  const std::function<Expected<Body>(const Transform& at)>& make);
 /// Height above the foot at which the solid's own origin lies for the `from` field: 0 (foot) or half the height.

@@ -12,22 +12,37 @@ StepKind sweep_kind() {
     kind.id = "sweep";
     kind.title = "Sweep";
     kind.purpose = "Draws regions of an outline along a path, with twist and scale.";
-    kind.fields = {{"regions", FieldKind::Regions, "all", 0, 0, {}, "which closed regions: all that are filled, every, or clicked ones"},
-                   {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
-                   {"path", FieldKind::Outline, "", 0, 0, {}, "the drawing whose longest line is the path"},
-                   {"twist", FieldKind::Angle, "0 deg", -7200, 7200, {}, "turns about the path by this much over its length"},
-                   {"scale", FieldKind::Number, "1", 0.01, 100, {}, "size at the end, against the beginning"},
-                   {"keep", FieldKind::Choice, "follow", 0, 0, {"follow", "upright"}, "turns with the path, or keeps its direction"}};
+    kind.fields = {
+        {"regions",
+         FieldKind::Regions,
+         "all",
+         0,
+         0,
+         {},
+         "which closed regions: all that are filled, every, or clicked ones"},
+        {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
+        {"path", FieldKind::Outline, "", 0, 0, {}, "the drawing whose longest line is the path"},
+        {"twist", FieldKind::Angle, "0 deg", -7200, 7200, {}, "turns about the path by this much over its length"},
+        {"scale", FieldKind::Number, "1", 0.01, 100, {}, "size at the end, against the beginning"},
+        {"keep",
+         FieldKind::Choice,
+         "follow",
+         0,
+         0,
+         {"follow", "upright"},
+         "turns with the path, or keeps its direction"}};
     for (const StepField& field : placing_fields())
         if (field.name == "does") kind.fields.push_back(field);
-    kind.sentence = "Sweep {regions} of {outline} along {path}[, turning {twist}][, ending {scale} times as large][, kept {keep}], {does}";
+    kind.sentence = "Sweep {regions} of {outline} along {path}[, turning {twist}][, ending {scale} times as large][, "
+                    "kept {keep}], {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto outline = find_outline(context, context.word("outline"));
         if (!outline) return tl::make_unexpected(outline.error());
         auto path = find_outline(context, context.word("path"));
         if (!path) return tl::make_unexpected(path.error());
         if (*outline == *path)
-            return problem(ProblemCode::Missing, "The outline cannot be its own path.", "Draw the path as an outline of its own and choose both.");
+            return problem(ProblemCode::Missing, "The outline cannot be its own path.",
+                           "Draw the path as an outline of its own and choose both.");
         const OutlineShape& shape = *(*outline)->shape;
         auto chosen = chosen_regions(shape, context.word("regions"));
         if (!chosen) return tl::make_unexpected(chosen.error());
@@ -42,7 +57,8 @@ StepKind sweep_kind() {
         options.scale = context.number("scale");
         options.upright = context.word("keep") == "upright";
         options.longer_mm = context.growth_mm;
-        auto made = swept_body(*regions, (*outline)->plane, paths.front(), (*path)->plane, options, {context.step_id, context.copy});
+        auto made = swept_body(*regions, (*outline)->plane, paths.front(), (*path)->plane, options,
+                               {context.step_id, context.copy});
         if (!made) return tl::make_unexpected(made.error());
         auto result = apply_solid(before, *made, context);
         if (result) result->place = StepPlace{(*outline)->plane, {}, {}};
@@ -56,14 +72,16 @@ StepKind loft_kind() {
     kind.id = "loft";
     kind.title = "Loft";
     kind.purpose = "Runs smoothly through two or more outlines.";
-    kind.fields = {{"outlines", FieldKind::Outlines, "", 0, 0, {}, "two or more drawings, in order"},
-                   {"walls", FieldKind::Choice, "smooth", 0, 0, {"smooth", "straight"}, "between three and more outlines"}};
+    kind.fields = {
+        {"outlines", FieldKind::Outlines, "", 0, 0, {}, "two or more drawings, in order"},
+        {"walls", FieldKind::Choice, "smooth", 0, 0, {"smooth", "straight"}, "between three and more outlines"}};
     for (const StepField& field : placing_fields())
         if (field.name == "does") kind.fields.push_back(field);
     kind.sentence = "Loft through {outlines}[, {walls} between them], {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         if (context.growth_mm != 0)
-            return problem(ProblemCode::Geometry, "A lofted body cannot carry a gap.", "Cut with another shape, or loft through larger outlines.");
+            return problem(ProblemCode::Geometry, "A lofted body cannot carry a gap.",
+                           "Cut with another shape, or loft through larger outlines.");
         std::vector<LoftSection> sections;
         const std::string& names = context.word("outlines");
         for (size_t from = 0; from < names.size();) {
@@ -80,7 +98,9 @@ StepKind loft_kind() {
             auto regions = merged_regions((*outline)->shape->arrangement, *chosen);
             if (!regions) return tl::make_unexpected(regions.error());
             if (regions->size() != 1)
-                return problem(ProblemCode::Geometry, "The outline " + name + " has " + std::to_string(regions->size()) + " regions, and a loft takes one of each.",
+                return problem(ProblemCode::Geometry,
+                               "The outline " + name + " has " + std::to_string(regions->size()) +
+                                   " regions, and a loft takes one of each.",
                                "Keep one closed line in it.");
             sections.push_back({regions->front(), (*outline)->plane});
         }

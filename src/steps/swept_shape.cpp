@@ -66,8 +66,8 @@ ExactShape without_holes(ExactShape outer, const std::vector<ExactShape>& holes)
 
 class Sweeper {
   public:
-    Sweeper(const std::vector<FlatRegion>& regions, const Transform& plane, const std::vector<SourcedCurve>& path, const Transform& path_plane,
-            const SweepOptions& options, TagSource source)
+    Sweeper(const std::vector<FlatRegion>& regions, const Transform& plane, const std::vector<SourcedCurve>& path,
+            const Transform& path_plane, const SweepOptions& options, TagSource source)
         : regions_(regions), plane_(plane), path_(path), path_plane_(path_plane), o_(options), source_(source) {}
 
     Expected<Body> run() {
@@ -77,7 +77,8 @@ class Sweeper {
         if (!faces) return tl::make_unexpected(faces.error());
         bool plain = std::fabs(o_.twist_deg) < 1e-9 && std::fabs(o_.scale - 1) < 1e-9;
         if (!plain && corners_)
-            return problem(ProblemCode::Geometry, "A path with corners cannot be twisted or scaled along.", "Round its corners with fillets.");
+            return problem(ProblemCode::Geometry, "A path with corners cannot be twisted or scaled along.",
+                           "Round its corners with fillets.");
         std::vector<ExactShape> solids;
         for (const ProfileFace& face : *faces) {
             auto outer = plain ? pipe(face.outer) : through_stations(face.outer);
@@ -98,15 +99,18 @@ class Sweeper {
     /// The path begins at the end nearer to the section.
     void orient() {
         Vec3 centre = Vec3::Zero();
-        for (const FlatRegion& r : regions_) centre += plane_ * Vec3(r.inside.x(), r.inside.y(), 0) / double(regions_.size());
+        for (const FlatRegion& r : regions_)
+            centre += plane_ * Vec3(r.inside.x(), r.inside.y(), 0) / double(regions_.size());
         auto world = [&](const Vec2& p) { return Vec3(path_plane_ * Vec3(p.x(), p.y(), 0)); };
-        if ((world(path_.back().curve.last()) - centre).norm() < (world(path_.front().curve.first()) - centre).norm() - 1e-9) {
+        if ((world(path_.back().curve.last()) - centre).norm() <
+            (world(path_.front().curve.first()) - centre).norm() - 1e-9) {
             std::reverse(path_.begin(), path_.end());
             for (SourcedCurve& c : path_) c.curve = c.curve.reversed();
         }
         if (o_.longer_mm > 0) {
             Vec2 a = path_.front().curve.first(), u = path_.front().curve.derivative(0).normalized();
-            Vec2 b = path_.back().curve.last(), v = path_.back().curve.derivative(path_.back().curve.end()).normalized();
+            Vec2 b = path_.back().curve.last(),
+                 v = path_.back().curve.derivative(path_.back().curve.end()).normalized();
             SourcedCurve before, after;
             before.curve = Curve::line(a - u * o_.longer_mm, a);
             after.curve = Curve::line(b, b + v * o_.longer_mm);
@@ -118,7 +122,8 @@ class Sweeper {
         }
         for (const SourcedCurve& c : path_) length_ += c.curve.length();
         for (size_t i = 0; i + 1 < path_.size(); ++i) {
-            Vec2 u = path_[i].curve.derivative(path_[i].curve.end()).normalized(), v = path_[i + 1].curve.derivative(0).normalized();
+            Vec2 u = path_[i].curve.derivative(path_[i].curve.end()).normalized(),
+                 v = path_[i + 1].curve.derivative(0).normalized();
             if (std::fabs(cross2(u, v)) > 1e-4 || u.dot(v) < 0) corners_ = true;
         }
     }
@@ -146,9 +151,13 @@ class Sweeper {
                 if (std::fabs(bend) * reach < 1 - 1e-9) continue;
                 Vec2 at = c.curve.at(s);
                 return Problem{ProblemCode::Geometry,
-                               "The path bends with a radius of " + format_quantity(1 / std::fabs(bend), QuantityKind::Length) + ", and the outline reaches " +
-                                   format_quantity(reach, QuantityKind::Length) + " towards the bend.",
-                               "Give the path a wider bend, or make the outline smaller.", path_plane_ * Vec3(at.x(), at.y(), 0), {}};
+                               "The path bends with a radius of " +
+                                   format_quantity(1 / std::fabs(bend), QuantityKind::Length) +
+                                   ", and the outline reaches " + format_quantity(reach, QuantityKind::Length) +
+                                   " towards the bend.",
+                               "Give the path a wider bend, or make the outline smaller.",
+                               path_plane_ * Vec3(at.x(), at.y(), 0),
+                               {}};
             }
         }
         return std::nullopt;
@@ -204,15 +213,19 @@ class Sweeper {
         }
         pipe.SetTransitionMode(BRepBuilderAPI_RightCorner);
         pipe.Add(transform.Shape(), false, false);
-        if (!pipe.IsReady()) return problem(ProblemCode::Geometry, "The outline cannot be swept along that path.", "Draw the path from the middle of the outline, square to it.");
+        if (!pipe.IsReady())
+            return problem(ProblemCode::Geometry, "The outline cannot be swept along that path.",
+                           "Draw the path from the middle of the outline, square to it.");
         pipe.Build();
         if (!pipe.IsDone() || !pipe.MakeSolid())
-            return problem(ProblemCode::Geometry, "The outline cannot be swept along that path.", "Draw the path from the middle of the outline, square to it.");
+            return problem(ProblemCode::Geometry, "The outline cannot be swept along that path.",
+                           "Draw the path from the middle of the outline, square to it.");
         ExactShape solid;
         solid.shape = pipe.Shape();
         for (const ProfileEdge& e : loop.edges) {
             // A path of several curves gives several walls of one name; their neighbours tell them apart.
-            for (const TopoDS_Shape& wall : pipe.Generated(transform.ModifiedShape(e.edge))) tag(solid, wall, source_, FaceRole::Side, e.key);
+            for (const TopoDS_Shape& wall : pipe.Generated(transform.ModifiedShape(e.edge)))
+                tag(solid, wall, source_, FaceRole::Side, e.key);
         }
         tag(solid, pipe.FirstShape(), source_, FaceRole::Bottom, 0);
         tag(solid, pipe.LastShape(), source_, FaceRole::Top, 0);
@@ -232,7 +245,8 @@ class Sweeper {
             for (int k = i == 0 ? 0 : 1; k <= steps; ++k) {
                 double t = c.end() * k / steps;
                 Vec2 p = c.at(t), d = c.derivative(t).normalized();
-                result.push_back({path_plane_ * Vec3(p.x(), p.y(), 0), path_plane_.linear() * Vec3(d.x(), d.y(), 0), (along + c.part(0, std::max(t, 1e-12)).length()) / length_});
+                result.push_back({path_plane_ * Vec3(p.x(), p.y(), 0), path_plane_.linear() * Vec3(d.x(), d.y(), 0),
+                                  (along + c.part(0, std::max(t, 1e-12)).length()) / length_});
             }
             along += own;
         }
@@ -247,7 +261,8 @@ class Sweeper {
         Vec3 first = all[0].at;
         Eigen::Quaterniond turn = Eigen::Quaterniond::Identity();
         for (size_t i = 0; i < all.size(); ++i) {
-            if (i > 0 && !o_.upright) turn = Eigen::Quaterniond::FromTwoVectors(all[i - 1].tangent, all[i].tangent) * turn;
+            if (i > 0 && !o_.upright)
+                turn = Eigen::Quaterniond::FromTwoVectors(all[i - 1].tangent, all[i].tangent) * turn;
             double s = all[i].along;
             Vec3 axis = o_.upright ? Vec3(plane_.linear().col(2)) : all[0].tangent;
             // Scaled and twisted about the path's beginning, turned with the path, carried along it.
@@ -264,7 +279,9 @@ class Sweeper {
             loft.AddWire(placed_wire(loop.wire, to_trsf(rigid * plane_) * scale));
         }
         loft.Build();
-        if (!loft.IsDone()) return problem(ProblemCode::Geometry, "The twisted sweep does not come out.", "Use less twist, or a smoother path.");
+        if (!loft.IsDone())
+            return problem(ProblemCode::Geometry, "The twisted sweep does not come out.",
+                           "Use less twist, or a smoother path.");
         ExactShape solid;
         solid.shape = loft.Shape();
         tag(solid, loft.FirstShape(), source_, FaceRole::Bottom, 0);
@@ -291,21 +308,28 @@ class Sweeper {
 
 } // namespace
 
-Expected<Body> swept_body(const std::vector<FlatRegion>& regions, const Transform& plane, const std::vector<SourcedCurve>& path,
-                          const Transform& path_plane, const SweepOptions& options, TagSource tags) {
-    return guard_kernel("sweeping the outline", [&] { return Sweeper(regions, plane, path, path_plane, options, tags).run(); });
+Expected<Body> swept_body(const std::vector<FlatRegion>& regions, const Transform& plane,
+                          const std::vector<SourcedCurve>& path, const Transform& path_plane,
+                          const SweepOptions& options, TagSource tags) {
+    return guard_kernel("sweeping the outline",
+                        [&] { return Sweeper(regions, plane, path, path_plane, options, tags).run(); });
 }
 
 Expected<Body> lofted_body(const std::vector<LoftSection>& sections, bool straight, TagSource source) {
-    if (sections.size() < 2) return problem(ProblemCode::Missing, "A loft needs two outlines or more.", "Name them, with commas between.");
+    if (sections.size() < 2)
+        return problem(ProblemCode::Missing, "A loft needs two outlines or more.", "Name them, with commas between.");
     for (size_t i = 0; i + 1 < sections.size(); ++i)
-        if ((sections[i].plane.translation() - sections[i + 1].plane.translation()).dot(sections[i].plane.linear().col(2)) > -1e-6 &&
+        if ((sections[i].plane.translation() - sections[i + 1].plane.translation())
+                    .dot(sections[i].plane.linear().col(2)) > -1e-6 &&
             (sections[i].plane.translation() - sections[i + 1].plane.translation()).norm() < 1e-6)
-            return problem(ProblemCode::Geometry, "Two outlines of the loft lie in one plane.", "Give one of them a distance.");
+            return problem(ProblemCode::Geometry, "Two outlines of the loft lie in one plane.",
+                           "Give one of them a distance.");
     return guard_kernel("lofting", [&]() -> Expected<Body> {
         size_t holes = sections[0].region.holes.size();
         for (const LoftSection& s : sections)
-            if (s.region.holes.size() != holes) return problem(ProblemCode::Geometry, "The outlines of the loft have different numbers of holes.", "Draw as many in each.");
+            if (s.region.holes.size() != holes)
+                return problem(ProblemCode::Geometry, "The outlines of the loft have different numbers of holes.",
+                               "Draw as many in each.");
         auto loop_solid = [&](int which) -> Expected<ExactShape> {
             BRepOffsetAPI_ThruSections loft(true, straight || sections.size() == 2, 1e-5);
             loft.CheckCompatibility(true);
@@ -316,7 +340,9 @@ Expected<Body> lofted_body(const std::vector<LoftSection>& sections, bool straig
                 loft.AddWire(placed_wire(loop.wire, to_trsf(s.plane)));
             }
             loft.Build();
-            if (!loft.IsDone()) return problem(ProblemCode::Geometry, "The loft does not come out.", "Draw the outlines so that their corners correspond.");
+            if (!loft.IsDone())
+                return problem(ProblemCode::Geometry, "The loft does not come out.",
+                               "Draw the outlines so that their corners correspond.");
             ExactShape solid;
             solid.shape = loft.Shape();
             tag(solid, loft.FirstShape(), source, FaceRole::Bottom, 0);

@@ -1,6 +1,8 @@
 // Drawing by hand: the acts of outlines, through mouse, keys and typed numbers on the real window.
 #include "app/outline/outline_editor.h"
+#include "app/panels/numbers_table.h"
 #include "window_test.h"
+#include <QLabel>
 
 using namespace lp;
 using std::numbers::pi;
@@ -163,7 +165,8 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     Pick rim;
     const Tessellation& t = session->evaluation()->parts[0].bodies[0].body.tessellation();
     for (size_t f = 0; f < t.faces.size(); ++f)
-        if (t.faces[f].direction.z() > 0.99 && std::fabs(t.faces[f].centre.z() - 27) < 1e-6) rim = {Pick::Kind::Face, session->active_part(), 0, f, {0.8, 18, 27}};
+        if (t.faces[f].direction.z() > 0.99 && std::fabs(t.faces[f].centre.z() - 27) < 1e-6)
+            rim = {Pick::Kind::Face, session->active_part(), 0, f, {0.8, 18, 27}};
     ASSERT_TRUE(rim);
     session->select(rim, false);
     QApplication::processEvents();
@@ -208,7 +211,8 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     const Tessellation& u = session->evaluation()->parts[0].bodies[0].body.tessellation();
     Pick top;
     for (size_t f = 0; f < u.faces.size(); ++f)
-        if (u.faces[f].direction.z() > 0.99 && std::fabs(u.faces[f].centre.z() - 20) < 1e-6) top = {Pick::Kind::Face, session->active_part(), 0, f, {30, 45, 20}};
+        if (u.faces[f].direction.z() > 0.99 && std::fabs(u.faces[f].centre.z() - 20) < 1e-6)
+            top = {Pick::Kind::Face, session->active_part(), 0, f, {30, 45, 20}};
     ASSERT_TRUE(top);
     session->select(top, false);
     QApplication::processEvents();
@@ -246,7 +250,8 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
                 if (r.area_mm2 < 500) lowered_area = r.area_mm2;
     double block = 40 * 18 * 20.0;
     EXPECT_NEAR(part.mass.volume_mm3, want(71, 2) - lowered_area * 9 + block - 18 * pi * (49 + 20.25), 1e-3);
-    EXPECT_NEAR(lowered_area, 28.0 * 36 - 26.0 * 32, 1e-3) << "three walls of the right compartment, beyond the shared one";
+    EXPECT_NEAR(lowered_area, 28.0 * 36 - 26.0 * 32, 1e-3)
+        << "three walls of the right compartment, beyond the shared one";
 }
 
 TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
@@ -276,7 +281,8 @@ TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
     QPoint from = editor().to_view({30, 45}).toPoint(), to = editor().to_view({40, 45}).toPoint();
     QTest::mousePress(view(), Qt::LeftButton, {}, from);
     for (int k = 1; k <= 5; ++k) {
-        QMouseEvent move(QEvent::MouseMove, from + (to - from) * k / 5, view()->mapToGlobal(from + (to - from) * k / 5), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QMouseEvent move(QEvent::MouseMove, from + (to - from) * k / 5, view()->mapToGlobal(from + (to - from) * k / 5),
+                         Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(view(), &move);
     }
     QTest::mouseRelease(view(), Qt::LeftButton, {}, to);
@@ -388,7 +394,9 @@ TEST_F(Drawing_, AWordRunsRoundACircleAndIsSunk) {
 TEST_F(Drawing_, ABoardComesInFromAFileAndSavesAndOpensAgain) {
     new_outline();
     QString file = QString::fromStdString((folder.path / "board.dxf").string());
-    std::ofstream(file.toStdString()) << "0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\n0\n90\n4\n70\n1\n10\n0\n20\n0\n10\n40\n20\n0\n10\n40\n20\n25\n10\n0\n20\n25\n"
+    std::ofstream(file.toStdString()) << "0\nSECTION\n2\nHEADER\n9\n$"
+                                         "INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\n0\n90"
+                                         "\n4\n70\n1\n10\n0\n20\n0\n10\n40\n20\n0\n10\n40\n20\n25\n10\n0\n20\n25\n"
                                          "0\nCIRCLE\n8\n0\n10\n5\n20\n5\n30\n0\n40\n1.5\n0\nENDSEC\n0\nEOF\n";
     editor().bring_in(file);
     settle();
@@ -407,4 +415,35 @@ TEST_F(Drawing_, ABoardComesInFromAFileAndSavesAndOpensAgain) {
     settle();
     editor().bring_in(file);
     EXPECT_TRUE(said_wrong && said.contains("cut off")) << said.toStdString();
+}
+
+TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
+    session->edit(AddPart{Part{}});
+    session->edit(SetParameter{"wide", "40 mm", QuantityKind::Length, "over all"});
+    settle();
+    new_outline();
+    say("rectangle 0 0 40 20");
+    click(20, 0);
+    say("length wide");
+    editor().close();
+    QTest::mouseClick(window->sheet()->findChild<QPushButton*>("numbers-table"), Qt::LeftButton);
+    ASSERT_NE(window->numbers(), nullptr);
+    QTableWidget* table = window->numbers()->table();
+    ASSERT_EQ(table->rowCount(), 1);
+    EXPECT_EQ(table->item(0, 2)->text(), "40 mm");
+    EXPECT_TRUE(table->item(0, 5)->text().contains("length of line")) << table->item(0, 5)->text().toStdString();
+    table->item(0, 0)->setText("across");
+    settle();
+    EXPECT_EQ(uses_of_parameter(*session->project(), "across").size(), 1u);
+    table->item(0, 1)->setText("2 * 35 mm");
+    settle();
+    EXPECT_EQ(table->item(0, 2)->text(), "70 mm");
+    table->setCurrentCell(0, 0);
+    window->numbers()->remove();
+    EXPECT_TRUE(window->numbers()->says()->text().contains("in use"))
+        << window->numbers()->says()->text().toStdString();
+    EXPECT_EQ(session->project()->parameters.size(), 1u);
+    table->item(0, 1)->setText("nothing_there");
+    EXPECT_FALSE(window->numbers()->says()->text().isEmpty());
+    EXPECT_EQ(session->project()->parameters[0].expression, "2 * 35 mm");
 }

@@ -27,7 +27,6 @@
 #include <fstream>
 #include <gtest/gtest.h>
 
-
 namespace lp {
 
 class Window : public ::testing::Test {

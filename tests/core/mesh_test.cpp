@@ -225,7 +225,8 @@ TEST(Mend, AnInnerSheetThatBoundsNothingIsDropped) {
     EXPECT_NEAR(std::fabs(mass_properties(mended->mesh).volume_mm3), 2000, 0.5);
 }
 TEST(Mend, ACornerOnAnEdgeIsSplitIn) {
-    // A cube whose top is cut into a finer patch than its walls: T-joints along one edge, closed by a facet without area.
+    // A cube whose top is cut into a finer patch than its walls: T-joints along one edge, closed by a facet without
+    // area.
     TriMesh mesh = cube(20);
     std::erase_if(mesh.triangles, [&](const Triangle& t) {
         return mesh.vertices[t[0]].z() == 20 && mesh.vertices[t[1]].z() == 20 && mesh.vertices[t[2]].z() == 20;

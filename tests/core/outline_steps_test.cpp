@@ -6,8 +6,8 @@
 #include "project/project_json.h"
 
 using namespace lp;
-using std::numbers::pi;
 using nlohmann::json;
+using std::numbers::pi;
 
 namespace {
 
@@ -25,7 +25,8 @@ struct Made {
     }
 };
 
-Made make(const json& steps, const json& parameters = json::object(), const std::map<std::string, std::string>& files = {}) {
+Made make(const json& steps, const json& parameters = json::object(),
+          const std::map<std::string, std::string>& files = {}) {
     json part{{"name", "P"}, {"steps", steps}};
     json whole{{"format", "loose-peg"}, {"version", 1}, {"parameters", parameters}, {"parts", {part}}};
     auto project = project_from_text(whole.dump());
@@ -54,7 +55,8 @@ json circle(double x, double y, double r) {
 /// Lines through corners, closed; ids from `first`.
 json polygon(std::vector<std::array<double, 2>> p) {
     json lines = json::array();
-    for (size_t i = 0; i < p.size(); ++i) lines.push_back({{"kind", "line"}, {"points", {p[i], p[(i + 1) % p.size()]}}});
+    for (size_t i = 0; i < p.size(); ++i)
+        lines.push_back({{"kind", "line"}, {"points", {p[i], p[(i + 1) % p.size()]}}});
     return lines;
 }
 json drawn(const json& elements) {
@@ -85,19 +87,22 @@ TEST(Raise, PrismsHaveAreaTimesHeight) {
     EXPECT_NEAR(m.volume(), (1000 - pi * 16) * 6, 1e-6);
     EXPECT_EQ(m.part().bodies[0].body.tessellation().faces.size(), 7u);
     EXPECT_NEAR(m.part().box.min().z(), 0, 1e-9);
-    for (auto [side, low, high] : {std::tuple("in", -6.0, 0.0), std::tuple("middle", -3.0, 3.0), std::tuple("out", 0.0, 6.0)}) {
+    for (auto [side, low, high] :
+         {std::tuple("in", -6.0, 0.0), std::tuple("middle", -3.0, 3.0), std::tuple("out", 0.0, 6.0)}) {
         Made n = make({outline(drawn(plate)), step("raise", {{"height", "6 mm"}, {"side", side}})});
         EXPECT_NEAR(n.part().box.min().z(), low, 1e-6);
         EXPECT_NEAR(n.part().box.max().z(), high, 1e-6);
     }
-    Made both = make({outline(drawn(plate)), step("raise", {{"height", "6 mm"}, {"other_way", "2 mm"}, {"from", "1 mm"}})});
+    Made both =
+        make({outline(drawn(plate)), step("raise", {{"height", "6 mm"}, {"other_way", "2 mm"}, {"from", "1 mm"}})});
     EXPECT_NEAR(both.part().box.min().z(), -1, 1e-6);
     EXPECT_NEAR(both.part().box.max().z(), 7, 1e-6);
 }
 TEST(Raise, LeaningWallsMakeAFrustum) {
     // Frustum of a square pyramid: h / 3 (A + B + sqrt(A B)); sides lean in by 10 degrees.
     double h = 12, a = 20, b = a - 2 * h * std::tan(radians(10));
-    Made m = make({outline(drawn(polygon({{0, 0}, {a, 0}, {a, a}, {0, a}}))), step("raise", {{"height", h}, {"draft", "10 deg"}})});
+    Made m = make({outline(drawn(polygon({{0, 0}, {a, 0}, {a, a}, {0, a}}))),
+                   step("raise", {{"height", h}, {"draft", "10 deg"}})});
     EXPECT_EQ(m.says(), "");
     EXPECT_NEAR(m.volume(), h / 3 * (a * a + b * b + a * b), 1e-3);
     // A round one is a cone's frustum.
@@ -108,11 +113,13 @@ TEST(Raise, LeaningWallsMakeAFrustum) {
 }
 TEST(Raise, GoesThroughUpToAFaceAndToTheNextFace) {
     json block = step("block", {{"size_x", 40}, {"size_y", 30}, {"size_z", 20}});
-    Made through = make({block, outline(drawn({circle(0, 0, 3)})), step("raise", {{"to", "through"}, {"side", "middle"}, {"does", "cut"}})});
+    Made through = make({block, outline(drawn({circle(0, 0, 3)})),
+                         step("raise", {{"to", "through"}, {"side", "middle"}, {"does", "cut"}})});
     EXPECT_EQ(through.says(), "");
     EXPECT_NEAR(through.volume(), 24000 - pi * 9 * 20, 1e-6);
     // From above down to the top of the block, both ways of saying it.
-    for (const json& how : {json{{"to", "next"}, {"side", "in"}}, json{{"to", "face"}, {"face", "top of lump"}, {"side", "in"}}}) {
+    for (const json& how :
+         {json{{"to", "next"}, {"side", "in"}}, json{{"to", "face"}, {"face", "top of lump"}, {"side", "in"}}}) {
         json lump = block;
         lump["name"] = "lump";
         Made m = make({lump, outline(drawn({circle(0, 0, 3)}), "o", {{"distance", "35 mm"}}), step("raise", how)});
@@ -122,7 +129,8 @@ TEST(Raise, GoesThroughUpToAFaceAndToTheNextFace) {
     // Up to a slanted face: the prism's mean height counts. A wedge 20 long and 20 high falls from 20 to 0.
     json wedge = step("wedge", {{"size_x", 20}, {"size_y", 20}, {"size_z", 20}});
     wedge["name"] = "slope";
-    Made slanted = make({wedge, outline(drawn({circle(0, 0, 2)}), "o", {{"distance", "-5 mm"}}), step("raise", {{"to", "face"}, {"face", "side 2 of slope"}, {"does", "new"}})});
+    Made slanted = make({wedge, outline(drawn({circle(0, 0, 2)}), "o", {{"distance", "-5 mm"}}),
+                         step("raise", {{"to", "face"}, {"face", "side 2 of slope"}, {"does", "new"}})});
     EXPECT_EQ(slanted.says(), "");
     ASSERT_EQ(slanted.part().bodies.size(), 2u);
     EXPECT_NEAR(slanted.part().bodies[1].body.mass().volume_mm3, pi * 4 * 15, 1e-3);
@@ -134,10 +142,12 @@ TEST(Raise, TheTrayFollowsItsNumbers) {
     std::string last_walls;
     for (auto [length, wall] : {std::pair(58.0, 1.6), std::pair(71.0, 2.0)}) {
         json parameters{{"long", std::to_string(length) + " mm"}, {"wall", std::to_string(wall) + " mm"}};
-        Made m = make({outline(tray_drawing(), "plan"), step("raise", {{"regions", "all"}, {"outline", "plan"}, {"height", 27}}),
-                       step("raise", {{"regions", "(wall + 5, wall + 5); (long + 15, 18)"}, {"outline", "plan"}, {"height", "1.2 mm"}}),
-                       outline(json::parse(R"({"elements":[]})"), "rim", {{"on", "top of 2"}})},
-                      parameters);
+        Made m = make(
+            {outline(tray_drawing(), "plan"), step("raise", {{"regions", "all"}, {"outline", "plan"}, {"height", 27}}),
+             step("raise",
+                  {{"regions", "(wall + 5, wall + 5); (long + 15, 18)"}, {"outline", "plan"}, {"height", "1.2 mm"}}),
+             outline(json::parse(R"({"elements":[]})"), "rim", {{"on", "top of 2"}})},
+            parameters);
         EXPECT_EQ(m.says().find("outline has no"), std::string::npos);
         double floor = tray_floor(length, wall), whole = (length + 30) * 36;
         EXPECT_NEAR(m.volume(), (whole - floor) * 27 + floor * 1.2, 1e-5) << m.says();
@@ -147,10 +157,15 @@ TEST(Raise, TheTrayFollowsItsNumbers) {
 TEST(Raise, ADrawingOnAFaceMovesWithTheFace) {
     // A hole drawn at (5, 5) on the top of a block that stands on another: it stays there whatever the heights are.
     for (double h : {10.0, 25.0}) {
-        json foot = step("block", {{"size_x", 60}, {"size_y", 60}, {"size_z", "h"}}), head = step("block", {{"size_x", 30}, {"size_y", 20}, {"size_z", 8}, {"on", "top of foot"}, {"at_x", 20}, {"at_y", 25}});
+        json foot = step("block", {{"size_x", 60}, {"size_y", 60}, {"size_z", "h"}}),
+             head = step(
+                 "block",
+                 {{"size_x", 30}, {"size_y", 20}, {"size_z", 8}, {"on", "top of foot"}, {"at_x", 20}, {"at_y", 25}});
         foot["name"] = "foot";
         head["name"] = "head";
-        Made m = make({foot, head, outline(drawn({circle(5, 5, 2)}), "o", {{"on", "top of head"}}), step("raise", {{"height", 3}, {"side", "in"}, {"does", "cut"}})}, {{"h", std::to_string(h) + " mm"}});
+        Made m = make({foot, head, outline(drawn({circle(5, 5, 2)}), "o", {{"on", "top of head"}}),
+                       step("raise", {{"height", 3}, {"side", "in"}, {"does", "cut"}})},
+                      {{"h", std::to_string(h) + " mm"}});
         EXPECT_EQ(m.says(), "");
         EXPECT_NEAR(m.volume(), 3600 * h + 30 * 20 * 8 - pi * 4 * 3, 1e-6);
         EXPECT_NEAR(m.part().box.max().z(), h + 8, 1e-9);
@@ -205,10 +220,12 @@ TEST(Revolve, TheFunnelsWallStaysEvenWhenAPointMoves) {
 TEST(Revolve, TheSpoutFollowsItsFormula) {
     // Radius r(h) = a + b h^2: volume = pi times the integral of r^2.
     for (double b : {0.01, 0.02}) {
-        json d = json::parse(R"({"points":{"10":[0,30],"11":[4,0],"12":[13,30]},"elements":[{"kind":"formula","points":[0],"axis":"x of y","expression":"4 + b * h^2","from":"0","to":"30 mm"},
+        json d = json::parse(
+            R"({"points":{"10":[0,30],"11":[4,0],"12":[13,30]},"elements":[{"kind":"formula","points":[0],"axis":"x of y","expression":"4 + b * h^2","from":"0","to":"30 mm"},
           {"kind":"line","points":[0,11]},{"kind":"line","points":[0,10]},{"kind":"line","points":[10,12]}]})");
         d["points"]["12"] = {4 + b * 900, 30};
-        Made m = make({outline(d, "half", {{"on", "xz"}}), step("revolve", json::object())}, json::array({{{"name", "b"}, {"expression", std::to_string(b)}, {"kind", "number"}}}));
+        Made m = make({outline(d, "half", {{"on", "xz"}}), step("revolve", json::object())},
+                      json::array({{{"name", "b"}, {"expression", std::to_string(b)}, {"kind", "number"}}}));
         EXPECT_EQ(m.says(), "");
         double integral = 16 * 30 + 8 * b * std::pow(30, 3) / 3 + b * b * std::pow(30, 5) / 5;
         EXPECT_NEAR(m.volume(), pi * integral, 1e-4 * pi * integral);
@@ -218,36 +235,45 @@ TEST(Sweep, AConstantSectionHasAreaTimesLength) {
     // A disc along a line, a quarter arc and a line.
     json path = json::parse(R"({"points":{"10":[0,0],"11":[0,20],"12":[15,20],"13":[15,35],"14":[40,35]},
       "elements":[{"kind":"line","points":[10,11]},{"kind":"arc","points":[12,13,11]},{"kind":"line","points":[13,14]}]})");
-    Made m = make({outline(drawn({circle(0, 0, 4)}), "disc"), outline(path, "way", {{"on", "xz"}}), step("sweep", {{"outline", "disc"}, {"path", "way"}})});
+    Made m = make({outline(drawn({circle(0, 0, 4)}), "disc"), outline(path, "way", {{"on", "xz"}}),
+                   step("sweep", {{"outline", "disc"}, {"path", "way"}})});
     EXPECT_EQ(m.says(), "");
     EXPECT_NEAR(m.volume(), pi * 16 * (20 + 15 * pi / 2 + 25), 0.05);
-    Made tight = make({outline(drawn({circle(0, 0, 16)}), "disc"), outline(path, "way", {{"on", "xz"}}), step("sweep", {{"outline", "disc"}, {"path", "way"}})});
+    Made tight = make({outline(drawn({circle(0, 0, 16)}), "disc"), outline(path, "way", {{"on", "xz"}}),
+                       step("sweep", {{"outline", "disc"}, {"path", "way"}})});
     EXPECT_NE(tight.says().find("bends with a radius of 15 mm"), std::string::npos) << tight.says();
 }
 TEST(Sweep, ATwistedBladeKeepsItsVolumeAndTurnsItsEnd) {
     // Twist about the middle changes no section: Cavalieri.
     json blade = polygon({{-12, -2}, {12, -2}, {12, 2}, {-12, 2}});
     json path = drawn({{{"kind", "line"}, {"points", {{0, 0}, {0, 60}}}}});
-    Made m = make({outline(drawn(blade), "section"), outline(path, "way", {{"on", "xz"}}), step("sweep", {{"outline", "section"}, {"path", "way"}, {"twist", "35 deg"}})});
+    Made m = make({outline(drawn(blade), "section"), outline(path, "way", {{"on", "xz"}}),
+                   step("sweep", {{"outline", "section"}, {"path", "way"}, {"twist", "35 deg"}})});
     EXPECT_EQ(m.says(), "");
     EXPECT_NEAR(m.volume(), 24 * 4 * 60, 5);
     // The far corner of the top stands 35 degrees on.
     double best = 1e9;
-    Vec3 want(12 * std::cos(radians(35)) - 2 * std::sin(radians(35)), 12 * std::sin(radians(35)) + 2 * std::cos(radians(35)), 60);
+    Vec3 want(12 * std::cos(radians(35)) - 2 * std::sin(radians(35)),
+              12 * std::sin(radians(35)) + 2 * std::cos(radians(35)), 60);
     for (const Vec3& v : m.part().mesh->vertices) best = std::min(best, (v - want).norm());
     EXPECT_LT(best, 0.01);
     // Scaled to half: the frustum of a wedge of similar sections, h / 3 A (1 + 1/2 + 1/4).
-    Made scaled = make({outline(drawn(blade), "section"), outline(path, "way", {{"on", "xz"}}), step("sweep", {{"outline", "section"}, {"path", "way"}, {"scale", "0.5"}})});
+    Made scaled = make({outline(drawn(blade), "section"), outline(path, "way", {{"on", "xz"}}),
+                        step("sweep", {{"outline", "section"}, {"path", "way"}, {"scale", "0.5"}})});
     EXPECT_EQ(scaled.says(), "");
     EXPECT_NEAR(scaled.volume(), 60.0 / 3 * 96 * 1.75, 1);
 }
 TEST(Loft, CirclesGiveTheFrustumAndACircleMeetsARoundedRectangle) {
-    Made m = make({outline(drawn({circle(0, 0, 10)}), "a"), outline(drawn({circle(0, 0, 5)}), "b", {{"distance", "12 mm"}}), step("loft", {{"outlines", "a, b"}})});
+    Made m =
+        make({outline(drawn({circle(0, 0, 10)}), "a"), outline(drawn({circle(0, 0, 5)}), "b", {{"distance", "12 mm"}}),
+              step("loft", {{"outlines", "a, b"}})});
     EXPECT_EQ(m.says(), "");
     EXPECT_NEAR(m.volume(), pi * 12 / 3 * (100 + 50 + 25), 0.1);
-    json rounded = json::parse(R"({"points":{"10":[-12,-8],"11":[12,-8],"12":[15,-5],"13":[15,5],"14":[12,8],"15":[-12,8],"16":[-15,5],"17":[-15,-5],"20":[12,-5],"21":[12,5],"22":[-12,5],"23":[-12,-5]},
+    json rounded = json::parse(
+        R"({"points":{"10":[-12,-8],"11":[12,-8],"12":[15,-5],"13":[15,5],"14":[12,8],"15":[-12,8],"16":[-15,5],"17":[-15,-5],"20":[12,-5],"21":[12,5],"22":[-12,5],"23":[-12,-5]},
      "elements":[{"kind":"line","points":[10,11]},{"kind":"arc","points":[20,11,12]},{"kind":"line","points":[12,13]},{"kind":"arc","points":[21,13,14]},{"kind":"line","points":[14,15]},{"kind":"arc","points":[22,15,16]},{"kind":"line","points":[16,17]},{"kind":"arc","points":[23,17,10]}]})");
-    Made n = make({outline(drawn({circle(0, 0, 8)}), "a"), outline(rounded, "b", {{"distance", "20 mm"}}), step("loft", {{"outlines", "a, b"}})});
+    Made n = make({outline(drawn({circle(0, 0, 8)}), "a"), outline(rounded, "b", {{"distance", "20 mm"}}),
+                   step("loft", {{"outlines", "a, b"}})});
     EXPECT_EQ(n.says(), "");
     double low = pi * 64, high = 30 * 16 - (4 - pi) * 9;
     EXPECT_GT(n.volume(), 20 * low);
@@ -262,29 +288,39 @@ TEST(Solids, TheFurtherOnesHaveTheirFormulas) {
         return m.volume();
     };
     EXPECT_NEAR(volume("half_sphere", {{"diameter", 20}}), 2.0 / 3 * pi * 1000, 1e-4);
-    EXPECT_NEAR(volume("dome", {{"diameter", 30}, {"height", 12}}), pi / 2 * 225 * 12, 1e-3);     // half the cylinder round it
+    EXPECT_NEAR(volume("dome", {{"diameter", 30}, {"height", 12}}), pi / 2 * 225 * 12,
+                1e-3); // half the cylinder round it
     EXPECT_NEAR(volume("ring", {{"diameter", 30}, {"thickness", 6}}), 2 * pi * pi * 12 * 9, 1e-4); // Pappus
-    EXPECT_NEAR(volume("ring", {{"diameter", 30}, {"thickness", 6}, {"section", "square"}, {"height", 4}}), pi * (225 - 81) * 4, 1e-4);
+    EXPECT_NEAR(volume("ring", {{"diameter", 30}, {"thickness", 6}, {"section", "square"}, {"height", 4}}),
+                pi * (225 - 81) * 4, 1e-4);
     EXPECT_NEAR(volume("wedge", {{"size_x", 20}, {"size_y", 10}, {"size_z", 8}}), 800, 1e-6);
     EXPECT_NEAR(volume("wedge", {{"size_x", 20}, {"size_y", 10}, {"size_z", 8}, {"top_x", 5}}), 12.5 * 8 * 10, 1e-6);
     EXPECT_NEAR(volume("pyramid", {{"sides", 4}, {"across", 20}, {"height", 15}}), 400 * 15 / 3.0, 1e-6);
-    EXPECT_NEAR(volume("pyramid", {{"sides", 4}, {"across", 20}, {"height", 15}, {"top_across", 10}}), 15.0 / 3 * (400 + 200 + 100), 1e-6);
+    EXPECT_NEAR(volume("pyramid", {{"sides", 4}, {"across", 20}, {"height", 15}, {"top_across", 10}}),
+                15.0 / 3 * (400 + 200 + 100), 1e-6);
 }
 TEST(Solids, GrowTheirGapsEvenly) {
-    // Each body cuts a block with a gap: the pocket's distance to the body is the gap everywhere (measured along facets).
+    // Each body cuts a block with a gap: the pocket's distance to the body is the gap everywhere (measured along
+    // facets).
     for (const char* kind : {"half_sphere", "dome", "ring", "wedge", "pyramid"}) {
         json parts = json::array();
         json tool = step(kind, json::object());
-        json whole{{"format", "loose-peg"}, {"version", 1},
-                   {"parts", {{{"name", "T"}, {"steps", json::array({tool})}},
-                              {{"name", "B"}, {"steps", {step("block", {{"size_x", 60}, {"size_y", 60}, {"size_z", 60}, {"from", "centre"}}), step("cut_with", {{"tool", "T"}, {"fit", "0.3 mm"}})}}}}}};
+        json whole{{"format", "loose-peg"},
+                   {"version", 1},
+                   {"parts",
+                    {{{"name", "T"}, {"steps", json::array({tool})}},
+                     {{"name", "B"},
+                      {"steps",
+                       {step("block", {{"size_x", 60}, {"size_y", 60}, {"size_z", 60}, {"from", "centre"}}),
+                        step("cut_with", {{"tool", "T"}, {"fit", "0.3 mm"}})}}}}}};
         auto project = project_from_text(whole.dump());
         ASSERT_TRUE(project);
         Evaluator evaluator(read_mesh_bytes, read_flat_file);
         auto e = evaluator.evaluate(std::make_shared<const Project>(*project));
         ASSERT_TRUE(e);
         for (const PartResult& p : e->parts) EXPECT_TRUE(p.all_ok()) << kind << ": " << (p.steps.back().says);
-        double removed = 216000 - e->parts[1].mass.volume_mm3, own = e->parts[0].mass.volume_mm3, area = e->parts[0].mass.area_mm2;
+        double removed = 216000 - e->parts[1].mass.volume_mm3, own = e->parts[0].mass.volume_mm3,
+               area = e->parts[0].mass.area_mm2;
         // Steiner: volume grown by g is V + g A + terms of g^2; sharp corners add a little more.
         EXPECT_GT(removed, own + 0.3 * area) << kind;
         EXPECT_LT(removed, own + 0.3 * area * 1.25) << kind;
@@ -294,17 +330,20 @@ TEST(OutlineSteps, ABoardFromADxfGetsItsPocketByAFit) {
     std::string dxf = "0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n";
     double p[4][2] = {{0, 0}, {40, 0}, {40, 25}, {0, 25}};
     for (int k = 0; k < 4; ++k)
-        dxf += "0\nLINE\n8\n0\n10\n" + std::to_string(p[k][0]) + "\n20\n" + std::to_string(p[k][1]) + "\n30\n0\n11\n" + std::to_string(p[(k + 1) % 4][0]) + "\n21\n" + std::to_string(p[(k + 1) % 4][1]) + "\n31\n0\n";
+        dxf += "0\nLINE\n8\n0\n10\n" + std::to_string(p[k][0]) + "\n20\n" + std::to_string(p[k][1]) + "\n30\n0\n11\n" +
+               std::to_string(p[(k + 1) % 4][0]) + "\n21\n" + std::to_string(p[(k + 1) % 4][1]) + "\n31\n0\n";
     dxf += "0\nCIRCLE\n8\n0\n10\n5\n20\n5\n30\n0\n40\n1.5\n0\nENDSEC\n0\nEOF\n";
     json board{{"id", 20}, {"kind", "import"}, {"points", {0}}, {"file", "board.dxf"}};
     json pocket{{"id", 21}, {"kind", "offset"}, {"of", {20}}, {"distance", "slide"}};
     json with_board{{"elements", {board}}}, with_pocket{{"elements", {board, pocket}}};
-    Made plate = make({outline(with_board), step("raise", {{"height", "1.6 mm"}})}, json::object(), {{"board.dxf", dxf}});
+    Made plate =
+        make({outline(with_board), step("raise", {{"height", "1.6 mm"}})}, json::object(), {{"board.dxf", dxf}});
     EXPECT_EQ(plate.says(), "");
     EXPECT_NEAR(plate.volume(), (1000 - pi * 2.25) * 1.6, 1e-6);
     // The pocket: everything inside the grown outline, out of a block.
     json choose = "(20, 12.5); (-0.1, 12); (5, 5); (5, 6.4)";
-    Made m = make({step("block", {{"size_x", 60}, {"size_y", 45}, {"size_z", 8}, {"at_x", 20}, {"at_y", 12.5}}), outline(with_pocket, "o", {{"distance", "8 mm"}}),
+    Made m = make({step("block", {{"size_x", 60}, {"size_y", 45}, {"size_z", 8}, {"at_x", 20}, {"at_y", 12.5}}),
+                   outline(with_pocket, "o", {{"distance", "8 mm"}}),
                    step("raise", {{"regions", "every"}, {"height", "2 mm"}, {"side", "in"}, {"does", "cut"}})},
                   json::object(), {{"board.dxf", dxf}});
     EXPECT_EQ(m.says(), "");
@@ -312,16 +351,20 @@ TEST(OutlineSteps, ABoardFromADxfGetsItsPocketByAFit) {
     EXPECT_NEAR(m.volume(), 60 * 45 * 8 - (40 + 2 * gap) * (25 + 2 * gap) * 2, 1e-4);
 }
 TEST(OutlineSteps, AWordRoundACircleIsSunkAndTheRestStaysOneFace) {
-    json d = json::parse(R"({"elements":[{"id":20,"kind":"circle","points":[0],"radius":16,"construction":true},{"id":21,"kind":"text","points":[0],"of":[20],"text":"LOOSE PEG","size":"5 mm","spacing":"0.6 mm"}]})");
+    json d = json::parse(
+        R"({"elements":[{"id":20,"kind":"circle","points":[0],"radius":16,"construction":true},{"id":21,"kind":"text","points":[0],"of":[20],"text":"LOOSE PEG","size":"5 mm","spacing":"0.6 mm"}]})");
     json disc = step("cylinder", {{"diameter", 60}, {"height", 4}});
     disc["name"] = "disc";
-    Made m = make({disc, outline(d, "word", {{"on", "top of disc"}}), step("raise", {{"height", "0.6 mm"}, {"side", "in"}, {"does", "cut"}})});
+    Made m = make({disc, outline(d, "word", {{"on", "top of disc"}}),
+                   step("raise", {{"height", "0.6 mm"}, {"side", "in"}, {"does", "cut"}})});
     EXPECT_EQ(m.says(), "");
     const Tessellation& t = m.part().bodies[0].body.tessellation();
     size_t tops = 0;
     double letters = 0;
     for (const FaceInfo& f : t.faces) {
-        if (f.kind == SurfaceKind::Plane && std::fabs(f.centre.z() - 4) < 1e-6 && f.direction.z() > 0.99 && f.area_mm2 > 100) ++tops;
+        if (f.kind == SurfaceKind::Plane && std::fabs(f.centre.z() - 4) < 1e-6 && f.direction.z() > 0.99 &&
+            f.area_mm2 > 100)
+            ++tops;
         if (f.kind == SurfaceKind::Plane && std::fabs(f.centre.z() - 3.4) < 1e-6) letters += f.area_mm2;
     }
     EXPECT_EQ(tops, 1u);
@@ -330,7 +373,8 @@ TEST(OutlineSteps, AWordRoundACircleIsSunkAndTheRestStaysOneFace) {
 }
 TEST(OutlineSteps, BadProfilesAreRefusedAndTheLastGoodStateStays) {
     json block = step("block", json::object());
-    for (const json& bad : {step("raise", {{"height", "10 mm"}}), step("revolve", json::object()), step("sweep", json::object()), step("loft", {{"outlines", "a"}})}) {
+    for (const json& bad : {step("raise", {{"height", "10 mm"}}), step("revolve", json::object()),
+                            step("sweep", json::object()), step("loft", {{"outlines", "a"}})}) {
         Made none = make({block, bad});
         EXPECT_NE(none.says(), "") << bad;
         EXPECT_NEAR(none.volume(), 8000, 1e-6);
@@ -353,6 +397,7 @@ TEST(OutlineSteps, RenamingANumberReachesIntoDrawings) {
     // Written and read again, the drawing is an object of the file.
     auto again = project_from_text(project_to_json(*m.project).dump());
     ASSERT_TRUE(again);
-    EXPECT_EQ(drawing_from_text(again->parts[0]->steps[0].fields.at("drawing")).value(), drawing_from_text(m.project->parts[0]->steps[0].fields.at("drawing")).value());
+    EXPECT_EQ(drawing_from_text(again->parts[0]->steps[0].fields.at("drawing")).value(),
+              drawing_from_text(m.project->parts[0]->steps[0].fields.at("drawing")).value());
     EXPECT_TRUE(project_to_json(*m.project)["parts"][0]["steps"][0]["fields"]["drawing"].is_object());
 }

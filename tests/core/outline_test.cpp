@@ -33,10 +33,12 @@ std::vector<DrawingId> rectangle(Drawing& d, double x, double y, double w, doubl
     p[3] = d.add_point({x, y + h});
     std::vector<DrawingId> lines;
     for (int k = 0; k < 4; ++k) lines.push_back(d.add(ElementKind::Line, {p[k], p[(k + 1) % 4]}));
-    for (int k = 0; k < 4; ++k) d.add(k % 2 ? ConstraintKind::Vertical : ConstraintKind::Horizontal, {lines[size_t(k)]});
+    for (int k = 0; k < 4; ++k)
+        d.add(k % 2 ? ConstraintKind::Vertical : ConstraintKind::Horizontal, {lines[size_t(k)]});
     return lines;
 }
-DrawingId offset_of(Drawing& d, std::vector<DrawingId> of, const std::string& by, const std::string& corners = "sharp") {
+DrawingId offset_of(Drawing& d, std::vector<DrawingId> of, const std::string& by,
+                    const std::string& corners = "sharp") {
     DrawingId id = d.add(ElementKind::Offset, {});
     d.element(id)->of = std::move(of);
     d.element(id)->texts = {{"distance", by}, {"corners", corners}};
@@ -61,7 +63,8 @@ TEST(Curves, PartsAndMapsKeepThePoints) {
     for (int round = 0; round < 200; ++round) {
         std::vector<Curve> curves{Curve::arc({u(random), u(random)}, 5 + u(random) / 3, u(random), u(random) / 2),
                                   Curve::ellipse({u(random), u(random)}, {8, u(random)}, 3, u(random), 3),
-                                  Curve::cubic({u(random), u(random)}, {u(random), u(random)}, {u(random), u(random)}, {u(random), u(random)})};
+                                  Curve::cubic({u(random), u(random)}, {u(random), u(random)}, {u(random), u(random)},
+                                               {u(random), u(random)})};
         Eigen::Affine2d map = Eigen::Affine2d::Identity();
         map.rotate(u(random));
         map.translate(Vec2(u(random), u(random)));
@@ -80,7 +83,8 @@ TEST(Curves, PartsAndMapsKeepThePoints) {
 }
 
 TEST(Regions, TwoDiscsGiveTheLensOfTheFormula) {
-    // Area common to two discs of radius r at distance d: 2 r^2 acos(d / 2r) - d/2 sqrt(4 r^2 - d^2) (textbook formula).
+    // Area common to two discs of radius r at distance d: 2 r^2 acos(d / 2r) - d/2 sqrt(4 r^2 - d^2) (textbook
+    // formula).
     double r = 5, d = 6, lens = 2 * r * r * std::acos(d / (2 * r)) - d / 2 * std::sqrt(4 * r * r - d * d);
     auto a = arrange({{Curve::circle({0, 0}, r), 1, 0, -1}, {Curve::circle({d, 0}, r), 2, 0, -1}});
     ASSERT_TRUE(a);
@@ -140,7 +144,8 @@ TEST(Regions, RandomCurvesShareOutTheirAreaWithoutLoss) {
                 for (int i = 0; i < 4; ++i) loop.push_back(Curve::line(p[i], p[(i + 1) % 4]));
             }
             ClipperLib::Path path;
-            for (const Vec2& p : flatten(loop, 1e-5)) path.emplace_back(std::llround(p.x() * grid), std::llround(p.y() * grid));
+            for (const Vec2& p : flatten(loop, 1e-5))
+                path.emplace_back(std::llround(p.x() * grid), std::llround(p.y() * grid));
             clipper.AddPath(path, ClipperLib::ptSubject, true);
             for (const Curve& piece : loop) curves.push_back({piece, key++, 0, k});
         }
@@ -168,7 +173,8 @@ TEST(Regions, RandomCurvesShareOutTheirAreaWithoutLoss) {
 }
 TEST(Regions, SmallGapsAreClosedAndLargeOnesShown) {
     Drawing d;
-    DrawingId a = d.add_point({0, 0}), b = d.add_point({20, 0}), c = d.add_point({20, 10}), e = d.add_point({0.006, 0.003});
+    DrawingId a = d.add_point({0, 0}), b = d.add_point({20, 0}), c = d.add_point({20, 10}),
+              e = d.add_point({0.006, 0.003});
     d.add(ElementKind::Line, {a, b});
     d.add(ElementKind::Line, {b, c});
     d.add(ElementKind::Line, {c, e});
@@ -223,8 +229,9 @@ TEST(Regions, ChoicesAreFoundAgainAfterNumbersChange) {
 }
 
 TEST(Offsets, ARectangleGrowsByTheFormulas) {
-    for (auto [by, corners, area] : {std::tuple(-2.0, Corners::Sharp, 16.0 * 6), std::tuple(2.0, Corners::Sharp, 24.0 * 14),
-                                     std::tuple(2.0, Corners::Round, 200 + 60 * 2 + pi * 4)}) {
+    for (auto [by, corners, area] :
+         {std::tuple(-2.0, Corners::Sharp, 16.0 * 6), std::tuple(2.0, Corners::Sharp, 24.0 * 14),
+          std::tuple(2.0, Corners::Round, 200 + 60 * 2 + pi * 4)}) {
         Drawing d;
         rectangle(d, 3, 4, 20, 10);
         OutlineShape s = made(d);
@@ -245,17 +252,21 @@ TEST(Offsets, RandomLoopsAgreeWithAGeneralPolygonLibrary) {
         // A star-shaped loop of lines and arcs.
         std::vector<Vec2> p;
         int n = 5 + int(u(random) * 9);
-        for (int k = 0; k < n; ++k) p.push_back((8 + 14 * u(random)) * Vec2(std::cos(2 * pi * k / n), std::sin(2 * pi * k / n)));
+        for (int k = 0; k < n; ++k)
+            p.push_back((8 + 14 * u(random)) * Vec2(std::cos(2 * pi * k / n), std::sin(2 * pi * k / n)));
         std::vector<SourcedCurve> loop;
         for (int k = 0; k < n; ++k) {
-            Vec2 a = p[size_t(k)], b = p[size_t((k + 1) % n)], mid = (a + b) / 2 + (b - a).norm() * 0.15 * (u(random) - 0.3) * Vec2(b.y() - a.y(), a.x() - b.x()).normalized();
+            Vec2 a = p[size_t(k)], b = p[size_t((k + 1) % n)],
+                 mid = (a + b) / 2 +
+                       (b - a).norm() * 0.15 * (u(random) - 0.3) * Vec2(b.y() - a.y(), a.x() - b.x()).normalized();
             loop.push_back({k % 3 == 0 ? Curve::arc_through(a, mid, b) : Curve::line(a, b), SourceKey(k + 10), 0, -1});
         }
         std::vector<Curve> plain;
         for (const SourcedCurve& c : loop) plain.push_back(c.curve);
         double by = (u(random) - 0.5) * 6;
         ClipperLib::Path path;
-        for (const Vec2& q : flatten(plain, 1e-4)) path.emplace_back(std::llround(q.x() * grid), std::llround(q.y() * grid));
+        for (const Vec2& q : flatten(plain, 1e-4))
+            path.emplace_back(std::llround(q.x() * grid), std::llround(q.y() * grid));
         ClipperLib::Paths simple, grown;
         ClipperLib::SimplifyPolygon(path, simple, ClipperLib::pftNonZero);
         if (simple.size() != 1) continue; // crosses itself
@@ -311,10 +322,12 @@ TEST(Solver, DimensionsMoveTheRectangleAndKeepItSquare) {
     EXPECT_EQ(freedom(made(d, {{"w", {58, QuantityKind::Length}}}).drawing, {{1, 0}}).total, 0);
 }
 TEST(Solver, TheIncircleOfA345TriangleHasRadiusOne) {
-    // r = (a + b - c) / 2 for a right triangle (Euclid IV.4 gives the construction): (3 + 4 - 5) / 2 = 1, centre (1, 1).
+    // r = (a + b - c) / 2 for a right triangle (Euclid IV.4 gives the construction): (3 + 4 - 5) / 2 = 1, centre (1,
+    // 1).
     Drawing d;
     DrawingId a = d.add_point({0, 0}), b = d.add_point({4, 0}), c = d.add_point({0, 3}), m = d.add_point({1.4, 0.7});
-    DrawingId ab = d.add(ElementKind::Line, {a, b}), bc = d.add(ElementKind::Line, {b, c}), ca = d.add(ElementKind::Line, {c, a});
+    DrawingId ab = d.add(ElementKind::Line, {a, b}), bc = d.add(ElementKind::Line, {b, c}),
+              ca = d.add(ElementKind::Line, {c, a});
     for (DrawingId p : {a, b, c}) d.add(ConstraintKind::Fixed, {p});
     DrawingId circle = d.add(ElementKind::Circle, {m}, 0.4);
     for (DrawingId l : {ab, bc, ca}) d.add(ConstraintKind::Tangent, {l, circle});
@@ -347,7 +360,8 @@ TEST(Solver, AFourBarLinkageGoesWhereTheClosedFormSays) {
     Drawing d;
     DrawingId p = d.add_point({3, 0.2}), q = d.add_point({8, 5}), o = d.add_point({10, 0});
     d.add(ConstraintKind::Fixed, {o});
-    DrawingId crank = d.add(ElementKind::Line, {origin_id, p}), coupler = d.add(ElementKind::Line, {p, q}), rocker = d.add(ElementKind::Line, {o, q});
+    DrawingId crank = d.add(ElementKind::Line, {origin_id, p}), coupler = d.add(ElementKind::Line, {p, q}),
+              rocker = d.add(ElementKind::Line, {o, q});
     d.add(ConstraintKind::Length, {crank}, "3 mm");
     d.add(ConstraintKind::Length, {coupler}, "9 mm");
     d.add(ConstraintKind::Length, {rocker}, "6 mm");
@@ -386,7 +400,8 @@ TEST(Solver, ARedundancyAndAContradictionNameTheConstraintsInThem) {
     auto again = constrain(d, {0, ConstraintKind::Length, {lines[2]}, "40 mm", {}}, {});
     ASSERT_FALSE(again);
     EXPECT_NE(again.error().text().find("only says again"), std::string::npos) << again.error().text();
-    EXPECT_NE(again.error().text().find("length 40 mm of line " + std::to_string(lines[0])), std::string::npos) << again.error().text();
+    EXPECT_NE(again.error().text().find("length 40 mm of line " + std::to_string(lines[0])), std::string::npos)
+        << again.error().text();
     auto against = constrain(d, {0, ConstraintKind::Length, {lines[2]}, "41 mm", {}}, {});
     ASSERT_FALSE(against);
     EXPECT_NE(against.error().text().find("contradicts"), std::string::npos) << against.error().text();
@@ -394,12 +409,14 @@ TEST(Solver, ARedundancyAndAContradictionNameTheConstraintsInThem) {
     // A triangle that cannot close.
     Drawing t;
     DrawingId a = t.add_point({0, 0}), b = t.add_point({10, 0}), c = t.add_point({4, 3});
-    DrawingId ab = t.add(ElementKind::Line, {a, b}), bc = t.add(ElementKind::Line, {b, c}), ca = t.add(ElementKind::Line, {c, a});
+    DrawingId ab = t.add(ElementKind::Line, {a, b}), bc = t.add(ElementKind::Line, {b, c}),
+              ca = t.add(ElementKind::Line, {c, a});
     t.add(ConstraintKind::Length, {ab}, "10 mm");
     t.add(ConstraintKind::Length, {bc}, "4 mm");
     auto open = constrain(t, {0, ConstraintKind::Length, {ca}, "3 mm", {}}, {});
     ASSERT_FALSE(open);
-    for (const char* size : {"10 mm", "4 mm", "3 mm"}) EXPECT_NE(open.error().text().find(size), std::string::npos) << open.error().text();
+    for (const char* size : {"10 mm", "4 mm", "3 mm"})
+        EXPECT_NE(open.error().text().find(size), std::string::npos) << open.error().text();
 }
 TEST(Solver, ADragMovesWhatIsFreeAndKeepsTheRest) {
     Drawing d;
@@ -416,8 +433,10 @@ TEST(Solver, ADragMovesWhatIsFreeAndKeepsTheRest) {
 TEST(Solver, EveryConstraintKindHoldsAfterSolving) {
     // Residuals by plain geometry, not by the solver's own equations.
     Drawing d;
-    DrawingId a = d.add_point({0, 0}), b = d.add_point({10, 1}), c = d.add_point({12, 7}), e = d.add_point({1, 6}), m = d.add_point({4, 2});
-    DrawingId ab = d.add(ElementKind::Line, {a, b}), bc = d.add(ElementKind::Line, {b, c}), ce = d.add(ElementKind::Line, {c, e});
+    DrawingId a = d.add_point({0, 0}), b = d.add_point({10, 1}), c = d.add_point({12, 7}), e = d.add_point({1, 6}),
+              m = d.add_point({4, 2});
+    DrawingId ab = d.add(ElementKind::Line, {a, b}), bc = d.add(ElementKind::Line, {b, c}),
+              ce = d.add(ElementKind::Line, {c, e});
     DrawingId o = d.add_point({20, 0}), p = d.add_point({24, 0}), q = d.add_point({20, 4.2});
     DrawingId arc = d.add(ElementKind::Arc, {o, p, q});
     DrawingId circle = d.add(ElementKind::Circle, {d.add_point({21, 1})}, 2);
@@ -538,16 +557,18 @@ TEST(Drawings, AreWrittenAndReadBackAlike) {
     EXPECT_EQ(*back, d);
 }
 TEST(Drawings, HostileOnesAreRefused) {
-    for (const char* text : {"[", "[]", R"({"points":3})", R"({"points":{"x":[0,0]}})", R"({"points":{"10":[0]}})",
-                             R"({"points":{"10":[0,1e9]}})", R"({"elements":[{"kind":"line","points":[10,11]}]})",
-                             R"({"elements":[{"kind":"blob"}]})", R"({"elements":[{"kind":"line","points":[[0,0]]}]})",
-                             R"({"elements":[{"kind":"circle","points":[[0,0]]}]})", R"({"elements":7})",
-                             R"({"points":{"10":[0,0]},"elements":[{"id":10,"kind":"point","points":[10]}]})",
-                             R"({"constraints":[{"kind":"fixed","of":[99]}]})", R"({"constraints":[{"kind":"radius","of":[0]}]})",
-                             R"({"elements":[{"id":1,"kind":"circle","points":[[0,0]],"radius":3}]})"})
+    for (const char* text :
+         {"[", "[]", R"({"points":3})", R"({"points":{"x":[0,0]}})", R"({"points":{"10":[0]}})",
+          R"({"points":{"10":[0,1e9]}})", R"({"elements":[{"kind":"line","points":[10,11]}]})",
+          R"({"elements":[{"kind":"blob"}]})", R"({"elements":[{"kind":"line","points":[[0,0]]}]})",
+          R"({"elements":[{"kind":"circle","points":[[0,0]]}]})", R"({"elements":7})",
+          R"({"points":{"10":[0,0]},"elements":[{"id":10,"kind":"point","points":[10]}]})",
+          R"({"constraints":[{"kind":"fixed","of":[99]}]})", R"({"constraints":[{"kind":"radius","of":[0]}]})",
+          R"({"elements":[{"id":1,"kind":"circle","points":[[0,0]],"radius":3}]})"})
         EXPECT_FALSE(drawing_from_text(text)) << text;
     // Of the wrong kind: refused when it is solved.
-    auto d = drawing_from_text(R"({"elements":[{"id":10,"kind":"circle","points":[[0,0]],"radius":3}],"constraints":[{"kind":"horizontal","of":[10]}]})");
+    auto d = drawing_from_text(
+        R"({"elements":[{"id":10,"kind":"circle","points":[[0,0]],"radius":3}],"constraints":[{"kind":"horizontal","of":[10]}]})");
     ASSERT_TRUE(d);
     EXPECT_NE(refusal(*d).find("horizontal"), std::string::npos);
 }

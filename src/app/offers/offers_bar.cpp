@@ -146,7 +146,8 @@ void OffersBar::offer_for_nothing() {
                            QString::fromStdString(kind->purpose)});
     };
     for (const char* id : {"block", "cylinder", "prism"}) solid(id);
-    offers_.push_back({"Outline", [this] { draw_on(part_to_build(), "xy"); }, "A flat drawing on the ground, to raise or turn from"});
+    offers_.push_back(
+        {"Outline", [this] { draw_on(part_to_build(), "xy"); }, "A flat drawing on the ground, to raise or turn from"});
     solid("cone");
     offers_.push_back({"Bring in …", [this] { emit bring_in_wanted(); },
                        "A mesh from an STL, OBJ or 3MF file, as a part of its own"});
@@ -174,7 +175,8 @@ void OffersBar::draw_on(uint64_t part, const std::string& plane) {
     Step step;
     step.kind = "outline";
     step.fields = {{"on", plane}};
-    if (!session_->edit(AddStep{part, step, {}})) session_->draw_outline(part, session_->project()->part(part)->steps.back().id);
+    if (!session_->edit(AddStep{part, step, {}}))
+        session_->draw_outline(part, session_->project()->part(part)->steps.back().id);
 }
 
 void OffersBar::set_outline(OutlineEditor* editor) {
@@ -193,7 +195,10 @@ void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut
     if (frame && body->is_exact()) {
         // On the face itself: it goes where the face goes. A cut starts a little above it and goes in.
         Vec3 at = frame->inverse() * pick.point;
-        fields.insert({{"on", reference_text(reference)}, {"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", cut ? "1 mm" : "0 mm"}});
+        fields.insert({{"on", reference_text(reference)},
+                       {"at_x", mm(at.x())},
+                       {"at_y", mm(at.y())},
+                       {"at_z", cut ? "1 mm" : "0 mm"}});
         if (cut && find_step_kind(kind)->field("along")) fields["along"] = "-z";
     } else { // points the way the face looks, by the nearest axis; a cut goes into the face, through its skin
         Vec3 n = cut ? Vec3(-face->direction) : face->direction;
@@ -228,7 +233,8 @@ void OffersBar::offer_for_face(const Pick& pick) {
     if (face->kind == SurfaceKind::Plane && session_->body_of(pick) && session_->body_of(pick)->is_exact())
         offers_.push_back({"Outline here",
                            [this, pick] {
-                               if (const Body* body = session_->body_of(pick)) draw_on(pick.part, reference_text(make_reference(*body, pick.index, pick.point)));
+                               if (const Body* body = session_->body_of(pick))
+                                   draw_on(pick.part, reference_text(make_reference(*body, pick.index, pick.point)));
                            },
                            "A flat drawing on this face"});
     offers_.push_back(

@@ -11,8 +11,11 @@ OutlineEditor::OutlineEditor(Session* session, ViewWidget* view) : QObject(view)
         const Step* step = session_->project()->step(part_, step_);
         if (!step || step->kind != "outline") return close();
         if (dragging_) return;
-        if (auto drawing = drawing_from_text(field_text(*step, *find_step_kind("outline")->field("drawing")))) drawing_ = *drawing;
-        std::erase_if(selected_, [&](DrawingId id) { return !drawing_.element(id) && !drawing_.is_point(id) && !drawing_.constraint(id); });
+        if (auto drawing = drawing_from_text(field_text(*step, *find_step_kind("outline")->field("drawing"))))
+            drawing_ = *drawing;
+        std::erase_if(selected_, [&](DrawingId id) {
+            return !drawing_.element(id) && !drawing_.is_point(id) && !drawing_.constraint(id);
+        });
         std::erase_if(select_order_, [&](DrawingId id) { return !selected_.count(id); });
         emit changed();
     });
@@ -93,7 +96,8 @@ void OutlineEditor::turn_square_on() {
         double best = -2, yaw = camera.yaw_deg;
         for (int k = 0; k < 360; ++k) {
             camera.yaw_deg = k - 180;
-            QPointF d = view_->project(plane_.translation() + plane_.linear().col(0)) - view_->project(plane_.translation());
+            QPointF d =
+                view_->project(plane_.translation() + plane_.linear().col(0)) - view_->project(plane_.translation());
             double right = d.x() / std::max(1e-9, std::hypot(d.x(), d.y()));
             if (right > best) best = right, yaw = camera.yaw_deg;
         }
@@ -106,7 +110,8 @@ void OutlineEditor::turn_square_on() {
             for (const Vec2& p : {b.min(), b.max()}) box.extend(plane_ * Vec3(p.x(), p.y(), 0));
         }
     const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
-    if (part && !part->box.isEmpty()) box.extend(part->box);
+    if (part && part->before.count(step_))
+        for (const StepBody& body : part->before.at(step_)) box.extend(body.body.box());
     if (box.isEmpty()) {
         for (double s : {-40.0, 40.0}) box.extend(plane_ * Vec3(s, s, 0));
     }
@@ -185,7 +190,8 @@ std::optional<DrawingId> OutlineEditor::element_at(const QPointF& at) const {
         for (const Element& e : drawing_.elements) {
             if (e.kind != ElementKind::Import && e.kind != ElementKind::Offset) continue;
             for (const SourcedCurve& c : shape_->curves)
-                if (c.key > 0xffffffffu && shape_->owner_of(c.key) == e.id && c.curve.box().squaredExteriorDistance(p) < nearest * nearest)
+                if (c.key > 0xffffffffu && shape_->owner_of(c.key) == e.id &&
+                    c.curve.box().squaredExteriorDistance(p) < nearest * nearest)
                     if (double d = (c.curve.at(c.curve.nearest(p)) - p).norm(); d < nearest) nearest = d, best = e.id;
         }
     return best;
@@ -233,8 +239,10 @@ Snap OutlineEditor::snap(const QPointF& at) const {
     s.at = on_grid;
     if (!clicks_.empty()) {
         Vec2 last = clicks_.back().at, d = to_drawing(at) - last;
-        if (std::fabs(d.y()) < std::max(near * 0.7, 0.03 * std::fabs(d.x())) && std::fabs(d.x()) > near) s.at.y() = last.y(), s.level = true, s.words = "level";
-        if (std::fabs(d.x()) < std::max(near * 0.7, 0.03 * std::fabs(d.y())) && std::fabs(d.y()) > near) s.at.x() = last.x(), s.upright = true, s.words = "upright";
+        if (std::fabs(d.y()) < std::max(near * 0.7, 0.03 * std::fabs(d.x())) && std::fabs(d.x()) > near)
+            s.at.y() = last.y(), s.level = true, s.words = "level";
+        if (std::fabs(d.x()) < std::max(near * 0.7, 0.03 * std::fabs(d.y())) && std::fabs(d.y()) > near)
+            s.at.x() = last.x(), s.upright = true, s.words = "upright";
     }
     return s;
 }
@@ -260,7 +268,8 @@ void OutlineEditor::select_at(const QPointF& at, bool add) {
         for (size_t i = shape_->arrangement.regions.size(); i-- > 0;) {
             const FlatRegion& r = shape_->arrangement.regions[i];
             bool inside = inside_loop(curves_of(r.outer), p) &&
-                          std::none_of(r.holes.begin(), r.holes.end(), [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), p); });
+                          std::none_of(r.holes.begin(), r.holes.end(),
+                                       [&](const BoundaryLoop& h) { return inside_loop(curves_of(h), p); });
             if (!inside) continue;
             selected_.clear();
             select_order_.clear();
@@ -317,10 +326,12 @@ bool OutlineEditor::move(QMouseEvent* event) {
         }
         return true;
     }
-    if (event->buttons() != Qt::NoButton) return event->buttons() & Qt::LeftButton && !(event->modifiers() & Qt::ShiftModifier);
+    if (event->buttons() != Qt::NoButton)
+        return event->buttons() & Qt::LeftButton && !(event->modifiers() & Qt::ShiftModifier);
     hover_ = snap(at);
     QString says = hover_.words.isEmpty() ? QString("%1, %2 mm") : hover_.words + " · %1, %2 mm";
-    view_->set_hint(says.arg(QString::fromStdString(format_number(hover_.at.x(), 2)), QString::fromStdString(format_number(hover_.at.y(), 2))));
+    view_->set_hint(says.arg(QString::fromStdString(format_number(hover_.at.x(), 2)),
+                             QString::fromStdString(format_number(hover_.at.y(), 2))));
     return true;
 }
 

@@ -18,15 +18,15 @@ enum class DrawTool {
     Select,
     Line,
     TangentArc,
-    Arc,        ///< two ends and a point on it
-    CentreArc,  ///< centre, beginning, end
+    Arc,       ///< two ends and a point on it
+    CentreArc, ///< centre, beginning, end
     Rectangle,
     CentredRectangle,
     RoundedRectangle,
     Circle,
     Ellipse,
     Slot,
-    Polygon,         ///< over corners
+    Polygon, ///< over corners
     PolygonOverFlats,
     Spline,
     Point,
@@ -42,7 +42,7 @@ enum class DrawTool {
 struct Snap {
     Vec2 at = Vec2::Zero();
     std::optional<DrawingId> point;
-    std::optional<DrawingId> element; ///< the place lies on it
+    std::optional<DrawingId> element;    ///< the place lies on it
     bool level = false, upright = false; ///< against the last point
     QString words;
 };
@@ -73,8 +73,8 @@ class OutlineEditor : public QObject, public ViewOverlay {
     /// What can be done now, for the offers row.
     std::vector<Offer> offers();
     QString words() const; ///< of the offers row: what is chosen, what the tool waits for
-    /// A typed line: a tool, a tool with places ("rectangle 0 0 58 36"), a constraint with a value ("length wall * 2"), "offset -wall".
-    /// Nothing when it is no word of drawing; otherwise an empty text, or what is wrong.
+    /// A typed line: a tool, a tool with places ("rectangle 0 0 58 36"), a constraint with a value ("length wall * 2"),
+    /// "offset -wall". Nothing when it is no word of drawing; otherwise an empty text, or what is wrong.
     std::optional<QString> do_line(const QString& line);
     /// Where a place of the drawing is in the view. For painting and tests.
     QPointF to_view(const Vec2& p) const;
@@ -119,7 +119,8 @@ class OutlineEditor : public QObject, public ViewOverlay {
     bool place_two(const Snap& to, const std::string& first = {}, const std::string& second = {});
     void typed(const QString& text);
     void take_edge(const QPointF& at);
-    void open_box(const QPointF& at, const QString& text, const QString& hint, std::function<void(const QString&)> done);
+    void open_box(const QPointF& at, const QString& text, const QString& hint,
+                  std::function<void(const QString&)> done);
     // outline_offers.cpp
     void add_tool_offers(std::vector<Offer>& offers);
     void add_constraint_offers(std::vector<Offer>& offers);
@@ -130,7 +131,8 @@ class OutlineEditor : public QObject, public ViewOverlay {
     void edit_text(DrawingId element, const std::string& name);
     std::vector<DrawingId> ordered_selection(ConstraintKind kind) const;
     // outline_paint.cpp
-    void paint_curves(QPainter& p, const std::vector<SourcedCurve>& curves, const Transform& plane, const QColor& colour, double width, bool dashed) const;
+    void paint_curves(QPainter& p, const std::vector<SourcedCurve>& curves, const Transform& plane,
+                      const QColor& colour, double width, bool dashed) const;
     void paint_regions(QPainter& p) const;
     void paint_elements(QPainter& p) const;
     void paint_constraints(QPainter& p) const;

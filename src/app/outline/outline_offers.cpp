@@ -14,27 +14,26 @@ struct NamedTool {
     DrawTool tool;
     const char *words, *hint;
 };
-const NamedTool tools[] = {
-    {DrawTool::Line, "Line", "click from point to point; type a length on the way"},
-    {DrawTool::Rectangle, "Rectangle", "two corners; type width, height"},
-    {DrawTool::Circle, "Circle", "centre and rim; type the diameter"},
-    {DrawTool::Arc, "Arc", "its two ends, then a place on it"},
-    {DrawTool::Slot, "Slot", "the centres of its ends"},
-    {DrawTool::Text, "Text", "where it begins"},
-    {DrawTool::TakeEdge, "Take an edge", "an edge of the part that the outline follows"},
-    {DrawTool::CentredRectangle, "Centred rectangle", "centre and corner"},
-    {DrawTool::RoundedRectangle, "Rounded rectangle", "two corners"},
-    {DrawTool::CentreArc, "Centre arc", "centre, beginning, end; counter-clockwise"},
-    {DrawTool::TangentArc, "Tangent arc", "goes on from a line without a corner"},
-    {DrawTool::Ellipse, "Ellipse", "centre, end of the long axis, width"},
-    {DrawTool::Polygon, "Polygon", "centre and a corner"},
-    {DrawTool::PolygonOverFlats, "Polygon over flats", "centre and the middle of a side"},
-    {DrawTool::Spline, "Spline", "points it runs through; Enter ends it"},
-    {DrawTool::Point, "Point", "a place to measure from"},
-    {DrawTool::Formula, "Formula", "where its origin lies"},
-    {DrawTool::Trim, "Trim", "the stretch to take away"},
-    {DrawTool::Extend, "Extend", "the end to lengthen"},
-    {DrawTool::Split, "Split", "the place to part it"}};
+const NamedTool tools[] = {{DrawTool::Line, "Line", "click from point to point; type a length on the way"},
+                           {DrawTool::Rectangle, "Rectangle", "two corners; type width, height"},
+                           {DrawTool::Circle, "Circle", "centre and rim; type the diameter"},
+                           {DrawTool::Arc, "Arc", "its two ends, then a place on it"},
+                           {DrawTool::Slot, "Slot", "the centres of its ends"},
+                           {DrawTool::Text, "Text", "where it begins"},
+                           {DrawTool::TakeEdge, "Take an edge", "an edge of the part that the outline follows"},
+                           {DrawTool::CentredRectangle, "Centred rectangle", "centre and corner"},
+                           {DrawTool::RoundedRectangle, "Rounded rectangle", "two corners"},
+                           {DrawTool::CentreArc, "Centre arc", "centre, beginning, end; counter-clockwise"},
+                           {DrawTool::TangentArc, "Tangent arc", "goes on from a line without a corner"},
+                           {DrawTool::Ellipse, "Ellipse", "centre, end of the long axis, width"},
+                           {DrawTool::Polygon, "Polygon", "centre and a corner"},
+                           {DrawTool::PolygonOverFlats, "Polygon over flats", "centre and the middle of a side"},
+                           {DrawTool::Spline, "Spline", "points it runs through; Enter ends it"},
+                           {DrawTool::Point, "Point", "a place to measure from"},
+                           {DrawTool::Formula, "Formula", "where its origin lies"},
+                           {DrawTool::Trim, "Trim", "the stretch to take away"},
+                           {DrawTool::Extend, "Extend", "the end to lengthen"},
+                           {DrawTool::Split, "Split", "the place to part it"}};
 
 const NamedTool* tool_named(DrawTool tool) {
     for (const NamedTool& t : tools)
@@ -46,14 +45,26 @@ struct NamedConstraint {
     ConstraintKind kind;
     const char* words;
 };
-const NamedConstraint constraint_offers[] = {
-    {ConstraintKind::Length, "Length"},         {ConstraintKind::Diameter, "Diameter"},   {ConstraintKind::Radius, "Radius"},
-    {ConstraintKind::Distance, "Distance"},     {ConstraintKind::DistanceX, "Distance across"}, {ConstraintKind::DistanceY, "Distance up"},
-    {ConstraintKind::Angle, "Angle"},           {ConstraintKind::Coincident, "Coincident"}, {ConstraintKind::On, "On"},
-    {ConstraintKind::Horizontal, "Horizontal"}, {ConstraintKind::Vertical, "Vertical"},   {ConstraintKind::Parallel, "Parallel"},
-    {ConstraintKind::Perpendicular, "Perpendicular"}, {ConstraintKind::Tangent, "Tangent"}, {ConstraintKind::Equal, "Equal"},
-    {ConstraintKind::Midpoint, "Midpoint"},     {ConstraintKind::Symmetric, "Symmetric"}, {ConstraintKind::Concentric, "Concentric"},
-    {ConstraintKind::ArcLength, "Arc length"},  {ConstraintKind::Fixed, "Fixed"}};
+const NamedConstraint constraint_offers[] = {{ConstraintKind::Length, "Length"},
+                                             {ConstraintKind::Diameter, "Diameter"},
+                                             {ConstraintKind::Radius, "Radius"},
+                                             {ConstraintKind::Distance, "Distance"},
+                                             {ConstraintKind::DistanceX, "Distance across"},
+                                             {ConstraintKind::DistanceY, "Distance up"},
+                                             {ConstraintKind::Angle, "Angle"},
+                                             {ConstraintKind::Coincident, "Coincident"},
+                                             {ConstraintKind::On, "On"},
+                                             {ConstraintKind::Horizontal, "Horizontal"},
+                                             {ConstraintKind::Vertical, "Vertical"},
+                                             {ConstraintKind::Parallel, "Parallel"},
+                                             {ConstraintKind::Perpendicular, "Perpendicular"},
+                                             {ConstraintKind::Tangent, "Tangent"},
+                                             {ConstraintKind::Equal, "Equal"},
+                                             {ConstraintKind::Midpoint, "Midpoint"},
+                                             {ConstraintKind::Symmetric, "Symmetric"},
+                                             {ConstraintKind::Concentric, "Concentric"},
+                                             {ConstraintKind::ArcLength, "Arc length"},
+                                             {ConstraintKind::Fixed, "Fixed"}};
 
 } // namespace
 
@@ -103,7 +114,8 @@ std::vector<DrawingId> OutlineEditor::ordered_selection(ConstraintKind kind) con
     case ConstraintKind::Concentric:
         return r == 2 && p + l == 0 ? rounds : std::vector<DrawingId>{};
     case ConstraintKind::Fixed:
-        return p + l + r + others.size() == 1 ? both(both(points, lines), both(rounds, others)) : std::vector<DrawingId>{};
+        return p + l + r + others.size() == 1 ? both(both(points, lines), both(rounds, others))
+                                              : std::vector<DrawingId>{};
     case ConstraintKind::Distance:
         if (r) return {};
         if (p == 2 && l == 0) return points;
@@ -117,7 +129,8 @@ std::vector<DrawingId> OutlineEditor::ordered_selection(ConstraintKind kind) con
     case ConstraintKind::Diameter:
         return r == 1 && p + l == 0 ? rounds : std::vector<DrawingId>{};
     case ConstraintKind::ArcLength:
-        return r == 1 && p + l == 0 && drawing_.element(rounds[0])->kind == ElementKind::Arc ? rounds : std::vector<DrawingId>{};
+        return r == 1 && p + l == 0 && drawing_.element(rounds[0])->kind == ElementKind::Arc ? rounds
+                                                                                             : std::vector<DrawingId>{};
     }
     return {};
 }
@@ -145,11 +158,13 @@ void OutlineEditor::offset_selected(const std::string& distance) {
         bool chosen = selected_.empty() ? !e.construction : selected_.count(e.id) > 0;
         if (chosen && e.kind != ElementKind::Point && e.kind != ElementKind::Offset) of.push_back(e.id);
     }
-    // One line stands for the region it bounds, the smaller of two; chosen regions for their outer lines; else for its chain.
+    // One line stands for the region it bounds, the smaller of two; chosen regions for their outer lines; else for its
+    // chain.
     std::vector<const FlatRegion*> meant;
     if (shape_ && selected_.size() == 1 && of.size() == 1) {
         for (const FlatRegion& r : shape_->arrangement.regions) // largest first: the last is the smallest
-            if (std::any_of(r.outer.begin(), r.outer.end(), [&](const BoundaryCurve& c) { return c.key == of[0]; })) meant = {&r};
+            if (std::any_of(r.outer.begin(), r.outer.end(), [&](const BoundaryCurve& c) { return c.key == of[0]; }))
+                meant = {&r};
     } else if (shape_ && selected_.empty()) {
         for (size_t i : regions_) meant.push_back(&shape_->arrangement.regions[i]);
     }
@@ -164,7 +179,9 @@ void OutlineEditor::offset_selected(const std::string& distance) {
         for (bool more = true; more;) {
             more = false;
             for (const Element& e : drawing_.elements)
-                if (!loop.count(e.id) && (e.kind == ElementKind::Line || e.kind == ElementKind::Arc || e.kind == ElementKind::Spline) && !e.construction)
+                if (!loop.count(e.id) &&
+                    (e.kind == ElementKind::Line || e.kind == ElementKind::Arc || e.kind == ElementKind::Spline) &&
+                    !e.construction)
                     for (DrawingId id : std::set<DrawingId>(loop)) {
                         const Element* other = drawing_.element(id);
                         for (DrawingId p : e.points)
@@ -186,17 +203,20 @@ void OutlineEditor::edit_text(DrawingId id, const std::string& name) {
     const Element* e = drawing_.element(id);
     if (!e) return;
     Vec2 at = e->points.empty() || !drawing_.points.count(e->points[0]) ? Vec2(0, 0) : drawing_.points.at(e->points[0]);
-    open_box(to_view(at), QString::fromStdString(element_text(*e, name)), QString::fromStdString(name), [this, id, name](const QString& text) {
-        Drawing next = drawing_;
-        next.element(id)->texts[name] = text.toStdString();
-        OutlineInputs inputs;
-        inputs.parameters = values();
-        if (auto curves = element_curves(next, *next.element(id), inputs); !curves) return say_wrong(curves.error());
-        for (const auto& [own, kind] : element_quantities(next.element(id)->kind))
-            if (own == name)
-                if (auto value = evaluate_expression(text.toStdString(), kind, values()); !value) return say_wrong(value.error());
-        commit(next, "Outline: " + QString::fromStdString(name) + " to " + text);
-    });
+    open_box(to_view(at), QString::fromStdString(element_text(*e, name)), QString::fromStdString(name),
+             [this, id, name](const QString& text) {
+                 Drawing next = drawing_;
+                 next.element(id)->texts[name] = text.toStdString();
+                 OutlineInputs inputs;
+                 inputs.parameters = values();
+                 if (auto curves = element_curves(next, *next.element(id), inputs); !curves)
+                     return say_wrong(curves.error());
+                 for (const auto& [own, kind] : element_quantities(next.element(id)->kind))
+                     if (own == name)
+                         if (auto value = evaluate_expression(text.toStdString(), kind, values()); !value)
+                             return say_wrong(value.error());
+                 commit(next, "Outline: " + QString::fromStdString(name) + " to " + text);
+             });
 }
 
 void OutlineEditor::make_solid(const std::string& kind, bool cut) {
@@ -205,7 +225,9 @@ void OutlineEditor::make_solid(const std::string& kind, bool cut) {
         std::vector<RegionChoice> choices;
         for (size_t i : regions_) choices.push_back(choice_of(shape_->arrangement.regions[i]));
         which = choices_text(choices);
-    } else if (auto any = shape_ ? lp::chosen_regions(*shape_, "all") : problem(ProblemCode::Missing, "Nothing is drawn yet.", "Draw a closed line."); !any) {
+    } else if (auto any = shape_ ? lp::chosen_regions(*shape_, "all")
+                                 : problem(ProblemCode::Missing, "Nothing is drawn yet.", "Draw a closed line.");
+               !any) {
         return say_wrong(any.error());
     }
     std::map<std::string, std::string> fields{{"regions", which}, {"outline", std::to_string(step_)}};
@@ -217,39 +239,50 @@ void OutlineEditor::make_solid(const std::string& kind, bool cut) {
 }
 
 void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
-    // An edge can be taken where there is a body to take it from.
-    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
-    bool edges = part && part->before.count(step_) && !part->before.at(step_).empty();
-    for (const NamedTool& t : tools) {
-        if (offers.size() == 6) break;
-        if (t.tool == (edges ? DrawTool::Slot : DrawTool::TakeEdge)) continue;
-        offers.push_back({t.words, [this, tool = t.tool] { set_tool(tool); }, t.hint});
-    }
-    offers.push_back({"More …",
-                      [this] {
-                          auto* menu = new QMenu(view_);
-                          menu->setAttribute(Qt::WA_DeleteOnClose);
-                          for (const NamedTool& t : tools)
-                              QObject::connect(menu->addAction(QString("%1 – %2").arg(t.words, t.hint)), &QAction::triggered, this, [this, tool = t.tool] { set_tool(tool); });
-                          menu->addSeparator();
-                          QObject::connect(menu->addAction("Bring in a drawing … – SVG or DXF"), &QAction::triggered, this, [this] {
-                              QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing", {}, "Drawings (*.svg *.dxf)");
-                              if (!file.isEmpty()) bring_in(file);
-                          });
-                          QObject::connect(menu->addAction("Offset everything – by a distance"), &QAction::triggered, this, [this] {
-                              open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward", [this](const QString& text) { offset_selected(text.toStdString()); });
-                          });
-                          QObject::connect(menu->addAction(cut_away_ ? "Show the whole part" : "Cut the part away at the drawing"), &QAction::triggered, this, [this] {
-                              cut_away_ = !cut_away_;
-                              emit mode_changed();
-                          });
-                          QObject::connect(menu->addAction("Look square on"), &QAction::triggered, this, [this] { turn_square_on(); });
-                          menu->popup(view_->mapToGlobal(QPoint(view_->width() / 2, view_->height() - 40)));
-                      },
-                      "every tool, files, offset, cut away"});
-    if (shape_ && !shape_->arrangement.regions.empty())
+    auto tool = [&](DrawTool which) {
+        const NamedTool* t = tool_named(which);
+        offers.push_back({t->words, [this, which] { set_tool(which); }, t->hint});
+    };
+    bool closed = shape_ && !shape_->arrangement.regions.empty();
+    for (DrawTool which : {DrawTool::Line, DrawTool::Rectangle}) tool(which);
+    if (closed)
         offers.push_back({"Raise", [this] { make_solid("raise", false); }, "what is filled, into a solid"});
+    else
+        tool(DrawTool::Circle);
+    offers.push_back(
+        {"More …",
+         [this] {
+             auto* menu = new QMenu(view_);
+             menu->setAttribute(Qt::WA_DeleteOnClose);
+             for (const NamedTool& t : tools)
+                 QObject::connect(menu->addAction(QString("%1 – %2").arg(t.words, t.hint)), &QAction::triggered, this,
+                                  [this, tool = t.tool] { set_tool(tool); });
+             menu->addSeparator();
+             QObject::connect(menu->addAction("Bring in a drawing … – SVG or DXF"), &QAction::triggered, this, [this] {
+                 QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing", {}, "Drawings (*.svg *.dxf)");
+                 if (!file.isEmpty()) bring_in(file);
+             });
+             QObject::connect(menu->addAction("Offset everything – by a distance"), &QAction::triggered, this, [this] {
+                 open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
+                          [this](const QString& text) { offset_selected(text.toStdString()); });
+             });
+             QObject::connect(menu->addAction(cut_away_ ? "Show the whole part" : "Cut the part away at the drawing"),
+                              &QAction::triggered, this, [this] {
+                                  cut_away_ = !cut_away_;
+                                  emit mode_changed();
+                              });
+             QObject::connect(menu->addAction("Look square on"), &QAction::triggered, this,
+                              [this] { turn_square_on(); });
+             menu->popup(view_->mapToGlobal(QPoint(view_->width() / 2, view_->height() - 40)));
+         },
+         "every tool, files, offset, cut away"});
     offers.push_back({"Done", [this] { close(); }, "leaves the drawing"});
+    // Beyond what fits the row: their digits and the typed line still take them. An edge can be taken where there is a
+    // body to take it from.
+    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    if (part && part->before.count(step_) && !part->before.at(step_).empty()) tool(DrawTool::TakeEdge);
+    if (closed) tool(DrawTool::Circle);
+    for (DrawTool which : {DrawTool::Text, DrawTool::Arc}) tool(which);
 }
 
 void OutlineEditor::add_constraint_offers(std::vector<Offer>& offers) {
@@ -264,48 +297,61 @@ void OutlineEditor::add_element_offers(std::vector<Offer>& offers) {
     if (selected_.size() == 1) {
         DrawingId id = *selected_.begin();
         const Element* e = drawing_.element(id);
-        if (e && (e->kind == ElementKind::Text || e->kind == ElementKind::Formula || e->kind == ElementKind::Import || e->kind == ElementKind::Offset)) {
-            static const std::map<ElementKind, std::vector<const char*>> names{{ElementKind::Text, {"text", "size", "spacing", "angle", "font"}},
-                                                                              {ElementKind::Formula, {"expression", "from", "to", "axis"}},
-                                                                              {ElementKind::Import, {"scale", "angle"}},
-                                                                              {ElementKind::Offset, {"distance", "corners", "ends"}}};
+        if (e && (e->kind == ElementKind::Text || e->kind == ElementKind::Formula || e->kind == ElementKind::Import ||
+                  e->kind == ElementKind::Offset)) {
+            static const std::map<ElementKind, std::vector<const char*>> names{
+                {ElementKind::Text, {"text", "size", "spacing", "angle", "font"}},
+                {ElementKind::Formula, {"expression", "from", "to", "axis"}},
+                {ElementKind::Import, {"scale", "angle"}},
+                {ElementKind::Offset, {"distance", "corners", "ends"}}};
             for (const char* name : names.at(e->kind)) {
                 QString words = name;
                 words[0] = words[0].toUpper();
                 QString now = QString::fromStdString(element_text(*e, name));
-                offers.push_back({words + (now.size() < 12 ? " " + now : ""),
-                                  [this, id, name] {
-                                      std::vector<std::string> choices;
-                                      if (std::string(name) == "font") choices = shipped_fonts();
-                                      if (std::string(name) == "corners") choices = {"sharp", "round"};
-                                      if (std::string(name) == "ends") choices = {"open", "closed"};
-                                      if (choices.empty()) return edit_text(id, name);
-                                      auto* menu = new QMenu(view_);
-                                      menu->setAttribute(Qt::WA_DeleteOnClose);
-                                      for (const std::string& choice : choices)
-                                          QObject::connect(menu->addAction(QString::fromStdString(choice)), &QAction::triggered, this, [this, id, name, choice] {
-                                              Drawing next = drawing_;
-                                              next.element(id)->texts[name] = choice;
-                                              commit(next, QString("Outline: %1 to %2").arg(name, QString::fromStdString(choice)));
-                                          });
-                                      if (std::string(name) == "font")
-                                          QObject::connect(menu->addAction("An installed font …"), &QAction::triggered, this, [this, id] { edit_text(id, "font"); });
-                                      menu->popup(view_->mapToGlobal(QPoint(view_->width() / 2, view_->height() - 40)));
-                                  },
-                                  ""});
+                offers.push_back(
+                    {words + (now.size() < 12 ? " " + now : ""),
+                     [this, id, name] {
+                         std::vector<std::string> choices;
+                         if (std::string(name) == "font") choices = shipped_fonts();
+                         if (std::string(name) == "corners") choices = {"sharp", "round"};
+                         if (std::string(name) == "ends") choices = {"open", "closed"};
+                         if (choices.empty()) return edit_text(id, name);
+                         auto* menu = new QMenu(view_);
+                         menu->setAttribute(Qt::WA_DeleteOnClose);
+                         for (const std::string& choice : choices)
+                             QObject::connect(
+                                 menu->addAction(QString::fromStdString(choice)), &QAction::triggered, this,
+                                 [this, id, name, choice] {
+                                     Drawing next = drawing_;
+                                     next.element(id)->texts[name] = choice;
+                                     commit(next,
+                                            QString("Outline: %1 to %2").arg(name, QString::fromStdString(choice)));
+                                 });
+                         if (std::string(name) == "font")
+                             QObject::connect(menu->addAction("An installed font …"), &QAction::triggered, this,
+                                              [this, id] { edit_text(id, "font"); });
+                         menu->popup(view_->mapToGlobal(QPoint(view_->width() / 2, view_->height() - 40)));
+                     },
+                     ""});
             }
         }
         if (!e && id != origin_id && drawing_.is_point(id))
             for (bool round : {true, false})
-                offers.push_back({round ? "Fillet" : "Chamfer",
-                                  [this, id, round] {
-                                      open_box(to_view(drawing_.points.at(id)), "3 mm", round ? "radius" : "size", [this, id, round](const QString& text) {
-                                          auto next = round ? round_corner(drawing_, id, text.toStdString(), values()) : bevel_corner(drawing_, id, text.toStdString(), values());
-                                          if (!next) return say_wrong(next.error());
-                                          commit(*next, QString(round ? "Rounded a corner by %1" : "Bevelled a corner by %1").arg(text));
-                                      });
-                                  },
-                                  "of the two lines that meet here"});
+                offers.push_back(
+                    {round ? "Fillet" : "Chamfer",
+                     [this, id, round] {
+                         open_box(
+                             to_view(drawing_.points.at(id)), "3 mm", round ? "radius" : "size",
+                             [this, id, round](const QString& text) {
+                                 auto next = round ? round_corner(drawing_, id, text.toStdString(), values())
+                                                   : bevel_corner(drawing_, id, text.toStdString(), values());
+                                 if (!next) return say_wrong(next.error());
+                                 commit(
+                                     *next,
+                                     QString(round ? "Rounded a corner by %1" : "Bevelled a corner by %1").arg(text));
+                             });
+                     },
+                     "of the two lines that meet here"});
     }
     std::set<DrawingId> elements;
     DrawingId circle = 0, text = 0;
@@ -327,13 +373,15 @@ void OutlineEditor::add_element_offers(std::vector<Offer>& offers) {
     if (!elements.empty()) {
         offers.push_back({"Offset",
                           [this] {
-                              open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward", [this](const QString& t) { offset_selected(t.toStdString()); });
+                              open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
+                                       [this](const QString& t) { offset_selected(t.toStdString()); });
                           },
                           "a line beside it, inward with a minus"});
         offers.push_back({"Construction",
                           [this, elements] {
                               Drawing next = drawing_;
-                              for (DrawingId id : elements) next.element(id)->construction = !next.element(id)->construction;
+                              for (DrawingId id : elements)
+                                  next.element(id)->construction = !next.element(id)->construction;
                               commit(next, "Construction line or not");
                           },
                           "helps to draw, bounds nothing"});
@@ -365,11 +413,14 @@ void OutlineEditor::add_region_offers(std::vector<Offer>& offers) {
                           "for the step that was waiting"});
     offers.push_back({"Raise", [this] { make_solid("raise", false); }, "into a solid, out of the drawing"});
     offers.push_back({"Cut in", [this] { make_solid("raise", true); }, "out of the part, into what lies behind"});
-    offers.push_back({"Revolve", [this] { make_solid("revolve", false); }, "about the drawing's upright axis, or another"});
-    offers.push_back({"Sweep", [this] { make_solid("sweep", false); }, "along another outline: choose it in the sentence"});
+    offers.push_back(
+        {"Revolve", [this] { make_solid("revolve", false); }, "about the drawing's upright axis, or another"});
+    offers.push_back(
+        {"Sweep", [this] { make_solid("sweep", false); }, "along another outline: choose it in the sentence"});
     offers.push_back({"Offset",
                       [this] {
-                          open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward", [this](const QString& t) { offset_selected(t.toStdString()); });
+                          open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
+                                   [this](const QString& t) { offset_selected(t.toStdString()); });
                       },
                       "a line inside or outside it, for a wall or a pocket"});
 }
@@ -391,7 +442,10 @@ QString OutlineEditor::words() const {
     if (!regions_.empty()) {
         double area = 0;
         for (size_t i : regions_) area += shape_->arrangement.regions[i].area_mm2;
-        return QString("%1 %2 · %3 mm²").arg(regions_.size()).arg(regions_.size() == 1 ? "region" : "regions").arg(QString::fromStdString(format_number(area, 1)));
+        return QString("%1 %2 · %3 mm²")
+            .arg(regions_.size())
+            .arg(regions_.size() == 1 ? "region" : "regions")
+            .arg(QString::fromStdString(format_number(area, 1)));
     }
     if (selected_.size() == 1) {
         DrawingId id = *selected_.begin();
@@ -406,7 +460,9 @@ QString OutlineEditor::words() const {
     if (const NamedTool* t = tool_named(tool_)) return QString("%1: %2").arg(t->words, t->hint);
     if (shape_) {
         int free = shape_->freedom.total;
-        return drawing_.elements.empty() ? QString("draw something") : free == 0 ? QString("outline · all held") : QString("outline · %1 free").arg(free);
+        return drawing_.elements.empty() ? QString("draw something")
+               : free == 0               ? QString("outline · all held")
+                                         : QString("outline · %1 free").arg(free);
     }
     return "outline";
 }
@@ -414,7 +470,10 @@ QString OutlineEditor::words() const {
 std::optional<QString> OutlineEditor::do_line(const QString& raw) {
     QString line = raw.trimmed();
     if (!active() || line.isEmpty()) return std::nullopt;
-    auto starts = [&](const char* words) { return line.compare(words, Qt::CaseInsensitive) == 0 || line.startsWith(QString(words) + " ", Qt::CaseInsensitive); };
+    auto starts = [&](const char* words) {
+        return line.compare(words, Qt::CaseInsensitive) == 0 ||
+               line.startsWith(QString(words) + " ", Qt::CaseInsensitive);
+    };
     if (starts("offset")) {
         offset_selected(line.mid(6).trimmed().toStdString());
         return QString();
@@ -430,9 +489,12 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
             if (drawing_.element(id)) elements.insert(id);
         if (elements.empty()) return QString("Choose what is to be repeated first.");
         int count = w.size() > 1 ? w[1].toInt() : 0;
-        Expected<Drawing> next = problem(ProblemCode::Wording, "That is no repeat.", "Write repeat 4 by 10 0, or repeat 6 round.");
-        if (w.size() >= 4 && w[2] == "by") next = repeat_along(drawing_, elements, {w[3].toDouble(), w.size() > 4 ? w[4].toDouble() : 0}, count);
-        if (w.size() >= 3 && w[2] == "round") next = repeat_round(drawing_, elements, {0, 0}, w.size() > 3 ? w[3].toDouble() : 360, count);
+        Expected<Drawing> next =
+            problem(ProblemCode::Wording, "That is no repeat.", "Write repeat 4 by 10 0, or repeat 6 round.");
+        if (w.size() >= 4 && w[2] == "by")
+            next = repeat_along(drawing_, elements, {w[3].toDouble(), w.size() > 4 ? w[4].toDouble() : 0}, count);
+        if (w.size() >= 3 && w[2] == "round")
+            next = repeat_round(drawing_, elements, {0, 0}, w.size() > 3 ? w[3].toDouble() : 360, count);
         if (!next) return QString::fromStdString(next.error().text());
         commit(*next, QString("Repeated %1 times").arg(count));
         return QString();
@@ -444,9 +506,12 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
     if (tool) {
         set_tool(tool->tool);
         QStringList rest = line.mid(int(strlen(tool->words))).split(QRegularExpression("[ ,;]+"), Qt::SkipEmptyParts);
-        if (rest.size() % 2) return QString("Places come as two numbers each, such as %1 0 0 40 20.").arg(QString(tool->words).toLower());
+        if (rest.size() % 2)
+            return QString("Places come as two numbers each, such as %1 0 0 40 20.")
+                .arg(QString(tool->words).toLower());
         for (int i = 0; i + 1 < rest.size(); i += 2) {
-            auto x = evaluate_expression(rest[i].toStdString(), QuantityKind::Length, values()), y = evaluate_expression(rest[i + 1].toStdString(), QuantityKind::Length, values());
+            auto x = evaluate_expression(rest[i].toStdString(), QuantityKind::Length, values()),
+                 y = evaluate_expression(rest[i + 1].toStdString(), QuantityKind::Length, values());
             if (!x || !y) return QString::fromStdString((x ? y : x).error().text());
             Snap s;
             s.at = {*x, *y};
@@ -454,9 +519,14 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
                 if ((p - s.at).norm() < 1e-6) s.point = id;
             if (s.at.norm() < 1e-6) s.point = origin_id;
             for (const Element& e : drawing_.elements) // a typed place on a line is held there as a clicked one is
-                if (!s.point && !s.element && (e.kind == ElementKind::Line || e.kind == ElementKind::Arc || e.kind == ElementKind::Circle))
-                    if (auto curves = element_curves(drawing_, e, {}); curves && distance_to({curves->front().curve}, s.at) < 1e-6) s.element = e.id;
-            if (!clicks_.empty()) s.level = std::fabs(clicks_.back().at.y() - s.at.y()) < 1e-9, s.upright = std::fabs(clicks_.back().at.x() - s.at.x()) < 1e-9;
+                if (!s.point && !s.element &&
+                    (e.kind == ElementKind::Line || e.kind == ElementKind::Arc || e.kind == ElementKind::Circle))
+                    if (auto curves = element_curves(drawing_, e, {});
+                        curves && distance_to({curves->front().curve}, s.at) < 1e-6)
+                        s.element = e.id;
+            if (!clicks_.empty())
+                s.level = std::fabs(clicks_.back().at.y() - s.at.y()) < 1e-9,
+                s.upright = std::fabs(clicks_.back().at.x() - s.at.x()) < 1e-9;
             click(s);
         }
         if (!rest.isEmpty()) set_tool(DrawTool::Select);

@@ -18,7 +18,8 @@ QColor with_alpha(QColor colour, int alpha) {
 }
 } // namespace
 
-void OutlineEditor::paint_curves(QPainter& p, const std::vector<SourcedCurve>& curves, const Transform& plane, const QColor& colour, double width, bool dashed) const {
+void OutlineEditor::paint_curves(QPainter& p, const std::vector<SourcedCurve>& curves, const Transform& plane,
+                                 const QColor& colour, double width, bool dashed) const {
     QPen pen(colour, width, dashed ? Qt::DashLine : Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin);
     p.setPen(pen);
     p.setBrush(Qt::NoBrush);
@@ -70,7 +71,9 @@ void OutlineEditor::paint_elements(QPainter& p) const {
         auto curves = element_curves(drawing_, e, inputs);
         if (!curves) continue;
         bool chosen = selected_.count(e.id) > 0;
-        QColor colour = chosen ? theme::colour(Role::Selected) : e.follows.empty() ? theme::colour(Role::Ink) : theme::colour(Role::GlassEdge);
+        QColor colour = chosen              ? theme::colour(Role::Selected)
+                        : e.follows.empty() ? theme::colour(Role::Ink)
+                                            : theme::colour(Role::GlassEdge);
         paint_curves(p, *curves, plane_, colour, chosen ? 3.2 : free(e.id) ? 1.4 : 2.2, e.construction);
     }
     if (shape_)
@@ -80,7 +83,8 @@ void OutlineEditor::paint_elements(QPainter& p) const {
             for (const SourcedCurve& c : shape_->curves)
                 if (shape_->owner_of(c.key) == e.id) own.push_back(c);
             bool chosen = selected_.count(e.id) > 0;
-            paint_curves(p, own, plane_, theme::colour(chosen ? Role::Selected : Role::Accent), chosen ? 3.2 : 1.8, e.construction);
+            paint_curves(p, own, plane_, theme::colour(chosen ? Role::Selected : Role::Accent), chosen ? 3.2 : 1.8,
+                         e.construction);
         }
     // Points: a ring where it may still move, a dot where it is held.
     for (const auto& [id, q] : drawing_.points) {
@@ -103,7 +107,9 @@ QRectF OutlineEditor::label_rect(const Constraint& c) const {
         if (auto found = drawing_.points.find(id); found != drawing_.points.end()) return found->second;
         if (const Element* e = drawing_.element(id)) {
             auto curves = element_curves(drawing_, *e, {});
-            if (curves && !curves->empty()) return curves->front().curve.at(curves->front().curve.end() * (e->kind == ElementKind::Circle ? 0.125 : 0.5));
+            if (curves && !curves->empty())
+                return curves->front().curve.at(curves->front().curve.end() *
+                                                (e->kind == ElementKind::Circle ? 0.125 : 0.5));
         }
         return {0, 0};
     };
@@ -124,25 +130,30 @@ QRectF OutlineEditor::label_rect(const Constraint& c) const {
     }
     double value = measured(drawing_, c);
     QString text = QString::fromStdString(format_quantity(std::fabs(value), quantity_of(c.kind), 2));
-    double w = QFontMetricsF(theme::numbers(12.5, true)).horizontalAdvance(text) + (c.kind == ConstraintKind::Diameter || c.kind == ConstraintKind::Radius ? 26 : 14);
+    double w = QFontMetricsF(theme::numbers(12.5, true)).horizontalAdvance(text) +
+               (c.kind == ConstraintKind::Diameter || c.kind == ConstraintKind::Radius ? 26 : 14);
     return {p.x() - w / 2, p.y() - 10, w, 20};
 }
 
 void OutlineEditor::paint_constraints(QPainter& p) const {
-    static const std::map<ConstraintKind, QString> marks{{ConstraintKind::Horizontal, "–"}, {ConstraintKind::Vertical, "|"}, {ConstraintKind::Parallel, "∥"}, {ConstraintKind::Perpendicular, "⊥"},
-                                                         {ConstraintKind::Equal, "="}, {ConstraintKind::Tangent, "tan"}, {ConstraintKind::Fixed, "fixed"}, {ConstraintKind::Concentric, "◎"}};
+    static const std::map<ConstraintKind, QString> marks{
+        {ConstraintKind::Horizontal, "–"},    {ConstraintKind::Vertical, "|"},  {ConstraintKind::Parallel, "∥"},
+        {ConstraintKind::Perpendicular, "⊥"}, {ConstraintKind::Equal, "="},     {ConstraintKind::Tangent, "tan"},
+        {ConstraintKind::Fixed, "fixed"},     {ConstraintKind::Concentric, "◎"}};
     std::map<DrawingId, int> used;
     for (const Constraint& c : drawing_.constraints) {
         bool chosen = selected_.count(c.id) > 0;
         if (is_dimension(c.kind)) {
             QRectF r = label_rect(c);
-            QString text = QString::fromStdString(format_quantity(std::fabs(measured(drawing_, c)), quantity_of(c.kind), 2));
+            QString text =
+                QString::fromStdString(format_quantity(std::fabs(measured(drawing_, c)), quantity_of(c.kind), 2));
             if (c.kind == ConstraintKind::Diameter) text = "⌀ " + text;
             if (c.kind == ConstraintKind::Radius) text = "R " + text;
             // Lines from what is measured to the number.
             p.setPen(QPen(with_alpha(theme::colour(Role::BrassRule), 160), 1));
             for (DrawingId id : c.of)
-                if (drawing_.is_point(id)) p.drawLine(to_view(id == origin_id ? Vec2(0, 0) : drawing_.points.at(id)), r.center());
+                if (drawing_.is_point(id))
+                    p.drawLine(to_view(id == origin_id ? Vec2(0, 0) : drawing_.points.at(id)), r.center());
             p.setPen(QPen(theme::colour(chosen ? Role::Selected : Role::Line), 1));
             p.setBrush(theme::colour(Role::Field));
             p.drawRoundedRect(r, 3, 3);
@@ -164,7 +175,8 @@ void OutlineEditor::paint_constraints(QPainter& p) const {
             auto curves = element_curves(drawing_, *e, {});
             if (!curves || curves->empty()) continue;
             const Curve& curve = curves->front().curve;
-            QPointF at = to_view(curve.at(curve.end() * 0.62)), ahead = to_view(curve.at(curve.end() * 0.63)), d = ahead - at;
+            QPointF at = to_view(curve.at(curve.end() * 0.62)), ahead = to_view(curve.at(curve.end() * 0.63)),
+                    d = ahead - at;
             double size = std::max(1e-6, std::hypot(d.x(), d.y()));
             QPointF along = d / size, side(-along.y(), along.x());
             at += side * 9 + along * 15.0 * used[id]++;
@@ -194,7 +206,8 @@ void OutlineEditor::paint_tool(QPainter& p) const {
         case DrawTool::RoundedRectangle:
         case DrawTool::CentredRectangle: {
             Vec2 from = tool_ == DrawTool::CentredRectangle ? Vec2(2 * a - b) : a;
-            path({Curve::line(from, {b.x(), from.y()}), Curve::line({b.x(), from.y()}, b), Curve::line(b, {from.x(), b.y()}), Curve::line({from.x(), b.y()}, from)});
+            path({Curve::line(from, {b.x(), from.y()}), Curve::line({b.x(), from.y()}, b),
+                  Curve::line(b, {from.x(), b.y()}), Curve::line({from.x(), b.y()}, from)});
             size = mm(std::fabs(b.x() - from.x())) + " x " + mm(std::fabs(b.y() - from.y())) + " mm";
             break;
         }
@@ -271,7 +284,8 @@ void OutlineEditor::paint(QPainter& p) {
             if (before || s.kind == "outline") continue;
             for (const char* name : {"outline", "path", "outlines"})
                 if (auto field = s.fields.find(name); field != s.fields.end())
-                    used = used || field->second.find(std::to_string(outline.step)) != std::string::npos || (!outline.name.empty() && field->second.find(outline.name) != std::string::npos) ||
+                    used = used || field->second.find(std::to_string(outline.step)) != std::string::npos ||
+                           (!outline.name.empty() && field->second.find(outline.name) != std::string::npos) ||
                            (field->second.empty() && (s.kind == "raise" || s.kind == "revolve"));
         }
         if (used) continue;

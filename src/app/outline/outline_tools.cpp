@@ -30,7 +30,8 @@ void OutlineEditor::finish_tool() {
         bool closed = clicks_.size() > 3 && (clicks_.front().at - clicks_.back().at).norm() < near_mm();
         if (closed) clicks_.pop_back();
         for (const Snap& s : clicks_)
-            if (DrawingId id = s.point ? *s.point : next.add_point(s.at); points.empty() || points.back() != id) points.push_back(id);
+            if (DrawingId id = s.point ? *s.point : next.add_point(s.at); points.empty() || points.back() != id)
+                points.push_back(id);
         if (points.size() >= 2) {
             DrawingId id = next.add(ElementKind::Spline, points);
             next.element(id)->closed = closed;
@@ -51,8 +52,10 @@ bool OutlineEditor::place_line(const Snap& to, const std::string& length, const 
     }
     Drawing next = drawing_;
     DrawingId a = from.point ? *from.point : next.add_point(from.at), b = to.point ? *to.point : next.add_point(to.at);
-    if (from.element && !from.point) next.add(from.words == "middle" ? ConstraintKind::Midpoint : ConstraintKind::On, {a, *from.element});
-    if (to.element && !to.point) next.add(to.words == "middle" ? ConstraintKind::Midpoint : ConstraintKind::On, {b, *to.element});
+    if (from.element && !from.point)
+        next.add(from.words == "middle" ? ConstraintKind::Midpoint : ConstraintKind::On, {a, *from.element});
+    if (to.element && !to.point)
+        next.add(to.words == "middle" ? ConstraintKind::Midpoint : ConstraintKind::On, {b, *to.element});
     DrawingId line;
     if (tool_ == DrawTool::TangentArc && last_line_) {
         // Leaves in the direction the chain came in: centre on the normal there, as far from both ends.
@@ -61,7 +64,8 @@ bool OutlineEditor::place_line(const Snap& to, const std::string& length, const 
         if (!curves) return false;
         const Curve& c = curves->front().curve;
         bool at_last = (c.last() - from.at).norm() < 1e-6;
-        Vec2 u = at_last ? c.derivative(c.end()).normalized() : Vec2(-c.derivative(0).normalized()), w = to.at - from.at;
+        Vec2 u = at_last ? c.derivative(c.end()).normalized() : Vec2(-c.derivative(0).normalized()),
+             w = to.at - from.at;
         Vec2 n(-u.y(), u.x());
         double off = w.dot(n);
         if (std::fabs(off) < 1e-6) return false;
@@ -127,7 +131,9 @@ bool OutlineEditor::place_two(const Snap& to, const std::string& first, const st
     }
     case DrawTool::Slot: {
         DrawnElements slot = add_slot(next, from.at, to.at, (to.at - from.at).norm() / 6);
-        if (!first.empty()) next.add(ConstraintKind::Distance, {next.element(slot[1])->points[0], next.element(slot[3])->points[0]}, first);
+        if (!first.empty())
+            next.add(ConstraintKind::Distance, {next.element(slot[1])->points[0], next.element(slot[3])->points[0]},
+                     first);
         dimension(ConstraintKind::Radius, slot[1], second.empty() ? "" : "(" + second + ") / 2");
         sentence = "Drew a slot";
         break;
@@ -185,7 +191,8 @@ void OutlineEditor::click(const Snap& at) {
                 clicks_.pop_back();
                 break;
             }
-            next.add(ElementKind::Ellipse, {clicks_[0].point ? *clicks_[0].point : next.add_point(a), next.add_point(b)}, minor);
+            next.add(ElementKind::Ellipse,
+                     {clicks_[0].point ? *clicks_[0].point : next.add_point(a), next.add_point(b)}, minor);
         }
         clicks_.clear();
         commit(next, tool_ == DrawTool::Ellipse ? "Drew an ellipse" : "Drew an arc");
@@ -198,21 +205,31 @@ void OutlineEditor::click(const Snap& at) {
     case DrawTool::Text:
     case DrawTool::Formula: {
         bool text = tool_ == DrawTool::Text;
-        open_box(to_view(at.at), {}, text ? "letters to write" : "radius by height, such as 6 + 0.02 * h^2", [this, at, text](const QString& words) {
-            Drawing next = drawing_;
-            DrawingId id = next.add(text ? ElementKind::Text : ElementKind::Formula, {at.point ? *at.point : next.add_point(at.at)});
-            if (text)
-                next.element(id)->texts = {{"text", words.toStdString()}, {"size", "8 mm"}, {"spacing", "0 mm"}, {"angle", "0 deg"}, {"font", "Manrope Bold"}};
-            else
-                next.element(id)->texts = {{"axis", "x of y"}, {"expression", words.toStdString()}, {"from", "0 mm"}, {"to", "20 mm"}};
-            OutlineInputs inputs;
-            inputs.parameters = values();
-            if (auto curves = element_curves(next, *next.element(id), inputs); !curves) return say_wrong(curves.error());
-            if (commit(next, text ? "Wrote \"" + words + "\"" : "Drew a formula")) {
-                set_tool(DrawTool::Select);
-                select(id, false);
-            }
-        });
+        open_box(to_view(at.at), {}, text ? "letters to write" : "radius by height, such as 6 + 0.02 * h^2",
+                 [this, at, text](const QString& words) {
+                     Drawing next = drawing_;
+                     DrawingId id = next.add(text ? ElementKind::Text : ElementKind::Formula,
+                                             {at.point ? *at.point : next.add_point(at.at)});
+                     if (text)
+                         next.element(id)->texts = {{"text", words.toStdString()},
+                                                    {"size", "8 mm"},
+                                                    {"spacing", "0 mm"},
+                                                    {"angle", "0 deg"},
+                                                    {"font", "Manrope Bold"}};
+                     else
+                         next.element(id)->texts = {{"axis", "x of y"},
+                                                    {"expression", words.toStdString()},
+                                                    {"from", "0 mm"},
+                                                    {"to", "20 mm"}};
+                     OutlineInputs inputs;
+                     inputs.parameters = values();
+                     if (auto curves = element_curves(next, *next.element(id), inputs); !curves)
+                         return say_wrong(curves.error());
+                     if (commit(next, text ? "Wrote \"" + words + "\"" : "Drew a formula")) {
+                         set_tool(DrawTool::Select);
+                         select(id, false);
+                     }
+                 });
         break;
     }
     case DrawTool::Trim:
@@ -234,7 +251,8 @@ void OutlineEditor::click(const Snap& at) {
     emit changed();
 }
 
-void OutlineEditor::open_box(const QPointF& at, const QString& text, const QString& hint, std::function<void(const QString&)> done) {
+void OutlineEditor::open_box(const QPointF& at, const QString& text, const QString& hint,
+                             std::function<void(const QString&)> done) {
     if (box_) box_->deleteLater();
     auto* box = new QLineEdit(text, view_);
     box_ = box;
@@ -244,7 +262,8 @@ void OutlineEditor::open_box(const QPointF& at, const QString& text, const QStri
     box->setFont(theme::numbers(13));
     int width = std::max(110, QFontMetrics(box->font()).horizontalAdvance(text.isEmpty() ? hint : text) + 36);
     box->resize(std::min(width, 360), 28);
-    box->move(std::clamp(int(at.x()) + 12, 4, std::max(4, view_->width() - box->width() - 4)), std::clamp(int(at.y()) - 14, 4, std::max(4, view_->height() - 32)));
+    box->move(std::clamp(int(at.x()) + 12, 4, std::max(4, view_->width() - box->width() - 4)),
+              std::clamp(int(at.y()) - 14, 4, std::max(4, view_->height() - 32)));
     box->show();
     box->setFocus();
     if (text.size() > 1) box->selectAll();
@@ -286,11 +305,13 @@ void OutlineEditor::typed(const QString& start) {
     open_box(to_view(hover_.at), start, hint, [this, target](const QString& text) {
         if (clicks_.empty()) return;
         QStringList parts = text.split(',');
-        std::string first = parts[0].trimmed().toStdString(), second = parts.size() > 1 ? parts[1].trimmed().toStdString() : "";
+        std::string first = parts[0].trimmed().toStdString(),
+                    second = parts.size() > 1 ? parts[1].trimmed().toStdString() : "";
         auto a = evaluate_expression(first, QuantityKind::Length, values());
         bool second_is_angle = tool_ == DrawTool::Line;
         Expected<double> b = 0;
-        if (!second.empty()) b = evaluate_expression(second, second_is_angle ? QuantityKind::Angle : QuantityKind::Length, values());
+        if (!second.empty())
+            b = evaluate_expression(second, second_is_angle ? QuantityKind::Angle : QuantityKind::Length, values());
         if (!a || !b) return say_wrong(!a ? a.error() : b.error());
         if (!(*a > 0)) return session_->say("A size is above 0. Type another.", true);
         Vec2 from = clicks_.back().at, d = target.at - from;
@@ -362,11 +383,13 @@ void OutlineEditor::take_edge(const QPointF& at) {
     } else if (curve->closed()) {
         id = next.add(ElementKind::Circle, {next.add_point(curve->centre)}, curve->radius);
     } else {
-        Vec2 from = curve->sweep > 0 ? curve->first() : curve->last(), to = curve->sweep > 0 ? curve->last() : curve->first();
+        Vec2 from = curve->sweep > 0 ? curve->first() : curve->last(),
+             to = curve->sweep > 0 ? curve->last() : curve->first();
         DrawingId centre = next.add_point(curve->centre), first = end(from);
         id = next.add(ElementKind::Arc, {centre, first, end(to)});
     }
-    next.element(id)->follows = reference_text(make_edge_reference(body, best->second, edge.points[edge.points.size() / 2]));
+    next.element(id)->follows =
+        reference_text(make_edge_reference(body, best->second, edge.points[edge.points.size() / 2]));
     commit(next, "Took an edge into the outline");
 }
 
@@ -375,13 +398,16 @@ void OutlineEditor::edit_dimension(DrawingId id) {
     if (!c) return;
     std::string kind = constraint_kind_name(c->kind);
     std::replace(kind.begin(), kind.end(), '_', ' ');
-    open_box(label_rect(*c).topLeft() - QPointF(12, -14), QString::fromStdString(c->value), QString::fromStdString(kind), [this, id](const QString& text) {
-        Drawing next = drawing_;
-        QString name;
-        for (Constraint& mine : next.constraints)
-            if (mine.id == id) mine.value = text.toStdString(), name = QString::fromStdString(constraint_kind_name(mine.kind)).replace('_', ' ');
-        commit(next, QString("Outline: %1 to %2").arg(name, text));
-    });
+    open_box(label_rect(*c).topLeft() - QPointF(12, -14), QString::fromStdString(c->value),
+             QString::fromStdString(kind), [this, id](const QString& text) {
+                 Drawing next = drawing_;
+                 QString name;
+                 for (Constraint& mine : next.constraints)
+                     if (mine.id == id)
+                         mine.value = text.toStdString(),
+                         name = QString::fromStdString(constraint_kind_name(mine.kind)).replace('_', ' ');
+                 commit(next, QString("Outline: %1 to %2").arg(name, text));
+             });
 }
 
 void OutlineEditor::bring_in(const QString& path) {
@@ -389,9 +415,11 @@ void OutlineEditor::bring_in(const QString& path) {
     if (!bytes) return say_wrong(bytes.error());
     std::string name = QFileInfo(path).fileName().toStdString(), file = name;
     auto paths = read_flat_file(name, *bytes);
-    if (!paths) return session_->say(QFileInfo(path).fileName() + ": " + QString::fromStdString(paths.error().text()), true);
+    if (!paths)
+        return session_->say(QFileInfo(path).fileName() + ": " + QString::fromStdString(paths.error().text()), true);
     auto shared = std::make_shared<const std::string>(std::move(*bytes));
-    for (int n = 2; session_->project()->imports.count(file) && *session_->project()->imports.at(file) != *shared; ++n) file = std::to_string(n) + "-" + name;
+    for (int n = 2; session_->project()->imports.count(file) && *session_->project()->imports.at(file) != *shared; ++n)
+        file = std::to_string(n) + "-" + name;
     Drawing next = drawing_;
     DrawingId id = next.add(ElementKind::Import, {next.add_point({0, 0})});
     next.element(id)->texts = {{"file", file}, {"scale", "1"}, {"angle", "0 deg"}};
@@ -399,7 +427,10 @@ void OutlineEditor::bring_in(const QString& path) {
     edit.parts = {AddImport{file, shared}, SetField{part_, step_, "drawing", drawing_text(next)}};
     edit.sentence = "Brought " + name + " into the outline";
     if (session_->edit(edit)) return;
-    QString said = QString("Brought in %1: %2 paths, in %3.").arg(QString::fromStdString(name)).arg(paths->paths.size()).arg(QString::fromStdString(paths->unit));
+    QString said = QString("Brought in %1: %2 paths, in %3.")
+                       .arg(QString::fromStdString(name))
+                       .arg(paths->paths.size())
+                       .arg(QString::fromStdString(paths->unit));
     for (const FlatFinding& f : paths->findings) said += " " + QString::fromStdString(f.says);
     session_->say(said, !paths->findings.empty());
 }

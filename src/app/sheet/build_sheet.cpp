@@ -54,8 +54,10 @@ void StepRow::build() {
             layout->addWidget(add_field(*piece.field, flow));
         else
             add_words(piece.words, flow);
-        for (int i = before; piece.group >= 0 && i < layout->count(); ++i) groups_[piece.group].push_back(layout->itemAt(i)->widget());
-        if (piece.group >= 0 && piece.field && field_text(step_, *piece.field) != piece.field->standard) unusual_.insert(piece.group);
+        for (int i = before; piece.group >= 0 && i < layout->count(); ++i)
+            groups_[piece.group].push_back(layout->itemAt(i)->widget());
+        if (piece.group >= 0 && piece.field && field_text(step_, *piece.field) != piece.field->standard)
+            unusual_.insert(piece.group);
     }
     show_groups(false);
     column->addWidget(flow);
@@ -157,8 +159,9 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
         });
     } else if (what.kind == FieldKind::Drawing) {
         field->set_menu([this](ValueField*) { session_->draw_outline(part_, step_.id); });
-    } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit || what.kind == FieldKind::Plane || what.kind == FieldKind::Face ||
-               what.kind == FieldKind::Outline || what.kind == FieldKind::Outlines || what.kind == FieldKind::Regions) {
+    } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit ||
+               what.kind == FieldKind::Plane || what.kind == FieldKind::Face || what.kind == FieldKind::Outline ||
+               what.kind == FieldKind::Outlines || what.kind == FieldKind::Regions) {
         field->set_menu([this, what](ValueField* f) { open_choices(f, what); });
     }
     return field;
@@ -198,13 +201,17 @@ void StepRow::open_choices(ValueField* field, const StepField& what) {
 /// Planes, faces, outlines and regions: by name, or what is chosen in the view.
 void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& what) {
     auto offer = [&](const QString& shown, const std::string& value) {
-        connect(menu->addAction(shown), &QAction::triggered, this, [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
+        connect(menu->addAction(shown), &QAction::triggered, this,
+                [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
     };
     if (what.kind == FieldKind::Plane)
-        for (const char* plane : {"xy", "xz", "yz"}) offer(field_words(*session_->project(), part_, what, plane), plane);
+        for (const char* plane : {"xy", "xz", "yz"})
+            offer(field_words(*session_->project(), part_, what, plane), plane);
     if (what.kind == FieldKind::Plane || what.kind == FieldKind::Face) {
         const auto& picks = session_->selection();
-        const Body* body = !picks.empty() && picks.back().kind == Pick::Kind::Face && picks.back().part == part_ ? session_->body_of(picks.back()) : nullptr;
+        const Body* body = !picks.empty() && picks.back().kind == Pick::Kind::Face && picks.back().part == part_
+                               ? session_->body_of(picks.back())
+                               : nullptr;
         if (body) {
             FaceReference face = make_reference(*body, picks.back().index, picks.back().point);
             offer("The chosen face: " + QString::fromStdString(tag_words(face.primary)), reference_text(face));
@@ -219,7 +226,8 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
             if (s.id == step_.id) break;
             if (s.kind != "outline") continue;
             std::string id = std::to_string(s.id), now = field_text(step_, what);
-            QString shown = s.name.empty() ? QString("The outline of step %1").arg(i + 1) : QString::fromStdString(s.name);
+            QString shown =
+                s.name.empty() ? QString("The outline of step %1").arg(i + 1) : QString::fromStdString(s.name);
             if (what.kind == FieldKind::Outline)
                 offer(shown, id);
             else
@@ -235,7 +243,9 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
             std::string name = step_.fields.count("outline") ? step_.fields.at("outline") : "";
             uint64_t outline = 0;
             for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i)
-                if (part->steps[i].kind == "outline" && (name.empty() || name == part->steps[i].name || name == std::to_string(part->steps[i].id))) outline = part->steps[i].id;
+                if (part->steps[i].kind == "outline" &&
+                    (name.empty() || name == part->steps[i].name || name == std::to_string(part->steps[i].id)))
+                    outline = part->steps[i].id;
             if (outline) session_->choose_regions(part_, outline, step_.id);
         });
     }
@@ -329,8 +339,12 @@ void StepRow::open_menu(const QPoint& at) {
     PartPtr part = session_->project()->part(part_);
     if (!part) return;
     bool hidden = std::any_of(groups_.begin(), groups_.end(), [&](const auto& g) { return !unusual_.count(g.first); });
-    if (hidden) connect(menu->addAction("Show every number of this step"), &QAction::triggered, this, [this] { show_groups(true); });
-    if (step_.kind == "outline") connect(menu->addAction("Draw in it"), &QAction::triggered, this, [this] { session_->draw_outline(part_, step_.id); });
+    if (hidden)
+        connect(menu->addAction("Show every number of this step"), &QAction::triggered, this,
+                [this] { show_groups(true); });
+    if (step_.kind == "outline")
+        connect(menu->addAction("Draw in it"), &QAction::triggered, this,
+                [this] { session_->draw_outline(part_, step_.id); });
     auto act = [&](const QString& words, Edit edit) {
         connect(menu->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
     };
@@ -388,9 +402,10 @@ void BuildSheet::rebuild() {
     parameters_.clear();
     shown_part_ = part ? part->id : 0;
     if (!part) {
-        body()->addWidget(make_note("Parts you print and stand-ins you fit them to will stand on this shelf, and the chosen one as numbered "
-                                    "sentences below it.",
-                                    false, this));
+        body()->addWidget(make_note(
+            "Parts you print and stand-ins you fit them to will stand on this shelf, and the chosen one as numbered "
+            "sentences below it.",
+            false, this));
         body()->addStretch();
         return;
     }
@@ -428,6 +443,12 @@ void BuildSheet::add_parameters() {
     const auto& parameters = session_->project()->parameters;
     body()->addWidget(
         make_heading("Numbers", parameters.empty() ? "type name = 6 mm into any field" : "used by name", this));
+    auto* table = new QPushButton("Open them as a table …", this);
+    table->setFlat(true);
+    table->setObjectName("numbers-table");
+    table->setStyleSheet(QString("text-align: left; color: %1; margin-left: 8px;").arg(theme::css(Role::SoftInk)));
+    connect(table, &QPushButton::clicked, this, [this] { emit session_->numbers_wanted(); });
+    body()->addWidget(table);
     for (const Parameter& parameter : parameters) {
         ValueRow row =
             make_value_row(QString::fromStdString(parameter.name), QString::fromStdString(parameter.note), this);

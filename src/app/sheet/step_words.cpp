@@ -31,7 +31,8 @@ QString step_title(const Project& project, uint64_t part, uint64_t id) {
     PartPtr its = project.part(part);
     for (size_t i = 0; its && i < its->steps.size(); ++i)
         if (its->steps[i].id == id)
-            return its->steps[i].name.empty() ? QString("step %1").arg(i + 1) : QString::fromStdString(its->steps[i].name);
+            return its->steps[i].name.empty() ? QString("step %1").arg(i + 1)
+                                              : QString::fromStdString(its->steps[i].name);
     return "a step that is gone";
 }
 
@@ -39,7 +40,8 @@ QString outline_words(const Project& project, uint64_t part, const std::string& 
     if (text.empty()) return "the last outline";
     PartPtr its = project.part(part);
     for (size_t i = 0; its && i < its->steps.size(); ++i)
-        if (std::to_string(its->steps[i].id) == text || its->steps[i].name == text) return step_title(project, part, its->steps[i].id);
+        if (std::to_string(its->steps[i].id) == text || its->steps[i].name == text)
+            return step_title(project, part, its->steps[i].id);
     return QString::fromStdString(text);
 }
 
@@ -50,7 +52,8 @@ QString drawing_words(const std::string& text) {
     for (const Element& e : drawing->elements) ++counts[element_kind_name(e.kind)];
     if (counts.empty()) return "nothing drawn yet";
     QStringList words;
-    for (const auto& [kind, count] : counts) words << QString("%1 %2%3").arg(count).arg(QString::fromStdString(kind), count > 1 ? "s" : "");
+    for (const auto& [kind, count] : counts)
+        words << QString("%1 %2%3").arg(count).arg(QString::fromStdString(kind), count > 1 ? "s" : "");
     return words.join(", ");
 }
 
@@ -76,7 +79,8 @@ QString field_words(const Project& project, uint64_t part, const StepField& fiel
         return outline_words(project, part, text);
     case FieldKind::Outlines: {
         QStringList words;
-        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts)) words << outline_words(project, part, name.trimmed().toStdString());
+        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts))
+            words << outline_words(project, part, name.trimmed().toStdString());
         return words.isEmpty() ? "choose …" : words.join(", ");
     }
     case FieldKind::Regions: {

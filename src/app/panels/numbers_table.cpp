@@ -1,0 +1,135 @@
+#include "app/panels/numbers_table.h"
+#include "app/theme/theme.h"
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+
+namespace lp {
+
+using theme::Role;
+
+namespace {
+enum Column { Name, Expression, Value, UnitOf, Note, Used, Columns };
+const QuantityKind kinds[] = {QuantityKind::Length, QuantityKind::Angle, QuantityKind::Count, QuantityKind::Number};
+const char* const units[] = {"mm", "deg", "count", "number"};
+} // namespace
+
+NumbersTable::NumbersTable(Session* session, QWidget* parent) : QDialog(parent), session_(session) {
+    setWindowTitle("Numbers by name");
+    setAccessibleName("Numbers by name");
+    resize(860, 340);
+    auto* rows = new QVBoxLayout(this);
+    table_ = new QTableWidget(0, Columns, this);
+    table_->setHorizontalHeaderLabels({"Name", "Expression", "Value", "Unit", "Note", "Where used"});
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->verticalHeader()->hide();
+    table_->setShowGrid(false);
+    table_->setWordWrap(true);
+    table_->setAccessibleName("Named numbers");
+    int widths[] = {130, 150, 90, 86, 190, 200};
+    for (int c = 0; c < Columns; ++c) table_->setColumnWidth(c, widths[c]);
+    rows->addWidget(table_, 1);
+    says_ = new QLabel(this);
+    says_->setWordWrap(true);
+    says_->setStyleSheet(QString("color: %1").arg(theme::css(Role::Wrong)));
+    rows->addWidget(says_);
+    auto* buttons = new QHBoxLayout;
+    auto button = [&](const QString& words, auto call) {
+        auto* b = new QPushButton(words, this);
+        b->setAutoDefault(false);
+        connect(b, &QPushButton::clicked, this, call);
+        buttons->addWidget(b);
+    };
+    button("Add a number", [this] { add(); });
+    button("Remove", [this] { remove(); });
+    buttons->addStretch();
+    button("Close", [this] { close(); });
+    rows->addLayout(buttons);
+    connect(table_, &QTableWidget::cellChanged, this, &NumbersTable::changed);
+    connect(session, &Session::project_changed, this, &NumbersTable::fill);
+    connect(session, &Session::evaluated, this, &NumbersTable::fill);
+    fill();
+}
+
+void NumbersTable::fill() {
+    if (filling_) return;
+    filling_ = true;
+    auto values = project_values(*session_->project());
+    const auto& parameters = session_->project()->parameters;
+    int row_now = table_->currentRow(), column_now = table_->currentColumn();
+    table_->setRowCount(int(parameters.size()));
+    for (int r = 0; r < int(parameters.size()); ++r) {
+        const Parameter& p = parameters[size_t(r)];
+        auto cell = [&](Column column, const QString& text, bool editable, bool number) {
+            auto* item = new QTableWidgetItem(text);
+            if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
+            if (number) item->setFont(theme::numbers(12.5));
+            item->setToolTip(text);
+            table_->setItem(r, column, item);
+        };
+        QString value = "–";
+        if (values && values->count(p.name))
+            value = QString::fromStdString(format_quantity(values->at(p.name).value, p.kind));
+        QStringList used;
+        for (const std::string& use : uses_of_parameter(*session_->project(), p.name))
+            used << QString::fromStdString(use);
+        cell(Name, QString::fromStdString(p.name), true, true);
+        cell(Expression, QString::fromStdString(p.expression), true, true);
+        cell(Value, value, false, true);
+        cell(Note, QString::fromStdString(p.note), true, false);
+        cell(Used, used.isEmpty() ? "nowhere" : used.join("; "), false, false);
+        auto* unit = new QComboBox(table_);
+        for (const char* name : units) unit->addItem(name);
+        unit->setCurrentIndex(int(std::find(std::begin(kinds), std::end(kinds), p.kind) - std::begin(kinds)));
+        unit->setAccessibleName("Unit of " + QString::fromStdString(p.name));
+        connect(unit, &QComboBox::activated, this, [this, p](int index) {
+            answer(session_->edit(SetParameter{p.name, p.expression, kinds[index], {}}, true));
+        });
+        table_->setCellWidget(r, UnitOf, unit);
+        table_->setRowHeight(r, theme::row_height + 4);
+    }
+    if (row_now >= 0 && row_now < table_->rowCount()) table_->setCurrentCell(row_now, column_now);
+    filling_ = false;
+}
+
+void NumbersTable::answer(const std::optional<Problem>& wrong) {
+    says_->setText(wrong ? QString::fromStdString(wrong->text()) : QString());
+    if (wrong) fill(); // what was typed did not hold: the old one stands again
+}
+
+void NumbersTable::changed(int row, int column) {
+    const auto& parameters = session_->project()->parameters;
+    if (filling_ || row < 0 || size_t(row) >= parameters.size()) return;
+    Parameter p = parameters[size_t(row)];
+    std::string text = table_->item(row, column)->text().trimmed().toStdString();
+    if (column == Name && text != p.name) answer(session_->edit(RenameParameter{p.name, text}, true));
+    if (column == Expression && text != p.expression) answer(session_->edit(SetParameter{p.name, text, {}, {}}, true));
+    if (column == Note && text != p.note) answer(session_->edit(SetParameter{p.name, p.expression, {}, text}, true));
+}
+
+void NumbersTable::add() {
+    std::string name = "size";
+    auto taken = [&](const std::string& wanted) {
+        const auto& all = session_->project()->parameters;
+        return std::any_of(all.begin(), all.end(), [&](const Parameter& p) { return p.name == wanted; });
+    };
+    for (int n = 2; taken(name); ++n) name = "size_" + std::to_string(n);
+    answer(session_->edit(SetParameter{name, "10 mm", QuantityKind::Length, {}}, true));
+    fill();
+    table_->setCurrentCell(table_->rowCount() - 1, Name);
+    if (isVisible()) table_->editItem(table_->currentItem());
+}
+
+void NumbersTable::remove() {
+    int row = table_->currentRow();
+    const auto& parameters = session_->project()->parameters;
+    if (row < 0 || size_t(row) >= parameters.size()) return says_->setText("Choose a row first.");
+    answer(session_->edit(RemoveParameter{parameters[size_t(row)].name}, true));
+}
+
+} // namespace lp
