@@ -23,7 +23,7 @@ struct UnitOfFile {
     const char* name;
     double mm;
 };
-/// $INSUNITS (AutoCAD DXF reference, header section; from memory).
+/// $INSUNITS (the DXF reference, header section; from memory).
 const std::map<int, UnitOfFile> units{
     {1, {"in", 25.4}},           {2, {"ft", 304.8}},   {4, {"mm", 1}},      {5, {"cm", 10}},         {6, {"m", 1000}},
     {8, {"microinch", 25.4e-6}}, {9, {"mil", 0.0254}}, {10, {"yd", 914.4}}, {13, {"micron", 0.001}}, {14, {"dm", 100}}};
@@ -34,7 +34,7 @@ std::optional<Problem> check_groups(const std::string& bytes) {
         return Problem{ProblemCode::File, sentence, advice, {}, {}};
     };
     if (bytes.size() > most_bytes) return refuse("The DXF file is larger than 64 MB.", "Bring in a simpler drawing.");
-    if (bytes.rfind("AutoCAD Binary DXF", 0) == 0)
+    if (bytes.substr(0, 1000).find('\0') != std::string::npos) // the binary form has noughts from the start
         return refuse("This is a binary DXF file.", "Save it as an ASCII DXF.");
     std::istringstream stream(bytes);
     std::string code_line, value;

@@ -81,4 +81,34 @@ Expected<const PlacedOutline*> find_outline(const StepContext& context, const st
                    "There are: " + there + ".");
 }
 
+std::vector<StepField> growing_fields(std::vector<StepField> own) {
+    std::vector<StepField> fields{{"regions",
+                                   FieldKind::Regions,
+                                   "all",
+                                   0,
+                                   0,
+                                   {},
+                                   "which closed regions: all that are filled, every, or clicked ones"},
+                                  {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"}};
+    fields.insert(fields.end(), own.begin(), own.end());
+    for (const StepField& field : placing_fields())
+        if (field.name == "does") fields.push_back(field);
+    return fields;
+}
+
+Expected<GrownFrom> find_regions_to_grow(const StepContext& context) {
+    auto outline = find_outline(context, context.word("outline"));
+    if (!outline) return tl::make_unexpected(outline.error());
+    const OutlineShape& shape = *(*outline)->shape;
+    auto chosen = chosen_regions(shape, context.word("regions"));
+    if (!chosen) {
+        Problem why = chosen.error();
+        if (why.point) why.point = (*outline)->plane * *why.point;
+        return tl::make_unexpected(why);
+    }
+    auto merged = merged_regions(shape.arrangement, *chosen);
+    if (!merged) return tl::make_unexpected(merged.error());
+    return GrownFrom{*outline, std::move(*merged)};
+}
+
 } // namespace lp

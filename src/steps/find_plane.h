@@ -22,4 +22,16 @@ Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepCo
 /// The outline a field names, or the last one when it is empty.
 Expected<const PlacedOutline*> find_outline(const StepContext& context, const std::string& name);
 
+/// The fields of a step that grows from regions of an outline: which regions of which drawing, its own, and what it
+/// does.
+std::vector<StepField> growing_fields(std::vector<StepField> own);
+
+/// The outline of the `outline` field and its regions of the `regions` field, those that share an edge made one. Places
+/// of problems are in the part.
+struct GrownFrom {
+    const PlacedOutline* outline = nullptr;
+    std::vector<FlatRegion> regions;
+};
+Expected<GrownFrom> find_regions_to_grow(const StepContext& context);
+
 } // namespace lp

@@ -58,15 +58,11 @@ Expected<Body> pieces_from(const Body& body, const Transform& plane, double leve
 
 class Raiser {
   public:
-    Raiser(const std::vector<StepBody>& before, const StepContext& context, const PlacedOutline& outline)
-        : before_(before), c_(context), outline_(outline) {}
+    Raiser(const std::vector<StepBody>& before, const StepContext& context, const GrownFrom& from)
+        : before_(before), c_(context), outline_(*from.outline), drawn_(from.regions) {}
 
     Expected<StepResult> run() {
-        auto chosen = chosen_regions(*outline_.shape, c_.word("regions"));
-        if (!chosen) return tl::make_unexpected(into_part(chosen.error()));
-        auto merged = merged_regions(outline_.shape->arrangement, *chosen);
-        if (!merged) return tl::make_unexpected(merged.error());
-        auto regions = grown_regions(*merged, c_.growth_mm);
+        auto regions = grown_regions(drawn_, c_.growth_mm);
         if (!regions) return tl::make_unexpected(regions.error());
         regions_ = std::move(*regions);
         if (auto straight = straight_on_a_face()) return *straight;
@@ -78,11 +74,6 @@ class Raiser {
     }
 
   private:
-    Problem into_part(Problem why) const {
-        if (why.point) why.point = outline_.plane * *why.point;
-        return why;
-    }
-
     /// The quick way: pockets or pads within one flat face of the first body, to a height.
     std::optional<StepResult> straight_on_a_face() {
         const std::string &does = c_.word("does"), &side = c_.word("side");
@@ -212,6 +203,7 @@ class Raiser {
     const std::vector<StepBody>& before_;
     const StepContext& c_;
     const PlacedOutline& outline_;
+    const std::vector<FlatRegion>& drawn_;
     std::vector<FlatRegion> regions_;
     Span span_;
 };
@@ -224,42 +216,32 @@ StepKind raise_kind() {
     kind.title = "Raise";
     kind.purpose = "Draws regions of an outline out straight, to add, cut or keep.";
     const double far = tolerance::largest_mm;
-    kind.fields = {
-        {"regions",
-         FieldKind::Regions,
-         "all",
-         0,
-         0,
-         {},
-         "which closed regions: all that are filled, every, or clicked ones"},
-        {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
-        {"to",
-         FieldKind::Choice,
-         "height",
-         0,
-         0,
-         {"height", "through", "face", "next"},
-         "how far: a height, through everything, to a face, to the next face"},
-        {"height", FieldKind::Length, "10 mm", tolerance::smallest_mm, far, {}, "how far"},
-        {"side",
-         FieldKind::Choice,
-         "out",
-         0,
-         0,
-         {"out", "in", "middle"},
-         "out of the drawing, into what lies behind it, or half each"},
-        {"other_way", FieldKind::Length, "0 mm", 0, far, {}, "so far to the other side as well"},
-        {"from", FieldKind::Length, "0 mm", -far, far, {}, "begins this far from the drawing"},
-        {"draft", FieldKind::Angle, "0 deg", -60, 60, {}, "walls lean in by this angle from the drawing plane"},
-        {"face", FieldKind::Face, "", 0, 0, {}, "the face it goes up to"}};
-    for (const StepField& field : placing_fields())
-        if (field.name == "does") kind.fields.push_back(field);
+    kind.fields = growing_fields(
+        {{"to",
+          FieldKind::Choice,
+          "height",
+          0,
+          0,
+          {"height", "through", "face", "next"},
+          "how far: a height, through everything, to a face, to the next face"},
+         {"height", FieldKind::Length, "10 mm", tolerance::smallest_mm, far, {}, "how far"},
+         {"side",
+          FieldKind::Choice,
+          "out",
+          0,
+          0,
+          {"out", "in", "middle"},
+          "out of the drawing, into what lies behind it, or half each"},
+         {"other_way", FieldKind::Length, "0 mm", 0, far, {}, "so far to the other side as well"},
+         {"from", FieldKind::Length, "0 mm", -far, far, {}, "begins this far from the drawing"},
+         {"draft", FieldKind::Angle, "0 deg", -60, 60, {}, "walls lean in by this angle from the drawing plane"},
+         {"face", FieldKind::Face, "", 0, 0, {}, "the face it goes up to"}});
     kind.sentence = "Raise {regions} of {outline} to {to} {height} {side}[, {other_way} the other way][, from {from}]"
                     "[, leaning in {draft}][, up to {face}], {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
-        auto outline = find_outline(context, context.word("outline"));
-        if (!outline) return tl::make_unexpected(outline.error());
-        return Raiser(before, context, **outline).run();
+        auto from = find_regions_to_grow(context);
+        if (!from) return tl::make_unexpected(from.error());
+        return Raiser(before, context, *from).run();
     };
     return kind;
 }

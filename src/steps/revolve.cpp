@@ -34,30 +34,18 @@ StepKind revolve_kind() {
     kind.id = "revolve";
     kind.title = "Revolve";
     kind.purpose = "Turns regions of an outline about an axis in its plane.";
-    kind.fields = {{"regions",
-                    FieldKind::Regions,
-                    "all",
-                    0,
-                    0,
-                    {},
-                    "which closed regions: all that are filled, every, or clicked ones"},
-                   {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
-                   {"axis", FieldKind::Text, "y", 0, 0, {}, "y, x, or a line of the drawing"},
-                   {"angle", FieldKind::Angle, "360 deg", -360, 360, {}, "how far round"},
-                   {"from", FieldKind::Angle, "0 deg", -360, 360, {}, "begins this far round from the drawing"}};
-    for (const StepField& field : placing_fields())
-        if (field.name == "does") kind.fields.push_back(field);
+    kind.fields =
+        growing_fields({{"axis", FieldKind::Text, "y", 0, 0, {}, "y, x, or a line of the drawing"},
+                        {"angle", FieldKind::Angle, "360 deg", -360, 360, {}, "how far round"},
+                        {"from", FieldKind::Angle, "0 deg", -360, 360, {}, "begins this far round from the drawing"}});
     kind.sentence = "Revolve {regions} of {outline} about {axis} by {angle}[, from {from}], {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
-        auto outline = find_outline(context, context.word("outline"));
-        if (!outline) return tl::make_unexpected(outline.error());
-        const OutlineShape& shape = *(*outline)->shape;
-        auto axis = find_axis(shape, context.word("axis"));
+        auto source = find_regions_to_grow(context);
+        if (!source) return tl::make_unexpected(source.error());
+        std::vector<FlatRegion> regions = std::move(source->regions);
+        const Transform& plane = source->outline->plane;
+        auto axis = find_axis(*source->outline->shape, context.word("axis"));
         if (!axis) return tl::make_unexpected(axis.error());
-        auto chosen = chosen_regions(shape, context.word("regions"));
-        if (!chosen) return tl::make_unexpected(chosen.error());
-        auto regions = merged_regions(shape.arrangement, *chosen);
-        if (!regions) return tl::make_unexpected(regions.error());
         double angle = context.number("angle"), g = context.growth_mm;
         if (g != 0) {
             if (std::fabs(angle) < 360 - 1e-9)
@@ -65,19 +53,19 @@ StepKind revolve_kind() {
                                "Turn it all the way, or cut with another shape.");
             // The side the drawing lies on; what grows over the axis is cut off there.
             Vec2 direction = axis->direction;
-            for (const FlatRegion& r : *regions)
+            for (const FlatRegion& r : regions)
                 if (cross2(direction, r.inside - axis->origin) < 0) direction = -direction;
-            auto grown = grown_regions(*regions, g);
+            auto grown = grown_regions(regions, g);
             if (!grown) return tl::make_unexpected(grown.error());
             auto kept = regions_beside_axis(*grown, axis->origin, direction);
             if (!kept) return tl::make_unexpected(kept.error());
-            regions = std::move(kept);
+            regions = std::move(*kept);
         }
-        auto made = revolved_body(*regions, axis->origin, axis->direction, context.number("from"), angle,
-                                  (*outline)->plane, {context.step_id, context.copy});
+        auto made = revolved_body(regions, axis->origin, axis->direction, context.number("from"), angle, plane,
+                                  {context.step_id, context.copy});
         if (!made) return tl::make_unexpected(made.error());
         auto result = apply_solid(before, *made, context);
-        if (result) result->place = StepPlace{(*outline)->plane, {}, {}};
+        if (result) result->place = StepPlace{plane, {}, {}};
         return result;
     };
     return kind;

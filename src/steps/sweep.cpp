@@ -12,43 +12,29 @@ StepKind sweep_kind() {
     kind.id = "sweep";
     kind.title = "Sweep";
     kind.purpose = "Draws regions of an outline along a path, with twist and scale.";
-    kind.fields = {
-        {"regions",
-         FieldKind::Regions,
-         "all",
-         0,
-         0,
-         {},
-         "which closed regions: all that are filled, every, or clicked ones"},
-        {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"},
-        {"path", FieldKind::Outline, "", 0, 0, {}, "the drawing whose longest line is the path"},
-        {"twist", FieldKind::Angle, "0 deg", -7200, 7200, {}, "turns about the path by this much over its length"},
-        {"scale", FieldKind::Number, "1", 0.01, 100, {}, "size at the end, against the beginning"},
-        {"keep",
-         FieldKind::Choice,
-         "follow",
-         0,
-         0,
-         {"follow", "upright"},
-         "turns with the path, or keeps its direction"}};
-    for (const StepField& field : placing_fields())
-        if (field.name == "does") kind.fields.push_back(field);
+    kind.fields = growing_fields(
+        {{"path", FieldKind::Outline, "", 0, 0, {}, "the drawing whose longest line is the path"},
+         {"twist", FieldKind::Angle, "0 deg", -7200, 7200, {}, "turns about the path by this much over its length"},
+         {"scale", FieldKind::Number, "1", 0.01, 100, {}, "size at the end, against the beginning"},
+         {"keep",
+          FieldKind::Choice,
+          "follow",
+          0,
+          0,
+          {"follow", "upright"},
+          "turns with the path, or keeps its direction"}});
     kind.sentence = "Sweep {regions} of {outline} along {path}[, turning {twist}][, ending {scale} times as large][, "
                     "kept {keep}], {does}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
-        auto outline = find_outline(context, context.word("outline"));
-        if (!outline) return tl::make_unexpected(outline.error());
+        auto source = find_regions_to_grow(context);
+        if (!source) return tl::make_unexpected(source.error());
+        const Transform& plane = source->outline->plane;
         auto path = find_outline(context, context.word("path"));
         if (!path) return tl::make_unexpected(path.error());
-        if (*outline == *path)
+        if (source->outline == *path)
             return problem(ProblemCode::Missing, "The outline cannot be its own path.",
                            "Draw the path as an outline of its own and choose both.");
-        const OutlineShape& shape = *(*outline)->shape;
-        auto chosen = chosen_regions(shape, context.word("regions"));
-        if (!chosen) return tl::make_unexpected(chosen.error());
-        auto merged = merged_regions(shape.arrangement, *chosen);
-        if (!merged) return tl::make_unexpected(merged.error());
-        auto regions = grown_regions(*merged, context.growth_mm);
+        auto regions = grown_regions(source->regions, context.growth_mm);
         if (!regions) return tl::make_unexpected(regions.error());
         auto paths = open_paths(*(*path)->shape);
         if (paths.empty()) return problem(ProblemCode::Missing, "The path has no line.", "Draw one in its outline.");
@@ -57,11 +43,11 @@ StepKind sweep_kind() {
         options.scale = context.number("scale");
         options.upright = context.word("keep") == "upright";
         options.longer_mm = context.growth_mm;
-        auto made = swept_body(*regions, (*outline)->plane, paths.front(), (*path)->plane, options,
-                               {context.step_id, context.copy});
+        auto made =
+            swept_body(*regions, plane, paths.front(), (*path)->plane, options, {context.step_id, context.copy});
         if (!made) return tl::make_unexpected(made.error());
         auto result = apply_solid(before, *made, context);
-        if (result) result->place = StepPlace{(*outline)->plane, {}, {}};
+        if (result) result->place = StepPlace{plane, {}, {}};
         return result;
     };
     return kind;

@@ -228,8 +228,8 @@ TEST(Dxf, BrokenFilesAreRefusedInWords) {
     for (size_t cut : {size_t(1), size_t(30), good.size() / 2, good.size() - 8})
         EXPECT_FALSE(read_dxf(good.substr(0, cut))) << cut;
     for (const std::string& bytes :
-         {std::string("hello"), std::string("AutoCAD Binary DXF\r\n\x1a"), std::string("0\nSECTION\nfoo\nbar\n"),
-          dxf("0\nLWPOLYLINE\n8\n0\n90\n2000000000\n70\n1\n10\n0\n20\n0\n"),
+         {std::string("hello"), std::string("Binary DXF\r\n\x1a\0\0\0SECTION", 22),
+          std::string("0\nSECTION\nfoo\nbar\n"), dxf("0\nLWPOLYLINE\n8\n0\n90\n2000000000\n70\n1\n10\n0\n20\n0\n"),
           dxf("0\nSPLINE\n8\n0\n71\n3\n72\n1999999999\n73\n5\n")})
         EXPECT_FALSE(read_dxf(bytes)) << bytes.substr(0, 60);
     EXPECT_FALSE(read_dxf(dxf("0\nCIRCLE\n8\n0\n10\nnan\n20\n0\n30\n0\n40\n5\n")));
