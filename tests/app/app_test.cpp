@@ -15,7 +15,7 @@ TEST_F(Window, ANewProjectTeachesAndAPressOfOneMakesABlock) {
 TEST_F(Window, TheDemoStandsInEveryRegion) {
     open_demo();
     settle();
-    EXPECT_EQ(session->project()->parts.size(), 6u);
+    EXPECT_EQ(session->project()->parts.size(), 7u);
     EXPECT_EQ(window->sheet()->rows().size(), 6u); // the bucket's sentences
     EXPECT_GT(window->strip()->handle_z(), 30);
     EXPECT_TRUE(window->ledger()->line().contains("2 contacts right")) << window->ledger()->line().toStdString();
@@ -257,7 +257,7 @@ TEST_F(Window, ExportWritesNamedObjectsAndReadsThemBack) {
     EXPECT_FALSE(names.count("Battery"));
     auto objects = read_3mf(folder / "out/Rain-gauge.3mf");
     ASSERT_TRUE(objects);
-    EXPECT_EQ(objects->size(), 6u); // five parts and one set of supports
+    EXPECT_EQ(objects->size(), 7u); // six parts and one set of supports
     EXPECT_TRUE(std::filesystem::exists(folder / "out/Cradle.stl"));
 }
 

@@ -447,3 +447,58 @@ TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
     EXPECT_FALSE(window->numbers()->says()->text().isEmpty());
     EXPECT_EQ(session->project()->parameters[0].expression, "2 * 35 mm");
 }
+
+TEST_F(Drawing_, TheSpoutFollowsAConstantOfItsFormula) {
+    session->edit(AddPart{Part{}});
+    session->edit(SetParameter{"flare", "0.01", QuantityKind::Number, {}});
+    settle();
+    new_outline();
+    editor().set_tool(DrawTool::Formula);
+    click(0, 0);
+    ASSERT_NE(editor().box(), nullptr);
+    editor().box()->setText("4 + flare * h^2");
+    QTest::keyClick(editor().box(), Qt::Key_Return);
+    settle();
+    ASSERT_EQ(editor().drawing().elements.size(), 1u) << said.toStdString();
+    // Closed by lines; the upper one runs on beyond the curve, so that it still meets it when the curve moves.
+    say("line 4 0 0 0 0 20 30 20");
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
+    session->edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    settle();
+    editor().make_solid("revolve", false);
+    settle();
+    EXPECT_EQ(failures(), "");
+    auto volume = [](double b) { return pi * (16 * 20 + 8 * b * 8000 / 3 + b * b * 3200000 / 5); };
+    EXPECT_NEAR(made(), volume(0.01), 1e-3 * volume(0.01));
+    session->edit(SetParameter{"flare", "0.02", {}, {}});
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_NEAR(made(), volume(0.02), 1e-3 * volume(0.02));
+    session->edit(SetParameter{"flare", "0 / 0", {}, {}}); // refused, the last good state stays
+    EXPECT_NEAR(made(), volume(0.02), 1e-3 * volume(0.02));
+}
+
+TEST_F(Drawing_, ABladeIsSweptWithATwistAndABodyLofted) {
+    session->edit(AddPart{Part{}});
+    settle();
+    new_outline();
+    say("rectangle -12 -2 12 2");
+    editor().close();
+    QApplication::processEvents();
+    new_outline();
+    say("line 0 0 0 60");
+    session->edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    settle();
+    editor().close();
+    const auto steps = session->project()->parts[0]->steps;
+    add_step(session.get(), session->active_part(), "sweep",
+             {{"outline", std::to_string(steps[0].id)}, {"path", std::to_string(steps[1].id)}, {"twist", "35 deg"}});
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_NEAR(made(), 24 * 4 * 60, 5); // Cavalieri: twisting changes no section
+    // The sentence has the twist; another number turns it on.
+    type(2, "twist", "60");
+    settle();
+    EXPECT_EQ(failures(), "");
+    EXPECT_NEAR(made(), 24 * 4 * 60, 12);
+}

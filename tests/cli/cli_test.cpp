@@ -271,3 +271,28 @@ TEST_F(Cli, AFailedStepGivesOneAndStillReports) {
     EXPECT_EQ(ran.parsed()["parts"][0]["steps"][1]["ok"], false);
     EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << ran.err;
 }
+
+TEST_F(Cli, OutlineTellsAreasContoursAndWhatCannotBeUsed) {
+    put("ring.svg", std::string(R"x(<svg xmlns="http://www.w3.org/2000/svg" width="2in" height="2in" viewBox="0 0 2 2">
+      <path fill-rule="evenodd" d="M0 0H1V1H0Z M.25 .25H.75V.75H.25Z"/><path d="M0 1.5L1 1.5"/><text>x</text></svg>)x"));
+    Ran ran = run("outline ring.svg --json");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json answer = ran.parsed();
+    for (const char* key :
+         {"file", "unit", "area_mm2", "bbox_min", "bbox_max", "closed_contours", "open_paths", "regions", "findings"})
+        EXPECT_TRUE(answer.contains(key)) << key;
+    EXPECT_NEAR(answer["area_mm2"].get<double>(), 0.75 * 25.4 * 25.4, 1e-6);
+    EXPECT_EQ(answer["unit"], "in");
+    EXPECT_EQ(answer["closed_contours"], 2);
+    EXPECT_EQ(answer["open_paths"], 1);
+    EXPECT_EQ(answer["regions"], 1);
+    EXPECT_NEAR(answer["bbox_max"][0].get<double>(), 25.4, 1e-9);
+    EXPECT_NEAR(run("outline ring.svg --fill nonzero --json").parsed()["area_mm2"].get<double>(), 25.4 * 25.4, 1e-6);
+    EXPECT_EQ(run("outline ring.svg --fill odd").status, 2);
+    put("ring.svg", std::string("<svg"));
+    Ran broken = run("outline ring.svg --json");
+    EXPECT_EQ(broken.status, 3);
+    EXPECT_EQ(broken.out, "");
+    EXPECT_NE(broken.err.find("loose-peg-cli: ring.svg:"), std::string::npos) << broken.err;
+    EXPECT_EQ(run("outline /nowhere/at/all.dxf").status, 3);
+}
