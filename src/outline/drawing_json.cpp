@@ -45,9 +45,10 @@ std::string text_of(const json& value, const std::string& where) {
     refuse(where + " is neither a text nor a number");
 }
 
-template <size_t N> int index_of(const char* const (&names)[N], const std::string& name) {
-    for (size_t i = 0; i < N; ++i)
-        if (name == names[i]) return int(i);
+/// The kind of this name among the first `count`, by the names drawing.h gives; -1 for none.
+template <class Kind> int index_of(const char* (*name_of)(Kind), int count, const std::string& name) {
+    for (int i = 0; i < count; ++i)
+        if (name == name_of(Kind(i))) return i;
     return -1;
 }
 
@@ -101,10 +102,8 @@ class Reader {
     }
 
     void element(const json& from) {
-        static constexpr const char* names[] = {"line",  "arc",  "circle", "ellipse", "spline",
-                                                "point", "text", "import", "formula", "offset"};
         std::string kind = from.value("kind", json()).is_string() ? from["kind"].get<std::string>() : "";
-        int index = index_of(names, kind);
+        int index = index_of(element_kind_name, int(ElementKind::Offset) + 1, kind);
         if (index < 0) refuse("\"" + kind + "\" is no kind of element");
         Element e;
         e.kind = ElementKind(index);
@@ -161,12 +160,8 @@ class Reader {
     }
 
     void constraint(const json& from) {
-        static constexpr const char* names[] = {"coincident",    "on",      "horizontal", "vertical",   "parallel",
-                                                "perpendicular", "tangent", "equal",      "midpoint",   "symmetric",
-                                                "concentric",    "fixed",   "distance",   "distance_x", "distance_y",
-                                                "length",        "angle",   "radius",     "diameter",   "arc_length"};
         std::string kind = from.value("kind", json()).is_string() ? from["kind"].get<std::string>() : "";
-        int index = index_of(names, kind);
+        int index = index_of(constraint_kind_name, int(ConstraintKind::ArcLength) + 1, kind);
         if (index < 0) refuse("\"" + kind + "\" is no kind of constraint");
         Constraint c;
         c.kind = ConstraintKind(index);

@@ -260,7 +260,7 @@ Expected<Drawing> solve(const Drawing& drawing, const DimensionValues& values) {
             now[c.id] = m;
             largest = std::max(largest, c.kind == ConstraintKind::Angle
                                             ? std::fabs(want - m) / 20
-                                            : std::fabs(want - m) / std::max(0.15 * std::max(want, m), 1e-6) / 1.0);
+                                            : std::fabs(want - m) / std::max(0.15 * std::max(want, m), 1e-6));
         }
     int steps = std::clamp(int(std::ceil(largest)), 1, 24);
     Eigen::VectorXd ease = even(system);
