@@ -1,4 +1,5 @@
 #include "app/session.h"
+#include "app/run_aside.h"
 #include "exchange/flat_file.h"
 #include "exchange/stl.h"
 #include "exchange/threemf.h"
@@ -6,7 +7,6 @@
 #include <QElapsedTimer>
 #include <QFileInfo>
 #include <QMetaObject>
-#include <future>
 
 namespace lp {
 
@@ -197,19 +197,6 @@ void Session::set_history(History history, const QString& path, bool changed) {
 void Session::start_new() {
     set_history(History(), {}, false);
 }
-
-namespace {
-
-/// Runs file work on a thread of its own and keeps the window alive meanwhile: packing or unpacking a long history or a
-/// large import takes longer than a frame.
-template <class Work> auto run_aside(Work work) {
-    auto result = std::async(std::launch::async, std::move(work));
-    while (result.wait_for(std::chrono::milliseconds(4)) != std::future_status::ready)
-        QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents, 8);
-    return result.get();
-}
-
-} // namespace
 
 bool Session::open(const QString& path) {
     auto opened = run_aside([file = path.toStdString()] { return open_project(file); });

@@ -4,8 +4,8 @@
 
 namespace lp {
 namespace {
-constexpr const char* element_names[] = {"line",  "arc",  "circle", "ellipse", "spline",
-                                         "point", "text", "import", "formula", "offset"};
+constexpr const char* element_names[] = {"line", "arc",    "circle",  "ellipse", "spline",    "point",
+                                         "text", "import", "formula", "offset",  "silhouette"};
 constexpr const char* constraint_names[] = {"coincident",    "on",      "horizontal", "vertical",   "parallel",
                                             "perpendicular", "tangent", "equal",      "midpoint",   "symmetric",
                                             "concentric",    "fixed",   "distance",   "distance_x", "distance_y",
@@ -141,9 +141,10 @@ std::string element_text(const Element& element, const std::string& name) {
     auto found = element.texts.find(name);
     if (found != element.texts.end()) return found->second;
     static const std::map<std::string, std::string> standard{
-        {"size", "8 mm"},     {"spacing", "0 mm"},  {"angle", "0 deg"},   {"scale", "1"},      {"from", "0 mm"},
-        {"to", "20 mm"},      {"distance", "1 mm"}, {"corners", "sharp"}, {"ends", "open"},    {"font", "Manrope Bold"},
-        {"fill", "as drawn"}, {"axis", "y of x"},   {"side", "outside"},  {"expression", "x"}, {"text", "Text"}};
+        {"size", "8 mm"},    {"spacing", "0 mm"},      {"angle", "0 deg"},   {"scale", "1"},
+        {"from", "0 mm"},    {"to", "20 mm"},          {"distance", "1 mm"}, {"corners", "sharp"},
+        {"ends", "open"},    {"font", "Manrope Bold"}, {"fill", "as drawn"}, {"axis", "y of x"},
+        {"side", "outside"}, {"bodies", "all"},        {"expression", "x"},  {"text", "Text"}};
     auto text = standard.find(name);
     return text == standard.end() ? std::string() : text->second;
 }

@@ -103,7 +103,7 @@ class Reader {
 
     void element(const json& from) {
         std::string kind = from.value("kind", json()).is_string() ? from["kind"].get<std::string>() : "";
-        int index = index_of(element_kind_name, int(ElementKind::Offset) + 1, kind);
+        int index = index_of(element_kind_name, int(ElementKind::Silhouette) + 1, kind);
         if (index < 0) refuse("\"" + kind + "\" is no kind of element");
         Element e;
         e.kind = ElementKind(index);
@@ -151,7 +151,7 @@ class Reader {
         if (e.kind == ElementKind::Line || e.kind == ElementKind::Ellipse) low = high = 2;
         if (e.kind == ElementKind::Arc) low = high = 3;
         if (e.kind == ElementKind::Spline) low = 2, high = 2000;
-        if (e.kind == ElementKind::Offset) low = high = 0;
+        if (e.kind == ElementKind::Offset || e.kind == ElementKind::Silhouette) low = high = 0;
         if (e.points.size() < low || e.points.size() > high)
             refuse(where + " has " + std::to_string(e.points.size()) + " points and needs " + std::to_string(low) +
                    (high > low ? " or more" : ""));

@@ -148,6 +148,17 @@ class EquationBuilder {
     void constraint(const Constraint& c);
     void dimension(const Constraint& c);
     void tangent(const Constraint& c);
+    void tangent_ellipse(const Constraint& c, DrawingId line_id, const Element& ellipse);
+    void tangent_spline(const Constraint& c, DrawingId other, const Element& spline);
+    /// Points that are one, or said to be.
+    bool same_place(DrawingId p, DrawingId q) const {
+        if (p == q) return true;
+        for (const Constraint& k : d_.constraints)
+            if (k.kind == ConstraintKind::Coincident &&
+                ((k.of[0] == p && k.of[1] == q) || (k.of[0] == q && k.of[1] == p)))
+                return true;
+        return false;
+    }
     void on(const Constraint& c);
 
     std::function<double()> target(DrawingId id) {
@@ -187,6 +198,11 @@ void EquationBuilder::on(const Constraint& c) {
 
 void EquationBuilder::tangent(const Constraint& c) {
     DrawingId first = c.of[0], second = c.of[1];
+    for (int k = 0; k < 2; ++k)
+        if (auto e = elements_.find(c.of[size_t(k)]); e != elements_.end()) {
+            if (e->second->kind == ElementKind::Spline) return tangent_spline(c, c.of[size_t(1 - k)], *e->second);
+            if (e->second->kind == ElementKind::Ellipse) return tangent_ellipse(c, c.of[size_t(1 - k)], *e->second);
+        }
     if (line(second)) std::swap(first, second);
     auto l = line(first);
     auto a = round(first), b = round(second);
@@ -199,14 +215,6 @@ void EquationBuilder::tangent(const Constraint& c) {
         if (e->second->kind == ElementKind::Line) return p;
         if (e->second->kind == ElementKind::Arc) return {p[1], p[2]};
         return {};
-    };
-    auto same_place = [&](DrawingId p, DrawingId q) {
-        if (p == q) return true;
-        for (const Constraint& k : d_.constraints)
-            if (k.kind == ConstraintKind::Coincident &&
-                ((k.of[0] == p && k.of[1] == q) || (k.of[0] == q && k.of[1] == p)))
-                return true;
-        return false;
     };
     std::optional<DrawingId> shared;
     for (DrawingId p : ends(first))
@@ -246,6 +254,89 @@ void EquationBuilder::tangent(const Constraint& c) {
         Dual p = radius_in(v, k.centre_a, k.rim_a, k.radius_a), q = radius_in(v, k.centre_b, k.rim_b, k.radius_b);
         return outside ? Dual(apart - p - q) : Dual(apart - (p - q) * sign);
     });
+}
+
+void EquationBuilder::tangent_ellipse(const Constraint& c, DrawingId line_id, const Element& ellipse) {
+    auto l = line(line_id);
+    if (!l) return;
+    DrawingId centre = ellipse.points[0], tip = ellipse.points[1];
+    int minor = s_.radii_.at(ellipse.id);
+    // An end of the line that is held on the ellipse: there the line runs along it (the distance would be a double
+    // root).
+    for (DrawingId end : {l->first, l->second})
+        for (const Constraint& k : d_.constraints)
+            if (k.kind == ConstraintKind::On && k.of[1] == ellipse.id && same_place(k.of[0], end)) {
+                add(c.id, {centre, tip, end, l->first, l->second}, {minor}, [](const Dual* v) {
+                    DVec w = at(v, 2) - at(v, 0), u = at(v, 1) - at(v, 0), t = at(v, 4) - at(v, 3);
+                    Dual a = length(u), b = v[10];
+                    // Gradient of (p/a)^2 + (q/b)^2 along the line, scaled to millimetres.
+                    Dual along = dot(w, u) / a, across = cross(u, w) / a;
+                    Dual slope = along / (a * a) * (dot(t, u) / a) + across / (b * b) * (cross(u, t) / a);
+                    return Dual(slope / length(t) * b * b);
+                });
+                return;
+            }
+    // Support function of an ellipse: its centre is sqrt((a n.u)^2 + (b n.v)^2) from every tangent with normal n.
+    double side = cross2(now(l->second) - now(l->first), now(centre) - now(l->first)) < 0 ? -1 : 1;
+    add(c.id, {l->first, l->second, centre, tip}, {minor}, [side](const Dual* v) {
+        using std::sqrt;
+        DVec t = at(v, 1) - at(v, 0), u = at(v, 3) - at(v, 2);
+        Dual size = length(t), a = cross(t, u) / size, b = v[8] * dot(t, u) / size / length(u);
+        return Dual(cross(t, at(v, 2) - at(v, 0)) / size * side - sqrt(a * a + b * b + 1e-18));
+    });
+}
+
+void EquationBuilder::tangent_spline(const Constraint& c, DrawingId other, const Element& spline) {
+    // At an end they share. The spline's slope there is a weighted sum of all its points, with weights that depend on
+    // their number only.
+    const auto& p = spline.points;
+    if (spline.closed || p.size() < 2) return;
+    for (bool first : {true, false}) {
+        DrawingId end = first ? p.front() : p.back();
+        std::vector<DrawingId> of; // what the direction of the other comes from: to - from, turned for an arc
+        bool turned = false;
+        if (auto l = line(other)) {
+            if (same_place(l->first, end) || same_place(l->second, end)) of = {l->first, l->second};
+        } else if (auto e = elements_.find(other); e != elements_.end() && e->second->kind == ElementKind::Arc) {
+            for (size_t k : {size_t(1), size_t(2)})
+                if (same_place(e->second->points[k], end)) of = {e->second->points[0], e->second->points[k]};
+            turned = true;
+        }
+        if (of.empty()) continue;
+        std::vector<double> weights;
+        std::vector<Vec2> unit(p.size(), Vec2::Zero());
+        for (size_t k = 0; k < p.size(); ++k) {
+            unit[k] = Vec2(1, 0);
+            Curve curve = Curve::spline(unit, false);
+            double slope = curve.kind == Curve::Kind::Line ? curve.points[1].x() - curve.points[0].x()
+                           : first                         ? 3 * (curve.points[1].x() - curve.points[0].x())
+                                   : 3 * (curve.points.back().x() - curve.points[curve.points.size() - 2].x());
+            weights.push_back(slope);
+            unit[k] = Vec2::Zero();
+        }
+        Equation e;
+        e.constraint = c.id;
+        for (const auto& list : {p, of})
+            for (DrawingId id : list)
+                for (int k = 0; k < 2; ++k) e.variables.push_back(s_.points_.at(id) + k);
+        e.wide = [weights, turned](const double* v, double* slopes) {
+            size_t n = weights.size();
+            Vec2 m = Vec2::Zero();
+            for (size_t i = 0; i < n; ++i) m += weights[i] * Vec2(v[2 * i], v[2 * i + 1]);
+            Vec2 d(v[2 * n + 2] - v[2 * n], v[2 * n + 3] - v[2 * n + 1]);
+            double size = std::max(d.norm(), 1e-9);
+            Vec2 u = d / size;
+            // r = cross(m, u) along a line, dot(m, u) where u is an arc's radius.
+            Vec2 by_m = turned ? u : Vec2(u.y(), -u.x()), by_u = turned ? m : Vec2(-m.y(), m.x());
+            for (size_t i = 0; i < n; ++i)
+                for (int k = 0; k < 2; ++k) slopes[2 * i + size_t(k)] = weights[i] * by_m[k];
+            Vec2 by_d = (by_u - u * u.dot(by_u)) / size;
+            for (int k = 0; k < 2; ++k) slopes[2 * n + size_t(k)] = -by_d[k], slopes[2 * n + 2 + size_t(k)] = by_d[k];
+            return m.dot(by_m);
+        };
+        s_.equations_.push_back(std::move(e));
+        return;
+    }
 }
 
 void EquationBuilder::dimension(const Constraint& c) {
@@ -431,8 +522,19 @@ Eigen::SparseMatrix<double> EquationSystem::jacobian(Eigen::VectorXd& r) const {
     std::vector<Eigen::Triplet<double>> entries;
     entries.reserve(size_t(rows()) * 8);
     Dual v[12];
+    std::vector<double> plain, slopes;
     for (int row = 0; row < rows(); ++row) {
         const Equation& e = equations_[size_t(row)];
+        if (e.wide) {
+            plain.clear();
+            for (int variable : e.variables) plain.push_back(x_[variable]);
+            slopes.assign(plain.size(), 0);
+            r[row] = e.wide(plain.data(), slopes.data());
+            for (size_t k = 0; k < plain.size(); ++k)
+                if (int column = column_[size_t(e.variables[k])]; column >= 0)
+                    entries.emplace_back(row, column, slopes[k]);
+            continue;
+        }
         for (size_t k = 0; k < e.variables.size(); ++k) {
             v[k].value() = x_[e.variables[k]];
             v[k].derivatives().setZero();

@@ -15,6 +15,8 @@ struct Equation {
     DrawingId constraint = 0; ///< 0: what an arc is by itself
     std::vector<int> variables;
     std::function<Dual(const Dual*)> value; ///< mm; 0 when it holds
+    /// Instead of `value`, for equations of many variables: takes them, fills in their derivatives.
+    std::function<double(const double*, double*)> wide;
 };
 
 /// Variables and equations of a drawing. Signs (which side, which way round) are taken from the positions given.

@@ -36,6 +36,7 @@ class OutlineMaker {
         shape_.arrangement = std::move(*arrangement);
         if (auto wrong = fill()) return tl::make_unexpected(*wrong);
         tell_gaps();
+        tell_crossings();
         for (const auto& [id, curves] : of_element_)
             for (const SourcedCurve& c : curves)
                 if (c.key != id) shape_.owners.emplace(c.key, id);
@@ -82,6 +83,7 @@ class OutlineMaker {
     std::optional<Problem> draw(const Element& e) {
         if (e.kind == ElementKind::Offset || e.kind == ElementKind::Point) return std::nullopt;
         if (e.kind == ElementKind::Import) return import(e);
+        if (e.kind == ElementKind::Silhouette) return silhouette(e);
         auto curves = element_curves(shape_.drawing, e, in_);
         if (!curves) return curves.error();
         if (e.kind == ElementKind::Text && !e.construction) {
@@ -139,6 +141,18 @@ class OutlineMaker {
         rules_.insert(rules_.end(), curves.rules.begin(), curves.rules.end());
         if (!curves.rules.empty()) groups_.push_back({first, int(rules_.size())});
         for (const FlatFinding& finding : paths->findings) shape_.notes.push_back(file + ": " + finding.says);
+        return std::nullopt;
+    }
+
+    std::optional<Problem> silhouette(const Element& e) {
+        if (!in_.silhouette) return std::nullopt; // only where there is a part
+        auto paths = in_.silhouette(element_text(e, "bodies"));
+        if (!paths) return paths.error();
+        for (SourcedCurve& c : lp::curves_of(*paths, {}, Hasher(e.id).add("silhouette").value(), 0).curves) {
+            c.contour = -1, c.group = 0; // fills by turns, as what is drawn
+            of_element_[e.id].push_back(c);
+            (e.construction ? shape_.construction : shape_.curves).push_back(c);
+        }
         return std::nullopt;
     }
 
@@ -210,6 +224,25 @@ class OutlineMaker {
                                        format_number(gap.at.y(), 2) + " mm.");
                 break;
             }
+    }
+
+    /// Figures that cross each other make regions on purpose; a line that crosses itself is seldom meant.
+    void tell_crossings() {
+        if (shape_.arrangement.crossings.empty()) return;
+        std::vector<SourcedCurve> drawn;
+        for (const SourcedCurve& c : shape_.curves)
+            if (c.group == 0) drawn.push_back(c);
+        for (const Chain& chain : chains_of(drawn))
+            if (auto alone = arrange(chain.curves, gap_mm, in_.task))
+                shape_.own_crossings.insert(shape_.own_crossings.end(), alone->crossings.begin(),
+                                            alone->crossings.end());
+        if (shape_.own_crossings.empty()) return;
+        const Vec2& first = shape_.own_crossings.front();
+        size_t more = shape_.own_crossings.size() - 1;
+        shape_.notes.push_back("A line of the drawing crosses itself at " + format_number(first.x(), 2) + ", " +
+                               format_number(first.y(), 2) + " mm" +
+                               (more ? " and at " + std::to_string(more) + " more places" : std::string()) +
+                               ": the pieces between are regions of their own.");
     }
 
     Vec2 at(DrawingId id) const { return id == origin_id ? Vec2(0, 0) : shape_.drawing.points.at(id); }

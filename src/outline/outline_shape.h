@@ -13,6 +13,8 @@ struct OutlineInputs {
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     /// Geometry of a followed edge in the outline's plane: a line, an arc or circle; a Problem when it is lost.
     std::function<Expected<Curve>(const FollowsText& edge)> follow;
+    /// What bodies before the outline cover of its plane, by their names.
+    std::function<Expected<FlatPaths>(const std::string& bodies)> silhouette;
     Task task;
 };
 
@@ -23,7 +25,8 @@ struct OutlineShape {
     std::vector<SourcedCurve> curves;       ///< what bounds regions
     std::vector<SourcedCurve> construction; ///< shown only
     Arrangement arrangement;
-    std::vector<bool> filled; ///< of each region: what "all" takes
+    std::vector<bool> filled;        ///< of each region: what "all" takes
+    std::vector<Vec2> own_crossings; ///< where one chain of drawn curves crosses itself
     std::vector<std::string> notes;
     Freedom freedom;                       ///< what may still move
     std::map<SourceKey, DrawingId> owners; ///< the element a derived curve belongs to: letters, file paths, offsets

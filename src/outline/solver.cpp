@@ -130,6 +130,24 @@ std::optional<Problem> check_kinds(const Drawing& d) {
         return e != elements.end() && (e->second->kind == ElementKind::Arc || e->second->kind == ElementKind::Circle ||
                                        (with_ellipse && e->second->kind == ElementKind::Ellipse));
     };
+    // An ellipse with a line; an open spline with a line or arc it shares an end with.
+    auto touches = [&](DrawingId curve, DrawingId other) {
+        auto e = elements.find(curve);
+        if (e == elements.end()) return false;
+        if (e->second->kind == ElementKind::Ellipse) return is_line(other);
+        auto o = elements.find(other);
+        if (e->second->kind != ElementKind::Spline || e->second->closed || o == elements.end()) return false;
+        if (o->second->kind != ElementKind::Line && o->second->kind != ElementKind::Arc) return false;
+        for (size_t k = o->second->kind == ElementKind::Arc; k < o->second->points.size(); ++k)
+            for (DrawingId end : {e->second->points.front(), e->second->points.back()}) {
+                if (o->second->points[k] == end) return true;
+                for (const Constraint& j : d.constraints)
+                    if (j.kind == ConstraintKind::Coincident && j.of.size() == 2 &&
+                        std::set<DrawingId>(j.of.begin(), j.of.end()) == std::set<DrawingId>{o->second->points[k], end})
+                        return true;
+            }
+        return false;
+    };
     for (const Constraint& c : d.constraints) {
         size_t n = c.of.size();
         bool p0 = n > 0 && d.is_point(c.of[0]), p1 = n > 1 && d.is_point(c.of[1]);
@@ -154,7 +172,8 @@ std::optional<Problem> check_kinds(const Drawing& d) {
             fits = n == 2 && l0 && l1;
             break;
         case ConstraintKind::Tangent:
-            fits = n == 2 && ((l0 && r1) || (r0 && l1) || (r0 && r1));
+            fits = n == 2 &&
+                   ((l0 && r1) || (r0 && l1) || (r0 && r1) || touches(c.of[0], c.of[1]) || touches(c.of[1], c.of[0]));
             break;
         case ConstraintKind::Equal:
             fits = n == 2 && ((l0 && l1) || (r0 && r1));
@@ -376,7 +395,9 @@ Expected<Drawing> constrain(const Drawing& drawing, Constraint constraint, const
     for (size_t k = 0; k < old_rows.size(); ++k) others.col(long(k)) = j.row(old_rows[k]).transpose();
     bool says_new = false;
     std::vector<DrawingId> same;
-    if (!new_rows.empty()) {
+    // The first there is, or nothing that can move: there is nothing to decompose (Eigen crashes on empty matrices).
+    if (!new_rows.empty() && old_rows.empty() && j.cols() > 0) says_new = true;
+    if (!new_rows.empty() && !old_rows.empty() && j.cols() > 0) {
         auto qr = others.completeOrthogonalDecomposition();
         for (long row : new_rows) {
             Eigen::VectorXd mine = j.row(row).transpose(), y = qr.solve(mine);

@@ -68,7 +68,7 @@ std::optional<BirthFrame> Body::birth(Tag tag) const {
     return found == exact_->births.end() ? std::nullopt : std::optional(found->second);
 }
 
-Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape) {
+Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape, std::optional<Box3> box) {
     return guard_kernel("measuring a body", [&]() -> Expected<Body> {
         Body body;
         body.exact_ = shape;
@@ -77,12 +77,15 @@ Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape) {
         BRepGProp::VolumeProperties(shape->shape, volume);
         BRepGProp::SurfaceProperties(shape->shape, surface);
         body.mass_ = {volume.Mass(), surface.Mass(), to_vec(volume.CentreOfMass())};
-        Bnd_Box bounds;
-        BRepBndLib::AddOptimal(shape->shape, bounds, false, false);
-        bounds.SetGap(0);
-        Vec3 low, high;
-        bounds.Get(low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
-        body.box_ = Box3(low, high);
+        if (!box) {
+            Bnd_Box bounds;
+            BRepBndLib::AddOptimal(shape->shape, bounds, false, false);
+            bounds.SetGap(0);
+            Vec3 low, high;
+            bounds.Get(low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
+            box = Box3(low, high);
+        }
+        body.box_ = *box;
         TopTools_IndexedMapOfShape solids;
         TopExp::MapShapes(shape->shape, TopAbs_SOLID, solids);
         body.pieces_ = solids.Extent();

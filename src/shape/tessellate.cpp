@@ -72,6 +72,7 @@ class Mesher {
         parameters.Deflection = flat || !round ? deflection : deflection * 0.5;
         parameters.Angle = tolerance::display_angle_rad;
         parameters.ControlSurfaceDeflection = !round;
+        parameters.InParallel = faces_.Extent() > 200; // fewer are not worth the threads
         BRepMesh_IncrementalMesh(shape_, parameters);
     }
 

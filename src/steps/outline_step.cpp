@@ -1,6 +1,8 @@
 // An outline: a flat drawing on a plane or face of the part, worked out where it stands.
 #include "base/tolerance.h"
 #include "steps/find_plane.h"
+#include "steps/pick_bodies.h"
+#include "steps/silhouette.h"
 
 namespace lp {
 namespace {
@@ -81,6 +83,13 @@ StepKind outline_kind() {
         inputs.import_paths = context.import_paths;
         inputs.task = context.task;
         inputs.follow = [&](const std::string& edge) { return project_edge(before, *plane, edge); };
+        inputs.silhouette = [&](const std::string& names) -> Expected<FlatPaths> {
+            auto chosen = pick_bodies(before, names, "see");
+            if (!chosen) return tl::make_unexpected(chosen.error());
+            std::vector<const Body*> bodies;
+            for (size_t i : *chosen) bodies.push_back(&before[i].body);
+            return silhouette_of(bodies, *plane);
+        };
         auto shape = make_outline(*drawing, inputs);
         if (!shape) {
             Problem why = shape.error(); // places are in the drawing: out into the part

@@ -1,20 +1,23 @@
 #include "steps/sink.h"
+#include "base/tolerance.h"
 #include "shape/occt_convert.h"
 #include "steps/profile_shape.h"
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
-#include <BRepBuilderAPI_Transform.hxx>
 #include <BRepCheck_Analyzer.hxx>
+#include <BRepGProp.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
 #include <ElSLib.hxx>
+#include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopTools_DataMapOfShapeInteger.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
@@ -22,6 +25,7 @@
 #include <TopoDS_Shell.hxx>
 #include <TopoDS_Solid.hxx>
 #include <gp_Pln.hxx>
+#include <set>
 
 namespace lp {
 namespace {
@@ -46,11 +50,24 @@ class Sinker {
         if (!find_face() || !all_clear()) return std::nullopt;
         auto made = build();
         if (!made) return std::nullopt;
-        // The regions do not cross each other (they are faces of one arrangement): beyond a few, the kernel's check of
-        // every wire of the face against every other is left out, as it grows with their square; the volume below is
-        // exact.
-        if (!BRepCheck_Analyzer(made->shape, regions_.size() <= 12).IsValid()) return std::nullopt;
-        auto body = Body::from_exact(located(*made, plane_));
+        // The regions do not cross each other (they are faces of one arrangement), so beyond a few the kernel's check
+        // of every wire against every other is left out: it takes longer than the rest. What can go wrong then is a
+        // wall that is missing or turned over, and that the count of faces at each edge and the exact volume below
+        // tell.
+        bool sound = regions_.size() <= 12 ? BRepCheck_Analyzer(made->shape).IsValid() : edges_match(made->shape);
+        if (!sound) return std::nullopt;
+        Box3 box = body_.box();
+        if (!cut_)
+            for (const FlatRegion& r : regions_)
+                for (const BoundaryCurve& c : r.outer) {
+                    Box2 flat = c.curve.tight_box();
+                    for (int corner = 0; corner < 4; ++corner)
+                        box.extend(plane_ * Vec3(corner & 1 ? flat.max().x() : flat.min().x(),
+                                                 corner & 2 ? flat.max().y() : flat.min().y(), high_));
+                }
+        // A pad on a turned plane has a box of its own shape: only the kernel knows it then.
+        bool square = (plane_.linear().cwiseAbs().array() > 1e-9).count() == 3;
+        auto body = Body::from_exact(located(*made, plane_), cut_ || square ? std::optional(box) : std::nullopt);
         if (!body) return std::nullopt;
         double want = body_.mass().volume_mm3;
         for (const FlatRegion& r : regions_) want += (cut_ ? -1 : 1) * r.area_mm2 * (high_ - low_);
@@ -60,6 +77,24 @@ class Sinker {
     }
 
   private:
+    /// Every edge lies between two faces, or twice on one, once each way round.
+    static bool edges_match(const TopoDS_Shape& shape) {
+        TopTools_DataMapOfShapeInteger turns;
+        for (TopExp_Explorer face(shape, TopAbs_FACE); face.More(); face.Next())
+            for (TopExp_Explorer edge(face.Current(), TopAbs_EDGE); edge.More(); edge.Next()) {
+                if (BRep_Tool::Degenerated(TopoDS::Edge(edge.Current()))) continue;
+                int way = edge.Current().Orientation() == TopAbs_REVERSED ? -1 : 1;
+                int* there = turns.ChangeSeek(edge.Current());
+                if (!there)
+                    turns.Bind(edge.Current(), way);
+                else
+                    *there += way;
+            }
+        for (TopTools_DataMapOfShapeInteger::Iterator it(turns); it.More(); it.Next())
+            if (it.Value() != 0) return false;
+        return true;
+    }
+
     /// The face in the plane z = 0 that looks up and holds all regions.
     bool find_face() {
         for (int i = 1; i <= faces_.Extent(); ++i) {
@@ -91,7 +126,7 @@ class Sinker {
         return std::any_of(boxes_.begin(), boxes_.end(), [&](const Box2& mine) { return mine.intersects(box); });
     }
 
-    bool all_clear() const {
+    bool all_clear() {
         // The face's own border stays out of every region's box.
         for (TopExp_Explorer it(face_, TopAbs_EDGE); it.More(); it.Next()) {
             BRepAdaptor_Curve curve(TopoDS::Edge(it.Current()));
@@ -118,8 +153,24 @@ class Sinker {
             double x0, y0, z0, x1, y1, z1;
             box.Get(x0, y0, z0, x1, y1, z1);
             if (z1 < low_ - clear_mm || z0 > high_ + clear_mm) continue;
-            // A wall that only reaches up to the face from below ends at its border, which was looked at.
-            if (near_any(Box2(Vec2(x0, y0), Vec2(x1, y1)))) return false;
+            if (near_any(Box2(Vec2(x0, y0), Vec2(x1, y1)))) doubtful_.insert(uint32_t(i - 1));
+        }
+        return doubtful_.empty() || triangles_clear();
+    }
+
+    /// A round wall's box holds what its surface goes round: there the triangles are asked.
+    bool triangles_clear() const {
+        const Tessellation& t = body_.tessellation();
+        if (t.faces.size() != size_t(faces_.Extent())) return false;
+        Transform to_flat = plane_.inverse();
+        const double slack = clear_mm + tolerance::export_deflection_mm;
+        for (size_t i = 0; i < t.mesh.triangles.size(); ++i) {
+            if (!doubtful_.count(t.face_of[i])) continue;
+            Box3 box;
+            for (uint32_t v : t.mesh.triangles[i]) box.extend(to_flat * t.mesh.vertices[v]);
+            if (box.max().z() < low_ - slack || box.min().z() > high_ + slack) continue;
+            Vec2 wide(slack, slack);
+            if (near_any(Box2(box.min().head<2>() - wide, box.max().head<2>() + wide))) return false;
         }
         return true;
     }
@@ -235,15 +286,16 @@ class Sinker {
             prism_ = prism;
             orientation_.Clear();
             TopExp::MapShapes(prism, TopAbs_FACE, orientation_);
-            // A prism drawn against the face's normal comes out inside out or not, by the kernel's choice: its volume
-            // tells.
-            ExactShape alone;
-            alone.shape = prism;
-            auto body = Body::from_exact(std::make_shared<ExactShape>(alone));
-            inside_out_ = body && body->mass().volume_mm3 < 0;
+            // A prism drawn against the face's normal comes out inside out or not, by the kernel's choice: the volume
+            // of one tells it of all, as they are made alike.
+            if (!inside_out_) {
+                GProp_GProps volume;
+                BRepGProp::VolumeProperties(prism, volume);
+                inside_out_ = volume.Mass() < 0;
+            }
         }
         TopoDS_Shape found = orientation_(orientation_.FindIndex(face));
-        return cut_ != inside_out_ ? found.Reversed() : found;
+        return cut_ != *inside_out_ ? found.Reversed() : found;
     }
 
     const Body& body_;
@@ -255,11 +307,13 @@ class Sinker {
     std::shared_ptr<ExactShape> flat_;
     TopTools_IndexedMapOfShape faces_, orientation_;
     std::vector<Box2> boxes_;
+    std::set<uint32_t> doubtful_; ///< other faces whose boxes meet a region's
     Box2 all_;
     TopoDS_Face face_;
     TopoDS_Shape prism_;
     std::vector<TopoDS_Face> islands_;
-    bool normal_up_ = true, inside_out_ = false;
+    bool normal_up_ = true;
+    std::optional<bool> inside_out_;
 };
 
 } // namespace

@@ -478,6 +478,127 @@ TEST_F(Drawing_, TheSpoutFollowsAConstantOfItsFormula) {
     EXPECT_NEAR(made(), volume(0.02), 1e-3 * volume(0.02));
 }
 
+TEST_F(Drawing_, AMarkIsClickedAndItsConstraintTakenAway) {
+    new_outline();
+    say("line 0 0 30 4 12 20");
+    click(15, 2);
+    take("Horizontal");
+    settle();
+    auto level = [&] {
+        for (const Constraint& c : editor().drawing().constraints)
+            if (c.kind == ConstraintKind::Horizontal) return true;
+        return false;
+    };
+    ASSERT_TRUE(level());
+    QTest::keyClick(view(), Qt::Key_Escape);
+    auto marks = editor().constraint_marks();
+    ASSERT_FALSE(marks.empty());
+    for (const auto& mark : marks)
+        if (editor().drawing().constraint(mark.constraint)->kind == ConstraintKind::Horizontal)
+            QTest::mouseClick(view(), Qt::LeftButton, {}, mark.rect.center().toPoint());
+    EXPECT_EQ(editor().selection().size(), 1u);
+    QTest::keyClick(view(), Qt::Key_Delete);
+    settle();
+    EXPECT_FALSE(level());
+    EXPECT_EQ(editor().drawing().elements.size(), 2u) << "the lines stay";
+    session->undo();
+    settle();
+    EXPECT_TRUE(level());
+}
+
+TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsThePart) {
+    session->edit(AddPart{Part{}});
+    settle();
+    add_step(session.get(), session->active_part(), "block", {{"size_x", "40 mm"}, {"size_y", "20 mm"}});
+    settle();
+    new_outline();
+    uint64_t first = editor().step();
+    editor().close();
+    new_outline();
+    say("rectangle 0 0 12 6");
+    click(6, 0);
+    say("length 12 mm");
+    QTest::keyClick(view(), Qt::Key_Escape);
+    for (const Element& e : std::vector<Element>(editor().drawing().elements)) editor().select(e.id, true);
+    say("copy to step 2");
+    EXPECT_FALSE(said_wrong) << said.toStdString();
+    auto copied = drawing_from_text(session->project()->step(session->active_part(), first)->fields.at("drawing"));
+    ASSERT_TRUE(copied);
+    EXPECT_EQ(copied->elements.size(), 4u);
+    EXPECT_TRUE(std::any_of(copied->constraints.begin(), copied->constraints.end(),
+                            [](const Constraint& c) { return c.value == "12 mm"; }));
+    editor().close();
+    session->undo();
+    new_outline();
+    say("silhouette");
+    settle();
+    ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u) << said.toStdString();
+    EXPECT_NEAR(editor().shape()->arrangement.regions[0].area_mm2, 800, 1e-3);
+    type(0, "size_x", "50");
+    settle();
+    EXPECT_NEAR(editor().shape()->arrangement.regions[0].area_mm2, 1000, 1e-3);
+}
+
+TEST_F(Drawing_, ACircleIsLoftedIntoARoundedRectangle) {
+    session->edit(AddPart{Part{}});
+    settle();
+    new_outline();
+    say("circle 0 0 15 0");
+    editor().close();
+    new_outline();
+    say("rounded rectangle -12 -8 12 8");
+    session->edit(SetField{editor().part(), editor().step(), "distance", "30 mm"});
+    settle();
+    editor().close();
+    add_step(session.get(), session->active_part(), "loft");
+    settle();
+    const auto steps = session->project()->parts[0]->steps;
+    session->edit(SetField{session->active_part(), steps[2].id, "outlines",
+                           std::to_string(steps[0].id) + "," + std::to_string(steps[1].id)});
+    settle();
+    EXPECT_EQ(failures(), "");
+    double low = 24 * 16 * 30 * 0.95, high = pi * 225 * 30; // between its two ends' prisms
+    EXPECT_GT(made(), low);
+    EXPECT_LT(made(), high);
+    EXPECT_EQ(session->evaluation()->parts[0].bodies[0].body.pieces(), 1);
+    double before = made();
+    type(1, "distance", "40");
+    settle();
+    EXPECT_NEAR(made() / before, 40.0 / 30, 1e-3); // stretched along its axis
+}
+
+TEST_F(Drawing_, ABoardBecomesAPocketWiderByAFit) {
+    Part board, tray;
+    board.name = "Board", board.stand_in = true;
+    tray.name = "Tray";
+    session->edit(AddPart{board});
+    session->edit(AddPart{tray});
+    settle();
+    choose("Board");
+    new_outline();
+    say("rectangle 0 0 40 25");
+    editor().make_solid("raise", false);
+    settle();
+    type(1, "height", "1.6");
+    settle();
+    session->set_active_part(part("Tray")->id);
+    add_step(session.get(), part("Tray")->id, "block",
+             {{"size_x", "50 mm"},
+              {"size_y", "35 mm"},
+              {"size_z", "6 mm"},
+              {"at_x", "20 mm"},
+              {"at_y", "12.5 mm"},
+              {"at_z", "-4.9 mm"}});
+    settle();
+    add_step(session.get(), part("Tray")->id, "cut_with", {{"tool", "Board"}, {"fit", "slide"}});
+    settle();
+    auto pocket = [&](double gap) { return 50 * 35 * 6 - (40 + 2 * gap) * (25 + 2 * gap) * (1.1 + gap); };
+    EXPECT_NEAR(volume("Tray"), pocket(0.25), 0.5);
+    session->edit(SetField{part("Tray")->id, part("Tray")->steps[1].id, "fit", "loose"});
+    settle();
+    EXPECT_NEAR(volume("Tray"), pocket(0.40), 0.5);
+}
+
 TEST_F(Drawing_, ABladeIsSweptWithATwistAndABodyLofted) {
     session->edit(AddPart{Part{}});
     settle();

@@ -202,6 +202,27 @@ TEST(Regions, ASelfCrossingOutlineGivesItsLobes) {
     ASSERT_EQ(s.arrangement.crossings.size(), 1u);
     EXPECT_NEAR((s.arrangement.crossings[0] - Vec2(5, 5)).norm(), 0, 1e-9);
 }
+TEST(Regions, OnlyALineThatCrossesItselfIsTold) {
+    Drawing bow;
+    DrawingId a = bow.add_point({0, 0}), b = bow.add_point({10, 10}), c = bow.add_point({10, 0}),
+              e = bow.add_point({0, 10});
+    for (auto [p, q] : {std::pair(a, b), std::pair(b, c), std::pair(c, e), std::pair(e, a)})
+        bow.add(ElementKind::Line, {p, q});
+    auto s = make_outline(bow, {});
+    ASSERT_TRUE(s);
+    ASSERT_EQ(s->own_crossings.size(), 1u);
+    EXPECT_NEAR((s->own_crossings[0] - Vec2(5, 5)).norm(), 0, 1e-9);
+    ASSERT_EQ(s->notes.size(), 1u);
+    EXPECT_NE(s->notes[0].find("crosses itself at 5, 5 mm"), std::string::npos) << s->notes[0];
+    Drawing two; // two figures over each other are meant
+    two.add(ElementKind::Circle, {two.add_point({0, 0})}, 5);
+    two.add(ElementKind::Circle, {two.add_point({6, 0})}, 5);
+    auto t = make_outline(two, {});
+    ASSERT_TRUE(t);
+    EXPECT_EQ(t->arrangement.crossings.size(), 2u);
+    EXPECT_TRUE(t->own_crossings.empty());
+}
+
 TEST(Regions, ChoicesAreFoundAgainAfterNumbersChange) {
     Drawing d;
     auto lines = rectangle(d, 0, 0, 40, 20);
@@ -336,6 +357,62 @@ TEST(Solver, TheIncircleOfA345TriangleHasRadiusOne) {
     EXPECT_NEAR(s->element(circle)->radius, 1, 1e-8);
     EXPECT_NEAR((s->points.at(m) - Vec2(1, 1)).norm(), 0, 1e-8);
 }
+TEST(Solver, ALineTouchesAnEllipseWhereTheFormulaSays) {
+    // y = m x + c touches x2/a2 + y2/b2 = 1 when c2 = a2 m2 + b2 (analytic geometry, closed form).
+    Drawing d;
+    DrawingId tip = d.add_point({5, 0}), a = d.add_point({-8, 2}), b = d.add_point({8, 9});
+    DrawingId ellipse = d.add(ElementKind::Ellipse, {origin_id, tip}, 3), line = d.add(ElementKind::Line, {a, b});
+    d.add(ConstraintKind::Fixed, {ellipse});
+    d.add(ConstraintKind::Fixed, {a});
+    d.add(ConstraintKind::Length, {line}, "20 mm");
+    d.add(ConstraintKind::Tangent, {line, ellipse});
+    auto s = solve(d, *dimension_values(d, {}));
+    ASSERT_TRUE(s) << s.error().text();
+    Vec2 p = s->points.at(a), q = s->points.at(b);
+    double m = (q.y() - p.y()) / (q.x() - p.x()), c = p.y() - m * p.x();
+    EXPECT_NEAR(c * c, 25 * m * m + 9, 1e-6);
+    // A circle as an ellipse: the tangent from a place at distance 10 to a radius of 6 is 8 long, and its end, held on
+    // the curve, is where it touches.
+    Drawing r;
+    DrawingId rim = r.add_point({6, 0}), from = r.add_point({-10, 0}), to = r.add_point({-2, 5});
+    DrawingId round = r.add(ElementKind::Ellipse, {origin_id, rim}, 6), leg = r.add(ElementKind::Line, {from, to});
+    r.add(ConstraintKind::Fixed, {round});
+    r.add(ConstraintKind::Fixed, {from});
+    r.add(ConstraintKind::On, {to, round});
+    r.add(ConstraintKind::Tangent, {leg, round});
+    auto t = solve(r, {});
+    ASSERT_TRUE(t) << t.error().text();
+    EXPECT_NEAR((t->points.at(to) - t->points.at(from)).norm(), 8, 1e-6);
+}
+
+TEST(Solver, ASplineGoesOnFromALineAndAnArcWithoutACorner) {
+    for (bool arc : {false, true}) {
+        Drawing d;
+        DrawingId a = d.add_point({0, arc ? 10 : 0}), b = d.add_point({10, 0}), c = d.add_point({16, 6}),
+                  e = d.add_point({25, 4}), m = d.add_point({10, 10});
+        DrawingId first = arc ? d.add(ElementKind::Arc, {m, a, b}) : d.add(ElementKind::Line, {a, b});
+        DrawingId spline = d.add(ElementKind::Spline, {b, c, e});
+        d.add(ConstraintKind::Fixed, {first});
+        d.add(ConstraintKind::Fixed, {e});
+        auto said = constrain(d, {0, ConstraintKind::Tangent, {spline, first}, {}, {}}, {});
+        ASSERT_TRUE(said) << said.error().text();
+        auto curves = element_curves(*said, *said->element(spline), {});
+        ASSERT_TRUE(curves);
+        Vec2 way = (curves->front().curve.at(1e-4) - curves->front().curve.at(0)).normalized();
+        auto before = element_curves(*said, *said->element(first), {});
+        const Curve& f = before->front().curve;
+        Vec2 came = (f.at(f.end()) - f.at(f.end() - 1e-4)).normalized();
+        EXPECT_NEAR(std::fabs(cross2(came, way)), 0, 1e-3) << arc;
+    }
+    Drawing apart; // no end in common: nothing to be tangent at
+    DrawingId p = apart.add_point({0, 0}), q = apart.add_point({10, 0}), u = apart.add_point({0, 5}),
+              v = apart.add_point({5, 8});
+    DrawingId l = apart.add(ElementKind::Line, {p, q}), s = apart.add(ElementKind::Spline, {u, v});
+    auto refused = constrain(apart, {0, ConstraintKind::Tangent, {s, l}, {}, {}}, {});
+    ASSERT_FALSE(refused);
+    EXPECT_NE(refused.error().sentence.find("tangent"), std::string::npos);
+}
+
 TEST(Solver, ApolloniusCircleTouchesThreeOthers) {
     // Three circles of radius 1 about an equilateral triangle of side 2 touch each other; the circle inside has radius
     // 2 / sqrt 3 - 1, the one round them 2 / sqrt 3 + 1 (Descartes' circle theorem).

@@ -178,7 +178,7 @@ std::optional<DrawingId> OutlineEditor::element_at(const QPointF& at) const {
     OutlineInputs inputs;
     inputs.parameters = values();
     for (const Element& e : drawing_.elements) {
-        if (e.kind == ElementKind::Offset || e.kind == ElementKind::Import) continue;
+        if (is_derived(e.kind)) continue;
         auto curves = element_curves(drawing_, e, inputs);
         if (!curves) continue;
         std::vector<Curve> plain;
@@ -188,7 +188,7 @@ std::optional<DrawingId> OutlineEditor::element_at(const QPointF& at) const {
     // Derived curves belong to the element that made them.
     if (!best && shape_)
         for (const Element& e : drawing_.elements) {
-            if (e.kind != ElementKind::Import && e.kind != ElementKind::Offset) continue;
+            if (!is_derived(e.kind)) continue;
             for (const SourcedCurve& c : shape_->curves)
                 if (c.key > 0xffffffffu && shape_->owner_of(c.key) == e.id &&
                     c.curve.box().squaredExteriorDistance(p) < nearest * nearest)
@@ -200,6 +200,12 @@ std::optional<DrawingId> OutlineEditor::element_at(const QPointF& at) const {
 std::optional<DrawingId> OutlineEditor::label_at(const QPointF& at) const {
     for (const Constraint& c : drawing_.constraints)
         if (is_dimension(c.kind) && label_rect(c).contains(at)) return c.id;
+    return std::nullopt;
+}
+
+std::optional<DrawingId> OutlineEditor::mark_at(const QPointF& at) const {
+    for (const Mark& m : constraint_marks())
+        if (m.rect.contains(at)) return m.constraint;
     return std::nullopt;
 }
 
@@ -261,6 +267,7 @@ void OutlineEditor::select(DrawingId id, bool add) {
 
 void OutlineEditor::select_at(const QPointF& at, bool add) {
     if (auto point = point_at(at)) return select(*point, add);
+    if (auto mark = mark_at(at)) return select(*mark, add);
     if (auto element = element_at(at)) return select(*element, add);
     // Inside a region: chosen, or let go.
     if (shape_) {

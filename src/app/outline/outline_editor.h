@@ -35,7 +35,8 @@ enum class DrawTool {
     Trim,
     Extend,
     Split,
-    TakeEdge ///< an edge of the part, followed
+    TakeEdge,  ///< an edge of the part, followed
+    Silhouette ///< of the part
 };
 
 /// What the pointer would take.
@@ -84,6 +85,15 @@ class OutlineEditor : public QObject, public ViewOverlay {
     /// Rectangle of a dimension's number in the view.
     QRectF label_rect(const Constraint& dimension) const;
     void edit_dimension(DrawingId constraint);
+    /// The marks of constraints that carry no number, where they stand in the view.
+    struct Mark {
+        DrawingId constraint = 0;
+        QRectF rect;
+        QString text;
+    };
+    std::vector<Mark> constraint_marks() const;
+    /// Copies what is chosen into another outline of the project, with the constraints among it.
+    void copy_to(uint64_t part, uint64_t outline);
     /// The steps a chosen region, or everything filled, can become.
     void make_solid(const std::string& kind, bool cut);
 
@@ -108,6 +118,7 @@ class OutlineEditor : public QObject, public ViewOverlay {
     std::optional<DrawingId> element_at(const QPointF& at) const;
     std::optional<DrawingId> point_at(const QPointF& at) const;
     std::optional<DrawingId> label_at(const QPointF& at) const;
+    std::optional<DrawingId> mark_at(const QPointF& at) const;
     void select_at(const QPointF& at, bool add);
     void remove_selected();
     ParameterValues values() const;
@@ -119,6 +130,8 @@ class OutlineEditor : public QObject, public ViewOverlay {
     bool place_two(const Snap& to, const std::string& first = {}, const std::string& second = {});
     void typed(const QString& text);
     void take_edge(const QPointF& at);
+    void take_silhouette();
+    void offer_copies(QWidget* at);
     void open_box(const QPointF& at, const QString& text, const QString& hint,
                   std::function<void(const QString&)> done);
     // outline_offers.cpp
@@ -136,6 +149,7 @@ class OutlineEditor : public QObject, public ViewOverlay {
     void paint_regions(QPainter& p) const;
     void paint_elements(QPainter& p) const;
     void paint_constraints(QPainter& p) const;
+    void paint_crossings(QPainter& p) const;
     void paint_tool(QPainter& p) const;
 
     Session* session_;

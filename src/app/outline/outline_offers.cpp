@@ -14,26 +14,28 @@ struct NamedTool {
     DrawTool tool;
     const char *words, *hint;
 };
-const NamedTool tools[] = {{DrawTool::Line, "Line", "click from point to point; type a length on the way"},
-                           {DrawTool::Rectangle, "Rectangle", "two corners; type width, height"},
-                           {DrawTool::Circle, "Circle", "centre and rim; type the diameter"},
-                           {DrawTool::Arc, "Arc", "its two ends, then a place on it"},
-                           {DrawTool::Slot, "Slot", "the centres of its ends"},
-                           {DrawTool::Text, "Text", "where it begins"},
-                           {DrawTool::TakeEdge, "Take an edge", "an edge of the part that the outline follows"},
-                           {DrawTool::CentredRectangle, "Centred rectangle", "centre and corner"},
-                           {DrawTool::RoundedRectangle, "Rounded rectangle", "two corners"},
-                           {DrawTool::CentreArc, "Centre arc", "centre, beginning, end; counter-clockwise"},
-                           {DrawTool::TangentArc, "Tangent arc", "goes on from a line without a corner"},
-                           {DrawTool::Ellipse, "Ellipse", "centre, end of the long axis, width"},
-                           {DrawTool::Polygon, "Polygon", "centre and a corner"},
-                           {DrawTool::PolygonOverFlats, "Polygon over flats", "centre and the middle of a side"},
-                           {DrawTool::Spline, "Spline", "points it runs through; Enter ends it"},
-                           {DrawTool::Point, "Point", "a place to measure from"},
-                           {DrawTool::Formula, "Formula", "where its origin lies"},
-                           {DrawTool::Trim, "Trim", "the stretch to take away"},
-                           {DrawTool::Extend, "Extend", "the end to lengthen"},
-                           {DrawTool::Split, "Split", "the place to part it"}};
+const NamedTool tools[] = {
+    {DrawTool::Line, "Line", "click from point to point; type a length on the way"},
+    {DrawTool::Rectangle, "Rectangle", "two corners; type width, height"},
+    {DrawTool::Circle, "Circle", "centre and rim; type the diameter"},
+    {DrawTool::Arc, "Arc", "its two ends, then a place on it"},
+    {DrawTool::Slot, "Slot", "the centres of its ends"},
+    {DrawTool::Text, "Text", "where it begins"},
+    {DrawTool::TakeEdge, "Take an edge", "an edge of the part that the outline follows"},
+    {DrawTool::Silhouette, "Silhouette", "what the part covers, seen square on; it follows the part"},
+    {DrawTool::CentredRectangle, "Centred rectangle", "centre and corner"},
+    {DrawTool::RoundedRectangle, "Rounded rectangle", "two corners"},
+    {DrawTool::CentreArc, "Centre arc", "centre, beginning, end; counter-clockwise"},
+    {DrawTool::TangentArc, "Tangent arc", "goes on from a line without a corner"},
+    {DrawTool::Ellipse, "Ellipse", "centre, end of the long axis, width"},
+    {DrawTool::Polygon, "Polygon", "centre and a corner"},
+    {DrawTool::PolygonOverFlats, "Polygon over flats", "centre and the middle of a side"},
+    {DrawTool::Spline, "Spline", "points it runs through; Enter ends it"},
+    {DrawTool::Point, "Point", "a place to measure from"},
+    {DrawTool::Formula, "Formula", "where its origin lies"},
+    {DrawTool::Trim, "Trim", "the stretch to take away"},
+    {DrawTool::Extend, "Extend", "the end to lengthen"},
+    {DrawTool::Split, "Split", "the place to part it"}};
 
 const NamedTool* tool_named(DrawTool tool) {
     for (const NamedTool& t : tools)
@@ -70,7 +72,7 @@ const NamedConstraint constraint_offers[] = {{ConstraintKind::Length, "Length"},
 
 /// What is chosen, in the order a constraint wants it; empty when it does not suit.
 std::vector<DrawingId> OutlineEditor::ordered_selection(ConstraintKind kind) const {
-    std::vector<DrawingId> points, lines, rounds, others;
+    std::vector<DrawingId> points, lines, rounds, ovals, splines, others;
     for (DrawingId id : select_order_) {
         const Element* e = drawing_.element(id);
         if (!e && drawing_.is_point(id))
@@ -79,15 +81,28 @@ std::vector<DrawingId> OutlineEditor::ordered_selection(ConstraintKind kind) con
             lines.push_back(id);
         else if (e && (e->kind == ElementKind::Arc || e->kind == ElementKind::Circle))
             rounds.push_back(id);
+        else if (e && e->kind == ElementKind::Ellipse)
+            ovals.push_back(id);
+        else if (e && e->kind == ElementKind::Spline)
+            splines.push_back(id);
         else
             others.push_back(id);
     }
     size_t p = points.size(), l = lines.size(), r = rounds.size();
-    if (!others.empty() && kind != ConstraintKind::Fixed) return {};
     auto both = [](std::vector<DrawingId> a, const std::vector<DrawingId>& b) {
         a.insert(a.end(), b.begin(), b.end());
         return a;
     };
+    size_t o = ovals.size(), s = splines.size();
+    if (o + s && others.empty()) { // the few things that can be said of ellipses and splines
+        if (kind == ConstraintKind::On && p == 1 && o == 1 && l + r + s == 0) return both(points, ovals);
+        if (kind == ConstraintKind::Concentric && o + r == 2 && p + l + s == 0) return both(ovals, rounds);
+        if (kind == ConstraintKind::Tangent && p == 0 && o == 1 && l == 1 && r + s == 0) return both(lines, ovals);
+        if (kind == ConstraintKind::Tangent && p == 0 && s == 1 && l + r == 1 && o == 0)
+            return both(splines, both(lines, rounds));
+    }
+    others = both(others, both(ovals, splines));
+    if (!others.empty() && kind != ConstraintKind::Fixed) return {};
     switch (kind) {
     case ConstraintKind::Coincident:
     case ConstraintKind::DistanceX:
@@ -298,12 +313,13 @@ void OutlineEditor::add_element_offers(std::vector<Offer>& offers) {
         DrawingId id = *selected_.begin();
         const Element* e = drawing_.element(id);
         if (e && (e->kind == ElementKind::Text || e->kind == ElementKind::Formula || e->kind == ElementKind::Import ||
-                  e->kind == ElementKind::Offset)) {
+                  e->kind == ElementKind::Offset || e->kind == ElementKind::Silhouette)) {
             static const std::map<ElementKind, std::vector<const char*>> names{
                 {ElementKind::Text, {"text", "size", "spacing", "angle", "font"}},
                 {ElementKind::Formula, {"expression", "from", "to", "axis"}},
                 {ElementKind::Import, {"scale", "angle"}},
-                {ElementKind::Offset, {"distance", "corners", "ends"}}};
+                {ElementKind::Offset, {"distance", "corners", "ends"}},
+                {ElementKind::Silhouette, {"bodies"}}};
             for (const char* name : names.at(e->kind)) {
                 QString words = name;
                 words[0] = words[0].toUpper();
@@ -377,6 +393,7 @@ void OutlineEditor::add_element_offers(std::vector<Offer>& offers) {
                                        [this](const QString& t) { offset_selected(t.toStdString()); });
                           },
                           "a line beside it, inward with a minus"});
+        offers.push_back({"Copy to …", [this] { offer_copies(view_); }, "another outline, with its constraints"});
         offers.push_back({"Construction",
                           [this, elements] {
                               Drawing next = drawing_;
@@ -398,6 +415,41 @@ void OutlineEditor::add_element_offers(std::vector<Offer>& offers) {
                                   "about the line chosen last"});
     }
     if (!selected_.empty()) offers.push_back({"Remove", [this] { remove_selected(); }, ""});
+}
+
+void OutlineEditor::offer_copies(QWidget* at) {
+    auto* menu = new QMenu(at);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    for (const PartPtr& part : session_->project()->parts)
+        for (size_t i = 0; i < part->steps.size(); ++i) {
+            const Step& s = part->steps[i];
+            if (s.kind != "outline" || s.id == step_) continue;
+            QString words = (s.name.empty() ? QString("step %1").arg(i + 1) : QString::fromStdString(s.name)) + " of " +
+                            QString::fromStdString(part->name);
+            connect(menu->addAction(words), &QAction::triggered, this,
+                    [this, p = part->id, id = s.id] { copy_to(p, id); });
+        }
+    if (menu->isEmpty()) menu->addAction("There is no other outline yet")->setEnabled(false);
+    menu->popup(at->mapToGlobal(QPoint(at->width() / 2, at->height() - 40)));
+}
+
+void OutlineEditor::copy_to(uint64_t part, uint64_t outline) {
+    const Step* step = session_->project()->step(part, outline);
+    if (!step || step->kind != "outline") return;
+    auto target = drawing_from_text(field_text(*step, *find_step_kind("outline")->field("drawing")));
+    if (!target) return say_wrong(target.error());
+    std::set<DrawingId> elements;
+    for (DrawingId id : selected_)
+        if (drawing_.element(id)) elements.insert(id);
+    if (elements.empty()) return session_->say("Choose what is to be copied first.", true);
+    std::vector<DrawingId> added;
+    Drawing next = copied_into(*target, drawing_, elements, Vec2::Zero(), &added);
+    auto sizes = dimension_values(next, values());
+    auto solved = sizes ? solve(next, *sizes) : tl::make_unexpected(sizes.error());
+    if (!solved) return say_wrong(solved.error());
+    Edit edit(SetField{part, outline, "drawing", drawing_text(*solved)});
+    edit.sentence = "Copied " + std::to_string(elements.size()) + " elements into another outline";
+    if (!session_->edit(edit)) session_->say("Copied. Open that outline to place it.");
 }
 
 void OutlineEditor::add_region_offers(std::vector<Offer>& offers) {
@@ -537,6 +589,24 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
         if (starts(c.words) && (!constraint || strlen(c.words) > strlen(constraint->words))) constraint = &c;
     if (constraint) {
         constrain_selected(constraint->kind, line.mid(int(strlen(constraint->words))).trimmed().toStdString());
+        return QString();
+    }
+    if (starts("copy to")) {
+        QString name = line.mid(7).trimmed();
+        for (const PartPtr& part : session_->project()->parts)
+            for (size_t i = 0; i < part->steps.size(); ++i) {
+                const Step& s = part->steps[i];
+                if (s.kind != "outline" || s.id == step_) continue;
+                if (QString::fromStdString(s.name).compare(name, Qt::CaseInsensitive) == 0 ||
+                    (part->id == part_ && name == QString("step %1").arg(i + 1))) {
+                    copy_to(part->id, s.id);
+                    return QString();
+                }
+            }
+        return "There is no other outline called \"" + name + "\".";
+    }
+    if (starts("silhouette")) {
+        take_silhouette();
         return QString();
     }
     if (starts("done")) {

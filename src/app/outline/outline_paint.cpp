@@ -67,7 +67,7 @@ void OutlineEditor::paint_elements(QPainter& p) const {
     inputs.parameters = values();
     auto free = [&](DrawingId id) { return shape_ && shape_->freedom.of.count(id) && shape_->freedom.of.at(id) > 0; };
     for (const Element& e : drawing_.elements) {
-        if (e.kind == ElementKind::Offset || e.kind == ElementKind::Import) continue;
+        if (is_derived(e.kind)) continue;
         auto curves = element_curves(drawing_, e, inputs);
         if (!curves) continue;
         bool chosen = selected_.count(e.id) > 0;
@@ -78,7 +78,7 @@ void OutlineEditor::paint_elements(QPainter& p) const {
     }
     if (shape_)
         for (const Element& e : drawing_.elements) {
-            if (e.kind != ElementKind::Offset && e.kind != ElementKind::Import) continue;
+            if (!is_derived(e.kind)) continue;
             std::vector<SourcedCurve> own;
             for (const SourcedCurve& c : shape_->curves)
                 if (shape_->owner_of(c.key) == e.id) own.push_back(c);
@@ -135,40 +135,17 @@ QRectF OutlineEditor::label_rect(const Constraint& c) const {
     return {p.x() - w / 2, p.y() - 10, w, 20};
 }
 
-void OutlineEditor::paint_constraints(QPainter& p) const {
-    static const std::map<ConstraintKind, QString> marks{
-        {ConstraintKind::Horizontal, "–"},    {ConstraintKind::Vertical, "|"},  {ConstraintKind::Parallel, "∥"},
-        {ConstraintKind::Perpendicular, "⊥"}, {ConstraintKind::Equal, "="},     {ConstraintKind::Tangent, "tan"},
-        {ConstraintKind::Fixed, "fixed"},     {ConstraintKind::Concentric, "◎"}};
+std::vector<OutlineEditor::Mark> OutlineEditor::constraint_marks() const {
+    static const std::map<ConstraintKind, QString> words{
+        {ConstraintKind::Horizontal, "–"},    {ConstraintKind::Vertical, "|"},   {ConstraintKind::Parallel, "∥"},
+        {ConstraintKind::Perpendicular, "⊥"}, {ConstraintKind::Equal, "="},      {ConstraintKind::Tangent, "tan"},
+        {ConstraintKind::Fixed, "fixed"},     {ConstraintKind::Concentric, "◎"}, {ConstraintKind::Midpoint, "mid"},
+        {ConstraintKind::Symmetric, "sym"},   {ConstraintKind::On, "on"}};
+    std::vector<Mark> marks;
     std::map<DrawingId, int> used;
     for (const Constraint& c : drawing_.constraints) {
-        bool chosen = selected_.count(c.id) > 0;
-        if (is_dimension(c.kind)) {
-            QRectF r = label_rect(c);
-            QString text =
-                QString::fromStdString(format_quantity(std::fabs(measured(drawing_, c)), quantity_of(c.kind), 2));
-            if (c.kind == ConstraintKind::Diameter) text = "⌀ " + text;
-            if (c.kind == ConstraintKind::Radius) text = "R " + text;
-            // Lines from what is measured to the number.
-            p.setPen(QPen(with_alpha(theme::colour(Role::BrassRule), 160), 1));
-            for (DrawingId id : c.of)
-                if (drawing_.is_point(id))
-                    p.drawLine(to_view(id == origin_id ? Vec2(0, 0) : drawing_.points.at(id)), r.center());
-            p.setPen(QPen(theme::colour(chosen ? Role::Selected : Role::Line), 1));
-            p.setBrush(theme::colour(Role::Field));
-            p.drawRoundedRect(r, 3, 3);
-            p.setPen(theme::colour(Role::Brass));
-            p.setFont(theme::numbers(12.5, true));
-            p.drawText(r, Qt::AlignCenter, text);
-            // Worked out from other numbers: ruled below.
-            if (!is_plain_number(c.value)) {
-                p.setPen(QPen(theme::colour(Role::BrassRule), 1.4));
-                p.drawLine(r.bottomLeft() + QPointF(5, -2), r.bottomRight() + QPointF(-5, -2));
-            }
-            continue;
-        }
-        auto mark = marks.find(c.kind);
-        if (mark == marks.end()) continue;
+        auto text = words.find(c.kind);
+        if (text == words.end()) continue;
         for (DrawingId id : c.of) {
             const Element* e = drawing_.element(id);
             if (!e) continue;
@@ -179,11 +156,62 @@ void OutlineEditor::paint_constraints(QPainter& p) const {
                     d = ahead - at;
             double size = std::max(1e-6, std::hypot(d.x(), d.y()));
             QPointF along = d / size, side(-along.y(), along.x());
-            at += side * 9 + along * 15.0 * used[id]++;
-            p.setPen(theme::colour(chosen ? Role::Selected : Role::SoftInk));
-            p.setFont(theme::words(11, QFont::Bold));
-            p.drawText(QRectF(at.x() - 16, at.y() - 8, 32, 16), Qt::AlignCenter, mark->second);
+            double width = text->second.size() > 1 ? 30 : 16;
+            at += side * 11 + along * 18.0 * used[id]++;
+            marks.push_back({c.id, QRectF(at.x() - width / 2, at.y() - 8, width, 16), text->second});
         }
+    }
+    return marks;
+}
+
+void OutlineEditor::paint_constraints(QPainter& p) const {
+    for (const Constraint& c : drawing_.constraints) {
+        if (!is_dimension(c.kind)) continue;
+        QRectF r = label_rect(c);
+        QString text =
+            QString::fromStdString(format_quantity(std::fabs(measured(drawing_, c)), quantity_of(c.kind), 2));
+        if (c.kind == ConstraintKind::Diameter) text = "⌀ " + text;
+        if (c.kind == ConstraintKind::Radius) text = "R " + text;
+        // Lines from what is measured to the number.
+        p.setPen(QPen(with_alpha(theme::colour(Role::BrassRule), 160), 1));
+        for (DrawingId id : c.of)
+            if (drawing_.is_point(id))
+                p.drawLine(to_view(id == origin_id ? Vec2(0, 0) : drawing_.points.at(id)), r.center());
+        p.setPen(QPen(theme::colour(selected_.count(c.id) ? Role::Selected : Role::Line), 1));
+        p.setBrush(theme::colour(Role::Field));
+        p.drawRoundedRect(r, 3, 3);
+        p.setPen(theme::colour(Role::Brass));
+        p.setFont(theme::numbers(12.5, true));
+        p.drawText(r, Qt::AlignCenter, text);
+        // Worked out from other numbers: ruled below.
+        if (!is_plain_number(c.value)) {
+            p.setPen(QPen(theme::colour(Role::BrassRule), 1.4));
+            p.drawLine(r.bottomLeft() + QPointF(5, -2), r.bottomRight() + QPointF(-5, -2));
+        }
+    }
+    p.setFont(theme::words(11, QFont::Bold));
+    for (const Mark& mark : constraint_marks()) {
+        bool chosen = selected_.count(mark.constraint) > 0;
+        if (chosen) {
+            p.setPen(QPen(theme::colour(Role::Selected), 1.4));
+            p.setBrush(theme::colour(Role::Field));
+            p.drawRoundedRect(mark.rect, 3, 3);
+        }
+        p.setPen(theme::colour(chosen ? Role::Selected : Role::SoftInk));
+        p.drawText(mark.rect, Qt::AlignCenter, mark.text);
+    }
+}
+
+void OutlineEditor::paint_crossings(QPainter& p) const {
+    if (!shape_ || dragging_) return;
+    const auto& crossings = shape_->own_crossings;
+    p.setFont(theme::words(11, QFont::Bold));
+    for (size_t i = 0; i < std::min<size_t>(crossings.size(), 40); ++i) {
+        QPointF at = to_view(crossings[i]);
+        p.setPen(QPen(theme::colour(Role::Wrong), 2));
+        p.drawLine(at + QPointF(-6, -6), at + QPointF(6, 6));
+        p.drawLine(at + QPointF(-6, 6), at + QPointF(6, -6));
+        if (i == 0) p.drawText(at + QPointF(9, -7), "crosses itself");
     }
 }
 
@@ -267,6 +295,7 @@ void OutlineEditor::paint(QPainter& p) {
         paint_regions(p);
         paint_elements(p);
         paint_constraints(p);
+        paint_crossings(p);
         paint_tool(p);
         return;
     }

@@ -1,5 +1,6 @@
 // The drawing tools: what each click adds, and sizes typed on the way.
 #include "app/outline/outline_editor.h"
+#include "app/run_aside.h"
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
 #include "exchange/flat_file.h"
@@ -13,6 +14,7 @@ namespace lp {
 using theme::Role;
 
 void OutlineEditor::set_tool(DrawTool tool) {
+    if (tool == DrawTool::Silhouette) return take_silhouette(); // nothing to point at
     finish_tool();
     tool_ = tool;
     chain_start_ = last_line_ = 0;
@@ -393,6 +395,17 @@ void OutlineEditor::take_edge(const QPointF& at) {
     commit(next, "Took an edge into the outline");
 }
 
+void OutlineEditor::take_silhouette() {
+    Drawing next = drawing_;
+    DrawingId id = next.add(ElementKind::Silhouette, {});
+    next.element(id)->texts = {{"bodies", "all"}};
+    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    if (!part || !part->before.count(step_) || part->before.at(step_).empty())
+        return session_->say("There is no body before this outline whose silhouette could be taken.", true);
+    set_tool(DrawTool::Select);
+    if (commit(next, "Took the part's silhouette")) select(id, false);
+}
+
 void OutlineEditor::edit_dimension(DrawingId id) {
     const Constraint* c = drawing_.constraint(id);
     if (!c) return;
@@ -411,10 +424,12 @@ void OutlineEditor::edit_dimension(DrawingId id) {
 }
 
 void OutlineEditor::bring_in(const QString& path) {
-    auto bytes = read_file(path.toStdString());
-    if (!bytes) return say_wrong(bytes.error());
     std::string name = QFileInfo(path).fileName().toStdString(), file = name;
-    auto paths = read_flat_file(name, *bytes);
+    auto bytes = run_aside([path] { return read_file(path.toStdString()); });
+    if (!bytes) return say_wrong(bytes.error());
+    uint64_t drawing_in = step_;
+    auto paths = run_aside([&] { return read_flat_file(name, *bytes); });
+    if (step_ != drawing_in) return; // closed while it was read
     if (!paths)
         return session_->say(QFileInfo(path).fileName() + ": " + QString::fromStdString(paths.error().text()), true);
     auto shared = std::make_shared<const std::string>(std::move(*bytes));
