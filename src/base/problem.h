@@ -16,6 +16,13 @@ enum class ProblemCode {
     Cancelled, ///< stopped on request
 };
 
+/// What would cure a step: its field set ("radius" to "3.1 mm"), or a step of another kind put after it.
+struct FieldCure {
+    std::string field, text;
+    std::string add_step = {}; ///< id of a kind: then the field is that step's
+    bool operator==(const FieldCure&) const = default;
+};
+
 /// One failure. `sentence` says what is wrong and where, `advice` what to do next; both end without a line break.
 struct Problem {
     ProblemCode code = ProblemCode::Geometry;
@@ -23,6 +30,7 @@ struct Problem {
     std::string advice;
     std::optional<Vec3> point;  ///< where, in mm, when there is a place
     std::optional<size_t> step; ///< index of the step it belongs to, from 0
+    std::optional<FieldCure> cure = {};
 
     /// Sentence and advice on one line.
     std::string text() const { return advice.empty() ? sentence : sentence + " " + advice; }

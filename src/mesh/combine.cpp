@@ -39,7 +39,7 @@ Expected<Combined> combine(Operation operation, const Body& first, const std::ve
     bool exact = first.is_exact();
     for (const Body& body : others) exact = exact && body.is_exact();
     if (!exact) return on_meshes(operation, first, others, task, {});
-    auto result = combine_exact(operation, first, others);
+    auto result = combine_exact(operation, first, others, task);
     if (result) {
         if (!changed_nothing(operation, *result, first, others)) return Combined{*result, {}};
         // A second opinion from the triangles: did the tool really only touch or miss?

@@ -222,6 +222,11 @@ Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const 
     } catch (const std::exception&) {
         // Operands that pass through themselves end here; the second way may still take them.
     }
+    // The second way crashes, not throws, on operands that pass through themselves: those never get there.
+    for (const TriMesh* operand : {&first, &second})
+        if (!intersecting_pairs(*operand).empty())
+            return problem(ProblemCode::Geometry, "One of these meshes passes through itself.",
+                           "Mend it first, or change a size a little.");
     try {
         if (auto result = by_exact_solids(operation, first, second)) return *result;
     } catch (const std::exception&) {

@@ -44,6 +44,9 @@ class Run {
         std::vector<PlacedOutline> outlines;
         std::map<uint64_t, StepPlace> places;
         std::map<uint64_t, std::vector<StepBody>> before_outline;
+        std::map<uint64_t, std::vector<StepTool>> tools; ///< of the steps that can be repeated
+        std::map<uint64_t, std::vector<StepBody>> after; ///< bodies after each step
+        std::map<uint64_t, uint64_t> key_after;
         uint64_t key = 0;
     };
 
@@ -82,13 +85,14 @@ class Run {
   private:
     StepOutcome run_step(const Part& part, const Step& step, double growth, uint64_t copy, Grown& grown,
                          const StepPlace* nominal) {
-        StepOutcome outcome{step.id, false, step.on, {}, {}};
+        StepOutcome outcome{step.id, false, step.on, {}, {}, {}};
         if (!step.on) {
             outcome.ok = true;
             return outcome;
         }
         auto fail = [&](Problem why) {
             outcome.says = why.text();
+            outcome.cure = why.cure;
             outcome.problem = std::move(why);
             return outcome;
         };
@@ -127,6 +131,13 @@ class Run {
                 if (s.name == name || std::to_string(s.id) == name) return s.id;
             return std::nullopt;
         };
+        context.tools_of = [&grown](uint64_t id) {
+            auto found = grown.tools.find(id);
+            return found == grown.tools.end() ? std::vector<StepTool>{} : found->second;
+        };
+        context.bodies_of = [this, growth, copy](const std::string& name, const std::string& after) {
+            return bodies_of(name, after, growth, copy);
+        };
         // What a tool is made of belongs to the key: it is made (or found) first.
         if (auto wrong = add_tool_key(step, *kind, context, key, tool_copy)) return fail(*wrong);
         uint64_t id = key.value();
@@ -143,8 +154,12 @@ class Run {
         }
         grown.key = id;
         grown.bodies = result->bodies;
+        if (!result->tools.empty()) grown.tools[step.id] = result->tools;
+        grown.after[step.id] = grown.bodies;
+        grown.key_after[step.id] = id;
         outcome.ok = true;
         outcome.says = result->note;
+        outcome.cure = result->cure;
         return outcome;
     }
 
@@ -152,8 +167,9 @@ class Run {
         for (const StepField& field : kind.fields) {
             std::string text = field_text(step, field);
             if (!is_quantity(field.kind)) {
-                bool may_be_empty =
-                    field.kind == FieldKind::Text || field.kind == FieldKind::Face || field.kind == FieldKind::Outline;
+                bool may_be_empty = field.kind == FieldKind::Text || field.kind == FieldKind::Face ||
+                                    field.kind == FieldKind::Faces || field.kind == FieldKind::Steps ||
+                                    field.kind == FieldKind::Outline || field.name == "after";
                 if (text.empty() && !may_be_empty)
                     return Problem{ProblemCode::Missing,
                                    "It is not said " +
@@ -234,11 +250,43 @@ class Run {
                                "Click it in the sentence and choose another.",
                                {},
                                {}};
+            if (kind.field("after")) { // a body of another part, taken as it was there
+                auto grown = part(*tool, context.growth_mm, context.copy);
+                if (!grown) return grown.error();
+                auto last = step_of(*tool, context.word("after"));
+                if (!last) return last.error();
+                key.add(*last ? grown->key_after[**last] : grown->key);
+                continue;
+            }
             auto grown = part(*tool, gap - context.growth_mm, tool_copy);
             if (!grown) return grown.error();
             key.add(grown->key);
         }
         return std::nullopt;
+    }
+
+    /// Id of a part's step by name, number or place in the sheet; nothing for an empty text.
+    Expected<std::optional<uint64_t>> step_of(const Part& part, const std::string& text) {
+        if (text.empty()) return std::optional<uint64_t>();
+        for (const Step& s : part.steps)
+            if (s.name == text || std::to_string(s.id) == text) return std::optional(s.id);
+        return problem(ProblemCode::Missing, part.name + " has no step called \"" + text + "\".", "Name another.");
+    }
+
+    Expected<std::vector<StepBody>> bodies_of(const std::string& name, const std::string& after, double growth,
+                                              uint64_t copy) {
+        PartPtr source = project_.part_named(name);
+        if (!source)
+            return problem(ProblemCode::Missing, "There is no part called \"" + name + "\".", "Choose another.");
+        auto grown = part(*source, growth, copy);
+        if (!grown) return tl::make_unexpected(grown.error());
+        auto last = step_of(*source, after);
+        if (!last) return tl::make_unexpected(last.error());
+        if (!*last) return grown->bodies;
+        auto found = grown->after.find(**last);
+        if (found == grown->after.end())
+            return problem(ProblemCode::Missing, "That step of " + name + " has not worked.", "Mend it there first.");
+        return found->second;
     }
 
     Expected<Body> tool_body(const std::string& name, double growth, uint64_t copy) {

@@ -11,6 +11,7 @@ struct StepOutcome {
     bool on = true;
     std::string says; ///< the note of a step that worked, or sentence and advice of one that failed
     std::optional<Problem> problem;
+    std::optional<FieldCure> cure; ///< a number that would cure what `says` tells of
 };
 
 struct PartResult {

@@ -2,12 +2,16 @@
 #include "base/tolerance.h"
 #include "base/union_find.h"
 #include "shape/occt_convert.h"
+#include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepGProp.hxx>
 #include <Bnd_Box.hxx>
 #include <GProp_GProps.hxx>
 #include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Face.hxx>
 #include <mutex>
 
 namespace lp {
@@ -74,8 +78,20 @@ Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape, std::op
         body.exact_ = shape;
         body.triangles_ = std::make_shared<Triangles>();
         GProp_GProps volume, surface;
-        BRepGProp::VolumeProperties(shape->shape, volume);
-        BRepGProp::SurfaceProperties(shape->shape, surface);
+        // Rational surfaces are no polynomials: the plain quadrature is up to 1 % off on them.
+        bool free = false;
+        for (TopExp_Explorer it(shape->shape, TopAbs_FACE); it.More() && !free; it.Next()) {
+            BRepAdaptor_Surface face(TopoDS::Face(it.Current()), false);
+            free = (face.GetType() == GeomAbs_BSplineSurface && (face.IsURational() || face.IsVRational())) ||
+                   face.GetType() == GeomAbs_BezierSurface;
+        }
+        if (free) {
+            BRepGProp::VolumeProperties(shape->shape, volume, 1e-7, false, false);
+            BRepGProp::SurfaceProperties(shape->shape, surface, 1e-7, false);
+        } else {
+            BRepGProp::VolumeProperties(shape->shape, volume);
+            BRepGProp::SurfaceProperties(shape->shape, surface);
+        }
         body.mass_ = {volume.Mass(), surface.Mass(), to_vec(volume.CentreOfMass())};
         if (!box) {
             Bnd_Box bounds;
@@ -91,6 +107,13 @@ Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape, std::op
         body.pieces_ = solids.Extent();
         return body;
     });
+}
+
+Body Body::with_names(std::shared_ptr<const ExactShape> names) const {
+    Body body = *this;
+    body.exact_ = std::move(names);
+    body.triangles_ = std::make_shared<Triangles>(); // these carry the names
+    return body;
 }
 
 Body Body::from_mesh(TriMesh mesh) {

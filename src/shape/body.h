@@ -19,6 +19,7 @@ struct FaceInfo {
     SurfaceKind kind = SurfaceKind::Other;
     Vec3 centre = Vec3::Zero();     ///< a point near the middle of the face, area-weighted
     Vec3 direction = Vec3::UnitZ(); ///< outward normal of a plane; axis of a round face
+    Vec3 axis_point = Vec3::Zero(); ///< on the axis of an exact cylinder or cone; centre of a sphere
     double radius_mm = 0;           ///< of a cylinder or sphere
     double area_mm2 = 0;
     Tag primary() const { return tags.empty() ? 0 : tags.front(); }
@@ -28,6 +29,7 @@ struct FaceInfo {
 struct EdgeInfo {
     std::vector<Vec3> points;
     int face_a = -1, face_b = -1; ///< indices of faces; -1 for none
+    int number = -1;              ///< of an exact body's edge, in the kernel's order; -1 for faceted ones
     double length_mm = 0;
 };
 
@@ -43,11 +45,14 @@ struct Tessellation {
 class Body {
   public:
     Body() = default;
-    /// Takes a kernel shape and measures it (all but its box, where that is known). Its triangles are made when they are
-    /// first asked for.
+    /// Takes a kernel shape and measures it (all but its box, where that is known). Its triangles are made when they
+    /// are first asked for.
     static Expected<Body> from_exact(std::shared_ptr<const ExactShape> shape, std::optional<Box3> box = {});
     /// Takes triangles as they are.
     static Body from_mesh(TriMesh mesh);
+
+    /// The same exact body with other names for its faces: `names` holds the same shape.
+    Body with_names(std::shared_ptr<const ExactShape> names) const;
 
     explicit operator bool() const { return triangles_ != nullptr; }
     bool is_exact() const { return exact_ != nullptr; }

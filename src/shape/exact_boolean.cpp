@@ -2,111 +2,50 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "shape/exact_shape.h"
-#include <BRepAlgoAPI_Common.hxx>
-#include <BRepAlgoAPI_Cut.hxx>
-#include <BRepAlgoAPI_Fuse.hxx>
+#include "shape/kernel_guard.h"
 #include <BRepCheck_Analyzer.hxx>
-#include <BRepTools_History.hxx>
-#include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
-#include <TopTools_ListOfShape.hxx>
 #include <numeric>
 
 namespace lp {
-namespace {
 
 using FaceMap = TopTools_IndexedMapOfShape;
 
-void bind(FaceTags& tags, const TopoDS_Shape& face, const TagSet& more) {
-    if (TagSet* there = tags.ChangeSeek(face))
-        add_tags(*there, more);
-    else
-        tags.Bind(face, more);
-}
+namespace {
 
-/// Carries the tags of one operand into the result through an algorithm's history. "Modified" faces that are not in
-/// the result are dropped; an empty list with the face still there means it was kept (architecture.md).
-template <class History>
-void carry_tags(const ExactShape& from, History& history, const FaceMap& faces, FaceTags& into) {
-    for (FaceTags::Iterator it(from.tags); it.More(); it.Next()) {
-        const TopTools_ListOfShape& changed = history.Modified(it.Key());
-        for (const TopoDS_Shape& face : changed)
-            if (faces.Contains(face)) bind(into, face, it.Value());
-        if (faces.Contains(it.Key())) bind(into, it.Key(), it.Value());
-    }
-}
-
-struct HistoryOf {
-    Handle(BRepTools_History) history;
-    const TopTools_ListOfShape& Modified(const TopoDS_Shape& shape) { return history->Modified(shape); }
-};
-
-/// Merges flush faces and carries the tags along.
-std::shared_ptr<ExactShape> merge_flush(const ExactShape& raw) {
-    ShapeUpgrade_UnifySameDomain unify(raw.shape, true, true, false);
-    unify.Build();
+/// Tags and birth frames of a combined shape: of every face it came from.
+std::shared_ptr<ExactShape> named(KernelAnswer answer, const std::vector<const ExactShape*>& operands) {
     auto result = std::make_shared<ExactShape>();
-    result->shape = unify.Shape();
+    result->shape = answer.shape;
     FaceMap faces;
     TopExp::MapShapes(result->shape, TopAbs_FACE, faces);
-    HistoryOf history{unify.History()};
-    carry_tags(raw, history, faces, result->tags);
-    result->births = raw.births;
+    std::vector<FaceMap> sources(operands.size());
+    for (size_t i = 0; i < operands.size(); ++i) {
+        TopExp::MapShapes(operands[i]->shape, TopAbs_FACE, sources[i]);
+        result->births.insert(operands[i]->births.begin(), operands[i]->births.end());
+    }
+    for (int i = 1; i <= faces.Extent() && size_t(i) <= answer.origins.size(); ++i) {
+        TagSet tags;
+        for (const ElementOrigin& o : answer.origins[size_t(i - 1)])
+            if (const TagSet* own = operands[size_t(o.operand)]->tags.Seek(sources[size_t(o.operand)](o.index + 1)))
+                add_tags(tags, *own);
+        if (!tags.empty()) result->tags.Bind(faces(i), tags);
+    }
     return result;
 }
 
-Expected<std::shared_ptr<ExactShape>> run(BRepAlgoAPI_BooleanOperation& algorithm,
-                                          const std::vector<const ExactShape*>& first,
-                                          const std::vector<const ExactShape*>& tools, const char* what) {
-    TopTools_ListOfShape arguments, others;
-    for (const ExactShape* shape : first) arguments.Append(shape->shape);
-    for (const ExactShape* shape : tools) others.Append(shape->shape);
-    algorithm.SetArguments(arguments);
-    algorithm.SetTools(others);
-    algorithm.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
-    algorithm.SetNonDestructive(true);
-    algorithm.Build();
-    if (!algorithm.IsDone() || algorithm.HasErrors())
-        return problem(ProblemCode::Geometry, std::string("The geometry kernel could not ") + what + " these bodies.",
-                       "Move one of them by 0.01 mm, or change a size a little.");
-    ExactShape raw;
-    raw.shape = algorithm.Shape();
-    FaceMap faces;
-    TopExp::MapShapes(raw.shape, TopAbs_FACE, faces);
-    for (const ExactShape* shape : first) carry_tags(*shape, algorithm, faces, raw.tags);
-    for (const ExactShape* shape : tools) carry_tags(*shape, algorithm, faces, raw.tags);
-    for (const ExactShape* shape : first) raw.births.insert(shape->births.begin(), shape->births.end());
-    for (const ExactShape* shape : tools) raw.births.insert(shape->births.begin(), shape->births.end());
-    if (faces.IsEmpty()) return std::make_shared<ExactShape>(raw);
-    return merge_flush(raw);
-}
-
-Expected<std::shared_ptr<ExactShape>> compute(Operation operation, const Body& first, const std::vector<Body>& others) {
-    std::vector<const ExactShape*> tools;
-    for (const Body& body : others) tools.push_back(body.exact().get());
-    switch (operation) {
-    case Operation::Join: {
-        BRepAlgoAPI_Fuse fuse;
-        return run(fuse, {first.exact().get()}, tools, "join");
-    }
-    case Operation::Cut: {
-        BRepAlgoAPI_Cut cut;
-        return run(cut, {first.exact().get()}, tools, "cut");
-    }
-    case Operation::Common:
-        break;
-    }
-    // The kernel's common of groups unites the tools first; keeping what all have means one after the other.
-    auto result = std::make_shared<ExactShape>(*first.exact());
-    for (const ExactShape* tool : tools) {
-        BRepAlgoAPI_Common common;
-        auto next = run(common, {result.get()}, {tool}, "keep the common part of");
-        if (!next) return next;
-        result = *next;
-    }
-    return result;
+Expected<std::shared_ptr<ExactShape>> compute(Operation operation, const Body& first, const std::vector<Body>& others,
+                                              const Task& task) {
+    KernelCall call;
+    call.what = operation_name(operation);
+    std::vector<const ExactShape*> operands{first.exact().get()};
+    for (const Body& body : others) operands.push_back(body.exact().get());
+    for (const ExactShape* operand : operands) call.shapes.push_back(operand->shape);
+    auto answer = run_guarded(call, task);
+    if (!answer) return tl::make_unexpected(answer.error());
+    return named(std::move(*answer), operands);
 }
 
 } // namespace
@@ -147,9 +86,10 @@ std::optional<Problem> check_boolean_volume(Operation operation, double result, 
                    {}};
 }
 
-Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others) {
+Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others,
+                             const Task& task) {
     return guard_kernel("combining bodies", [&]() -> Expected<Body> {
-        auto shape = compute(operation, first, others);
+        auto shape = compute(operation, first, others, task);
         if (!shape) return tl::make_unexpected(shape.error());
         if (!TopExp_Explorer((*shape)->shape, TopAbs_SOLID).More())
             return problem(ProblemCode::Geometry, "Nothing is left after this.",

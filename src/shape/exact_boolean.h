@@ -7,9 +7,10 @@ namespace lp {
 enum class Operation { Join, Cut, Common };
 const char* operation_name(Operation operation); ///< "join", "cut", "common"
 
-/// One kernel call for all operands (common: one after the other), flush faces merged, result verified: errors,
+/// One guarded kernel call for all operands (common: one after the other), flush faces merged, result verified: errors,
 /// closed, every face triangulated, volume within the bounds the operands allow. Nothing left is a Problem.
-Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others);
+Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others,
+                             const Task& task = {});
 
 /// Problem when `volume` cannot be the result of the operation on operands of these volumes.
 std::optional<Problem> check_boolean_volume(Operation operation, double result, double first,

@@ -220,6 +220,28 @@ std::optional<EdgeReference> edge_reference_from(const std::string& text) {
     }
 }
 
+namespace {
+TagSet in_copy(const TagSet& tags, uint64_t copy) {
+    TagSet changed;
+    for (Tag tag : tags) changed.push_back(tag_in_copy(tag, copy));
+    std::sort(changed.begin(), changed.end());
+    return changed;
+}
+} // namespace
+
+FaceReference in_copy(FaceReference r, uint64_t copy) {
+    if (!copy) return r;
+    r.tags = in_copy(r.tags, copy);
+    r.primary = tag_in_copy(r.primary, copy);
+    r.neighbours = in_copy(r.neighbours, copy);
+    return r;
+}
+
+EdgeReference in_copy(EdgeReference r, uint64_t copy) {
+    if (!copy) return r;
+    return {in_copy(r.a, copy), in_copy(r.b, copy), in_copy(r.ends, copy)};
+}
+
 std::optional<Transform> face_frame(const Body& body, size_t face, Tag primary) {
     const FaceInfo& info = body.tessellation().faces.at(face);
     if (info.kind != SurfaceKind::Plane) return std::nullopt;

@@ -36,6 +36,10 @@ std::string reference_text(const EdgeReference& reference);
 std::optional<FaceReference> face_reference_from(const std::string& text);
 std::optional<EdgeReference> edge_reference_from(const std::string& text);
 
+/// The same face in a part remade as copy `copy`.
+FaceReference in_copy(FaceReference reference, uint64_t copy);
+EdgeReference in_copy(EdgeReference reference, uint64_t copy);
+
 /// A frame on a flat face: z outward; x, y and origin from the face's birth, else from the world's axes and origin seen
 /// along the normal. Nothing for faces that are not flat.
 std::optional<Transform> face_frame(const Body& body, size_t face, Tag primary);

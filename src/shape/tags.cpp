@@ -41,6 +41,16 @@ std::optional<TagMeaning> tag_meaning(Tag tag) {
     return found->second;
 }
 
+Tag tag_in_copy(Tag tag, uint64_t copy) {
+    auto meaning = copy ? tag_meaning(tag) : std::nullopt;
+    if (!meaning) return tag;
+    if (meaning->role == FaceRole::Derived) // its copy counts instances, not remade parts
+        meaning->parent = tag_in_copy(meaning->parent, copy);
+    else
+        meaning->copy ^= copy;
+    return intern_tag(*meaning);
+}
+
 std::string tag_words(Tag tag) {
     auto meaning = tag_meaning(tag);
     if (!meaning) return "face";
@@ -63,6 +73,8 @@ std::string tag_words(Tag tag) {
         return "mesh face";
     case FaceRole::Derived:
         return tag_words(meaning->parent);
+    case FaceRole::Blend:
+        return "blend";
     case FaceRole::Orphan:
         return "face";
     }

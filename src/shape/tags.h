@@ -14,7 +14,7 @@ using Tag = uint64_t;
 using TagSet = std::vector<Tag>; ///< sorted, without repeats
 
 /// Which face of what a step made.
-enum class FaceRole : uint8_t { MinX, MaxX, MinY, MaxY, Bottom, Top, Side, Imported, Derived, Orphan };
+enum class FaceRole : uint8_t { MinX, MaxX, MinY, MaxY, Bottom, Top, Side, Imported, Derived, Orphan, Blend };
 /// "top", "left" ... as typed in references; nothing for other words.
 std::optional<FaceRole> role_from_word(const std::string& word);
 
@@ -32,6 +32,8 @@ Tag intern_tag(const TagMeaning& meaning);
 /// The tag of a copy of face `parent` that step `step` made. Safe from any thread.
 Tag derive_tag(Tag parent, uint64_t step, uint64_t copy = 0);
 std::optional<TagMeaning> tag_meaning(Tag tag);
+/// The tag of the same face in a part remade as copy `copy` (grown for a gap), and back again: its own inverse.
+Tag tag_in_copy(Tag tag, uint64_t copy);
 /// "top", "side 3", "left": words for a person.
 std::string tag_words(Tag tag);
 

@@ -35,14 +35,17 @@ void describe_surface(const TopoDS_Face& face, FaceInfo& info) {
         info.kind = SurfaceKind::Cylinder;
         info.radius_mm = surface.Cylinder().Radius();
         info.direction = to_direction(surface.Cylinder().Axis().Direction());
+        info.axis_point = to_vec(surface.Cylinder().Location());
         break;
     case GeomAbs_Cone:
         info.kind = SurfaceKind::Cone;
         info.direction = to_direction(surface.Cone().Axis().Direction());
+        info.axis_point = to_vec(surface.Cone().Location());
         break;
     case GeomAbs_Sphere:
         info.kind = SurfaceKind::Sphere;
         info.radius_mm = surface.Sphere().Radius();
+        info.axis_point = to_vec(surface.Sphere().Location());
         break;
     default:
         info.kind = SurfaceKind::Other;
@@ -82,6 +85,7 @@ class Mesher {
         UnionFind same(points_.size());
         TopTools_IndexedDataMapOfShapeListOfShape edges;
         TopExp::MapShapesAndAncestors(shape_, TopAbs_EDGE, TopAbs_FACE, edges);
+        TopExp::MapShapes(shape_, TopAbs_EDGE, edge_numbers_);
         for (int i = 1; i <= edges.Extent(); ++i) add_edge(TopoDS::Edge(edges.FindKey(i)), edges(i), same);
         join_vertices(same);
         return std::move(result_);
@@ -175,6 +179,7 @@ class Mesher {
         int face_a = on[0], face_b = on.back();
         if (face_a == face_b && lines.size() > 1) return; // a seam is not drawn
         EdgeInfo info;
+        info.number = edge_numbers_.FindIndex(edge) - 1;
         info.face_a = face_a;
         info.face_b = lines.size() > 1 ? face_b : -1;
         for (uint32_t node : lines[0]) info.points.push_back(points_[node]);
@@ -211,7 +216,7 @@ class Mesher {
 
     TopoDS_Shape shape_;
     FaceTags tags_;
-    TopTools_IndexedMapOfShape faces_;
+    TopTools_IndexedMapOfShape faces_, edge_numbers_;
     std::vector<uint32_t> first_point_;
     std::vector<Vec3> points_;
     Tessellation result_;

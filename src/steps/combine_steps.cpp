@@ -25,8 +25,8 @@ Expected<StepResult> combine_picked(Operation operation, const std::vector<StepB
         else if (std::find(operands.begin(), operands.end(), i) == operands.end())
             result.bodies.push_back(before[i]);
     }
-    if (combined->body.pieces() > 1)
-        result.note = "The body is in " + std::to_string(combined->body.pieces()) + " pieces here.";
+    for (size_t i = 0; i < result.bodies.size(); ++i)
+        if (result.bodies[i].made_by == before[operands[0]].made_by) tell_pieces(result, i, 1);
     return result;
 }
 

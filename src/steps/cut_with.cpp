@@ -32,6 +32,7 @@ StepKind cut_with_kind() {
             if (!combined->note.empty()) result.note = combined->note;
             target.body = combined->body;
         }
+        result.tools = {{Operation::Cut, [tool = *tool]() -> Expected<Body> { return tool; }}};
         if (missed) result.note = "It cuts nothing: " + context.word("tool") + " does not reach into this part.";
         return result;
     };

@@ -28,7 +28,7 @@ Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepCon
                               bool any_in_plane) {
     FaceReference reference;
     if (auto picked = face_reference_from(text)) {
-        reference = *picked;
+        reference = in_copy(*picked, context.copy);
     } else if (auto tag = tag_from_words(context, text)) {
         reference.primary = *tag;
         reference.tags = {*tag};

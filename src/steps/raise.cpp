@@ -88,6 +88,11 @@ class Raiser {
         StepResult result{before_, {}, {}};
         result.bodies.front().body = *made;
         result.place = StepPlace{outline_.plane, {}, std::pair(span_.low, span_.high)};
+        TagSource source{c_.step_id, c_.copy};
+        result.tools = {{cut ? Operation::Cut : Operation::Join,
+                         [regions = regions_, span = span_, plane = outline_.plane, source] {
+                             return raised_body(regions, span.low, span.high, 0, plane, source);
+                         }}};
         return result;
     }
 

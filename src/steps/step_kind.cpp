@@ -31,6 +31,12 @@ const char* field_kind_name(FieldKind kind) {
         return "plane";
     case FieldKind::Face:
         return "face";
+    case FieldKind::Steps:
+        return "steps";
+    case FieldKind::Faces:
+        return "faces";
+    case FieldKind::Edges:
+        return "edges";
     case FieldKind::Outline:
         return "outline";
     case FieldKind::Outlines:
@@ -68,10 +74,14 @@ const StepField* StepKind::field(const std::string& name) const {
 
 const std::vector<StepKind>& step_kinds() {
     static const std::vector<StepKind> kinds{
-        block_kind(),   cylinder_kind(), prism_kind(),  cone_kind(),     sphere_kind(),  half_sphere_kind(),
-        wedge_kind(),   pyramid_kind(),  ring_kind(),   dome_kind(),     outline_kind(), raise_kind(),
-        revolve_kind(), sweep_kind(),    loft_kind(),   move_kind(),     turn_kind(),    cut_with_kind(),
-        join_kind(),    cut_kind(),      common_kind(), bring_in_kind(), mend_kind()};
+        block_kind(),   cylinder_kind(), prism_kind(),  cone_kind(),     sphere_kind(),       half_sphere_kind(),
+        wedge_kind(),   pyramid_kind(),  ring_kind(),   dome_kind(),     outline_kind(),      raise_kind(),
+        revolve_kind(), sweep_kind(),    loft_kind(),   move_kind(),     turn_kind(),         cut_with_kind(),
+        join_kind(),    cut_kind(),      common_kind(), bring_in_kind(), mend_kind(),         fillet_kind(),
+        chamfer_kind(), shell_kind(),    draft_kind(),  push_kind(),     remove_faces_kind(), scale_kind(),
+        mirror_kind(),  align_kind(),    seat_kind(),   repeat_kind(),   repeat_round_kind(), repeat_path_kind(),
+        split_kind(),   pieces_kind(),   widen_kind(),  take_kind(),     leave_out_kind(),    bend_kind(),
+        skew_kind(),    twist_kind(),    taper_kind(),  lie_on_kind(),   rib_kind(),          gusset_kind()};
     return kinds;
 }
 
@@ -128,12 +138,20 @@ double origin_drop(const StepContext& context, double height) {
     return context.growth_mm + (context.word("from") == "centre" ? height / 2 : 0);
 }
 
+void tell_pieces(StepResult& result, size_t body, int before) {
+    int pieces = result.bodies[body].body.pieces();
+    if (pieces <= before) return;
+    result.note = "The body is in " + std::to_string(pieces) + " pieces here.";
+    result.cure = FieldCure{"keep", "all", "pieces"};
+}
+
 Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made, const StepContext& context) {
     StepResult result{before, {}, {}};
     const std::string& does = context.word("does");
     std::string name = context.words.count("name") ? context.word("name") : "";
     if (does == "new" || (before.empty() && does == "join")) {
         result.bodies.push_back({context.step_id, name, made});
+        result.tools = {{Operation::Join, [made]() -> Expected<Body> { return made; }}};
         return result;
     }
     if (before.empty())
@@ -147,9 +165,9 @@ Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made,
     if (operation == Operation::Cut &&
         std::fabs(combined->body.mass().volume_mm3 - before.front().body.mass().volume_mm3) < tolerance::overlap_mm3)
         result.note = "It cuts nothing: it misses the part.";
-    if (combined->body.pieces() > before.front().body.pieces())
-        result.note = "The part is in " + std::to_string(combined->body.pieces()) + " pieces here.";
     result.bodies.front().body = combined->body;
+    tell_pieces(result, 0, before.front().body.pieces());
+    result.tools = {{operation, [made]() -> Expected<Body> { return made; }}};
     return result;
 }
 

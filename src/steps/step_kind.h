@@ -24,6 +24,9 @@ enum class FieldKind {
     Text,
     Plane,    ///< xy, xz, yz, a face as words ("top of lid"), or a picked face
     Face,     ///< a picked face, or words; may be empty
+    Steps,    ///< steps before this one, by name or number, by commas
+    Faces,    ///< several, by semicolons; may be empty
+    Edges,    ///< picked edges or words by semicolons: see find_edges()
     Outline,  ///< name or id of an outline step before this one; empty for the last
     Outlines, ///< several, by commas
     Regions,  ///< see chosen_regions()
@@ -58,6 +61,19 @@ struct StepPlace {
     std::optional<std::pair<double, double>> span_mm; ///< from where to where it was raised along the plane's z
 };
 
+/// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
+struct StepBody {
+    uint64_t made_by = 0; ///< id of the step
+    std::string name;     ///< the step's number or the name given to it
+    Body body;
+};
+
+/// What a step joined on, cut away or kept: repeated by later steps. Made when it is asked for.
+struct StepTool {
+    Operation operation = Operation::Join;
+    std::function<Expected<Body>()> body;
+};
+
 /// Everything a step may ask the project for while it is evaluated.
 struct StepContext {
     uint64_t step_id = 0; ///< persistent: names the faces
@@ -75,23 +91,22 @@ struct StepContext {
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     std::optional<StepPlace> nominal; ///< of this step in the part as it is, while growing it
     std::function<std::optional<uint64_t>(const std::string& name)> step_named; ///< id of a step of the part
+    /// Tools of a step before this one; empty when it has none.
+    std::function<std::vector<StepTool>(uint64_t step)> tools_of;
+    /// Bodies of another part as they are after one of its steps (empty: after the last).
+    std::function<Expected<std::vector<StepBody>>(const std::string& part, const std::string& after)> bodies_of;
     Task task;
     bool cancelled() const { return task.stopped(); }
     double number(const char* name) const { return numbers.at(name); }
     const std::string& word(const char* name) const { return words.at(name); }
 };
 
-/// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
-struct StepBody {
-    uint64_t made_by = 0; ///< id of the step
-    std::string name;     ///< the step's number or the name given to it
-    Body body;
-};
-
 struct StepResult {
-    std::vector<StepBody> bodies;   ///< all live bodies after the step
-    std::string note;               ///< what a person should know although it worked
-    std::optional<StepPlace> place; ///< the plane it was made on, what was drawn there
+    std::vector<StepBody> bodies;       ///< all live bodies after the step
+    std::string note;                   ///< what a person should know although it worked
+    std::optional<StepPlace> place;     ///< the plane it was made on, what was drawn there
+    std::optional<FieldCure> cure = {}; ///< what would do all of what was asked for
+    std::vector<StepTool> tools = {};   ///< empty for steps that cannot be repeated
 };
 
 struct StepKind {
@@ -112,6 +127,8 @@ const StepKind* find_step_kind(const std::string& id);
 
 /// Adds what a solid step made to the bodies as its `does` field says: join, cut, common or new.
 Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made, const StepContext& context);
+/// What is wrong with a body in more pieces than before, and the step that names them. Nothing when all is well.
+void tell_pieces(StepResult& result, size_t body, int before);
 /// The fields every solid shares: where it stands, which way it points and what it does.
 std::vector<StepField> placing_fields();
 /// Makes a solid where its placing fields say and adds it as `does` says. The local z axis is turned to the `along`
@@ -148,5 +165,30 @@ StepKind common_kind();
 StepKind cut_with_kind();
 StepKind bring_in_kind();
 StepKind mend_kind();
+StepKind fillet_kind();
+StepKind chamfer_kind();
+StepKind shell_kind();
+StepKind draft_kind();
+StepKind push_kind();
+StepKind remove_faces_kind();
+StepKind scale_kind();
+StepKind mirror_kind();
+StepKind align_kind();
+StepKind seat_kind();
+StepKind repeat_kind();
+StepKind repeat_round_kind();
+StepKind repeat_path_kind();
+StepKind split_kind();
+StepKind pieces_kind();
+StepKind widen_kind();
+StepKind take_kind();
+StepKind leave_out_kind();
+StepKind bend_kind();
+StepKind skew_kind();
+StepKind twist_kind();
+StepKind taper_kind();
+StepKind lie_on_kind();
+StepKind rib_kind();
+StepKind gusset_kind();
 
 } // namespace lp

@@ -1,4 +1,5 @@
 #include "app/offers/offers_bar.h"
+#include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
 #include "app/theme/theme.h"
@@ -237,12 +238,19 @@ void OffersBar::offer_for_face(const Pick& pick) {
                                    draw_on(pick.part, reference_text(make_reference(*body, pick.index, pick.point)));
                            },
                            "A flat drawing on this face"});
+    bool shapes = part && !part->stand_in && session_->body_of(pick) && session_->body_of(pick)->is_exact();
+    if (shapes && session_->stretch() == Stretch::Shape) {
+        offer_step("push", "Push");
+        offer_step("shell", "Shell, open here");
+        offer_step("fillet", "Fillet its edges");
+    }
     offers_.push_back(
         {"Hole here", [this, pick] { add_solid_at(pick, "cylinder", true); }, "A round hole into this face"});
     offers_.push_back({"Cylinder here", [this, pick] { add_solid_at(pick, "cylinder", false); },
                        "A round rod standing on this face"});
     offers_.push_back(
         {"Block here", [this, pick] { add_solid_at(pick, "block", false); }, "A block standing where you clicked"});
+    if (shapes && session_->stretch() == Stretch::Shape) offer_more_for_face();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
 }
 
@@ -259,6 +267,9 @@ void OffersBar::offer_for_two() {
                          add_step(session_, host, "cut_with", {{"tool", tool}, {"fit", "slide"}});
                      },
                      "Makes room for it at a fit you can change afterwards"});
+    if (a && a == b && picks[0].kind == Pick::Kind::Face && picks[1].kind == Pick::Kind::Face &&
+        picks[0].body != picks[1].body)
+        offer_step("seat", "Seat the first on the second");
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings both close"});
 }
 
@@ -288,9 +299,7 @@ void OffersBar::refresh() {
         offer_for_contact();
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face)
         offer_for_face(picks[0]);
-    else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Edge) {
-        label_->setText(describe_pick(*session_, picks[0]));
-        offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
+    else if (offer_for_edges() || offer_for_faces()) {
     } else if (picks.size() == 2) {
         offer_for_two();
     } else if (picks.size() == 1) {
@@ -422,7 +431,7 @@ std::optional<QString> OffersBar::do_line(const QString& raw) {
         QStringList title_words = title.split(' ');
         if (words.size() < title_words.size() || words.mid(0, title_words.size()).join(' ').toLower() != title)
             continue;
-        std::map<std::string, std::string> fields;
+        std::map<std::string, std::string> fields = fields_from_selection(*session_, kind);
         size_t next = 0;
         for (const QString& word : words.mid(title_words.size())) {
             std::string text = word.toStdString();
@@ -445,7 +454,9 @@ std::optional<QString> OffersBar::do_line(const QString& raw) {
                 return "\"" + word + "\" is one word too many for a " + title + ".";
             }
         }
-        add_step(session_, part_to_build(), kind.id, fields);
+        uint64_t part =
+            fields.empty() || session_->selection().empty() ? part_to_build() : session_->selection().front().part;
+        add_step(session_, part, kind.id, fields);
         return std::nullopt;
     }
     for (const Offer& command : all_commands())

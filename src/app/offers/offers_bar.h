@@ -46,6 +46,12 @@ class OffersBar : public QWidget {
     void draw_on(uint64_t part, const std::string& plane);
     void offer_for_face(const Pick& pick);
     void offer_for_two();
+    // shaping_offers.cpp
+    void offer_step(const char* kind, const QString& words = {}, std::map<std::string, std::string> more = {});
+    bool offer_for_edges();
+    bool offer_for_faces();
+    void offer_more_for_face();
+    void extend_edges(bool round_the_face);
     void offer_for_contact();
     void add_solid_at(const Pick& pick, const std::string& kind, bool cut);
     uint64_t part_to_build(); ///< the active part, or a new one when there is none

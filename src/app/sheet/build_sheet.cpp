@@ -1,4 +1,5 @@
 #include "app/sheet/build_sheet.h"
+#include "app/offers/selection_fields.h"
 #include "app/sheet/step_words.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
@@ -72,6 +73,11 @@ void StepRow::build() {
     says_->setTextFormat(Qt::PlainText);
     says_->hide();
     column->addWidget(says_);
+    cure_ = new QPushButton(this);
+    cure_->setObjectName("cure");
+    cure_->hide();
+    connect(cure_, &QPushButton::clicked, this, &StepRow::take_cure);
+    column->addWidget(cure_, 0, Qt::AlignLeft);
     row->addLayout(column, 1);
     auto* more = new QPushButton(this);
     more->setFlat(true);
@@ -161,7 +167,8 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
         field->set_menu([this](ValueField*) { session_->draw_outline(part_, step_.id); });
     } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit ||
                what.kind == FieldKind::Plane || what.kind == FieldKind::Face || what.kind == FieldKind::Outline ||
-               what.kind == FieldKind::Outlines || what.kind == FieldKind::Regions) {
+               what.kind == FieldKind::Outlines || what.kind == FieldKind::Regions || what.kind == FieldKind::Steps ||
+               what.kind == FieldKind::Faces || what.kind == FieldKind::Edges || what.kind == FieldKind::Bodies) {
         field->set_menu([this, what](ValueField* f) { open_choices(f, what); });
     }
     return field;
@@ -217,6 +224,53 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
             offer("The chosen face: " + QString::fromStdString(tag_words(face.primary)), reference_text(face));
         } else {
             menu->addAction("Choose a face in the view first")->setEnabled(false);
+        }
+    }
+    if (what.kind == FieldKind::Faces || what.kind == FieldKind::Edges) {
+        bool edges = what.kind == FieldKind::Edges;
+        std::string chosen;
+        auto texts = edges ? chosen_edges(*session_) : chosen_faces(*session_);
+        for (const std::string& text : texts) chosen += (chosen.empty() ? "" : ";") + text;
+        std::string now = field_text(step_, what);
+        if (!chosen.empty()) {
+            QString count =
+                QString("%1 chosen %2%3").arg(texts.size()).arg(edges ? "edge" : "face", texts.size() == 1 ? "" : "s");
+            offer("Take the " + count, chosen);
+            if (!now.empty()) offer("Add the " + count, now + ";" + chosen);
+        } else {
+            menu->addAction(edges ? "Choose edges in the view first" : "Choose faces in the view first")
+                ->setEnabled(false);
+        }
+        if (edges)
+            for (const char* words : {"all", "upright"})
+                offer(field_words(*session_->project(), part_, what, words), words);
+        if (!edges && !now.empty()) offer("None", "");
+    }
+    if (what.kind == FieldKind::Bodies) {
+        std::string now = field_text(step_, what);
+        offer("All of them", "all");
+        if (what.name == "to") offer("The origin", "origin");
+        if (const Evaluation* evaluation = session_->evaluation())
+            if (const PartResult* result = evaluation->part(part_))
+                for (const StepBody& body : result->bodies) {
+                    std::string id = body.name.empty() ? std::to_string(body.made_by) : body.name;
+                    QString shown = field_words(*session_->project(), part_, what, id);
+                    offer(shown, id);
+                    if (!now.empty() && now != "all" && now != "origin") offer("And " + shown, now + ", " + id);
+                }
+    }
+    if (what.kind == FieldKind::Steps) {
+        PartPtr part = session_->project()->part(part_);
+        std::string now = field_text(step_, what);
+        offer("Whole bodies", "");
+        for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i) {
+            const Step& s = part->steps[i];
+            const StepKind* kind = find_step_kind(s.kind);
+            if (!kind || (!kind->field("does") && s.kind != "cut_with")) continue;
+            std::string id = s.name.empty() ? std::to_string(s.id) : s.name;
+            QString shown = field_words(*session_->project(), part_, what, id);
+            offer(shown, id);
+            if (!now.empty()) offer("And " + shown, now + ", " + id);
         }
     }
     if (what.kind == FieldKind::Outline || what.kind == FieldKind::Outlines) {
@@ -303,12 +357,34 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
     says_->setText(says);
     says_->setVisible(!says.isEmpty());
     says_->setStyleSheet(QString("color: %1").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk)));
+    offered_ = outcome ? outcome->cure : std::nullopt;
+    cure_->setVisible(offered_.has_value());
+    if (offered_) {
+        QString words = "Set " + QString::fromStdString(offered_->field).replace('_', ' ') + " to " +
+                        QString::fromStdString(offered_->text);
+        if (offered_->field == "many") words = "Make them all";
+        if (offered_->add_step == "pieces") words = "Keep all pieces as bodies";
+        cure_->setText(words);
+    }
     if (auto* number = findChild<QLabel*>("number")) {
         number->setStyleSheet(QString("color: %1; font-weight: %2")
                                   .arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk), failed_ ? "bold" : "normal"));
         number->setAccessibleName(failed_ ? QString("Step %1 failed").arg(index_ + 1)
                                           : QString("Step %1").arg(index_ + 1));
     }
+}
+
+void StepRow::take_cure() {
+    if (!offered_) return;
+    FieldCure cure = *offered_;
+    if (cure.add_step.empty()) {
+        session_->edit(SetField{part_, step_.id, cure.field, cure.text});
+        return;
+    }
+    Step next;
+    next.kind = cure.add_step;
+    next.fields = {{cure.field, cure.text}};
+    session_->edit(AddStep{part_, next, index_ + 1});
 }
 
 ValueField* StepRow::field(const std::string& name) const {

@@ -17,6 +17,7 @@ class StepRow : public QWidget {
     void show_outcome(const StepOutcome* outcome, const ParameterValues& values);
     ValueField* field(const std::string& name) const;
     void set_active(bool on);
+    QPushButton* cure() const { return cure_; } ///< the button that does what would help; hidden when nothing would
 
   signals:
     void field_focused(uint64_t step, const std::string& field);
@@ -34,6 +35,7 @@ class StepRow : public QWidget {
     void show_groups(bool all);
     void offer_geometry(class QMenu* menu, ValueField* field, const StepField& what);
     void submit(ValueField* field, const std::string& name, const QString& text);
+    void take_cure();
 
     Session* session_;
     uint64_t part_;
@@ -44,6 +46,8 @@ class StepRow : public QWidget {
     std::set<int> unusual_;                       ///< groups whose fields are not all as usual
     QLabel* says_ = nullptr;
     QLabel* hint_ = nullptr;
+    QPushButton* cure_ = nullptr;
+    std::optional<FieldCure> offered_;
     bool active_ = false, failed_ = false;
 };
 

@@ -1,4 +1,5 @@
 #include "app/sheet/step_words.h"
+#include "steps/find_edges.h"
 #include <QStringList>
 #include <map>
 
@@ -75,6 +76,44 @@ QString field_words(const Project& project, uint64_t part, const StepField& fiel
             return QString::fromStdString(tag_words(face->primary)) + of;
         }
         return QString::fromStdString(text);
+    case FieldKind::Faces:
+    case FieldKind::Edges: {
+        bool edges = field.kind == FieldKind::Edges;
+        if (text.empty()) return edges || field.name == "faces" ? "choose …" : "none";
+        size_t picked = 0;
+        QStringList words;
+        for (const std::string& item : listed(text)) {
+            if (item[0] == '{')
+                ++picked;
+            else if (item.rfind("of {", 0) == 0)
+                words << "the edges of " + field_words(project, part, StepField{"", FieldKind::Face, "", 0, 0, {}, ""},
+                                                       item.substr(3));
+            else if (item == "all" || item == "upright")
+                words << QString::fromStdString(item) + " edges";
+            else
+                words << (edges ? "edges " : "") + QString::fromStdString(item);
+        }
+        if (picked == 1 && !edges && words.isEmpty())
+            return field_words(project, part, StepField{"", FieldKind::Face, "", 0, 0, {}, ""}, listed(text)[0]);
+        if (picked) words.prepend(QString("%1 %2%3").arg(picked).arg(edges ? "edge" : "face", picked == 1 ? "" : "s"));
+        return words.join(", ");
+    }
+    case FieldKind::Bodies: {
+        if (text.empty()) return "choose …";
+        if (text == "all") return "everything";
+        if (text == "origin") return "the origin";
+        QStringList words;
+        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts))
+            words << outline_words(project, part, name.trimmed().toStdString());
+        return words.join(", ");
+    }
+    case FieldKind::Steps: {
+        if (text.empty()) return "whole bodies";
+        QStringList words;
+        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts))
+            words << outline_words(project, part, name.trimmed().toStdString());
+        return words.join(", ");
+    }
     case FieldKind::Outline:
         return outline_words(project, part, text);
     case FieldKind::Outlines: {

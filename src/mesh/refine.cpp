@@ -1,0 +1,87 @@
+#include "mesh/refine.h"
+#include <unordered_map>
+
+namespace lp {
+
+Expected<TriMesh> refined(const TriMesh& mesh,
+                          const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
+                          const Task& task) {
+    constexpr size_t most = 5'000'000;
+    TriMesh now = mesh;
+    bool tagged = mesh.tags.size() == mesh.triangles.size();
+    for (int round = 0; round < 24; ++round) {
+        if (task.stopped()) return cancelled();
+        std::unordered_map<uint64_t, uint32_t> middles;
+        auto key = [](uint32_t a, uint32_t b) { return uint64_t(std::min(a, b)) << 32 | std::max(a, b); };
+        auto middle = [&](uint32_t a, uint32_t b) -> uint32_t { // ~0u: the edge is short enough
+            auto [it, fresh] = middles.try_emplace(key(a, b), ~0u);
+            if (fresh) {
+                // Both sides ask in the same order: the answer must not depend on it.
+                const Vec3 &p = now.vertices[std::min(a, b)], &q = now.vertices[std::max(a, b)];
+                Vec3 d = q - p;
+                if (d.norm() > longest_mm((p + q) / 2, d.normalized())) {
+                    it->second = uint32_t(now.vertices.size());
+                    Vec3 m = (p + q) / 2;
+                    now.vertices.push_back(m);
+                }
+            }
+            return it->second;
+        };
+        std::vector<Triangle> triangles;
+        std::vector<Tag> tags;
+        triangles.reserve(now.triangles.size() * 2);
+        bool parted = false;
+        for (size_t i = 0; i < now.triangles.size(); ++i) {
+            const Triangle t = now.triangles[i];
+            uint32_t m[3];
+            int count = 0;
+            for (int k = 0; k < 3; ++k) {
+                m[k] = middle(t[size_t(k)], t[size_t((k + 1) % 3)]);
+                count += m[k] != ~0u;
+            }
+            auto add = [&](uint32_t a, uint32_t b, uint32_t c) {
+                triangles.push_back({a, b, c});
+                if (tagged) tags.push_back(now.tags[i]);
+            };
+            parted = parted || count;
+            if (count == 0) {
+                add(t[0], t[1], t[2]);
+            } else if (count == 3) {
+                add(t[0], m[0], m[2]);
+                add(m[0], t[1], m[1]);
+                add(m[2], m[1], t[2]);
+                add(m[0], m[1], m[2]);
+            } else {
+                // Turned so that the first edge is parted and, of two, the second as well.
+                int k = 0;
+                while (m[k] == ~0u || (count == 2 && m[(k + 1) % 3] == ~0u)) ++k;
+                uint32_t a = t[size_t(k)], b = t[size_t((k + 1) % 3)], c = t[size_t((k + 2) % 3)], ab = m[k];
+                if (count == 1) {
+                    add(a, ab, c);
+                    add(ab, b, c);
+                } else {
+                    uint32_t bc = m[(k + 1) % 3];
+                    add(ab, b, bc);
+                    // The shorter diagonal of what is left.
+                    if ((now.vertices[a] - now.vertices[bc]).squaredNorm() <
+                        (now.vertices[ab] - now.vertices[c]).squaredNorm()) {
+                        add(a, ab, bc);
+                        add(a, bc, c);
+                    } else {
+                        add(a, ab, c);
+                        add(ab, bc, c);
+                    }
+                }
+            }
+        }
+        now.triangles.swap(triangles);
+        now.tags.swap(tags);
+        if (!parted) return now;
+        if (now.triangles.size() > most)
+            return problem(ProblemCode::Range, "This needs more than five million facets.",
+                           "Use a smaller angle or body, or a coarser tolerance.");
+    }
+    return now;
+}
+
+} // namespace lp

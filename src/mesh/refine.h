@@ -1,0 +1,17 @@
+// Finer facets on the same surface.
+#pragma once
+#include "base/problem.h"
+#include "base/task.h"
+#include "shape/tri_mesh.h"
+#include <functional>
+
+namespace lp {
+
+/// Parts every edge that is longer than `longest_mm(middle of the edge, along the edge)` at its middle, again and
+/// again, so that facets follow a bend closely. Neighbours are parted alike: a closed mesh stays closed, the surface
+/// stays where it is. Fails beyond five million triangles, and on request.
+Expected<TriMesh> refined(const TriMesh& mesh,
+                          const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
+                          const Task& task = {});
+
+} // namespace lp

@@ -1,0 +1,78 @@
+// Booleans of the kernel, with flush faces merged.
+#include "base/tolerance.h"
+#include "shape/kernel_ops.h"
+#include <BRepAlgoAPI_Common.hxx>
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepTools_History.hxx>
+#include <ShapeUpgrade_UnifySameDomain.hxx>
+#include <TopExp_Explorer.hxx>
+
+namespace lp {
+namespace {
+
+struct HistoryOf {
+    Handle(BRepTools_History) history;
+    const TopTools_ListOfShape& Modified(const TopoDS_Shape& shape) { return history->Modified(shape); }
+};
+
+Expected<KernelAnswer> run(BRepAlgoAPI_BooleanOperation& algorithm, const KernelCall& call, const char* words) {
+    TopTools_ListOfShape arguments, tools;
+    arguments.Append(call.shapes[0]);
+    for (size_t i = 1; i < call.shapes.size(); ++i) tools.Append(call.shapes[i]);
+    algorithm.SetArguments(arguments);
+    algorithm.SetTools(tools);
+    algorithm.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
+    algorithm.SetNonDestructive(true);
+    algorithm.Build();
+    if (!algorithm.IsDone() || algorithm.HasErrors())
+        return problem(ProblemCode::Geometry, std::string("The geometry kernel could not ") + words + " these bodies.",
+                       "Move one of them by 0.01 mm, or change a size a little.");
+    OriginTable table(call, algorithm.Shape());
+    for (size_t i = 0; i < call.shapes.size(); ++i) table.modified(algorithm, int32_t(i));
+    if (!TopExp_Explorer(algorithm.Shape(), TopAbs_FACE).More()) return table.answer(algorithm.Shape());
+    ShapeUpgrade_UnifySameDomain unify(algorithm.Shape(), true, true, false);
+    unify.Build();
+    HistoryOf history{unify.History()};
+    table.follow(history, unify.Shape());
+    return table.answer(unify.Shape());
+}
+
+} // namespace
+
+Expected<KernelAnswer> combine_call(const KernelCall& call) {
+    if (call.what == "join") {
+        BRepAlgoAPI_Fuse fuse;
+        return run(fuse, call, "join");
+    }
+    if (call.what == "cut") {
+        BRepAlgoAPI_Cut cut;
+        return run(cut, call, "cut");
+    }
+    // The kernel's common of groups unites the tools first; keeping what all have means one after the other.
+    KernelAnswer so_far;
+    so_far.shape = call.shapes[0];
+    for (size_t i = 1; i < call.shapes.size(); ++i) {
+        KernelCall two{"common", {so_far.shape, call.shapes[i]}, {}, {}};
+        BRepAlgoAPI_Common common;
+        auto next = run(common, two, "keep the common part of");
+        if (!next) return next;
+        for (auto& origins : next->origins) {
+            std::vector<ElementOrigin> own;
+            for (const ElementOrigin& o : origins) {
+                if (o.operand == 1)
+                    own.push_back({int32_t(i), o.kind, o.index, o.made});
+                else if (i == 1)
+                    own.push_back(o);
+                else
+                    own.insert(own.end(), so_far.origins[size_t(o.index)].begin(),
+                               so_far.origins[size_t(o.index)].end());
+            }
+            origins = std::move(own);
+        }
+        so_far = std::move(*next);
+    }
+    return so_far;
+}
+
+} // namespace lp

@@ -1,0 +1,70 @@
+// Blends and bevels of edges.
+#include "shape/kernel_ops.h"
+#include <BRepFilletAPI_MakeChamfer.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
+#include <cmath>
+
+namespace lp {
+namespace {
+
+tl::unexpected<Problem> refused(const char* what) {
+    return problem(ProblemCode::Geometry, std::string("The geometry kernel could not make this ") + what + ".",
+                   "Make it smaller, or choose fewer edges.");
+}
+
+template <class Algorithm>
+Expected<KernelAnswer> finish(Algorithm& algorithm, const KernelCall& call, const char* what) {
+    algorithm.Build();
+    if (!algorithm.IsDone()) return refused(what);
+    OriginTable table(call, algorithm.Shape());
+    table.modified(algorithm, 0);
+    table.generated(algorithm, 0);
+    return table.answer(algorithm.Shape());
+}
+
+} // namespace
+
+Expected<KernelAnswer> fillet_call(const KernelCall& call) {
+    BRepFilletAPI_MakeFillet fillet(call.shapes[0]);
+    OriginTable before(call, call.shapes[0]);
+    for (int32_t pick : call.picks) {
+        if (pick < 0 || pick >= before.edges(0).Extent()) return refused("fillet");
+        TopoDS_Edge edge = TopoDS::Edge(before.edges(0)(pick + 1));
+        if (fillet.Contour(edge) > 0) continue; // already in a chain that runs on smoothly
+        double first = call.numbers.at(0), last = call.numbers.at(1);
+        if (first == last)
+            fillet.Add(first, edge);
+        else
+            fillet.Add(first, last, edge);
+    }
+    if (fillet.NbContours() == 0) return refused("fillet");
+    return finish(fillet, call, "fillet");
+}
+
+Expected<KernelAnswer> chamfer_call(const KernelCall& call) {
+    BRepFilletAPI_MakeChamfer chamfer(call.shapes[0]);
+    OriginTable before(call, call.shapes[0]);
+    double first = call.numbers.at(0), second = call.numbers.at(1), angle = call.numbers.at(2);
+    for (size_t i = 0; i + 1 < call.picks.size(); i += 2) {
+        int32_t edge_index = call.picks[i], face_index = call.picks[i + 1];
+        if (edge_index < 0 || edge_index >= before.edges(0).Extent() || face_index < 0 ||
+            face_index >= before.faces(0).Extent())
+            return refused("chamfer");
+        TopoDS_Edge edge = TopoDS::Edge(before.edges(0)(edge_index + 1));
+        TopoDS_Face face = TopoDS::Face(before.faces(0)(face_index + 1));
+        if (chamfer.Contour(edge) > 0) continue;
+        if (angle > 0)
+            chamfer.AddDA(first, angle, edge, face);
+        else if (first == second)
+            chamfer.Add(first, edge);
+        else
+            chamfer.Add(first, second, edge, face);
+    }
+    if (chamfer.NbContours() == 0) return refused("chamfer");
+    return finish(chamfer, call, "chamfer");
+}
+
+} // namespace lp

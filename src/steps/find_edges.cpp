@@ -1,0 +1,134 @@
+#include "steps/find_edges.h"
+#include "steps/find_plane.h"
+#include <algorithm>
+#include <sstream>
+
+namespace lp {
+namespace {
+
+tl::unexpected<Problem> no_body() {
+    return problem(ProblemCode::Missing, "There is no body yet to work on.", "Put a solid before this step.");
+}
+
+bool is_upright(const EdgeInfo& e) {
+    Vec3 d = e.points.back() - e.points.front();
+    return d.norm() > 1e-9 && d.head<2>().norm() < 1e-6 * d.norm() && std::fabs(e.length_mm - d.norm()) < 1e-6;
+}
+
+bool made_by(const FaceInfo& face, uint64_t step) {
+    return std::any_of(face.tags.begin(), face.tags.end(), [&](Tag tag) {
+        auto meaning = tag_meaning(tag);
+        return meaning && meaning->step == step;
+    });
+}
+
+/// One item of the field: its edges on the body it names, or on `body` for words that name none.
+Expected<FoundEdges> item(const std::vector<StepBody>& before, const StepContext& context, const std::string& text) {
+    if (auto picked = edge_reference_from(text)) {
+        EdgeReference reference = in_copy(*picked, context.copy);
+        Problem why;
+        for (size_t i = before.size(); i-- > 0;) {
+            auto edge = resolve_edge(before[i].body, reference);
+            if (edge) return FoundEdges{i, {*edge}};
+            why = edge.error();
+        }
+        return tl::make_unexpected(why);
+    }
+    FoundEdges found;
+    auto take = [&](auto wanted) {
+        const Tessellation& t = before[found.body].body.tessellation();
+        for (size_t i = 0; i < t.edges.size(); ++i)
+            if (wanted(t, t.edges[i])) found.edges.push_back(i);
+    };
+    if (text == "all") {
+        take([](const Tessellation&, const EdgeInfo&) { return true; });
+    } else if (text == "upright") {
+        take([](const Tessellation&, const EdgeInfo& e) { return is_upright(e); });
+    } else if (text.compare(0, 3, "of ") == 0) {
+        auto face = find_face(before, context, std::string(text.begin() + 3, text.end()), true);
+        if (!face) return tl::make_unexpected(face.error());
+        found.body = face->body;
+        take([&](const Tessellation&, const EdgeInfo& e) {
+            return e.face_a == int(face->face) || e.face_b == int(face->face);
+        });
+    } else if (text.compare(0, 8, "made by ") == 0) {
+        std::string name(text.begin() + 8, text.end());
+        auto step = context.step_named ? context.step_named(name) : std::nullopt;
+        if (!step) return problem(ProblemCode::Missing, "There is no step called \"" + name + "\".", "Name another.");
+        for (size_t i = 0; i < before.size() && found.edges.empty(); ++i) {
+            found.body = i;
+            take([&](const Tessellation& t, const EdgeInfo& e) {
+                return e.face_a >= 0 && e.face_b >= 0 &&
+                       made_by(t.faces[size_t(e.face_a)], *step) != made_by(t.faces[size_t(e.face_b)], *step);
+            });
+        }
+        // A solid that stands alone has no other's faces beside its own: all its edges then.
+        if (found.edges.empty()) {
+            found.body = 0;
+            take([&](const Tessellation& t, const EdgeInfo& e) {
+                return e.face_a >= 0 && made_by(t.faces[size_t(e.face_a)], *step);
+            });
+        }
+    } else {
+        return problem(ProblemCode::Wording, std::string("\"").append(text, 0, 60).append("\" names no edges."),
+                       "Click edges in the view, or write all, upright, of top of NAME, or made by NAME.");
+    }
+    if (found.edges.empty())
+        return problem(ProblemCode::Missing, "There are no edges \"" + text.substr(0, 60) + "\" here.",
+                       "Choose others.");
+    return found;
+}
+
+} // namespace
+
+std::vector<std::string> listed(const std::string& text) {
+    std::vector<std::string> items;
+    std::istringstream stream(text);
+    std::string one;
+    while (std::getline(stream, one, ';')) {
+        one.erase(0, one.find_first_not_of(" \t\n"));
+        one.erase(one.find_last_not_of(" \t\n") + 1);
+        if (!one.empty()) items.push_back(one);
+    }
+    return items;
+}
+
+Expected<FoundEdges> find_edges(const std::vector<StepBody>& before, const StepContext& context,
+                                const std::string& text) {
+    if (before.empty()) return no_body();
+    FoundEdges all;
+    bool first = true;
+    auto items = listed(text);
+    if (items.empty()) return problem(ProblemCode::Missing, "No edge is chosen.", "Click edges in the view.");
+    for (const std::string& one : items) {
+        auto found = item(before, context, one);
+        if (!found) return found;
+        if (!first && found->body != all.body)
+            return problem(ProblemCode::Wording, "These edges are on different bodies.", "Use a step for each body.");
+        first = false;
+        all.body = found->body;
+        for (size_t edge : found->edges)
+            if (std::find(all.edges.begin(), all.edges.end(), edge) == all.edges.end()) all.edges.push_back(edge);
+    }
+    return all;
+}
+
+Expected<FoundFaces> find_faces(const std::vector<StepBody>& before, const StepContext& context,
+                                const std::string& text) {
+    if (before.empty()) return no_body();
+    FoundFaces all;
+    bool first = true;
+    for (const std::string& one : listed(text)) {
+        auto found = find_face(before, context, one, true);
+        if (!found) return tl::make_unexpected(found.error());
+        if (!first && found->body != all.body)
+            return problem(ProblemCode::Wording, "These faces are on different bodies.", "Use a step for each body.");
+        first = false;
+        all.body = found->body;
+        if (std::find(all.faces.begin(), all.faces.end(), found->face) == all.faces.end())
+            all.faces.push_back(found->face);
+    }
+    return all;
+}
+
+} // namespace lp

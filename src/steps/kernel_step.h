@@ -1,0 +1,18 @@
+// Guarded kernel calls on one body, with names for the faces they leave and make. Included only by steps/*.cpp.
+#pragma once
+#include "shape/kernel_guard.h"
+#include "steps/step_kind.h"
+
+namespace lp {
+
+/// Runs the call on an exact body, names its faces and verifies the result: sound, in as many pieces as before, its
+/// volume between `low` and `high` mm3. Faces that stay keep their tags; faces made from others are named after those;
+/// blends after the edge or corner they round. `what` completes "... needs an exact body": "A fillet".
+Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepContext& context, const char* what,
+                               double low, double high);
+
+/// Angle inside the material between the two faces of an edge of the tessellation, in degrees: below 180 where the edge
+/// stands out.
+double angle_at_edge(const Body& body, size_t edge);
+
+} // namespace lp

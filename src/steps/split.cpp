@@ -1,0 +1,262 @@
+// Splitting: by a plane, a face or a drawn line; pulling halves apart; pieces and bodies that go their own way.
+#include "base/quantity.h"
+#include "base/tolerance.h"
+#include "outline/chains.h"
+#include "shape/copies.h"
+#include "shape/exact_solids.h"
+#include "steps/find_plane.h"
+#include "steps/parting.h"
+#include "steps/pick_bodies.h"
+#include "steps/profile_shape.h"
+#include "steps/step_kind.h"
+#include <algorithm>
+
+namespace lp {
+namespace {
+
+/// What lies on one side of the parting, larger than all bodies.
+class Side {
+  public:
+    static Expected<Side> of(const std::vector<StepBody>& before, const StepContext& context, double reach_mm) {
+        Side side(context, reach_mm);
+        if (const std::string& name = context.word("outline"); !name.empty()) {
+            auto outline = find_outline(context, name);
+            if (!outline) return tl::make_unexpected(outline.error());
+            side.plane_ = (*outline)->plane;
+            auto regions = regions_left_of(**outline, reach_mm);
+            if (!regions) return tl::make_unexpected(regions.error());
+            side.regions_ = std::move(*regions);
+            return side;
+        }
+        auto plane = find_plane(before, context, context.word("by"));
+        if (!plane) return tl::make_unexpected(plane.error());
+        side.plane_ = *plane;
+        side.plane_.translate(Vec3(0, 0, context.number("distance")));
+        if (context.nominal) side.plane_ = context.nominal->plane;
+        return side;
+    }
+
+    /// The space above the plane, or on the left of the line; moved back by `shift` so that more is inside.
+    Expected<Body> above(double shift) const {
+        TagSource source{context_.step_id, context_.copy};
+        if (!regions_.empty()) {
+            auto wider = grown_regions(regions_, shift);
+            if (!wider) return tl::make_unexpected(wider.error());
+            return raised_body(*wider, -reach_, reach_, 0, plane_, source);
+        }
+        Transform at = plane_;
+        at.translate(Vec3(-reach_, -reach_, -shift));
+        return make_block({2 * reach_, 2 * reach_, 2 * reach_}, at, source);
+    }
+    const Transform& plane() const { return plane_; }
+    bool is_drawn() const { return !regions_.empty(); }
+
+  private:
+    Side(const StepContext& context, double reach) : context_(context), reach_(reach) {}
+    const StepContext& context_;
+    double reach_;
+    Transform plane_ = Transform::Identity();
+    std::vector<FlatRegion> regions_;
+};
+
+double reach_of_all(const std::vector<StepBody>& bodies) {
+    Box3 box;
+    for (const StepBody& b : bodies) box.extend(b.body.box());
+    return box.isEmpty() ? 1 : 4 * (box.diagonal().norm() + box.center().norm()) + 20;
+}
+
+std::vector<StepField> parting_fields(std::vector<StepField> more) {
+    const double far = tolerance::largest_mm;
+    std::vector<StepField> all{{"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies by step number or name, or all"},
+                               {"by", FieldKind::Plane, "xy", 0, 0, {}, "plane or face that parts them"},
+                               {"distance", FieldKind::Length, "0 mm", -far, far, {}, "from that plane or face"}};
+    for (StepField& f : more) all.push_back(std::move(f));
+    return all;
+}
+
+} // namespace
+
+StepKind split_kind() {
+    StepKind kind;
+    kind.id = "split";
+    kind.title = "Split";
+    kind.purpose = "Parts bodies by a plane, a face or a drawn line, and keeps one side or both.";
+    kind.fields = parting_fields(
+        {{"outline", FieldKind::Outline, "", 0, 0, {}, "a drawn line or figure that parts them instead of the plane"},
+         {"keep",
+          FieldKind::Choice,
+          "both",
+          0,
+          0,
+          {"both", "above", "below"},
+          "above: where the plane looks to, left of the line, inside a figure"}});
+    kind.sentence = "Split {what} by {by}[ at {distance}][, along {outline}], keep {keep}";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto chosen = pick_bodies(before, context.word("what"), "split");
+        if (!chosen) return tl::make_unexpected(chosen.error());
+        auto side = Side::of(before, context, reach_of_all(before));
+        if (!side) return tl::make_unexpected(side.error());
+        const std::string& keep = context.word("keep");
+        double g = context.growth_mm; // both halves of a grown part are larger where they were parted
+        auto upper_space = side->above(g), lower_tool = side->above(-g);
+        if (!upper_space) return tl::make_unexpected(upper_space.error());
+        if (!lower_tool) return tl::make_unexpected(lower_tool.error());
+        StepResult result{before, {}, {}};
+        size_t parted = 0;
+        std::vector<StepBody> uppers;
+        for (size_t i : *chosen) {
+            if (context.cancelled()) return cancelled();
+            const Body& body = before[i].body;
+            auto upper = combine(Operation::Common, body, {*upper_space}, context.task);
+            auto lower = combine(Operation::Cut, body, {*lower_tool}, context.task);
+            if (!upper || !lower) { // all of it on one side, or a failure
+                const Problem& why = !upper ? upper.error() : lower.error();
+                if (why.sentence.rfind("Nothing is left", 0) != 0) return tl::make_unexpected(why);
+                continue;
+            }
+            ++parted;
+            if (!upper->note.empty()) result.note = upper->note;
+            if (keep == "above") {
+                result.bodies[i].body = upper->body;
+                continue;
+            }
+            result.bodies[i].body = lower->body;
+            if (keep == "both") {
+                std::string name = context.word("name");
+                if (name.empty() && !before[i].name.empty()) name = before[i].name + " above";
+                uppers.push_back({context.step_id, name, upper->body});
+            }
+        }
+        if (!parted)
+            return problem(ProblemCode::Geometry, "The parting misses the body: nothing is split.",
+                           "Move it, or turn the plane.");
+        result.bodies.insert(result.bodies.end(), uppers.begin(), uppers.end());
+        result.place = StepPlace{side->plane(), {}, {}};
+        return result;
+    };
+    return kind;
+}
+
+StepKind widen_kind() {
+    StepKind kind;
+    kind.id = "widen";
+    kind.title = "Widen";
+    kind.purpose = "Parts bodies by a plane, pulls the halves apart and draws the walls across the gap.";
+    const double far = tolerance::largest_mm;
+    kind.fields = parting_fields({{"apart", FieldKind::Length, "10 mm", tolerance::smallest_mm, far, {}, "how far"}});
+    kind.sentence = "Widen {what} by {apart}, parted by {by}[ at {distance}]";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto chosen = pick_bodies(before, context.word("what"), "widen");
+        if (!chosen) return tl::make_unexpected(chosen.error());
+        auto plane = find_plane(before, context, context.word("by"));
+        if (!plane) return tl::make_unexpected(plane.error());
+        plane->translate(Vec3(0, 0, context.number("distance")));
+        if (context.nominal) *plane = context.nominal->plane;
+        StepResult result{before, {}, {}};
+        size_t parted = 0;
+        for (size_t i : *chosen) {
+            auto wide =
+                widened(before[i].body, *plane, context.number("apart"), {context.step_id, context.copy}, context.task);
+            if (!wide) return tl::make_unexpected(wide.error());
+            if (!*wide) continue;
+            ++parted;
+            result.bodies[i].body = (*wide)->body;
+            if (!(*wide)->note.empty()) result.note = (*wide)->note;
+        }
+        if (!parted)
+            return problem(ProblemCode::Geometry, "The parting misses the body: nothing is widened.",
+                           "Move it, or turn the plane.");
+        result.place = StepPlace{*plane, {}, {}};
+        return result;
+    };
+    return kind;
+}
+
+StepKind pieces_kind() {
+    StepKind kind;
+    kind.id = "pieces";
+    kind.title = "Name the pieces";
+    kind.purpose = "Makes every loose piece of a body a body of its own, or keeps some of them.";
+    kind.fields = {{"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies by step number or name, or all"},
+                   {"keep", FieldKind::Text, "all", 0, 0, {}, "all, or numbers by commas; 1 is the largest"}};
+    kind.sentence = "Take {what} to pieces and keep {keep}";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto chosen = pick_bodies(before, context.word("what"), "take to pieces");
+        if (!chosen) return tl::make_unexpected(chosen.error());
+        StepResult result{{}, {}, {}};
+        for (size_t i = 0; i < before.size(); ++i) {
+            if (std::find(chosen->begin(), chosen->end(), i) == chosen->end()) {
+                result.bodies.push_back(before[i]);
+                continue;
+            }
+            auto pieces = separate_pieces(before[i].body);
+            if (!pieces) return tl::make_unexpected(pieces.error());
+            std::string keep(1, ',');
+            keep.append(context.word("keep")).append(1, ',');
+            std::erase(keep, ' ');
+            bool first = true;
+            for (size_t k = 0; k < pieces->size(); ++k) {
+                if (keep != ",all," && keep.find("," + std::to_string(k + 1) + ",") == std::string::npos) continue;
+                std::string base = before[i].name.empty() ? "piece" : before[i].name;
+                result.bodies.push_back({first ? before[i].made_by : context.step_id,
+                                         pieces->size() == 1 ? before[i].name : base + " " + std::to_string(k + 1),
+                                         (*pieces)[k]});
+                first = false;
+            }
+            if (first)
+                return problem(ProblemCode::Range,
+                               "The body has " + std::to_string(pieces->size()) + " pieces, none of them \"" +
+                                   context.word("keep") + "\".",
+                               "Write all, or numbers from 1 to " + std::to_string(pieces->size()) + ".");
+        }
+        return result;
+    };
+    return kind;
+}
+
+StepKind take_kind() {
+    StepKind kind;
+    kind.id = "take";
+    kind.title = "Take a body";
+    kind.purpose = "Begins with bodies of another part, as they are there after one of its steps.";
+    kind.fields = {{"from", FieldKind::Part, "", 0, 0, {}, "the part"},
+                   {"what", FieldKind::Bodies, "all", 0, 0, {}, "its bodies by name, or all"},
+                   {"after", FieldKind::Text, "", 0, 0, {}, "its step, by name or number; empty: as it ends up"}};
+    kind.sentence = "Take {what} of {from}[ as after step {after}]";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto bodies = context.bodies_of(context.word("from"), context.word("after"));
+        if (!bodies) return tl::make_unexpected(bodies.error());
+        auto chosen = pick_bodies(*bodies, context.word("what"), "take");
+        if (!chosen) return tl::make_unexpected(chosen.error());
+        StepResult result{before, {}, {}};
+        for (size_t i : *chosen) {
+            StepBody taken = (*bodies)[i];
+            taken.made_by = context.step_id;
+            if (!context.word("name").empty()) taken.name = context.word("name");
+            result.bodies.push_back(taken);
+        }
+        return result;
+    };
+    return kind;
+}
+
+StepKind leave_out_kind() {
+    StepKind kind;
+    kind.id = "leave_out";
+    kind.title = "Leave out";
+    kind.purpose = "Takes bodies out of the part, because another part has them.";
+    kind.fields = {{"what", FieldKind::Bodies, "", 0, 0, {}, "bodies by step number or name"}};
+    kind.sentence = "Leave out {what}";
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto chosen = pick_bodies(before, context.word("what"), "leave out");
+        if (!chosen) return tl::make_unexpected(chosen.error());
+        StepResult result{{}, {}, {}};
+        for (size_t i = 0; i < before.size(); ++i)
+            if (std::find(chosen->begin(), chosen->end(), i) == chosen->end()) result.bodies.push_back(before[i]);
+        if (result.bodies.empty()) result.note = "Nothing is left of this part.";
+        return result;
+    };
+    return kind;
+}
+
+} // namespace lp
