@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 #include "app/ledger/ledger.h"
+#include "app/offers/nudge.h"
 #include "app/offers/offers_bar.h"
 #include "app/outline/outline_editor.h"
 #include "app/panels/bed_panel.h"
@@ -11,6 +12,7 @@
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
 #include <QBuffer>
@@ -110,6 +112,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     connect(view_, &ViewWidget::stop_wanted, session_, &Session::stop);
     connect(view_, &ViewWidget::escape_pressed, session_, &Session::clear_selection);
     connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take);
+    connect(view_, &ViewWidget::nudged, this, [this](const Vec3& by) { nudge(session_, by); });
     connect(view_, &ViewWidget::line_wanted, offers_, &OffersBar::open_line);
     connect(offers_, &OffersBar::view_wanted, this, [this] { view_->setFocus(); });
     connect(offers_, &OffersBar::fit_view_wanted, view_, &ViewWidget::fit_selection);
@@ -258,47 +261,8 @@ QWidget* MainWindow::make_middle() {
     offers_ = new OffersBar(session_, middle);
     give_ground(offers_, Role::Card);
     rows->addWidget(offers_);
-    // Standard views, over the picture.
-    auto* tools = new QWidget(view_);
-    auto* row = new QHBoxLayout(tools);
-    row->setContentsMargins(12, 10, 0, 0);
-    row->setSpacing(6);
-    auto button = [&](const QString& words, const QString& hint, auto call) {
-        auto* b = new QPushButton(words, tools);
-        b->setToolTip(hint);
-        connect(b, &QPushButton::clicked, this, call);
-        row->addWidget(b);
-        return b;
-    };
-    button("All", "Shows everything (Home)", [this] { view_->fit_all(); });
-    button("Square on", "Looks straight at the chosen face, or along the nearest axis", [this] {
-        Vec3 direction = view_->camera().forward();
-        if (!session_->selection().empty())
-            if (const FaceInfo* face = session_->face_of(session_->selection().back())) {
-                Transform place = session_->stretch() == Stretch::Bed
-                                      ? session_->pose_of(session_->selection().back().part)
-                                      : Transform::Identity();
-                view_->camera().look_along(-(place.linear() * face->direction));
-                return view_->refresh();
-            }
-        int axis;
-        direction.cwiseAbs().maxCoeff(&axis);
-        Vec3 straight = Vec3::Zero();
-        straight[axis] = direction[axis] < 0 ? -1 : 1;
-        view_->camera().look_along(straight);
-        view_->refresh();
-    });
-    auto* edges = button("Edges", "Draws the edges", [this] {});
-    edges->setCheckable(true);
-    edges->setChecked(true);
-    connect(edges, &QPushButton::toggled, this, [this](bool on) {
-        Scene scene = view_->scene();
-        scene.edges = on;
-        view_->setProperty("edges", on);
-        view_->set_scene(scene);
-    });
-    view_->setProperty("edges", true);
-    tools->adjustSize();
+    tools_ = new ViewTools(session_, view_);
+    connect(tools_, &ViewTools::drawing_changed, this, [this] { update_scene(false); });
     // A new project teaches: four ways to start, and the demo.
     empty_ = new QWidget(view_);
     auto* start = new QVBoxLayout(empty_);
@@ -361,6 +325,7 @@ void MainWindow::make_shortcuts() {
     });
     for (int i = 0; i < 5; ++i)
         on(QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { session_->set_stretch(Stretch(i)); });
+    on(QKeySequence("Ctrl+R"), [this] { repeat_once_more(session_); });
     on(QKeySequence("Ctrl+L"), [this] { ledger_->set_open(!ledger_->is_open()); });
 }
 
@@ -400,6 +365,7 @@ void MainWindow::show_numbers() {
 void MainWindow::update_scene(bool refit) {
     Scene scene = build_scene(*session_);
     scene.edges = view_->property("edges").toBool();
+    scene.edges_only = view_->property("edges_only").toBool();
     if (!scene.bodies.empty()) scene.hovered = view_->scene().hovered;
     if (outline_ && outline_->active()) { // the part as the drawing found it, and what is only measured, faintly; the
                                           // rest out of the way

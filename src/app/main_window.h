@@ -20,6 +20,7 @@ class NumbersTable;
 class OffersBar;
 class Shelf;
 class Tape;
+class ViewTools;
 class ViewWidget;
 
 class OutlineEditor;
@@ -30,6 +31,7 @@ class MainWindow : public QMainWindow {
     explicit MainWindow(Session* session);
 
     ViewWidget* view() const { return view_; }
+    ViewTools* view_tools() const { return tools_; }
     BuildSheet* sheet() const { return sheet_; }
     Shelf* shelf() const { return shelf_; }
     Tape* tape() const { return tape_; }
@@ -80,6 +82,7 @@ class MainWindow : public QMainWindow {
     BedPanel* bed_ = nullptr;
     ExportPanel* export_ = nullptr;
     ViewWidget* view_ = nullptr;
+    ViewTools* tools_ = nullptr;
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
     OutlineEditor* outline_ = nullptr;

@@ -29,11 +29,13 @@ Scene build_scene(const Session& session) {
     for (const PartPtr& part : project.parts) {
         const PartResult* result = evaluation->part(part->id);
         if (!result || !part->visible || (bed && part->id != session.active_part())) continue;
-        for (size_t i = 0; i < result->bodies.size(); ++i) {
+        if (session.isolated() && part->id != session.isolated()) continue;
+        const std::vector<StepBody>& bodies = bed ? result->bodies : *session.bodies_of(part->id);
+        for (size_t i = 0; i < bodies.size(); ++i) {
             SceneBody body;
             body.part = part->id;
             body.body = i;
-            body.shape = result->bodies[i].body.shared_tessellation();
+            body.shape = bodies[i].body.shared_tessellation();
             body.colour = QColor(QString::fromStdString(part->colour));
             body.stand_in = part->stand_in;
             body.see_through = part->see_through;
@@ -60,6 +62,7 @@ Scene build_scene(const Session& session) {
             if (result.mesh && project.part(result.part) && project.part(result.part)->visible)
                 scene.bed_z = std::min(scene.bed_z, result.box.min().z());
     scene.print_frame = bed ? Transform::Identity() : active_pose;
+    if (session.section()) scene.section = *session.section();
     if (session.cut_height()) {
         // What is laid up to this height stays: below the plane in the print frame.
         Eigen::Vector4d plane(0, 0, -1, *session.cut_height());

@@ -185,6 +185,9 @@ void Session::set_history(History history, const QString& path, bool changed) {
     changed_ = changed;
     selection_.clear();
     cut_height_.reset();
+    section_.reset();
+    isolated_ = 0;
+    wound_back_.clear();
     active_contact_ = active_finding_ = -1;
     active_part_ = project()->parts.empty() ? 0 : project()->parts.front()->id;
     autosave_.discard();
@@ -381,16 +384,57 @@ void Session::set_cut_height(std::optional<double> height) {
     emit cut_changed();
 }
 
+void Session::set_section(const std::optional<Eigen::Vector4d>& plane) {
+    section_ = plane;
+    emit cut_changed();
+}
+
+void Session::isolate(uint64_t part) {
+    isolated_ = part;
+    emit cut_changed();
+}
+
+uint64_t Session::wound_back(uint64_t part) const {
+    auto found = wound_back_.find(part);
+    return found == wound_back_.end() || !project()->step(part, found->second) ? 0 : found->second;
+}
+
+void Session::wind_back(uint64_t part, uint64_t step) {
+    if (step)
+        wound_back_[part] = step;
+    else
+        wound_back_.erase(part);
+    selection_.clear();
+    emit selection_changed();
+    // Triangles of what was only passed through are made now, off the interface thread.
+    start_job({[this, evaluation = evaluation_, part, step](const Task&) {
+                   const PartResult* result = evaluation ? evaluation->part(part) : nullptr;
+                   if (result && result->after.count(step))
+                       for (const StepBody& body : result->after.at(step)) body.body.shared_tessellation();
+                   post([this] {
+                       emit project_changed();
+                       emit cut_changed();
+                   });
+               },
+               false});
+}
+
+const std::vector<StepBody>* Session::bodies_of(uint64_t part) const {
+    const PartResult* result = evaluation_ ? evaluation_->part(part) : nullptr;
+    if (!result) return nullptr;
+    if (uint64_t step = wound_back(part))
+        if (auto after = result->after.find(step); after != result->after.end()) return &after->second;
+    return &result->bodies;
+}
+
 const Body* Session::body_of(const Pick& pick) const {
-    const PartResult* part = evaluation_ ? evaluation_->part(pick.part) : nullptr;
-    return part && pick.body < part->bodies.size() ? &part->bodies[pick.body].body : nullptr;
+    const auto* bodies = bodies_of(pick.part);
+    return bodies && pick.body < bodies->size() ? &(*bodies)[pick.body].body : nullptr;
 }
 
 const Tessellation* Session::tessellation_of(const Pick& pick) const {
-    if (!evaluation_) return nullptr;
-    const PartResult* part = evaluation_->part(pick.part);
-    if (!part || pick.body >= part->bodies.size()) return nullptr;
-    return &part->bodies[pick.body].body.tessellation();
+    const Body* body = body_of(pick);
+    return body ? &body->tessellation() : nullptr;
 }
 
 const FaceInfo* Session::face_of(const Pick& pick) const {

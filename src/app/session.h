@@ -70,6 +70,16 @@ class Session : public QObject {
         return cut_height_;
     } ///< mm above the bed, in the active part's print pose
     void set_cut_height(std::optional<double> height);
+    /// Section of the view: what has n.p + d >= 0 stays. Apart from the cut of the layer strip.
+    const std::optional<Eigen::Vector4d>& section() const { return section_; }
+    void set_section(const std::optional<Eigen::Vector4d>& plane);
+    uint64_t isolated() const { return isolated_; } ///< the one part that is shown; 0 for all that are visible
+    void isolate(uint64_t part);
+    /// The sheet of a part wound back: it is shown as it was after that step, and new steps go there. 0: all of it.
+    uint64_t wound_back(uint64_t part) const;
+    void wind_back(uint64_t part, uint64_t step);
+    /// Bodies of a part as they are shown.
+    const std::vector<StepBody>* bodies_of(uint64_t part) const;
     /// Asks for the drawing of an outline step to be opened in the view.
     void draw_outline(uint64_t part, uint64_t step) { emit outline_wanted(part, step); }
     /// Opens the drawing so that regions can be clicked for a step grown from it.
@@ -127,6 +137,9 @@ class Session : public QObject {
     Stretch stretch_ = Stretch::Shape;
     int active_contact_ = -1, active_finding_ = -1;
     std::optional<double> cut_height_;
+    std::optional<Eigen::Vector4d> section_;
+    uint64_t isolated_ = 0;
+    std::map<uint64_t, uint64_t> wound_back_;
 
     std::mutex mutex_;
     std::condition_variable wake_;

@@ -1,5 +1,6 @@
 #include "project/edit.h"
 #include "base/quantity.h"
+#include "project/step_uses.h"
 #include <algorithm>
 
 namespace lp {
@@ -187,6 +188,7 @@ class Applier {
 
     void on(const MoveStep& e) {
         change_step(e.part, e.step, [&](Part& p, size_t i) {
+            if (auto why = check_move(p, e.step, e.index)) return fail(*why);
             Step step = p.steps[i];
             p.steps.erase(p.steps.begin() + long(i));
             size_t to = std::min(e.index, p.steps.size());

@@ -282,6 +282,12 @@ class Run {
         if (!grown) return tl::make_unexpected(grown.error());
         auto last = step_of(*source, after);
         if (!last) return tl::make_unexpected(last.error());
+        for (const StepOutcome& outcome : grown->outcomes)
+            if (!outcome.ok && outcome.problem && grown->bodies.empty()) {
+                Problem why = *outcome.problem;
+                why.sentence = name + ": " + why.sentence;
+                return tl::make_unexpected(why);
+            }
         if (!*last) return grown->bodies;
         auto found = grown->after.find(**last);
         if (found == grown->after.end())
@@ -330,6 +336,7 @@ PartResult to_result(const Part& part, Run::Grown grown) {
     result.key = grown.key;
     result.outlines = std::move(grown.outlines);
     result.before = std::move(grown.before_outline);
+    result.after = std::move(grown.after);
     result.exact = !result.bodies.empty();
     if (result.bodies.empty()) return result;
     auto mesh = std::make_shared<TriMesh>();

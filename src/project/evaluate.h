@@ -29,6 +29,7 @@ struct PartResult {
     std::vector<PlacedOutline> outlines; ///< drawn by its steps, worked out
     std::map<uint64_t, std::vector<StepBody>>
         before; ///< bodies each outline step found: what its drawing can stand on and follow
+    std::map<uint64_t, std::vector<StepBody>> after; ///< bodies after each step that worked
     bool all_ok() const;
 };
 

@@ -2,15 +2,18 @@
 #include "base/tolerance.h"
 #include "base/union_find.h"
 #include "shape/occt_convert.h"
+#include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepGProp.hxx>
+#include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
 #include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <mutex>
 
@@ -37,6 +40,109 @@ struct Body::Triangles {
     std::shared_ptr<const Tessellation> made = std::make_shared<const Tessellation>();
     std::optional<Problem> problem;
 };
+
+struct Body::Bounds {
+    std::once_flag once;
+    Box3 box;
+};
+
+namespace {
+
+/// A box round samples of an edge or face, wider by what may lie between them: an eighth of the second difference is
+/// how far a smooth curve strays from its chord; twice that is taken.
+Box3 sampled_box(const TopoDS_Shape& one) {
+    constexpr int n = 16;
+    Box3 box;
+    double stray = 0;
+    auto add = [&](const std::vector<Vec3>& row) {
+        for (size_t i = 0; i < row.size(); ++i) {
+            box.extend(row[i]);
+            if (i > 0 && i + 1 < row.size()) stray = std::max(stray, (row[i - 1] - 2 * row[i] + row[i + 1]).norm() / 8);
+        }
+    };
+    if (one.ShapeType() == TopAbs_EDGE) {
+        BRepAdaptor_Curve curve(TopoDS::Edge(one));
+        double a = curve.FirstParameter(), b = curve.LastParameter();
+        std::vector<Vec3> row;
+        for (int i = 0; i <= 4 * n; ++i) row.push_back(to_vec(curve.Value(a + (b - a) * i / (4 * n))));
+        add(row);
+    } else {
+        BRepAdaptor_Surface surface(TopoDS::Face(one));
+        double u0 = surface.FirstUParameter(), u1 = surface.LastUParameter(), v0 = surface.FirstVParameter(),
+               v1 = surface.LastVParameter();
+        std::vector<std::vector<Vec3>> columns(n + 1);
+        for (int i = 0; i <= n; ++i) {
+            std::vector<Vec3> row;
+            for (int j = 0; j <= n; ++j) {
+                row.push_back(to_vec(surface.Value(u0 + (u1 - u0) * i / n, v0 + (v1 - v0) * j / n)));
+                columns[size_t(j)].push_back(row.back());
+            }
+            add(row);
+        }
+        for (const auto& column : columns) add(column);
+    }
+    Vec3 wide = Vec3::Constant(2 * stray);
+    return Box3(box.min() - wide, box.max() + wide);
+}
+
+/// The smallest box, exactly. The kernel finds it by a slow search on free and ring surfaces: those are only searched
+/// where they might reach beyond what the others say.
+Box3 exact_box(const TopoDS_Shape& shape) {
+    Bnd_Box sure;
+    std::vector<TopoDS_Shape> doubtful;
+    auto add = [&](TopAbs_ShapeEnum kind, auto is_simple) {
+        TopTools_IndexedMapOfShape all;
+        TopExp::MapShapes(shape, kind, all);
+        for (int i = 1; i <= all.Extent(); ++i) {
+            if (is_simple(all(i)))
+                BRepBndLib::AddOptimal(all(i), sure, false, false);
+            else
+                doubtful.push_back(all(i));
+        }
+    };
+    add(TopAbs_EDGE, [](const TopoDS_Shape& edge) {
+        return BRep_Tool::Degenerated(TopoDS::Edge(edge)) ||
+               BRepAdaptor_Curve(TopoDS::Edge(edge)).GetType() <= GeomAbs_Ellipse;
+    });
+    add(TopAbs_FACE, [](const TopoDS_Shape& face) {
+        return BRepAdaptor_Surface(TopoDS::Face(face), false).GetType() <= GeomAbs_Sphere;
+    });
+    auto to_box = [](const Bnd_Box& bounds) {
+        if (bounds.IsVoid()) return Box3();
+        Bnd_Box tight = bounds;
+        tight.SetGap(0);
+        Vec3 low, high;
+        tight.Get(low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
+        return Box3(low, high);
+    };
+    for (const TopoDS_Shape& one : doubtful) {
+        Bnd_Box loose;
+        BRepBndLib::Add(one, loose, false);
+        Box3 now = to_box(sure), its = to_box(loose);
+        if (now.isEmpty()) now = sampled_box(one); // nothing sure yet: the search decides
+        constexpr double slack = 1e-5;             // loose boxes hold the kernel's own tolerance
+        auto within = [&](const Box3& box) {
+            return (box.min().array() > now.min().array() - slack).all() &&
+                   (box.max().array() < now.max().array() + slack).all();
+        };
+        if (!sure.IsVoid() && (within(its) || within(sampled_box(one)))) continue;
+        BRepBndLib::AddOptimal(one, sure, false, false);
+    }
+    return to_box(sure);
+}
+
+} // namespace
+
+const Box3& Body::box() const {
+    static const Box3 none;
+    if (!bounds_) return none;
+    std::call_once(bounds_->once, [this] {
+        if (!exact_) return;
+        auto box = guard_kernel("measuring a body", [&]() -> Expected<Box3> { return exact_box(exact_->shape); });
+        bounds_->box = box ? *box : bounding_box(mesh());
+    });
+    return bounds_->box;
+}
 
 const std::shared_ptr<const Tessellation>& Body::shared_tessellation() const {
     std::call_once(triangles_->once, [this] {
@@ -93,15 +199,8 @@ Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape, std::op
             BRepGProp::SurfaceProperties(shape->shape, surface);
         }
         body.mass_ = {volume.Mass(), surface.Mass(), to_vec(volume.CentreOfMass())};
-        if (!box) {
-            Bnd_Box bounds;
-            BRepBndLib::AddOptimal(shape->shape, bounds, false, false);
-            bounds.SetGap(0);
-            Vec3 low, high;
-            bounds.Get(low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
-            box = Box3(low, high);
-        }
-        body.box_ = *box;
+        body.bounds_ = std::make_shared<Bounds>();
+        if (box) std::call_once(body.bounds_->once, [&] { body.bounds_->box = *box; });
         TopTools_IndexedMapOfShape solids;
         TopExp::MapShapes(shape->shape, TopAbs_SOLID, solids);
         body.pieces_ = solids.Extent();
@@ -119,7 +218,8 @@ Body Body::with_names(std::shared_ptr<const ExactShape> names) const {
 Body Body::from_mesh(TriMesh mesh) {
     Body body;
     body.mass_ = mass_properties(mesh);
-    body.box_ = bounding_box(mesh);
+    body.bounds_ = std::make_shared<Bounds>();
+    body.bounds_->box = bounding_box(mesh);
     body.pieces_ = count_pieces(mesh);
     body.triangles_ = std::make_shared<Triangles>();
     std::call_once(body.triangles_->once, [&] {

@@ -66,8 +66,8 @@ class Body {
     std::optional<Problem> check_triangles() const;
     /// Exact for exact bodies, by facets otherwise.
     const MassProperties& mass() const { return mass_; }
-    /// Exact for exact bodies, of the triangles otherwise.
-    const Box3& box() const { return box_; }
+    /// Exact for exact bodies, of the triangles otherwise. Worked out when it is first asked for.
+    const Box3& box() const;
     /// Frame a face was born in, by tag; known for flat faces of exact bodies made here.
     std::optional<BirthFrame> birth(Tag tag) const;
     /// Number of separate solids (exact) or edge-connected pieces (faceted).
@@ -77,8 +77,9 @@ class Body {
     std::shared_ptr<const ExactShape> exact_;
     struct Triangles;
     std::shared_ptr<Triangles> triangles_; ///< shared by copies
+    struct Bounds;
+    std::shared_ptr<Bounds> bounds_;
     MassProperties mass_;
-    Box3 box_;
     int pieces_ = 0;
 };
 

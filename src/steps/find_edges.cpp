@@ -15,11 +15,13 @@ bool is_upright(const EdgeInfo& e) {
     return d.norm() > 1e-9 && d.head<2>().norm() < 1e-6 * d.norm() && std::fabs(e.length_mm - d.norm()) < 1e-6;
 }
 
-bool made_by(const FaceInfo& face, uint64_t step) {
-    return std::any_of(face.tags.begin(), face.tags.end(), [&](Tag tag) {
+/// Share of the face's names that come from a step: 1 for its own faces, between for those merged with others'.
+double made_by(const FaceInfo& face, uint64_t step) {
+    auto count = std::count_if(face.tags.begin(), face.tags.end(), [&](Tag tag) {
         auto meaning = tag_meaning(tag);
         return meaning && meaning->step == step;
     });
+    return face.tags.empty() ? 0 : double(count) / double(face.tags.size());
 }
 
 /// One item of the field: its edges on the body it names, or on `body` for words that name none.
@@ -51,27 +53,23 @@ Expected<FoundEdges> item(const std::vector<StepBody>& before, const StepContext
         take([&](const Tessellation&, const EdgeInfo& e) {
             return e.face_a == int(face->face) || e.face_b == int(face->face);
         });
-    } else if (text.compare(0, 8, "made by ") == 0) {
+    } else if (text.compare(0, 8, "made by ") == 0 || text.compare(0, 8, "foot of ") == 0) {
         std::string name(text.begin() + 8, text.end());
+        bool foot = text[0] == 'f';
         auto step = context.step_named ? context.step_named(name) : std::nullopt;
         if (!step) return problem(ProblemCode::Missing, "There is no step called \"" + name + "\".", "Name another.");
         for (size_t i = 0; i < before.size() && found.edges.empty(); ++i) {
             found.body = i;
             take([&](const Tessellation& t, const EdgeInfo& e) {
-                return e.face_a >= 0 && e.face_b >= 0 &&
-                       made_by(t.faces[size_t(e.face_a)], *step) != made_by(t.faces[size_t(e.face_b)], *step);
-            });
-        }
-        // A solid that stands alone has no other's faces beside its own: all its edges then.
-        if (found.edges.empty()) {
-            found.body = 0;
-            take([&](const Tessellation& t, const EdgeInfo& e) {
-                return e.face_a >= 0 && made_by(t.faces[size_t(e.face_a)], *step);
+                if (e.face_a < 0 || e.face_b < 0) return false;
+                double a = made_by(t.faces[size_t(e.face_a)], *step), b = made_by(t.faces[size_t(e.face_b)], *step);
+                return foot ? std::max(a, b) == 1 && std::min(a, b) == 0 : std::max(a, b) == 1;
             });
         }
     } else {
-        return problem(ProblemCode::Wording, std::string("\"").append(text, 0, 60).append("\" names no edges."),
-                       "Click edges in the view, or write all, upright, of top of NAME, or made by NAME.");
+        return problem(
+            ProblemCode::Wording, std::string("\"").append(text, 0, 60).append("\" names no edges."),
+            "Click edges in the view, or write all, upright, of top of NAME, made by NAME, or foot of NAME.");
     }
     if (found.edges.empty())
         return problem(ProblemCode::Missing, "There are no edges \"" + text.substr(0, 60) + "\" here.",

@@ -10,7 +10,8 @@ struct FoundEdges {
 };
 
 /// The edges a field means, by semicolons: picked ones (reference_text), "all", "upright" (along z), "of FACE" (all
-/// edges of a face, picked or in words: "of top of lid"), "made by STEP" (between a face of that step and another's).
+/// edges of a face, picked or in words: "of top of lid"), "made by STEP" (all edges of its own faces), "foot of STEP"
+/// (where its own faces meet others').
 /// All on one body, the first body where nothing says which. A lost edge is a Problem that says which.
 Expected<FoundEdges> find_edges(const std::vector<StepBody>& before, const StepContext& context,
                                 const std::string& text);

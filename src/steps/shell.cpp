@@ -59,7 +59,7 @@ StepKind shell_kind() {
                 note = "The wall is " + format_number(wall + nudge, 4) +
                        " mm: exactly as thick as a round it cannot be made.";
         }
-        if (made && inward && made->mass().volume_mm3 > volume * (1 - 1e-6))
+        if (made && inward && made->mass().volume_mm3 > volume * (1 - 1e-3))
             made = problem(ProblemCode::Geometry, "The geometry kernel hollowed nothing.",
                            "Make the wall thinner: it fills the body.");
         // Seen in trials: a shell that lost a feature. A wall is about its thickness times the surface it follows.

@@ -1,53 +1,19 @@
 // Steps that draw and grow solids from drawings, through whole projects: against closed formulas.
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
-#include "project/edit.h"
-#include "project/evaluate.h"
-#include "project/project_json.h"
+#include "made_project.h"
 
 using namespace lp;
+using lp::test::Made;
+using lp::test::make;
+using lp::test::step;
 using nlohmann::json;
 using std::numbers::pi;
 
 namespace {
 
-struct Made {
-    ProjectPtr project;
-    Evaluation evaluation;
-    const PartResult& part(size_t i = 0) const { return evaluation.parts.at(i); }
-    double volume(size_t i = 0) const { return part(i).mass.volume_mm3; }
-    std::string says() const {
-        std::string text;
-        for (const PartResult& p : evaluation.parts)
-            for (const StepOutcome& s : p.steps)
-                if (!s.ok) text += s.says + "\n";
-        return text;
-    }
-};
-
-Made make(const json& steps, const json& parameters = json::object(),
-          const std::map<std::string, std::string>& files = {}) {
-    json part{{"name", "P"}, {"steps", steps}};
-    json whole{{"format", "loose-peg"}, {"version", 1}, {"parameters", parameters}, {"parts", {part}}};
-    auto project = project_from_text(whole.dump());
-    EXPECT_TRUE(project) << (project ? "" : project.error().text());
-    Made made;
-    auto own = std::make_shared<Project>(project.value_or(Project{}));
-    for (const auto& [name, bytes] : files) own->imports[name] = std::make_shared<const std::string>(bytes);
-    made.project = own;
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
-    auto evaluation = evaluator.evaluate(own);
-    EXPECT_TRUE(evaluation);
-    if (evaluation) made.evaluation = std::move(*evaluation);
-    return made;
-}
 json outline(const json& drawing, const std::string& name = "base", const json& more = json::object()) {
     json fields{{"drawing", drawing}};
     fields.update(more);
     return {{"kind", "outline"}, {"name", name}, {"fields", fields}};
-}
-json step(const std::string& kind, const json& fields) {
-    return {{"kind", kind}, {"fields", fields}};
 }
 json circle(double x, double y, double r) {
     return {{"kind", "circle"}, {"points", {{x, y}}}, {"radius", r}};

@@ -8,9 +8,11 @@
 #include <QContextMenuEvent>
 #include <QHBoxLayout>
 #include <QIcon>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
+#include <QScrollArea>
 
 namespace lp {
 
@@ -392,6 +394,14 @@ ValueField* StepRow::field(const std::string& name) const {
     return found == fields_.end() ? nullptr : found->second;
 }
 
+QString StepRow::text() const {
+    QStringList words;
+    for (const QLabel* label : findChildren<QLabel*>())
+        if (label->objectName() != "number") words << label->text();
+    for (const auto& [name, field] : fields_) words << field->shown();
+    return words.join(' ');
+}
+
 void StepRow::set_active(bool on) {
     if (active_ == on) return;
     active_ = on;
@@ -421,15 +431,23 @@ void StepRow::open_menu(const QPoint& at) {
     if (step_.kind == "outline")
         connect(menu->addAction("Draw in it"), &QAction::triggered, this,
                 [this] { session_->draw_outline(part_, step_.id); });
-    auto act = [&](const QString& words, Edit edit) {
-        connect(menu->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
+    auto act_in = [&](QMenu* in, const QString& words, Edit edit) {
+        connect(in->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
     };
+    auto act = [&](const QString& words, Edit edit) { act_in(menu, words, std::move(edit)); };
     act(step_.on ? "Switch off" : "Switch on", SwitchStep{part_, step_.id, !step_.on});
     if (index_ > 0) act("Move up", MoveStep{part_, step_.id, index_ - 1});
     if (index_ + 1 < part->steps.size()) act("Move down", MoveStep{part_, step_.id, index_ + 1});
     Step copy = step_;
     copy.id = 0;
     act("Copy below", AddStep{part_, copy, index_ + 1});
+    bool here = session_->wound_back(part_) == step_.id;
+    connect(menu->addAction(here ? "Wind forward again" : "Wind back to here"), &QAction::triggered, session_,
+            [s = session_, part = part_, step = here ? 0 : step_.id] { s->wind_back(part, step); });
+    QMenu* other = menu->addMenu("Copy to another part");
+    for (const PartPtr& target : session_->project()->parts)
+        if (target->id != part_) act_in(other, QString::fromStdString(target->name), AddStep{target->id, copy, {}});
+    other->setEnabled(!other->isEmpty());
     connect(menu->addAction("Name it …"), &QAction::triggered, this, [this] {
         // In place, on the row itself.
         auto* editor = new ValueField(ValueField::Look::Reference, this);
@@ -461,8 +479,8 @@ BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), sess
 void BuildSheet::rebuild() {
     PartPtr part = session_->project()->part(session_->active_part());
     // Nothing is rebuilt when only the selection changed: rows compare by value.
-    bool same = part && shown_part_ == part->id && rows_.size() == part->steps.size() &&
-                parameters_.size() == session_->project()->parameters.size();
+    bool same = part && shown_part_ == part->id && shown_wound_ == session_->wound_back(part->id) &&
+                rows_.size() == part->steps.size() && parameters_.size() == session_->project()->parameters.size();
     for (size_t i = 0; same && i < rows_.size(); ++i) same = rows_[i]->shown() == part->steps[i];
     for (const Parameter& p : session_->project()->parameters) same = same && parameters_.count(p.name);
     if (same) {
@@ -485,8 +503,11 @@ void BuildSheet::rebuild() {
         body()->addStretch();
         return;
     }
+    if (part->steps.size() > 11) add_search();
     body()->addWidget(
         make_heading("Build sheet", QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), this));
+    uint64_t wound = session_->wound_back(part->id);
+    bool beyond = false;
     for (size_t i = 0; i < part->steps.size(); ++i) {
         auto* row = new StepRow(session_, part->id, part->steps[i], i, this);
         connect(row, &StepRow::field_focused, this, [this](uint64_t step, const std::string& field) {
@@ -496,7 +517,16 @@ void BuildSheet::rebuild() {
         });
         rows_.push_back(row);
         body()->addWidget(row);
+        row->setEnabled(!beyond);
+        if (part->steps[i].id == wound) {
+            beyond = true;
+            auto* forward = new QPushButton("The part is shown as it was here. Wind forward", this);
+            forward->setObjectName("wind-forward");
+            connect(forward, &QPushButton::clicked, session_, [s = session_, id = part->id] { s->wind_back(id, 0); });
+            body()->addWidget(forward);
+        }
     }
+    shown_wound_ = wound;
     auto* next = new QPushButton(QString("%1   Next step …").arg(part->steps.size() + 1), this);
     next->setFlat(true);
     next->setObjectName("next-step");
@@ -513,6 +543,34 @@ void BuildSheet::rebuild() {
                     field->setFocus();
                     mark_step(focus_step);
                 }
+}
+
+/// A long sheet is searched by words; the rows that do not say them step aside. Enter goes to the next that failed.
+void BuildSheet::add_search() {
+    auto* search = new QLineEdit(this);
+    search->setObjectName("search");
+    search->setPlaceholderText("find a step …  Enter: the next that failed");
+    search->setAccessibleName("Find a step");
+    search->setClearButtonEnabled(true);
+    connect(search, &QLineEdit::textChanged, this, [this](const QString& text) {
+        for (StepRow* row : rows_) row->setVisible(text.isEmpty() || row->text().contains(text, Qt::CaseInsensitive));
+    });
+    connect(search, &QLineEdit::returnPressed, this, [this, search] {
+        search->clear();
+        size_t from = 0;
+        for (size_t i = 0; i < rows_.size(); ++i)
+            if (rows_[i]->is_active()) from = i + 1;
+        for (size_t k = 0; k < rows_.size(); ++k) {
+            StepRow* row = rows_[(from + k) % rows_.size()];
+            if (!row->failed()) continue;
+            mark_step(row->step());
+            for (QWidget* w = parentWidget(); w; w = w->parentWidget())
+                if (auto* area = qobject_cast<QScrollArea*>(w)) area->ensureWidgetVisible(row);
+            return;
+        }
+        session_->say("Every step works.");
+    });
+    body()->addWidget(search);
 }
 
 void BuildSheet::add_parameters() {
@@ -600,7 +658,14 @@ void add_step(Session* session, uint64_t part, const std::string& kind, std::map
     Step step;
     step.kind = kind;
     step.fields = std::move(fields);
-    session->edit(AddStep{part, step, {}});
+    // Where the sheet is wound back, the new step goes there, and the sheet stays wound back to it.
+    std::optional<size_t> index;
+    PartPtr its = session->project()->part(part);
+    uint64_t after = session->wound_back(part);
+    for (size_t i = 0; its && after && i < its->steps.size(); ++i)
+        if (its->steps[i].id == after) index = i + 1;
+    if (session->edit(AddStep{part, step, index}) || !index) return;
+    session->wind_back(part, session->project()->part(part)->steps[*index].id);
 }
 
 void open_step_menu(Session* session, uint64_t part, QWidget* at) {

@@ -17,6 +17,9 @@ class StepRow : public QWidget {
     void show_outcome(const StepOutcome* outcome, const ParameterValues& values);
     ValueField* field(const std::string& name) const;
     void set_active(bool on);
+    QString text() const; ///< all its words and numbers
+    bool failed() const { return failed_; }
+    bool is_active() const { return active_; }
     QPushButton* cure() const { return cure_; } ///< the button that does what would help; hidden when nothing would
 
   signals:
@@ -62,6 +65,7 @@ class BuildSheet : public Column {
 
   private:
     void rebuild() override;
+    void add_search();
     void show_results();
     void add_parameters();
     void open_new_steps(QWidget* below);
@@ -69,7 +73,7 @@ class BuildSheet : public Column {
     Session* session_;
     std::vector<StepRow*> rows_;
     std::map<std::string, ValueField*> parameters_;
-    uint64_t shown_part_ = 0;
+    uint64_t shown_part_ = 0, shown_wound_ = 0;
     uint64_t focus_step_ = 0;
     std::string focus_field_;
 };

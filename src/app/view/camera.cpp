@@ -5,6 +5,7 @@
 namespace lp {
 namespace {
 constexpr double reach_mm = 5000; ///< depth before and behind the centre
+constexpr double half_angle = 14; ///< degrees from the middle to the top edge, with perspective: a longish lens
 
 Vec3 direction_of(double yaw, double pitch) {
     return {std::cos(radians(pitch)) * std::cos(radians(yaw)), std::cos(radians(pitch)) * std::sin(radians(yaw)),
@@ -73,17 +74,26 @@ void Camera::look_along(const Vec3& direction) {
         yaw_deg = -90;
 }
 
+double Camera::eye_distance() const {
+    return half_height / std::tan(radians(half_angle));
+}
+
 QMatrix4x4 Camera::view() const {
     Vec3 right, up;
     axes(*this, right, up);
     QMatrix4x4 m;
-    m.lookAt(q(centre - forward() * reach_mm), q(centre), q(up));
+    m.lookAt(q(centre - forward() * (perspective ? eye_distance() : reach_mm)), q(centre), q(up));
     return m;
 }
 
 QMatrix4x4 Camera::projection(const QSize& size) const {
     QMatrix4x4 m;
     float a = float(size.width()) / float(std::max(1, size.height())), h = float(half_height);
+    if (perspective) {
+        float eye = float(eye_distance());
+        m.perspective(float(2 * half_angle), a, eye * 0.05f, eye + std::max(600.0f, h * 24));
+        return m;
+    }
     // The depth range hugs the scene: float depth over kilometres would flicker.
     float range = std::max(600.0f, h * 12);
     m.ortho(-h * a, h * a, -h, h, float(reach_mm) - range, float(reach_mm) + range);
@@ -95,6 +105,10 @@ Camera::Ray Camera::ray(const QPointF& at, const QSize& size) const {
     axes(*this, right, up);
     double mm = pixel_mm(size);
     Vec3 on = centre + right * (at.x() - size.width() / 2.0) * mm - up * (at.y() - size.height() / 2.0) * mm;
+    if (perspective) {
+        Vec3 eye = centre - forward() * eye_distance();
+        return {eye, (on - eye).normalized()};
+    }
     return {on - forward() * 2000, forward()};
 }
 
@@ -103,7 +117,9 @@ QPointF Camera::project(const Vec3& p, const QSize& size, double* depth) const {
     axes(*this, right, up);
     Vec3 d = p - centre;
     double mm = pixel_mm(size);
-    if (depth) *depth = d.dot(forward());
+    double deep = d.dot(forward());
+    if (depth) *depth = deep;
+    if (perspective) mm *= std::max(0.05, (eye_distance() + deep) / eye_distance()); // farther things are smaller
     return {size.width() / 2.0 + d.dot(right) / mm, size.height() / 2.0 - d.dot(up) / mm};
 }
 

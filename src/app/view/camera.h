@@ -1,4 +1,5 @@
-// Where the view looks from. Kept level: turning never rolls. Parallel projection, so that sizes compare.
+// Where the view looks from. Kept level: turning never rolls. Parallel as a rule, so that sizes compare; with depth
+// when asked.
 #pragma once
 #include "base/geometry.h"
 #include <QMatrix4x4>
@@ -12,7 +13,8 @@ class Camera {
   public:
     Vec3 centre{0, 0, 20};
     double yaw_deg = -55, pitch_deg = 26;
-    double half_height = 60; ///< mm from the middle to the top edge of the picture
+    double half_height = 60; ///< mm from the middle to the top edge of the picture, at the centre's depth
+    bool perspective = false;
 
     void orbit(double dx_deg, double dy_deg);
     /// Moves with the pointer, in pixels of a picture this high.
@@ -30,6 +32,7 @@ class Camera {
     };
     Ray ray(const QPointF& at, const QSize& size) const;
     QPointF project(const Vec3& p, const QSize& size, double* depth = nullptr) const;
+    double eye_distance() const; ///< from the eye to the centre, mm; only with perspective
     double pixel_mm(const QSize& size) const { return 2 * half_height / std::max(1, size.height()); }
 };
 

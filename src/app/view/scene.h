@@ -39,7 +39,7 @@ struct Scene {
     std::vector<Pick> selected;
     Pick hovered;
     uint64_t active_part = 0; ///< its edges are drawn darker
-    bool edges = true;
+    bool edges = true, edges_only = false;
     bool show_hanging = false; ///< overhang map with hatch beyond the limit
     double hanging_limit_deg = 45;
     Transform print_frame = Transform::Identity(); ///< of the active part: its +z is up when printed

@@ -309,6 +309,24 @@ void ViewWidget::keyPressEvent(QKeyEvent* event) {
     if (key >= Qt::Key_1 && key <= Qt::Key_9) return emit number_pressed(key - Qt::Key_0);
     if (key == Qt::Key_Slash) return emit line_wanted();
     if (key == Qt::Key_Escape) return emit escape_pressed();
+    if (event->modifiers() & Qt::AltModifier) { // nudge: along the axes nearest to the screen's
+        double mm = event->modifiers() & Qt::ControlModifier ? 0.01 : shift ? 0.1 : 1;
+        auto nearest = [](const Vec3& way) {
+            int axis;
+            way.cwiseAbs().maxCoeff(&axis);
+            Vec3 straight = Vec3::Zero();
+            straight[axis] = way[axis] < 0 ? -1 : 1;
+            return straight;
+        };
+        double yaw = radians(camera_.yaw_deg);
+        Vec3 right = nearest(Vec3(-std::sin(yaw), std::cos(yaw), 0)), back(-right.y(), right.x(), 0);
+        if (key == Qt::Key_Left) return emit nudged(-right * mm);
+        if (key == Qt::Key_Right) return emit nudged(right * mm);
+        if (key == Qt::Key_Up) return emit nudged(back * mm);
+        if (key == Qt::Key_Down) return emit nudged(-back * mm);
+        if (key == Qt::Key_PageUp) return emit nudged(Vec3(0, 0, mm));
+        if (key == Qt::Key_PageDown) return emit nudged(Vec3(0, 0, -mm));
+    }
     double step = 6;
     if (key == Qt::Key_Left)
         shift ? camera_.pan({20, 0}, height()) : camera_.orbit(-step, 0);

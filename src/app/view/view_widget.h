@@ -47,6 +47,7 @@ class ViewWidget : public QWidget {
     void picked(const lp::Pick& pick, bool add); ///< None: empty ground was clicked
     void hovered(const lp::Pick& pick);
     void number_pressed(int number);
+    void nudged(const lp::Vec3& by_mm); ///< Alt and an arrow or page key
     void line_wanted();
     void stop_wanted();
     void escape_pressed();

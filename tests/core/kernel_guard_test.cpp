@@ -1,0 +1,113 @@
+// The kernel in a process of its own: what happens when it crashes, hangs, lies or is stopped.
+#include "mesh/combine.h"
+#include "shape/exact_boolean.h"
+#include "shape/exact_shape.h"
+#include "shape/exact_solids.h"
+#include "shape/kernel_guard.h"
+#include <chrono>
+#include <gtest/gtest.h>
+#include <thread>
+
+using namespace lp;
+
+namespace {
+
+Body block(double size, const Vec3& at = Vec3::Zero()) {
+    Transform place = Transform::Identity();
+    place.translate(at);
+    return make_block({size, size, size}, place, {1, 0}).value();
+}
+
+KernelCall cut_call() {
+    return {"cut", {block(10).exact()->shape, block(10, {5, 5, 5}).exact()->shape}, {}, {}};
+}
+
+double seconds_since(std::chrono::steady_clock::time_point start) {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+} // namespace
+
+TEST(KernelGuard, AnswersFromAnotherProcessAreThoseOfThisOne) {
+    ASSERT_TRUE(kernel_is_apart()) << "loose-peg-kernel is not beside the tests";
+    auto apart = run_guarded(cut_call(), {}), here = perform(cut_call());
+    ASSERT_TRUE(apart && here);
+    ASSERT_EQ(apart->origins.size(), here->origins.size());
+    for (size_t i = 0; i < here->origins.size(); ++i) {
+        ASSERT_EQ(apart->origins[i].size(), here->origins[i].size()) << i;
+        for (size_t k = 0; k < here->origins[i].size(); ++k) {
+            EXPECT_EQ(apart->origins[i][k].operand, here->origins[i][k].operand);
+            EXPECT_EQ(apart->origins[i][k].index, here->origins[i][k].index);
+        }
+    }
+    ExactShape shape;
+    shape.shape = apart->shape;
+    EXPECT_NEAR(Body::from_exact(std::make_shared<ExactShape>(shape))->mass().volume_mm3, 875, 1e-9);
+}
+
+TEST(KernelGuard, ACrashIsToldAndTheNextCallWorks) {
+    kernel_stand_in("crash");
+    auto crashed = run_guarded(cut_call(), {});
+    ASSERT_FALSE(crashed);
+    EXPECT_NE(crashed.error().sentence.find("crashed"), std::string::npos) << crashed.error().text();
+    EXPECT_NE(crashed.error().sentence.find("cutting"), std::string::npos) << crashed.error().text();
+    EXPECT_TRUE(run_guarded(cut_call(), {}));
+}
+
+TEST(KernelGuard, AHangEndsWithItsBudget) {
+    kernel_stand_in("hang");
+    auto start = std::chrono::steady_clock::now();
+    auto late = run_guarded(cut_call(), {}, 0.3);
+    ASSERT_FALSE(late);
+    EXPECT_NE(late.error().sentence.find("did not come back"), std::string::npos) << late.error().text();
+    EXPECT_LT(seconds_since(start), 5);
+    EXPECT_TRUE(run_guarded(cut_call(), {}));
+}
+
+TEST(KernelGuard, AHangingCallIsStoppedOnRequest) {
+    kernel_stand_in("hang");
+    Task task;
+    std::thread stopper([&] {
+        std::this_thread::sleep_for(std::chrono::milliseconds(150));
+        task.cancel.cancel();
+    });
+    auto start = std::chrono::steady_clock::now();
+    auto stopped = run_guarded(cut_call(), task);
+    stopper.join();
+    ASSERT_FALSE(stopped);
+    EXPECT_EQ(stopped.error().code, ProblemCode::Cancelled);
+    EXPECT_LT(seconds_since(start), 5);
+    EXPECT_TRUE(run_guarded(cut_call(), {}));
+}
+
+TEST(KernelGuard, ALieIsFoundOutAndTheSecondWayTaken) {
+    kernel_stand_in("lie");
+    auto refused = combine_exact(Operation::Cut, block(10), {block(10, {5, 5, 5})});
+    EXPECT_FALSE(refused);
+    kernel_stand_in("lie");
+    auto second = combine(Operation::Cut, block(10), {block(10, {5, 5, 5})});
+    ASSERT_TRUE(second) << second.error().text();
+    EXPECT_FALSE(second->body.is_exact());
+    EXPECT_NEAR(second->body.mass().volume_mm3, 875, 1e-6);
+    EXPECT_NE(second->note.find("triangles"), std::string::npos);
+}
+
+TEST(KernelGuard, CutOffOrMixedUpBytesAreRefused) {
+    std::string call = to_bytes(cut_call());
+    ASSERT_TRUE(call_from_bytes(call));
+    EXPECT_FALSE(call_from_bytes(call.substr(0, 3)));
+    EXPECT_FALSE(call_from_bytes({}));
+    EXPECT_FALSE(answer_from_bytes({}));
+    EXPECT_FALSE(answer_from_bytes(std::string(1, '\1')));
+    auto nothing = perform({"no such thing", {block(1).exact()->shape}, {}, {}});
+    EXPECT_FALSE(nothing);
+    EXPECT_FALSE(perform({"cut", {}, {}, {}}));
+}
+
+TEST(KernelGuard, SeveralCallersDoNotWaitForEachOther) {
+    std::vector<std::thread> threads;
+    std::atomic<int> good{0};
+    for (int i = 0; i < 6; ++i) threads.emplace_back([&] { good += run_guarded(cut_call(), {}).has_value(); });
+    for (std::thread& t : threads) t.join();
+    EXPECT_EQ(good, 6);
+}
