@@ -7,6 +7,8 @@
 #include <BRepBndLib.hxx>
 #include <BRepGProp.hxx>
 #include <BRep_Tool.hxx>
+#include <BndLib_Add3dCurve.hxx>
+#include <BndLib_AddSurface.hxx>
 #include <Bnd_Box.hxx>
 #include <GProp_GProps.hxx>
 #include <TopExp.hxx>
@@ -16,6 +18,7 @@
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <mutex>
+#include <unordered_map>
 
 namespace lp {
 namespace {
@@ -31,6 +34,22 @@ int count_pieces(const TriMesh& mesh) {
             if (k > 0 && joined.join(t[0], t[k])) --pieces;
         }
     return pieces;
+}
+
+} // namespace
+
+namespace {
+
+/// As many edges one way as the other, everywhere.
+bool is_closed(const TriMesh& mesh) {
+    std::unordered_map<uint64_t, int> turns;
+    turns.reserve(mesh.triangles.size() * 2);
+    for (const Triangle& t : mesh.triangles)
+        for (size_t k = 0; k < 3; ++k) {
+            uint64_t a = t[k], b = t[(k + 1) % 3];
+            turns[std::min(a, b) << 32 | std::max(a, b)] += a < b ? 1 : -1;
+        }
+    return std::all_of(turns.begin(), turns.end(), [](const auto& edge) { return edge.second == 0; });
 }
 
 } // namespace
@@ -117,10 +136,13 @@ Box3 exact_box(const TopoDS_Shape& shape) {
     };
     for (const TopoDS_Shape& one : doubtful) {
         Bnd_Box loose;
-        BRepBndLib::Add(one, loose, false);
+        if (one.ShapeType() == TopAbs_EDGE) // by its formula or its poles, without the kernel's tolerance
+            BndLib_Add3dCurve::Add(BRepAdaptor_Curve(TopoDS::Edge(one)), 0, loose);
+        else
+            BndLib_AddSurface::Add(BRepAdaptor_Surface(TopoDS::Face(one)), 0, loose);
         Box3 now = to_box(sure), its = to_box(loose);
         if (now.isEmpty()) now = sampled_box(one); // nothing sure yet: the search decides
-        constexpr double slack = 1e-5;             // loose boxes hold the kernel's own tolerance
+        constexpr double slack = 1e-6; // what touches the box from inside ends on it
         auto within = [&](const Box3& box) {
             return (box.min().array() > now.min().array() - slack).all() &&
                    (box.max().array() < now.max().array() + slack).all();
@@ -146,23 +168,28 @@ const Box3& Body::box() const {
 
 const std::shared_ptr<const Tessellation>& Body::shared_tessellation() const {
     std::call_once(triangles_->once, [this] {
-        auto made = tessellate_shape(*exact_, tolerance::export_deflection_mm);
-        if (!made) {
-            triangles_->problem = made.error();
-            return;
-        }
-        // The triangles must tell the same volume: a face gone missing or turned over shows here.
-        double faceted = mass_properties(made->mesh).volume_mm3;
-        double allowed = tolerance::boolean_volume * std::fabs(mass_.volume_mm3) +
-                         2 * tolerance::export_deflection_mm * mass_.area_mm2;
-        if (std::fabs(faceted - mass_.volume_mm3) <= allowed)
-            triangles_->made = std::make_shared<const Tessellation>(std::move(*made));
-        else
+        // The triangles must tell the same volume: a face gone missing or turned over shows here, and the second way is
+        // taken.
+        for (bool surely : {false, true}) {
+            auto made = tessellate_shape(*exact_, tolerance::export_deflection_mm, surely);
+            if (!made) {
+                triangles_->problem = made.error();
+                continue;
+            }
+            double faceted = mass_properties(made->mesh).volume_mm3;
+            double allowed = tolerance::boolean_volume * std::fabs(mass_.volume_mm3) +
+                             2 * tolerance::export_deflection_mm * mass_.area_mm2;
+            if (std::fabs(faceted - mass_.volume_mm3) <= allowed && is_closed(made->mesh)) {
+                triangles_->made = std::make_shared<const Tessellation>(std::move(*made));
+                triangles_->problem.reset();
+                return;
+            }
             triangles_->problem = Problem{ProblemCode::Geometry,
                                           "The triangles of this body do not enclose its volume.",
                                           "Change a size a little, or move the body by 0.01 mm.",
                                           {},
                                           {}};
+        }
     });
     return triangles_->made;
 }

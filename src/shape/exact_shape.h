@@ -37,7 +37,8 @@ template <class Call> auto guard_kernel(const char* what, Call call) -> decltype
     }
 }
 
-/// As tessellate(Body), for a shape that is no body yet.
-Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm);
+/// As tessellate(Body), for a shape that is no body yet. `surely`: by the kernel's older triangulation, which takes ten
+/// times as long on flat faces with many holes.
+Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm, bool surely = false);
 
 } // namespace lp

@@ -54,7 +54,7 @@ void describe_surface(const TopoDS_Face& face, FaceInfo& info) {
 
 class Mesher {
   public:
-    Mesher(const ExactShape& shape, double deflection) {
+    Mesher(const ExactShape& shape, double deflection, bool surely) {
         BRepBuilderAPI_Copy copy(shape.shape, false, false); // never mesh a shared shape: other threads read it
         shape_ = copy.Shape();
         for (FaceTags::Iterator it(shape.tags); it.More(); it.Next())
@@ -76,6 +76,7 @@ class Mesher {
         parameters.Angle = tolerance::display_angle_rad;
         parameters.ControlSurfaceDeflection = !round;
         parameters.InParallel = faces_.Extent() > 200; // fewer are not worth the threads
+        parameters.MeshAlgo = surely ? IMeshTools_MeshAlgoType_Watson : IMeshTools_MeshAlgoType_Delabella;
         BRepMesh_IncrementalMesh(shape_, parameters);
     }
 
@@ -226,11 +227,11 @@ class Mesher {
 
 Expected<Tessellation> tessellate(const Body& body, double deflection_mm) {
     if (!body.is_exact()) return body.tessellation();
-    return guard_kernel("triangulating a body", [&] { return Mesher(*body.exact(), deflection_mm).run(); });
+    return tessellate_shape(*body.exact(), deflection_mm);
 }
 
-Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm) {
-    return guard_kernel("triangulating a body", [&] { return Mesher(shape, deflection_mm).run(); });
+Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm, bool surely) {
+    return guard_kernel("triangulating a body", [&] { return Mesher(shape, deflection_mm, surely).run(); });
 }
 
 } // namespace lp

@@ -31,7 +31,7 @@ StepKind shell_kind() {
         bool inward = context.word("side") == "inward";
         // A skin at a distance all round: the wall grows on both its sides.
         double wall = context.number("wall") + 2 * context.growth_mm;
-        if (inward && 2 * wall >= body.box().sizes().minCoeff() && open->faces.empty())
+        if (inward && open->faces.empty() && 2 * wall >= body.box().sizes().minCoeff())
             return problem(ProblemCode::Range,
                            "A wall of " + format_number(wall) + " mm fills the body, which is " +
                                format_number(body.box().sizes().minCoeff()) + " mm at its narrowest.",
@@ -57,7 +57,7 @@ StepKind shell_kind() {
             made = run_kernel_step(body, other, context, "A shell", 0, inward ? volume : volume + most);
             if (made)
                 note = "The wall is " + format_number(wall + nudge, 4) +
-                       " mm: exactly as thick as a round it cannot be made.";
+                       " mm: a wall exactly as thick as a round has no inside there.";
         }
         if (made && inward && made->mass().volume_mm3 > volume * (1 - 1e-3))
             made = problem(ProblemCode::Geometry, "The geometry kernel hollowed nothing.",

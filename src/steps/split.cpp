@@ -191,7 +191,7 @@ StepKind pieces_kind() {
             }
             auto pieces = separate_pieces(before[i].body);
             if (!pieces) return tl::make_unexpected(pieces.error());
-            std::string keep(1, ',');
+            std::string keep = ",";
             keep.append(context.word("keep")).append(1, ',');
             std::erase(keep, ' ');
             bool first = true;

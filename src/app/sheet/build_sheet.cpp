@@ -570,7 +570,11 @@ void BuildSheet::add_search() {
         }
         session_->say("Every step works.");
     });
-    body()->addWidget(search);
+    auto* holder = new QWidget(this);
+    auto* margin = new QHBoxLayout(holder);
+    margin->setContentsMargins(theme::margin, 4, theme::margin, 0);
+    margin->addWidget(search);
+    body()->addWidget(holder);
 }
 
 void BuildSheet::add_parameters() {
