@@ -26,6 +26,9 @@ struct CombineArgs {
     std::string operation, out;
     std::vector<std::string> files;
 };
+struct SplitArgs {
+    std::string in, out_a, out_b, plane;
+};
 struct ConvertArgs {
     std::string in, out;
     double deviation = 0.01;
@@ -54,6 +57,7 @@ struct MakeArgs {
 int inspect_command(const InspectArgs& args, const Common& common);
 int mend_command(const MendArgs& args, const Common& common);
 int combine_command(const CombineArgs& args, const Common& common);
+int split_command(const SplitArgs& args, const Common& common);
 int convert_command(const ConvertArgs& args, const Common& common);
 int layers_command(const LayersArgs& args, const Common& common);
 int gaps_command(const GapsArgs& args, const Common& common);

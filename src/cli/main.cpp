@@ -44,6 +44,13 @@ int main(int argc, char** argv) {
     sub->add_option("OUT", combine.out)->required();
     sub->add_option("FILES", combine.files, "first and others")->required()->expected(2, 10000);
 
+    SplitArgs split;
+    sub = add("split", "part a mesh by a plane into two closed ones", [&] { return split_command(split, common); });
+    sub->add_option("IN", split.in)->required();
+    sub->add_option("OUT_A", split.out_a, "the side the plane's normal points to")->required();
+    sub->add_option("OUT_B", split.out_b, "the other side")->required();
+    sub->add_option("--plane", split.plane, "NX,NY,NZ,D: all points p with n . p = D |n|, D in mm")->required();
+
     ConvertArgs convert;
     sub = add("convert", "write a mesh in another format", [&] { return convert_command(convert, common); });
     sub->add_option("IN", convert.in)->required();

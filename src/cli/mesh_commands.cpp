@@ -19,18 +19,19 @@ using nlohmann::json;
 
 namespace {
 
-bool parse_numbers(const std::string& text, char separator, Vec3& out) {
+/// Exactly N finite numbers.
+template <int N> bool parse_numbers(const std::string& text, char separator, Eigen::Matrix<double, N, 1>& out) {
     std::istringstream stream(text);
     std::string word;
     int k = 0;
     while (std::getline(stream, word, separator)) {
-        if (k == 3) return false;
+        if (k == N) return false;
         char* end = nullptr;
         double value = std::strtod(word.c_str(), &end);
         if (word.empty() || *end || !std::isfinite(value)) return false;
         out[k++] = value;
     }
-    return k == 3;
+    return k == N;
 }
 
 int usage(const std::string& message) {
@@ -164,6 +165,53 @@ int combine_command(const CombineArgs& args, const Common& common) {
                                    gap_between_shells(inspection.soundness, task)));
     else
         print_inspection(args.out, inspection);
+    return 0;
+}
+
+int split_command(const SplitArgs& args, const Common& common) {
+    for (const std::string& out : {args.out_a, args.out_b})
+        if (output_format(out).empty()) return usage("the outputs must end in .stl, .obj or .3mf.");
+    Eigen::Vector4d numbers;
+    if (!parse_numbers(args.plane, ',', numbers) || !numbers.allFinite() || numbers.head<3>().norm() < 1e-9)
+        return usage("--plane takes four numbers with commas, such as 0,0,1,12.5.");
+    auto read = read_mesh_file(args.in);
+    if (!read) return refuse(args.in, read.error(), 3);
+    Task task = terminal_task();
+    Vec3 n = numbers.head<3>().normalized();
+    // Everything on the side the normal points to: a box larger than the mesh, standing on the plane.
+    Box3 box = bounding_box(read->mesh);
+    double reach = 2 * (box.diagonal().norm() + box.center().norm() + std::fabs(numbers[3])) + 10;
+    Transform place = Transform::Identity();
+    place.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), n).toRotationMatrix();
+    place.translation() = numbers[3] * n;
+    TriMesh side = transformed(box_mesh(Vec3(-reach, -reach, 0), Vec3(reach, reach, reach)), place);
+    std::vector<TriMesh> halves;
+    for (Operation operation : {Operation::Common, Operation::Cut}) {
+        auto half = combine_meshes(operation, {read->mesh, side}, task);
+        if (!half || half->empty()) {
+            Problem why{ProblemCode::Geometry, "The plane misses the mesh: nothing is split.", "Move the plane.", {}, {}};
+            if (!half && half.error().sentence.find("left") == std::string::npos) why = half.error();
+            return refuse(args.in, why, 1);
+        }
+        halves.push_back(std::move(*half));
+    }
+    json answer;
+    for (int k = 0; k < 2; ++k) {
+        const std::string& out = k ? args.out_b : args.out_a;
+        if (auto failed = write_mesh_file(out, halves[size_t(k)], std::filesystem::path(out).stem().string())) {
+            std::error_code error;
+            if (k) std::filesystem::remove(args.out_a, error); // both or none
+            return refuse(out, *failed, 1);
+        }
+        Inspection inspection = inspect(halves[size_t(k)], {}, task);
+        if (common.json)
+            answer[k ? "b" : "a"] =
+                inspection_json(out, output_format(out), inspection, count_islands(inspection, {}, task),
+                                gap_between_shells(inspection.soundness, task));
+        else
+            print_inspection(out, inspection);
+    }
+    if (common.json) print_json(answer);
     return 0;
 }
 

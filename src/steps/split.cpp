@@ -196,7 +196,9 @@ StepKind pieces_kind() {
             std::erase(keep, ' ');
             bool first = true;
             for (size_t k = 0; k < pieces->size(); ++k) {
-                if (keep != ",all," && keep.find("," + std::to_string(k + 1) + ",") == std::string::npos) continue;
+                std::string number = ",";
+                number.append(std::to_string(k + 1)).append(1, ',');
+                if (keep != ",all," && keep.find(number) == std::string::npos) continue;
                 std::string base = before[i].name.empty() ? "piece" : before[i].name;
                 result.bodies.push_back({first ? before[i].made_by : context.step_id,
                                          pieces->size() == 1 ? before[i].name : base + " " + std::to_string(k + 1),

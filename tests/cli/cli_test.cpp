@@ -160,6 +160,25 @@ TEST_F(Cli, MendTellsBeforeAfterAndCures) {
     EXPECT_EQ(cures["fill_hole"], 1);
     EXPECT_TRUE(there("good.stl"));
 }
+TEST_F(Cli, SplitPartsAMeshIntoTwoClosedOnes) {
+    put("cube.stl", cube(10));
+    Ran ran = run("split cube.stl a.stl b.3mf --plane 0,0,2,3 --json");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json answer = ran.parsed();
+    EXPECT_NEAR(answer["a"]["volume_mm3"], 700, 1e-3);
+    EXPECT_NEAR(answer["b"]["volume_mm3"], 300, 1e-3);
+    EXPECT_TRUE(answer["a"]["closed"] && answer["b"]["closed"]);
+    Ran slanted = run("split cube.stl c.stl d.stl --plane 1,1,1,8.6602540378 --json"); // through the middle
+    ASSERT_EQ(slanted.status, 0) << slanted.err;
+    EXPECT_NEAR(slanted.parsed()["a"]["volume_mm3"], 500, 1e-3);
+    EXPECT_EQ(run("split cube.stl e.stl f.stl --plane 0,0,1,30").status, 1);
+    EXPECT_FALSE(there("e.stl") || there("f.stl"));
+    EXPECT_EQ(run("split cube.stl e.stl f.stl --plane 0,0,0,3").status, 2);
+    EXPECT_EQ(run("split cube.stl e.stl f.stl --plane up").status, 2);
+    EXPECT_EQ(run("split nothing.stl e.stl f.stl --plane 0,0,1,3").status, 3);
+    EXPECT_FALSE(there("e.stl") || there("f.stl"));
+}
+
 TEST_F(Cli, CombineWritesAndRefusesWithoutLeavingFiles) {
     put("a.stl", cube(20));
     put("b.stl", cube(10, {15, 5, 5}));
