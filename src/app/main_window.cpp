@@ -109,6 +109,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     });
     connect(session_, &Session::busy, view_, &ViewWidget::set_busy);
     connect(view_, &ViewWidget::picked, session_, &Session::select);
+    connect(view_, &ViewWidget::boxed, session_, &Session::select_all);
     connect(view_, &ViewWidget::stop_wanted, session_, &Session::stop);
     connect(view_, &ViewWidget::escape_pressed, session_, &Session::clear_selection);
     connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take);

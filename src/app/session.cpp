@@ -357,6 +357,13 @@ void Session::select(const Pick& pick, bool add) {
     emit selection_changed();
 }
 
+void Session::select_all(const std::vector<Pick>& picks) {
+    selection_ = picks;
+    active_contact_ = -1;
+    if (!picks.empty()) active_part_ = picks.back().part;
+    emit selection_changed();
+}
+
 void Session::clear_selection() {
     selection_.clear();
     active_contact_ = -1;

@@ -59,6 +59,7 @@ class Session : public QObject {
     void set_active_part(uint64_t part);
     const std::vector<Pick>& selection() const { return selection_; }
     void select(const Pick& pick, bool add);
+    void select_all(const std::vector<Pick>& picks); ///< instead of what is chosen
     void clear_selection();
     Stretch stretch() const { return stretch_; }
     void set_stretch(Stretch stretch);

@@ -189,7 +189,8 @@ int split_command(const SplitArgs& args, const Common& common) {
     for (Operation operation : {Operation::Common, Operation::Cut}) {
         auto half = combine_meshes(operation, {read->mesh, side}, task);
         if (!half || half->empty()) {
-            Problem why{ProblemCode::Geometry, "The plane misses the mesh: nothing is split.", "Move the plane.", {}, {}};
+            Problem why{
+                ProblemCode::Geometry, "The plane misses the mesh: nothing is split.", "Move the plane.", {}, {}};
             if (!half && half.error().sentence.find("left") == std::string::npos) why = half.error();
             return refuse(args.in, why, 1);
         }

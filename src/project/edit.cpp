@@ -211,6 +211,17 @@ class Applier {
         });
     }
 
+    void on(const GroupSteps& e) {
+        change_part(e.part, [&](Part& p) {
+            size_t found = 0;
+            for (Step& s : p.steps)
+                if (std::find(e.steps.begin(), e.steps.end(), s.id) != e.steps.end()) s.group = e.group, ++found;
+            if (!found) return fail(missing("That step"));
+            sentence_ = e.group.empty() ? "Took steps of " + p.name + " out of their group"
+                                        : "Grouped " + std::to_string(found) + " steps of " + p.name + " as " + e.group;
+        });
+    }
+
     void on(const AddPart& e) {
         Part part = e.part;
         if (part.name.empty() || project_.part_named(part.name))

@@ -41,6 +41,12 @@ struct NameStep {
     uint64_t part, step;
     std::string name;
 };
+/// Puts a run of steps into a group that folds; an empty name takes them out.
+struct GroupSteps {
+    uint64_t part;
+    std::vector<uint64_t> steps;
+    std::string group;
+};
 struct AddPart {
     Part part;
 };
@@ -96,8 +102,8 @@ struct AddImport {
 
 using SingleEdit =
     std::variant<SetField, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep, MoveStep, SwitchStep,
-                 NameStep, AddPart, RemovePart, RenamePart, SetQuantity, SetColour, SetVisible, SetSeeThrough, SetPose,
-                 SetSupports, SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour, SetVisible,
+                 SetSeeThrough, SetPose, SetSupports, SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
 
 /// One act of the maker: all of it or nothing.
 struct Edit {

@@ -14,7 +14,8 @@ namespace lp {
 struct Step {
     uint64_t id = 0; ///< unique in the project, never used again
     std::string kind;
-    std::string name; ///< given by the maker; may be empty
+    std::string name;  ///< given by the maker; may be empty
+    std::string group; ///< steps next to each other with the same group fold together; empty: none
     bool on = true;
     std::map<std::string, std::string> fields;
     nlohmann::json extra; ///< fields of later versions, kept

@@ -112,6 +112,7 @@ json part_json(const Part& part) {
                     s["fields"][field.name] = parsed;
             }
         if (!step.name.empty()) s["name"] = step.name;
+        if (!step.group.empty()) s["group"] = step.group;
         if (!step.on) s["on"] = false;
         put_rest(s, step.extra);
         steps.push_back(std::move(s));
@@ -147,6 +148,7 @@ Step step_of(const json& from, const std::string& where) {
         refuse(where + " is of a kind not known here: \"" + step.kind + "\".",
                "loose-peg-cli steps lists the kinds there are.");
     step.name = get_or(from, "name", std::string(), where);
+    step.group = get_or(from, "group", std::string(), where);
     step.on = get_or(from, "on", true, where);
     if (from.contains("fields"))
         for (auto& [key, value] : object(from["fields"], where + ", fields").items()) {
@@ -155,7 +157,7 @@ Step step_of(const json& from, const std::string& where) {
                        "loose-peg-cli steps lists the fields of each kind.");
             step.fields[key] = text_of(value, where + ", " + key);
         }
-    step.extra = rest(from, {"id", "kind", "name", "on", "fields"});
+    step.extra = rest(from, {"id", "kind", "name", "group", "on", "fields"});
     return step;
 }
 

@@ -142,7 +142,7 @@ Box3 exact_box(const TopoDS_Shape& shape) {
             BndLib_AddSurface::Add(BRepAdaptor_Surface(TopoDS::Face(one)), 0, loose);
         Box3 now = to_box(sure), its = to_box(loose);
         if (now.isEmpty()) now = sampled_box(one); // nothing sure yet: the search decides
-        constexpr double slack = 1e-6; // what touches the box from inside ends on it
+        constexpr double slack = 1e-6;             // what touches the box from inside ends on it
         auto within = [&](const Box3& box) {
             return (box.min().array() > now.min().array() - slack).all() &&
                    (box.max().array() < now.max().array() + slack).all();
@@ -151,6 +151,29 @@ Box3 exact_box(const TopoDS_Shape& shape) {
         BRepBndLib::AddOptimal(one, sure, false, false);
     }
     return to_box(sure);
+}
+
+} // namespace
+
+namespace {
+
+MassProperties exact_mass(const TopoDS_Shape& shape) {
+    GProp_GProps volume, surface;
+    // Rational surfaces are no polynomials: the plain quadrature is up to 1 % off on them.
+    bool free = false;
+    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More() && !free; it.Next()) {
+        BRepAdaptor_Surface face(TopoDS::Face(it.Current()), false);
+        free = (face.GetType() == GeomAbs_BSplineSurface && (face.IsURational() || face.IsVRational())) ||
+               face.GetType() == GeomAbs_BezierSurface;
+    }
+    if (free) {
+        BRepGProp::VolumeProperties(shape, volume, 1e-7, false, false);
+        BRepGProp::SurfaceProperties(shape, surface, 1e-7, false);
+    } else {
+        BRepGProp::VolumeProperties(shape, volume);
+        BRepGProp::SurfaceProperties(shape, surface);
+    }
+    return {volume.Mass(), surface.Mass(), to_vec(volume.CentreOfMass())};
 }
 
 } // namespace
@@ -205,27 +228,13 @@ std::optional<BirthFrame> Body::birth(Tag tag) const {
     return found == exact_->births.end() ? std::nullopt : std::optional(found->second);
 }
 
-Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape, std::optional<Box3> box) {
+Expected<Body> Body::from_exact(std::shared_ptr<const ExactShape> shape, std::optional<Box3> box,
+                                std::optional<MassProperties> mass) {
     return guard_kernel("measuring a body", [&]() -> Expected<Body> {
         Body body;
         body.exact_ = shape;
         body.triangles_ = std::make_shared<Triangles>();
-        GProp_GProps volume, surface;
-        // Rational surfaces are no polynomials: the plain quadrature is up to 1 % off on them.
-        bool free = false;
-        for (TopExp_Explorer it(shape->shape, TopAbs_FACE); it.More() && !free; it.Next()) {
-            BRepAdaptor_Surface face(TopoDS::Face(it.Current()), false);
-            free = (face.GetType() == GeomAbs_BSplineSurface && (face.IsURational() || face.IsVRational())) ||
-                   face.GetType() == GeomAbs_BezierSurface;
-        }
-        if (free) {
-            BRepGProp::VolumeProperties(shape->shape, volume, 1e-7, false, false);
-            BRepGProp::SurfaceProperties(shape->shape, surface, 1e-7, false);
-        } else {
-            BRepGProp::VolumeProperties(shape->shape, volume);
-            BRepGProp::SurfaceProperties(shape->shape, surface);
-        }
-        body.mass_ = {volume.Mass(), surface.Mass(), to_vec(volume.CentreOfMass())};
+        body.mass_ = mass ? *mass : exact_mass(shape->shape);
         body.bounds_ = std::make_shared<Bounds>();
         if (box) std::call_once(body.bounds_->once, [&] { body.bounds_->box = *box; });
         TopTools_IndexedMapOfShape solids;
@@ -257,8 +266,11 @@ Body Body::from_mesh(TriMesh mesh) {
 
 Expected<Body> moved(const Body& body, const Transform& move) {
     if (!body.is_exact()) return Body::from_mesh(transformed(body.mesh(), move));
-    return guard_kernel("moving a body",
-                        [&]() -> Expected<Body> { return Body::from_exact(located(*body.exact(), move)); });
+    return guard_kernel("moving a body", [&]() -> Expected<Body> {
+        MassProperties mass = body.mass();
+        mass.centre = move * mass.centre;
+        return Body::from_exact(located(*body.exact(), move), {}, mass);
+    });
 }
 
 } // namespace lp

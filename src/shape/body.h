@@ -45,9 +45,10 @@ struct Tessellation {
 class Body {
   public:
     Body() = default;
-    /// Takes a kernel shape and measures it (all but its box, where that is known). Its triangles are made when they
-    /// are first asked for.
-    static Expected<Body> from_exact(std::shared_ptr<const ExactShape> shape, std::optional<Box3> box = {});
+    /// Takes a kernel shape and measures it (but for what is known of it). Its triangles are made when they are first
+    /// asked for.
+    static Expected<Body> from_exact(std::shared_ptr<const ExactShape> shape, std::optional<Box3> box = {},
+                                     std::optional<MassProperties> mass = {});
     /// Takes triangles as they are.
     static Body from_mesh(TriMesh mesh);
 

@@ -67,6 +67,13 @@ Expected<Body> mapped(const Body& body, const Affine& map) {
         return Body::from_mesh(std::move(mesh));
     }
     return guard_kernel("placing a body", [&]() -> Expected<Body> {
+        if (is_uniform(map)) { // what the map does to its measures is known
+            MassProperties mass = body.mass();
+            mass.volume_mm3 *= std::fabs(share);
+            mass.area_mm2 *= std::pow(std::fabs(share), 2.0 / 3);
+            mass.centre = map * mass.centre;
+            return Body::from_exact(mapped_shape(*body.exact(), map), {}, mass);
+        }
         auto result = Body::from_exact(mapped_shape(*body.exact(), map));
         double want = body.mass().volume_mm3 * std::fabs(share);
         if (result && std::fabs(result->mass().volume_mm3 - want) > 1e-4 * want)

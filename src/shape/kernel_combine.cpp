@@ -24,6 +24,7 @@ Expected<KernelAnswer> run(BRepAlgoAPI_BooleanOperation& algorithm, const Kernel
     algorithm.SetTools(tools);
     algorithm.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
     algorithm.SetNonDestructive(true);
+    algorithm.SetRunParallel(call.shapes.size() > 16); // fewer operands do not pay for the threads
     algorithm.Build();
     if (!algorithm.IsDone() || algorithm.HasErrors())
         return problem(ProblemCode::Geometry, std::string("The geometry kernel could not ") + words + " these bodies.",

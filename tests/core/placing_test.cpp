@@ -288,8 +288,8 @@ TEST(Pieces, AreNamedKeptAndGoToOtherParts) {
         EXPECT_NEAR(parts.volume(1), 60 * 40 * h / 2, 1e-6);
         EXPECT_NEAR(parts.part(1).box.min().z(), h / 2, 1e-9);
     }
-    Made circle = make_parts({{"a", json::array({step("take", {{"from", "b"}})})},
-                              {"b", json::array({step("take", {{"from", "a"}})})}});
+    Made circle = make_parts(
+        {{"a", json::array({step("take", {{"from", "b"}})})}, {"b", json::array({step("take", {{"from", "a"}})})}});
     EXPECT_FALSE(circle.part(0).steps[0].ok);
     EXPECT_NE(circle.part(0).steps[0].says.find("circle"), std::string::npos) << circle.part(0).steps[0].says;
 }

@@ -221,8 +221,8 @@ TEST(RemoveFaces, HealsTheBodyAsItWas) {
     const Tessellation& t = before.body().tessellation();
     for (size_t f = 0; f < t.faces.size(); ++f)
         if (t.faces[f].kind == SurfaceKind::Cylinder)
-            rounds.append(rounds.empty() ? 0 : 1, ';').append(
-                reference_text(make_reference(before.body(), f, t.faces[f].centre)));
+            rounds.append(rounds.empty() ? 0 : 1, ';')
+                .append(reference_text(make_reference(before.body(), f, t.faces[f].centre)));
     json first = block(60, 40, 30), second = step("fillet", {{"edges", "upright"}, {"radius", 5}});
     first["id"] = before.project->parts[0]->steps[0].id;
     second["id"] = before.project->parts[0]->steps[1].id;

@@ -435,6 +435,36 @@ void StepRow::open_menu(const QPoint& at) {
         connect(in->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
     };
     auto act = [&](const QString& words, Edit edit) { act_in(menu, words, std::move(edit)); };
+    // A group begins here and takes in what follows, up to the end or the next group.
+    if (step_.group.empty()) {
+        connect(menu->addAction("Group from here on …"), &QAction::triggered, this, [this] {
+            auto* editor = new ValueField(ValueField::Look::Reference, this);
+            editor->set_value("group", "");
+            editor->set_label("Name of the group", "Name of the group");
+            editor->setGeometry(34, 3, 180, 26);
+            editor->show();
+            connect(editor, &ValueField::submitted, this, [this, editor](const QString& text) {
+                QPointer<ValueField> alive(editor);
+                PartPtr its = session_->project()->part(part_);
+                GroupSteps group{part_, {}, text.trimmed().toStdString()};
+                for (size_t i = index_; its && i < its->steps.size() && its->steps[i].group.empty(); ++i)
+                    group.steps.push_back(its->steps[i].id);
+                if (!group.group.empty()) session_->edit(group);
+                if (alive) alive->deleteLater();
+            });
+            editor->begin_edit();
+            if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
+        });
+    } else {
+        GroupSteps out{part_, {}, {}}; // from here on: what stands before stays in it
+        for (size_t i = index_; i < part->steps.size() && part->steps[i].group == step_.group; ++i)
+            out.steps.push_back(part->steps[i].id);
+        act("Out of the group from here on", out);
+        GroupSteps whole{part_, {}, {}};
+        for (const Step& s : part->steps)
+            if (s.group == step_.group) whole.steps.push_back(s.id);
+        act("Dissolve the group", whole);
+    }
     act(step_.on ? "Switch off" : "Switch on", SwitchStep{part_, step_.id, !step_.on});
     if (index_ > 0) act("Move up", MoveStep{part_, step_.id, index_ - 1});
     if (index_ + 1 < part->steps.size()) act("Move down", MoveStep{part_, step_.id, index_ + 1});
@@ -509,6 +539,12 @@ void BuildSheet::rebuild() {
     uint64_t wound = session_->wound_back(part->id);
     bool beyond = false;
     for (size_t i = 0; i < part->steps.size(); ++i) {
+        const std::string& group = part->steps[i].group;
+        if (!group.empty() && (i == 0 || part->steps[i - 1].group != group)) {
+            size_t count = 1;
+            while (i + count < part->steps.size() && part->steps[i + count].group == group) ++count;
+            body()->addWidget(add_group_head(group, count));
+        }
         auto* row = new StepRow(session_, part->id, part->steps[i], i, this);
         connect(row, &StepRow::field_focused, this, [this](uint64_t step, const std::string& field) {
             focus_step_ = step;
@@ -517,6 +553,7 @@ void BuildSheet::rebuild() {
         });
         rows_.push_back(row);
         body()->addWidget(row);
+        row->setVisible(group.empty() || !folded_.count({part->id, group}));
         row->setEnabled(!beyond);
         if (part->steps[i].id == wound) {
             beyond = true;
@@ -545,6 +582,26 @@ void BuildSheet::rebuild() {
                 }
 }
 
+/// A line for a group: a press folds or unfolds its steps.
+QWidget* BuildSheet::add_group_head(const std::string& group, size_t count) {
+    bool folded = folded_.count({shown_part_, group}) > 0;
+    auto* head = new QPushButton(QString("%1  %2   %3 %4")
+                                     .arg(folded ? "▸" : "▾", QString::fromStdString(group))
+                                     .arg(count)
+                                     .arg(count == 1 ? "step" : "steps"),
+                                 this);
+    head->setFlat(true);
+    head->setObjectName("group");
+    head->setAccessibleName(QString::fromStdString(group) + (folded ? ", folded" : ", open"));
+    head->setStyleSheet("text-align: left; margin-left: 8px; font-weight: 700;");
+    connect(head, &QPushButton::clicked, this, [this, key = std::pair(shown_part_, group)] {
+        if (!folded_.erase(key)) folded_.insert(key);
+        shown_part_ = 0; // nothing of the document changed: the rows are laid out anew all the same
+        rebuild();
+    });
+    return head;
+}
+
 /// A long sheet is searched by words; the rows that do not say them step aside. Enter goes to the next that failed.
 void BuildSheet::add_search() {
     auto* search = new QLineEdit(this);
@@ -553,7 +610,9 @@ void BuildSheet::add_search() {
     search->setAccessibleName("Find a step");
     search->setClearButtonEnabled(true);
     connect(search, &QLineEdit::textChanged, this, [this](const QString& text) {
-        for (StepRow* row : rows_) row->setVisible(text.isEmpty() || row->text().contains(text, Qt::CaseInsensitive));
+        for (StepRow* row : rows_)
+            row->setVisible(text.isEmpty() ? !folded_.count({shown_part_, row->shown().group})
+                                           : row->text().contains(text, Qt::CaseInsensitive));
     });
     connect(search, &QLineEdit::returnPressed, this, [this, search] {
         search->clear();

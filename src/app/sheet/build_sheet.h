@@ -66,6 +66,7 @@ class BuildSheet : public Column {
   private:
     void rebuild() override;
     void add_search();
+    QWidget* add_group_head(const std::string& group, size_t count);
     void show_results();
     void add_parameters();
     void open_new_steps(QWidget* below);
@@ -74,6 +75,7 @@ class BuildSheet : public Column {
     std::vector<StepRow*> rows_;
     std::map<std::string, ValueField*> parameters_;
     uint64_t shown_part_ = 0, shown_wound_ = 0;
+    std::set<std::pair<uint64_t, std::string>> folded_; ///< groups of parts whose steps are put away
     uint64_t focus_step_ = 0;
     std::string focus_field_;
 };

@@ -132,6 +132,11 @@ void ViewWidget::paintEvent(QPaintEvent*) {
     p.drawImage(0, 0, image_);
     p.setRenderHint(QPainter::Antialiasing);
     paint_bed_words(p);
+    if (box_) {
+        p.setPen(QPen(theme::colour(Role::Selected), 1.4, Qt::DashLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(*box_);
+    }
     paint_marks(p);
     if (overlay_) overlay_->paint(p);
     if (!hint_.isEmpty()) {
@@ -253,6 +258,10 @@ void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
     if (event->buttons() != Qt::NoButton) {
         if ((now - press_).manhattanLength() > 4) dragged_ = true;
         if (!dragged_) return;
+        if (button_ == Qt::LeftButton && (box_ || event->modifiers() & Qt::ControlModifier)) {
+            box_ = QRectF(press_, now).normalized();
+            return update();
+        }
         QPointF d = now - last_;
         last_ = now;
         bool pan = button_ == Qt::MiddleButton || button_ == Qt::RightButton || event->modifiers() & Qt::ShiftModifier;
@@ -279,6 +288,12 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
     if (button_ == Qt::NoButton) return;
     bool click = !dragged_ && button_ == Qt::LeftButton;
     button_ = Qt::NoButton;
+    if (box_) {
+        auto picks = in_box(*box_);
+        box_.reset();
+        update();
+        return emit boxed(picks);
+    }
     if (!click) return;
     auto found = candidates_at(event->position());
     bool add = event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier);
@@ -289,6 +304,29 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
         cycle_ = 0;
     cycle_at_ = event->position();
     emit picked(found.empty() ? Pick{} : found[cycle_], add);
+}
+
+std::vector<Pick> ViewWidget::in_box(const QRectF& box) const {
+    std::vector<Pick> edges, parts;
+    for (const SceneBody& b : scene_.bodies) {
+        if (b.support) continue;
+        auto inside = [&](const std::vector<Vec3>& points) {
+            return std::all_of(points.begin(), points.end(),
+                               [&](const Vec3& p) { return box.contains(project(b.place * p)); });
+        };
+        if (b.part == scene_.active_part)
+            for (size_t e = 0; e < b.shape->edges.size(); ++e)
+                if (const auto& points = b.shape->edges[e].points; inside(points))
+                    edges.push_back({Pick::Kind::Edge, b.part, b.body, e, points[points.size() / 2]});
+        if (inside(b.shape->mesh.vertices)) {
+            Pick whole;
+            whole.kind = Pick::Kind::Body;
+            whole.part = b.part;
+            whole.body = b.body;
+            parts.push_back(whole);
+        }
+    }
+    return edges.empty() ? parts : edges;
 }
 
 void ViewWidget::mouseDoubleClickEvent(QMouseEvent* event) {

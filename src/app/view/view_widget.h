@@ -46,6 +46,7 @@ class ViewWidget : public QWidget {
   signals:
     void picked(const lp::Pick& pick, bool add); ///< None: empty ground was clicked
     void hovered(const lp::Pick& pick);
+    void boxed(const std::vector<lp::Pick>& picks); ///< Ctrl-drag: what lies wholly in the box
     void number_pressed(int number);
     void nudged(const lp::Vec3& by_mm); ///< Alt and an arrow or page key
     void line_wanted();
@@ -69,6 +70,9 @@ class ViewWidget : public QWidget {
     void paint_marks(QPainter& painter);
     void paint_bed_words(QPainter& painter);
     QRectF stop_button() const;
+    /// Edges of the active part that lie wholly in a box of the picture, behind others too; whole parts where there are
+    /// none.
+    std::vector<Pick> in_box(const QRectF& box) const;
 
     Scene scene_;
     Camera camera_;
@@ -83,6 +87,7 @@ class ViewWidget : public QWidget {
     QPointF press_, last_;
     Qt::MouseButton button_ = Qt::NoButton;
     bool dragged_ = false;
+    std::optional<QRectF> box_; ///< being drawn
     QPointF cycle_at_{-100, -100};
     size_t cycle_ = 0;
     double last_render_ms_ = 0;
