@@ -297,6 +297,39 @@ TEST_F(Shaping_, StepsFoldAwayInNamedGroupsThatAreSaved) {
     EXPECT_EQ(session->project()->part(active())->steps[2].group, "");
 }
 
+TEST_F(Shaping_, FacesAreChosenByTheirStepAndWhereTheyRunOnSmoothly) {
+    start("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "30 mm"}});
+    start("fillet", {{"edges", "upright"}, {"radius", "5 mm"}});
+    auto menu_item = [&](const QString& words) {
+        QMenu* menu = nullptr;
+        for (QMenu* m : window->findChildren<QMenu*>())
+            if (m->isVisible()) menu = m;
+        ASSERT_NE(menu, nullptr);
+        for (QAction* action : menu->actions())
+            if (action->text() == words) {
+                menu->close();
+                return action->trigger();
+            }
+        ADD_FAILURE() << words.toStdString();
+    };
+    pick_face(Vec3::UnitX());
+    take("More …");
+    menu_item("Take the faces that run on smoothly");
+    EXPECT_EQ(session->selection().size(), 8u) << "four sides and four rounds";
+    pick_face(Vec3::UnitZ());
+    take("More …");
+    menu_item("Take the faces that run on smoothly");
+    EXPECT_EQ(session->selection().size(), 1u);
+    for (QPushButton* b : window->sheet()->rows().at(1)->findChildren<QPushButton*>())
+        if (b->accessibleName().startsWith("What can be done")) b->click();
+    QApplication::processEvents();
+    menu_item("Choose what it made");
+    EXPECT_EQ(session->selection().size(), 4u) << "the rounds";
+    take("Remove faces");
+    EXPECT_TRUE(outcome(2).ok) << outcome(2).says;
+    EXPECT_NEAR(made(), 72000, 1e-3);
+}
+
 TEST_F(Shaping_, ABoxTakesTheEdgesThatLieInIt) {
     start("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "30 mm"}});
     view()->camera().look_along(Vec3::UnitY()); // from the front: x to the right, z up

@@ -52,6 +52,7 @@ class OffersBar : public QWidget {
     bool offer_for_faces();
     void offer_more_for_face();
     void extend_edges(bool round_the_face);
+    void extend_faces();
     void offer_for_contact();
     void add_solid_at(const Pick& pick, const std::string& kind, bool cut);
     uint64_t part_to_build(); ///< the active part, or a new one when there is none

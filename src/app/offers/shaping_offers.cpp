@@ -110,6 +110,60 @@ void OffersBar::extend_edges(bool round_the_face) {
     }
 }
 
+void choose_faces_of_step(Session& session, uint64_t part, uint64_t step) {
+    std::vector<Pick> picks;
+    const auto* bodies = session.bodies_of(part);
+    for (size_t b = 0; bodies && b < bodies->size(); ++b) {
+        const auto& faces = (*bodies)[b].body.tessellation().faces;
+        for (size_t f = 0; f < faces.size(); ++f) {
+            bool its = std::any_of(faces[f].tags.begin(), faces[f].tags.end(), [&](Tag tag) {
+                auto meaning = tag_meaning(tag);
+                return meaning && meaning->step == step;
+            });
+            if (its) picks.push_back({Pick::Kind::Face, part, b, f, faces[f].centre});
+        }
+    }
+    if (picks.empty()) return session.say("Nothing is left of what this step made, or it made no faces.", true);
+    session.select_all(picks);
+}
+
+/// Faces that go on from the chosen one without an edge one could feel: their normals agree along what they share.
+void OffersBar::extend_faces() {
+    const Pick first = session_->selection().back();
+    const Tessellation* t = session_->tessellation_of(first);
+    if (!t || first.kind != Pick::Kind::Face) return;
+    // Normals of the facets at every edge of the body, by the vertices they share.
+    std::map<std::pair<uint32_t, uint32_t>, std::vector<size_t>> sides;
+    for (size_t i = 0; i < t->mesh.triangles.size(); ++i)
+        for (size_t k = 0; k < 3; ++k)
+            sides[std::minmax(t->mesh.triangles[i][k], t->mesh.triangles[i][(k + 1) % 3])].push_back(i);
+    auto normal_at = [&](size_t triangle, uint32_t vertex) {
+        for (size_t k = 0; k < 3; ++k)
+            if (t->mesh.triangles[triangle][k] == vertex) return t->normals[triangle][k];
+        return t->normals[triangle][0];
+    };
+    std::map<std::pair<uint32_t, uint32_t>, bool> smooth; // of two faces: all of their edge is
+    for (const auto& [edge, triangles] : sides) {
+        if (triangles.size() != 2 || t->face_of[triangles[0]] == t->face_of[triangles[1]]) continue;
+        bool even = normal_at(triangles[0], edge.first).dot(normal_at(triangles[1], edge.first)) > 0.999;
+        auto [at, fresh] = smooth.try_emplace(std::minmax(t->face_of[triangles[0]], t->face_of[triangles[1]]), even);
+        if (!fresh) at->second = at->second && even;
+    }
+    std::set<uint32_t> chosen{uint32_t(first.index)};
+    for (bool more = true; more;) {
+        more = false;
+        for (const auto& [pair, even] : smooth)
+            if (even && chosen.count(pair.first) != chosen.count(pair.second)) {
+                chosen.insert(pair.first);
+                chosen.insert(pair.second);
+                more = true;
+            }
+    }
+    std::vector<Pick> picks;
+    for (uint32_t f : chosen) picks.push_back({Pick::Kind::Face, first.part, first.body, f, t->faces[f].centre});
+    session_->select_all(picks);
+}
+
 bool OffersBar::offer_for_edges() {
     const auto& picks = session_->selection();
     if (!all_are(picks, Pick::Kind::Edge)) return false;
@@ -165,6 +219,13 @@ void OffersBar::offer_more_for_face() {
                              add_step(session_, part, kind->id, fields_from_selection(*session_, *kind));
                          });
              }
+             menu->addSeparator();
+             connect(menu->addAction("Take the faces that run on smoothly"), &QAction::triggered, this,
+                     &OffersBar::extend_faces);
+             const FaceInfo* face = session_->face_of(session_->selection().back());
+             if (auto meaning = face ? tag_meaning(face->primary()) : std::nullopt)
+                 connect(menu->addAction("Take all faces of its step"), &QAction::triggered, this,
+                         [this, part, step = meaning->step] { choose_faces_of_step(*session_, part, step); });
              menu->popup(mapToGlobal(QPoint(width() / 2, 0)));
          },
          "Everything else a face can become"});

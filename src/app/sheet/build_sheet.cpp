@@ -471,6 +471,8 @@ void StepRow::open_menu(const QPoint& at) {
     Step copy = step_;
     copy.id = 0;
     act("Copy below", AddStep{part_, copy, index_ + 1});
+    connect(menu->addAction("Choose what it made"), &QAction::triggered, session_,
+            [s = session_, part = part_, step = step_.id] { choose_faces_of_step(*s, part, step); });
     bool here = session_->wound_back(part_) == step_.id;
     connect(menu->addAction(here ? "Wind forward again" : "Wind back to here"), &QAction::triggered, session_,
             [s = session_, part = part_, step = here ? 0 : step_.id] { s->wind_back(part, step); });
