@@ -2,7 +2,6 @@
 #include "shape/face_reference.h"
 #include "steps/find_edges.h"
 #include <algorithm>
-#include <sstream>
 
 namespace lp {
 namespace {
@@ -22,8 +21,7 @@ class Uses {
             case FieldKind::Steps:
             case FieldKind::Bodies: {
                 if (step.kind == "take") break; // names bodies of another part
-                std::istringstream names(text);
-                for (std::string name; std::getline(names, name, ',');) add_name(trimmed(name));
+                for (const std::string& name : listed(text, ',')) add_name(name);
                 break;
             }
             case FieldKind::Plane:
@@ -41,11 +39,6 @@ class Uses {
     }
 
   private:
-    static std::string trimmed(std::string text) {
-        text.erase(0, text.find_first_not_of(" \t"));
-        text.erase(text.find_last_not_of(" \t") + 1);
-        return text;
-    }
     void add(uint64_t id) {
         bool here = std::any_of(part_.steps.begin(), part_.steps.end(), [&](const Step& s) { return s.id == id; });
         if (here && std::find(found_.begin(), found_.end(), id) == found_.end()) found_.push_back(id);
@@ -67,9 +60,9 @@ class Uses {
         } else if (auto face = face_reference_from(item.rfind("of {", 0) == 0 ? item.substr(3) : item)) {
             add_tag(face->primary);
         } else if (size_t of = item.rfind("of "); of != std::string::npos) {
-            add_name(trimmed(item.substr(of + 3)));
+            add_name(item.substr(of + 3));
         } else if (item.rfind("made by ", 0) == 0) {
-            add_name(trimmed(item.substr(8)));
+            add_name(item.substr(8));
         }
     }
 

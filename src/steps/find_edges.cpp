@@ -79,11 +79,11 @@ Expected<FoundEdges> item(const std::vector<StepBody>& before, const StepContext
 
 } // namespace
 
-std::vector<std::string> listed(const std::string& text) {
+std::vector<std::string> listed(const std::string& text, char separator) {
     std::vector<std::string> items;
     std::istringstream stream(text);
     std::string one;
-    while (std::getline(stream, one, ';')) {
+    while (std::getline(stream, one, separator)) {
         one.erase(0, one.find_first_not_of(" \t\n"));
         one.erase(one.find_last_not_of(" \t\n") + 1);
         if (!one.empty()) items.push_back(one);

@@ -2,33 +2,21 @@
 #include "base/tolerance.h"
 #include "outline/chains.h"
 #include "shape/copies.h"
+#include "steps/find_edges.h"
 #include "steps/find_plane.h"
 #include "steps/pick_bodies.h"
 #include "steps/step_kind.h"
 #include <algorithm>
-#include <sstream>
 
 namespace lp {
 namespace {
 
 constexpr size_t many = 1000; ///< more copies are made only when asked twice
 
-std::vector<std::string> by_commas(const std::string& text) {
-    std::vector<std::string> items;
-    std::istringstream stream(text);
-    std::string one;
-    while (std::getline(stream, one, ',')) {
-        one.erase(0, one.find_first_not_of(" \t"));
-        one.erase(one.find_last_not_of(" \t") + 1);
-        if (!one.empty()) items.push_back(one);
-    }
-    return items;
-}
-
 /// Numbers of instances left out, the original being 1.
 Expected<std::vector<bool>> dropped(const std::string& text, size_t count) {
     std::vector<bool> drop(count + 1, false);
-    for (const std::string& one : by_commas(text)) {
+    for (const std::string& one : listed(text, ',')) {
         char* end = nullptr;
         long n = std::strtol(one.c_str(), &end, 10);
         if (*end || n < 2 || size_t(n) > count)
@@ -58,7 +46,7 @@ class Repeater {
         auto drop = dropped(c_.word("drop"), places_.size() + 1);
         if (!drop) return tl::make_unexpected(drop.error());
         drop_ = *drop;
-        return by_commas(c_.word("steps")).empty() ? bodies() : steps();
+        return listed(c_.word("steps"), ',').empty() ? bodies() : steps();
     }
 
   private:
@@ -107,7 +95,7 @@ class Repeater {
         Body& target = result.bodies.front().body;
         int pieces = target.pieces();
         uint64_t salt = 0;
-        for (const std::string& name : by_commas(c_.word("steps"))) {
+        for (const std::string& name : listed(c_.word("steps"), ',')) {
             auto step = c_.step_named ? c_.step_named(name) : std::nullopt;
             if (!step)
                 return problem(ProblemCode::Missing, "There is no step called \"" + name + "\".", "Name another.");
@@ -245,7 +233,7 @@ StepKind repeat_round_kind() {
         Vec3 centre = Vec3::Zero(); // of what is repeated: kept upright, it is this point that goes round
         if (!before.empty()) centre = before.front().body.box().center();
         if (context.word("attitude") == "kept" && context.tools_of)
-            if (auto names = by_commas(context.word("steps")); !names.empty())
+            if (auto names = listed(context.word("steps"), ','); !names.empty())
                 if (auto id = context.step_named ? context.step_named(names[0]) : std::nullopt)
                     if (auto tools = context.tools_of(*id); !tools.empty())
                         if (auto body = tools[0].body()) centre = body->box().center();
