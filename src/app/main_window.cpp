@@ -6,12 +6,14 @@
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
 #include "app/panels/numbers_table.h"
+#include "app/panels/variants_table.h"
 #include "app/scene_builder.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "app/view/move_handles.h"
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
@@ -92,7 +94,13 @@ MainWindow::MainWindow(Session* session) : session_(session) {
         update_scene(true);
     });
     outline_ = new OutlineEditor(session_, view_);
-    view_->set_overlay(outline_);
+    view_->add_overlay(outline_);
+    handles_ = std::make_unique<MoveHandles>(view_);
+    view_->add_overlay(handles_.get());
+    handles_->moved = [this](const MoveHandles::Target& t, const Vec3& by) { move_by(session_, t.part, t.body, by); };
+    handles_->turned = [this](const MoveHandles::Target& t, int axis, double angle, const Vec3& centre) {
+        turn_by(session_, t.part, t.body, axis, angle, centre);
+    };
     offers_->set_outline(outline_);
     connect(outline_, &OutlineEditor::changed, view_, [this] { view_->update(); });
     connect(outline_, &OutlineEditor::mode_changed, this, [this] { update_scene(false); });
@@ -102,6 +110,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
         outline_->open(part, step);
     });
     connect(session_, &Session::numbers_wanted, this, &MainWindow::show_numbers);
+    connect(session_, &Session::variants_wanted, this, &MainWindow::show_variants);
     connect(session_, &Session::regions_wanted, this,
             [this](uint64_t part, uint64_t outline, uint64_t step) { outline_->choose_for(part, outline, step); });
     connect(session_, &Session::stretch_changed, outline_, [this] {
@@ -128,6 +137,8 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     update_scene(true);
     view_->setFocus();
 }
+
+MainWindow::~MainWindow() = default;
 
 QWidget* MainWindow::make_top_bar() {
     auto* bar = new QWidget(this);
@@ -162,6 +173,7 @@ QWidget* MainWindow::make_top_bar() {
     act("Save as …", QKeySequence("Ctrl+Shift+S"), [this] { ask_save(true); });
     menu->addSeparator();
     act("Numbers by name …", QKeySequence("Ctrl+B"), [this] { show_numbers(); });
+    act("Variants of the part …", QKeySequence("Ctrl+Shift+B"), [this] { show_variants(); });
     menu->addSeparator();
     act("Close", QKeySequence::Quit, [this] { close(); });
     files->setMenu(menu);
@@ -363,6 +375,26 @@ void MainWindow::show_numbers() {
     numbers_->activateWindow();
 }
 
+void MainWindow::show_variants() {
+    if (!variants_) variants_ = new VariantsTable(session_, this);
+    variants_->show();
+    variants_->raise();
+    variants_->activateWindow();
+}
+
+/// Handles stand on a whole part that is chosen, or on one of its bodies when it has several.
+void MainWindow::place_handles() {
+    const auto& picks = session_->selection();
+    bool there = picks.size() == 1 && picks[0].kind == Pick::Kind::Body && !(outline_ && outline_->active()) &&
+                 (session_->stretch() == Stretch::Shape || session_->stretch() == Stretch::Fit);
+    PartPtr part = there ? session_->project()->part(picks[0].part) : nullptr;
+    if (!part || part->steps.empty()) return handles_->set_target({});
+    MoveHandles::Target target{part->id, {}};
+    const auto* bodies = session_->bodies_of(part->id);
+    if (session_->stretch() == Stretch::Shape && bodies && bodies->size() > 1) target.body = picks[0].body;
+    handles_->set_target(target);
+}
+
 void MainWindow::update_scene(bool refit) {
     Scene scene = build_scene(*session_);
     scene.edges = view_->property("edges").toBool();
@@ -372,7 +404,11 @@ void MainWindow::update_scene(bool refit) {
                                           // rest out of the way
         const PartResult* part = session_->evaluation() ? session_->evaluation()->part(outline_->part()) : nullptr;
         std::erase_if(scene.bodies, [&](const SceneBody& b) { return b.part == outline_->part() || !b.stand_in; });
-        for (SceneBody& b : scene.bodies) b.see_through = true;
+        // The part stands as it is drawn; the others stand round it as they do in the assembly.
+        for (SceneBody& b : scene.bodies) {
+            b.see_through = true;
+            b.place = session_->place_of(outline_->part()).inverse() * b.place;
+        }
         PartPtr source = session_->project()->part(outline_->part());
         if (part && source && part->before.count(outline_->step()))
             for (size_t i = 0; i < part->before.at(outline_->step()).size(); ++i) {
@@ -390,6 +426,7 @@ void MainWindow::update_scene(bool refit) {
     }
     bool was_empty = view_->scene().bodies.empty() && !(outline_ && outline_->active());
     view_->set_scene(std::move(scene));
+    if (handles_) place_handles();
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.
         if (session_->stretch() == Stretch::Check)

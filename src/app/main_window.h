@@ -16,10 +16,12 @@ class ExportPanel;
 class FitPanel;
 class Ledger;
 class LayerStrip;
+class MoveHandles;
 class NumbersTable;
 class OffersBar;
 class Shelf;
 class Tape;
+class VariantsTable;
 class ViewTools;
 class ViewWidget;
 
@@ -38,6 +40,10 @@ class MainWindow : public QMainWindow {
     OffersBar* offers() const { return offers_; }
     NumbersTable* numbers() const { return numbers_; }
     void show_numbers();
+    void show_variants();
+    VariantsTable* variants() const { return variants_; }
+    MoveHandles* handles() const { return handles_.get(); }
+    ~MainWindow() override;
     OutlineEditor* outline() const { return outline_; }
     Ledger* ledger() const { return ledger_; }
     LayerStrip* strip() const { return strip_; }
@@ -65,6 +71,7 @@ class MainWindow : public QMainWindow {
     void show_title();
     void show_message(const QString& message, bool wrong);
     void update_scene(bool refit);
+    void place_handles();
     void ask_open();
     void ask_bring_in();
     bool ask_save(bool anew);
@@ -85,6 +92,8 @@ class MainWindow : public QMainWindow {
     ViewTools* tools_ = nullptr;
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
+    VariantsTable* variants_ = nullptr;
+    std::unique_ptr<MoveHandles> handles_;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;
     Ledger* ledger_ = nullptr;

@@ -39,7 +39,7 @@ Scene build_scene(const Session& session) {
             body.colour = QColor(QString::fromStdString(part->colour));
             body.stand_in = part->stand_in;
             body.see_through = part->see_through;
-            if (bed) body.place = active_pose;
+            body.place = bed ? active_pose : result->place;
             scene.bodies.push_back(std::move(body));
         }
     }
@@ -60,14 +60,15 @@ Scene build_scene(const Session& session) {
     if (!bed)
         for (const PartResult& result : evaluation->parts)
             if (result.mesh && project.part(result.part) && project.part(result.part)->visible)
-                scene.bed_z = std::min(scene.bed_z, result.box.min().z());
-    scene.print_frame = bed ? Transform::Identity() : active_pose;
+                scene.bed_z = std::min(scene.bed_z, result.box.transformed(result.place).min().z());
+    Transform to_print = active_pose * session.place_of(session.active_part()).inverse();
+    scene.print_frame = bed ? Transform::Identity() : to_print;
     if (session.section()) scene.section = *session.section();
     if (session.cut_height()) {
         // What is laid up to this height stays: below the plane in the print frame.
         Eigen::Vector4d plane(0, 0, -1, *session.cut_height());
         if (!bed) {
-            const auto& m = active_pose.matrix();
+            const auto& m = to_print.matrix();
             plane = m.transpose() * plane;
         }
         scene.section = plane;
@@ -79,6 +80,15 @@ std::vector<ViewMark> build_marks(const Session& session) {
     std::vector<ViewMark> marks;
     const Analysis* analysis = session.analysis();
     if (!analysis) return marks;
+    if (session.stretch() == Stretch::Shape || session.stretch() == Stretch::Fit)
+        for (const MeasureResult& measure : analysis->measures) {
+            if (!measure.found) continue;
+            ViewMark mark;
+            mark.at = measure.found->at_a;
+            mark.to = measure.found->at_b;
+            mark.title = QString::fromStdString(format_fixed(measure.found->distance_mm, 2)) + " mm";
+            marks.push_back(mark);
+        }
     if (session.stretch() == Stretch::Fit) {
         for (size_t i = 0; i < analysis->contacts.size(); ++i) {
             const ContactResult& c = analysis->contacts[i];
@@ -101,7 +111,8 @@ std::vector<ViewMark> build_marks(const Session& session) {
         const PartAnalysis* part = analysis->part(session.active_part());
         if (!part) return marks;
         // Findings are placed as posed; in the design they are taken back.
-        Transform to_view = on_bed(session) ? Transform::Identity() : part->pose.inverse();
+        Transform to_view =
+            on_bed(session) ? Transform::Identity() : session.place_of(session.active_part()) * part->pose.inverse();
         const auto& findings = part->inspection.findings;
         for (size_t i = 0; i < findings.size(); ++i) {
             if (session.stretch() == Stretch::Check ? session.active_finding() != int(i)

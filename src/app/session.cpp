@@ -24,6 +24,7 @@ Session::Session(QObject* parent)
              },
              false});
     });
+    connect(this, &Session::selection_changed, this, &Session::measure_selection);
 }
 
 Session::~Session() {
@@ -97,6 +98,10 @@ void Session::stop() {
     }
     emit busy({}, 0);
     say("Stopped. The last good result stays; the next change starts it again.");
+}
+
+void Session::make_again() {
+    request_evaluation();
 }
 
 void Session::request_evaluation() {
@@ -452,6 +457,78 @@ const FaceInfo* Session::face_of(const Pick& pick) const {
 const EdgeInfo* Session::edge_of(const Pick& pick) const {
     const Tessellation* t = pick.kind == Pick::Kind::Edge ? tessellation_of(pick) : nullptr;
     return t && pick.index < t->edges.size() ? &t->edges[pick.index] : nullptr;
+}
+
+Transform Session::place_of(uint64_t part) const {
+    const PartResult* result = evaluation_ ? evaluation_->part(part) : nullptr;
+    return result ? result->place : Transform::Identity();
+}
+
+MeasuredThing Session::thing_of(const Pick& pick) const {
+    MeasuredThing thing{pick.part, {}};
+    const Body* body = body_of(pick);
+    if (body && pick.kind == Pick::Kind::Face)
+        thing.reference = reference_text(make_reference(*body, pick.index, pick.point));
+    if (body && pick.kind == Pick::Kind::Edge && body->is_exact())
+        thing.reference = reference_text(make_edge_reference(*body, pick.index, pick.point));
+    return thing;
+}
+
+void Session::measure_selection() {
+    uint64_t question = ++measure_asked_;
+    selection_measure_.reset();
+    auto picks = selection_;
+    bool wall = picks.size() == 1 && picks[0].kind == Pick::Kind::Face;
+    if (!wall && picks.size() != 2) return;
+    std::vector<Measurable> things;
+    for (const Pick& pick : picks) {
+        Measurable thing;
+        const Body* body = body_of(pick);
+        const Tessellation* t = tessellation_of(pick);
+        if (!body || !t) return;
+        thing.body = *body;
+        thing.place = place_of(pick.part);
+        thing.index = pick.index;
+        thing.kind = pick.kind == Pick::Kind::Face   ? Measurable::Kind::Face
+                     : pick.kind == Pick::Kind::Edge ? Measurable::Kind::Edge
+                                                     : Measurable::Kind::Whole;
+        if (thing.kind == Measurable::Kind::Face && pick.index >= t->faces.size()) return;
+        if (thing.kind == Measurable::Kind::Edge && pick.index >= t->edges.size()) return;
+        if (thing.kind == Measurable::Kind::Whole)
+            if (const PartResult* part = evaluation_->part(pick.part); part && part->bodies.size() > 1 && part->mesh)
+                thing.body = Body::from_mesh(*part->mesh);
+        things.push_back(std::move(thing));
+    }
+    start_job({[this, question, things, wall, point = picks[0].point](const Task&) {
+                   auto found = wall ? thickness_at(things[0].body, things[0].index, point)
+                                     : std::optional(measure_between(things[0], things[1]));
+                   post([this, question, found] {
+                       if (question != measure_asked_) return;
+                       selection_measure_ = found;
+                       emit measured();
+                   });
+               },
+               false});
+}
+
+void Session::compare_variants(uint64_t part) {
+    start_job({[this, part, project = project()](const Task& task) {
+                   std::vector<VariantFigures> all;
+                   PartPtr its = project->part(part);
+                   if (!its) return;
+                   std::vector<Variant> variants{{}};
+                   variants.insert(variants.end(), its->variants.begin(), its->variants.end());
+                   for (size_t i = 0; i < variants.size(); ++i) {
+                       task.tell("Comparing variants of " + its->name, double(i) / double(variants.size()));
+                       auto with =
+                           std::make_shared<const Project>(i ? with_variant(*project, part, variants[i]) : *project);
+                       auto made = evaluator_.evaluate(with, task);
+                       if (!made) return; // stopped
+                       all.push_back({variants[i].name, figures_of(*made, part, task)});
+                   }
+                   post([this, part, all] { emit variants_compared(part, all); });
+               },
+               false});
 }
 
 Transform Session::pose_of(uint64_t part) const {

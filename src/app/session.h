@@ -51,6 +51,7 @@ class Session : public QObject {
     bool evaluation_is_current() const { return evaluation_ && evaluation_->project == project(); }
     bool analysis_is_current() const { return analysed_project_ == project(); }
     void stop();
+    void make_again(); ///< after a crash of the geometry kernel: what failed is tried once more
     /// Waits until everything known is of the newest snapshot; for tests and pictures. False after `ms`.
     bool wait_until_done(int ms = 30000);
 
@@ -94,6 +95,18 @@ class Session : public QObject {
     const FaceInfo* face_of(const Pick& pick) const;
     const EdgeInfo* edge_of(const Pick& pick) const;
     Transform pose_of(uint64_t part) const;
+    Transform place_of(uint64_t part) const; ///< in the assembly
+    /// A picked thing as a measurement keeps it.
+    MeasuredThing thing_of(const Pick& pick) const;
+    /// What is measured of the selection: between two things, or the wall at a face. Measured beside this thread;
+    /// measured() is told when it is done.
+    const std::optional<Measured>& selection_measure() const { return selection_measure_; }
+    /// Works out the figures of a part's numbers as they are (the first) and of each of its variants.
+    void compare_variants(uint64_t part);
+    struct VariantFigures {
+        std::string name; ///< empty: as it is now
+        PartFigures figures;
+    };
 
   signals:
     void project_changed();
@@ -105,7 +118,10 @@ class Session : public QObject {
     void busy(const QString& doing, double share); ///< empty when idle
     void said(const QString& message, bool wrong);
     void exported();
-    void numbers_wanted(); ///< the table of named numbers
+    void numbers_wanted();  ///< the table of named numbers
+    void variants_wanted(); ///< the table of the active part's variants
+    void measured();
+    void variants_compared(uint64_t part, const std::vector<lp::Session::VariantFigures>& figures);
     void outline_wanted(uint64_t part, uint64_t step);
     void regions_wanted(uint64_t part, uint64_t outline, uint64_t step);
 
@@ -119,6 +135,7 @@ class Session : public QObject {
     void request_evaluation();
     void set_history(History history, const QString& path, bool changed);
     void post(std::function<void()> on_interface_thread);
+    void measure_selection();
     void take_evaluation(std::shared_ptr<const Evaluation> evaluation);
 
     History history_;
@@ -135,6 +152,8 @@ class Session : public QObject {
 
     uint64_t active_part_ = 0;
     std::vector<Pick> selection_;
+    std::optional<Measured> selection_measure_;
+    uint64_t measure_asked_ = 0; ///< number of the newest question
     Stretch stretch_ = Stretch::Shape;
     int active_contact_ = -1, active_finding_ = -1;
     std::optional<double> cut_height_;

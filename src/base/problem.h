@@ -14,6 +14,7 @@ enum class ProblemCode {
     Geometry,  ///< the geometry refuses
     File,      ///< a file cannot be read, or not be trusted
     Cancelled, ///< stopped on request
+    Crashed,   ///< the geometry kernel died or did not come back: the same may work when tried again
 };
 
 /// What would cure a step: its field set ("radius" to "3.1 mm"), or a step of another kind put after it.

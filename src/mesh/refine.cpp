@@ -84,4 +84,51 @@ Expected<TriMesh> refined(const TriMesh& mesh,
     return now;
 }
 
+TriMesh parted_at(const TriMesh& mesh, int axis, double place) {
+    TriMesh result;
+    result.vertices = mesh.vertices;
+    bool tagged = mesh.tags.size() == mesh.triangles.size();
+    auto side = [&](uint32_t v) {
+        double d = mesh.vertices[v][axis] - place;
+        return std::fabs(d) < 1e-6 ? 0 : d < 0 ? -1 : 1;
+    };
+    std::unordered_map<uint64_t, uint32_t> crossings;
+    auto crossing = [&](uint32_t a, uint32_t b) { // both facets of an edge get the same vertex
+        if (a > b) std::swap(a, b);
+        auto [it, fresh] = crossings.try_emplace(uint64_t(a) << 32 | b, uint32_t(result.vertices.size()));
+        if (fresh) {
+            const Vec3 &p = mesh.vertices[a], &q = mesh.vertices[b];
+            Vec3 x = p + (place - p[axis]) / (q[axis] - p[axis]) * (q - p);
+            x[axis] = place;
+            result.vertices.push_back(x);
+        }
+        return it->second;
+    };
+    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+        const Triangle& t = mesh.triangles[i];
+        // Round the facet: its corners, and where it crosses; each side's share is convex and fanned.
+        std::vector<uint32_t> low, high;
+        for (size_t k = 0; k < 3; ++k) {
+            uint32_t a = t[k], b = t[(k + 1) % 3];
+            int s = side(a);
+            if (s <= 0) low.push_back(a);
+            if (s >= 0) high.push_back(a);
+            if (s * side(b) < 0) {
+                uint32_t x = crossing(a, b);
+                low.push_back(x);
+                high.push_back(x);
+            }
+        }
+        bool all_on = low.size() == 3 && high.size() == 3;
+        for (const auto* share : {&low, &high}) {
+            if (all_on && share == &high) break;
+            for (size_t k = 2; k < share->size(); ++k) {
+                result.triangles.push_back({(*share)[0], (*share)[k - 1], (*share)[k]});
+                if (tagged) result.tags.push_back(mesh.tags[i]);
+            }
+        }
+    }
+    return result;
+}
+
 } // namespace lp

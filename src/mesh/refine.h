@@ -14,4 +14,8 @@ Expected<TriMesh> refined(const TriMesh& mesh,
                           const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
                           const Task& task = {});
 
+/// Parts every facet that runs across `place` along an axis (0 x, 1 y, 2 z), so that none does. A closed mesh stays
+/// closed; vertices within a nanometre of the place count as on it.
+TriMesh parted_at(const TriMesh& mesh, int axis, double place);
+
 } // namespace lp

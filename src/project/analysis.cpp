@@ -46,6 +46,14 @@ uint64_t card_key(const PrinterCard& printer, const MaterialCard& material) {
     return Hasher().add(std::string_view(json.dump())).value();
 }
 
+/// Of a body where it stands in the assembly.
+uint64_t placed_key(const PartResult& part) {
+    Hasher key(part.key);
+    for (int i = 0; i < 3; ++i)
+        for (int j = 0; j < 4; ++j) key.add(part.place.matrix()(i, j));
+    return key.value();
+}
+
 uint64_t analysis_key(const Project& project, const Part& part, const PartResult& result, const Transform& pose) {
     Hasher key(result.key);
     for (int i = 0; i < 3; ++i)
@@ -100,8 +108,10 @@ LayerOptions layer_options(const Project& project, const Part& part) {
 }
 
 std::shared_ptr<const MeasuredBody> Analyser::measured(const PartResult& part) {
-    auto& slot = measured_[part.key];
-    if (!slot) slot = std::make_shared<const MeasuredBody>(*part.mesh);
+    auto& slot = measured_[placed_key(part)];
+    if (!slot)
+        slot = std::make_shared<const MeasuredBody>(
+            part.place.isApprox(Transform::Identity(), 0) ? *part.mesh : transformed(*part.mesh, part.place));
     return slot;
 }
 
@@ -117,15 +127,15 @@ std::vector<ContactResult> Analyser::contacts(const Evaluation& evaluation, cons
         const PartResult *a = evaluation.part(contact.part_a), *b = evaluation.part(contact.part_b);
         if (!a || !b || !a->mesh || !b->mesh) return;
         double below = contact.wanted ? std::max(5.0, contact.wanted->gap_mm * 4) : near_mm;
-        uint64_t key = Hasher(a->key).add(b->key).add(contact.step).add(below).value();
+        uint64_t key = Hasher(placed_key(*a)).add(placed_key(*b)).add(contact.step).add(below).value();
         auto known = gaps_.find(key);
         if (known == gaps_.end()) {
             auto gap = measure_gap(*measured(*a), *measured(*b), below);
             if (gap && contact.step) {
                 auto facing = faces_of_cut(*b, contact.step);
                 if (!facing.empty()) {
-                    gap->max_mm = largest_gap(*b->mesh, facing, *measured(*a));
-                    show_in_front(*gap, *b->mesh, facing, *measured(*a));
+                    gap->max_mm = largest_gap(measured(*b)->mesh, facing, *measured(*a));
+                    show_in_front(*gap, measured(*b)->mesh, facing, *measured(*a));
                 }
             }
             known = gaps_.emplace(key, gap).first;
@@ -165,11 +175,101 @@ std::vector<ContactResult> Analyser::contacts(const Evaluation& evaluation, cons
     return result;
 }
 
+Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing) {
+    const PartResult* part = evaluation.part(thing.part);
+    if (!part || part->bodies.empty())
+        return problem(ProblemCode::Missing, "The part that was measured has no body.", "Measure again.");
+    Measurable found;
+    found.place = part->place;
+    if (thing.reference.empty()) {
+        found.body = part->bodies.size() == 1 ? part->bodies[0].body : Body::from_mesh(*part->mesh);
+        return found;
+    }
+    auto face = face_reference_from(thing.reference);
+    auto edge = edge_reference_from(thing.reference);
+    std::optional<Problem> lost;
+    for (const StepBody& body : part->bodies) {
+        auto index = face   ? resolve_reference(body.body, *face)
+                     : edge ? resolve_edge(body.body, *edge)
+                            : Expected<size_t>(problem(ProblemCode::Wording, "What was measured cannot be read."));
+        if (!index) {
+            if (!lost) lost = index.error();
+            continue;
+        }
+        found.body = body.body;
+        found.kind = face ? Measurable::Kind::Face : Measurable::Kind::Edge;
+        found.index = *index;
+        return found;
+    }
+    return tl::make_unexpected(*lost);
+}
+
+namespace {
+
+MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept) {
+    MeasureResult result{kept.id, {}, {}};
+    auto a = find_measurable(evaluation, kept.a);
+    if (!a) {
+        result.lost = a.error().text();
+        return result;
+    }
+    if (kept.b) {
+        auto b = find_measurable(evaluation, *kept.b);
+        if (b)
+            result.found = measure_between(*a, *b);
+        else
+            result.lost = b.error().text();
+        return result;
+    }
+    auto face = face_reference_from(kept.a.reference);
+    if (a->kind != Measurable::Kind::Face || !face) {
+        result.lost = "A wall is measured at a place on a face.";
+        return result;
+    }
+    result.found = thickness_at(a->body, a->index, place_of(a->body, *face));
+    if (!result.found) {
+        result.lost = "There is no wall behind that place.";
+        return result;
+    }
+    result.found->at_a = a->place * result.found->at_a;
+    result.found->at_b = a->place * result.found->at_b;
+    return result;
+}
+
+} // namespace
+
+PartFigures figures_of(const Evaluation& evaluation, uint64_t id, const Task& task) {
+    PartFigures figures;
+    const PartResult* made = evaluation.part(id);
+    PartPtr part = evaluation.project->part(id);
+    if (!made || !part || !made->mesh) {
+        figures.problem = "There is no body.";
+        return figures;
+    }
+    for (size_t i = 0; i < made->steps.size() && figures.problem.empty(); ++i)
+        if (!made->steps[i].ok) figures.problem = "Step " + std::to_string(i + 1) + ": " + made->steps[i].says;
+    figures.volume_mm3 = made->mass.volume_mm3;
+    figures.size_mm = made->box.sizes();
+    TriMesh posed = transformed(*made->mesh, pose_of_part(*part, *made, evaluation.values));
+    auto plan = plan_layers(posed, TriMesh{}, layer_options(*evaluation.project, *part), task);
+    if (plan) {
+        figures.time_s = plan->time_s;
+        figures.mass_g = plan->mass_g;
+    } else if (figures.problem.empty()) {
+        figures.problem = plan.error().text();
+    }
+    return figures;
+}
+
 Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& task) {
     Analysis result;
     const Project& project = *evaluation.project;
     task.tell("Measuring contacts", 0.1);
     result.contacts = contacts(evaluation, task);
+    for (const KeptMeasure& measure : project.measures) {
+        if (task.stopped()) return cancelled();
+        result.measures.push_back(measured_now(evaluation, measure));
+    }
     std::map<uint64_t, std::shared_ptr<const PartAnalysis>> kept;
     for (size_t i = 0; i < project.parts.size(); ++i) {
         const Part& part = *project.parts[i];

@@ -2,6 +2,7 @@
 #pragma once
 #include "check/inspection.h"
 #include "fit/contacts.h"
+#include "fit/measuring.h"
 #include "layers/layer_plan.h"
 #include "project/evaluate.h"
 
@@ -31,7 +32,15 @@ struct PartAnalysis {
     std::string plan_problem;
 };
 
+/// A kept measurement as it is now.
+struct MeasureResult {
+    uint64_t id = 0;
+    std::optional<Measured> found; ///< places in the assembly
+    std::string lost;              ///< why there is none
+};
+
 struct Analysis {
+    std::vector<MeasureResult> measures;
     std::vector<ContactResult> contacts;
     std::vector<std::shared_ptr<const PartAnalysis>> parts; ///< printed parts with a body, in project order
     const PartAnalysis* part(uint64_t id) const;
@@ -44,6 +53,18 @@ Transform pose_of_part(const Part& part, const PartResult& result, const Paramet
                        std::string* note = nullptr);
 LayerOptions layer_options(const Project& project, const Part& part);
 
+/// What a part's numbers come to: for comparing variants.
+struct PartFigures {
+    double volume_mm3 = 0;
+    Vec3 size_mm = Vec3::Zero();
+    double time_s = 0, mass_g = 0;
+    std::string problem; ///< the first step that failed, or why it cannot be laid in layers
+};
+PartFigures figures_of(const Evaluation& evaluation, uint64_t part, const Task& task = {});
+
+/// A kept end found again in the newest bodies.
+Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing);
+
 /// Reuses what did not change since last time; one at a time.
 class Analyser {
   public:
@@ -52,6 +73,7 @@ class Analyser {
     std::vector<ContactResult> contacts(const Evaluation& evaluation, const Task& task = {});
 
   private:
+    /// Where it stands in the assembly.
     std::shared_ptr<const MeasuredBody> measured(const PartResult& part);
     std::map<uint64_t, std::shared_ptr<const MeasuredBody>> measured_; // by geometry key
     std::map<uint64_t, std::shared_ptr<const PartAnalysis>> parts_;    // by analysis key

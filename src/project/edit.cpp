@@ -140,6 +140,16 @@ class Applier {
                     each_expression(step, *kind, true, [&](const std::string&, std::string& text) {
                         text = rename_in_expression(text, e.from, e.to);
                     });
+            for (size_t k = 0; k < 3; ++k) {
+                for (auto* texts : {&next->place.at, &next->place.turn, &next->pose.turn})
+                    (*texts)[k] = rename_in_expression((*texts)[k], e.from, e.to);
+            }
+            for (Variant& variant : next->variants) {
+                std::map<std::string, std::string> renamed;
+                for (const auto& [key, text] : variant.numbers)
+                    renamed[key == e.from ? e.to : key] = rename_in_expression(text, e.from, e.to);
+                variant.numbers = renamed;
+            }
             if (!(*next == *part)) part = next;
         }
         sentence_ = e.from + " is now called " + e.to;
@@ -251,6 +261,8 @@ class Applier {
         sentence_ = "Removed " + gone->name;
         std::erase_if(project_.contacts,
                       [&](const WantedContact& c) { return c.a == gone->name || c.b == gone->name; });
+        std::erase_if(project_.measures,
+                      [&](const KeptMeasure& m) { return m.a.part == gone->id || (m.b && m.b->part == gone->id); });
         std::erase(project_.parts, gone);
     }
 
@@ -323,6 +335,62 @@ class Applier {
                             : "Turned " + p.name + " on the bed";
             p.pose = e.pose;
         });
+    }
+    void on(const SetPlace& e) {
+        auto numbers = values();
+        if (!numbers) return fail(numbers.error());
+        if (auto place = assembly_transform(e.place, *numbers); !place) return fail(place.error());
+        change_part(e.part, [&](Part& p) {
+            p.place = e.place;
+            sentence_ = e.place.is_home() ? "Put " + p.name + " back where it was drawn"
+                                          : "Placed " + p.name + " in the assembly";
+        });
+    }
+    void on(const KeepVariant& e) {
+        if (e.name.empty() || e.name.size() > 80)
+            return fail({ProblemCode::Wording, "A variant needs a name of 1 to 80 letters.", "Type one.", {}, {}});
+        change_part(e.part, [&](Part& p) {
+            Variant fresh{e.name, numbers_of_part(project_, p)};
+            auto there =
+                std::find_if(p.variants.begin(), p.variants.end(), [&](const Variant& v) { return v.name == e.name; });
+            if (there == p.variants.end())
+                p.variants.push_back(fresh);
+            else
+                *there = fresh;
+            sentence_ = "Kept the numbers of " + p.name + " as " + e.name;
+        });
+    }
+    void on(const UseVariant& e) {
+        PartPtr part = project_.part(e.part);
+        if (!part) return fail(missing("That part"));
+        for (const Variant& v : part->variants)
+            if (v.name == e.name) {
+                project_ = with_variant(project_, e.part, v);
+                sentence_ = part->name + " takes the numbers of " + e.name;
+                if (auto numbers = values(); !numbers) fail(numbers.error());
+                return;
+            }
+        fail(missing("That variant"));
+    }
+    void on(const RemoveVariant& e) {
+        change_part(e.part, [&](Part& p) {
+            if (!std::erase_if(p.variants, [&](const Variant& v) { return v.name == e.name; }))
+                return fail(missing("That variant"));
+            sentence_ = "Dropped the variant " + e.name + " of " + p.name;
+        });
+    }
+    void on(const AddMeasure& e) {
+        KeptMeasure measure = e.measure;
+        if (!project_.part(measure.a.part) || (measure.b && !project_.part(measure.b->part)))
+            return fail(missing("That part"));
+        if (measure.id == 0) measure.id = project_.next_id++;
+        project_.measures.push_back(measure);
+        sentence_ = "Kept a measurement";
+    }
+    void on(const RemoveMeasure& e) {
+        if (!std::erase_if(project_.measures, [&](const KeptMeasure& m) { return m.id == e.measure; }))
+            return fail(missing("That measurement"));
+        sentence_ = "Dropped a measurement";
     }
     void on(const SetSupports& e) {
         const PostOptions& o = e.supports.posts;

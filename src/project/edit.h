@@ -77,6 +77,29 @@ struct SetPose {
     uint64_t part;
     PrintPose pose;
 };
+struct SetPlace {
+    uint64_t part;
+    AssemblyPlace place;
+};
+/// Keeps the part's numbers as they are now under a name; one of that name is replaced.
+struct KeepVariant {
+    uint64_t part;
+    std::string name;
+};
+struct UseVariant {
+    uint64_t part;
+    std::string name;
+};
+struct RemoveVariant {
+    uint64_t part;
+    std::string name;
+};
+struct AddMeasure {
+    KeptMeasure measure;
+};
+struct RemoveMeasure {
+    uint64_t measure;
+};
 struct SetSupports {
     uint64_t part;
     SupportSettings supports;
@@ -103,7 +126,8 @@ struct AddImport {
 using SingleEdit =
     std::variant<SetField, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep, MoveStep, SwitchStep,
                  NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour, SetVisible,
-                 SetSeeThrough, SetPose, SetSupports, SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetSeeThrough, SetPose, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure, RemoveMeasure,
+                 SetSupports, SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
 
 /// One act of the maker: all of it or nothing.
 struct Edit {

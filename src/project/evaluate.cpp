@@ -1,7 +1,10 @@
 #include "project/evaluate.h"
 #include "base/hash.h"
 #include "base/quantity.h"
+#include "shape/body.h"
 #include <algorithm>
+#include <future>
+#include <set>
 #include <tbb/parallel_for.h>
 
 namespace lp {
@@ -50,7 +53,39 @@ class Run {
         uint64_t key = 0;
     };
 
+    /// The steps of a part. Checks of results run beside the steps that follow; one that fails has its step made again
+    /// with its checks at once, and nothing made on top of it is kept.
     Expected<Grown> part(const Part& part, double growth, uint64_t copy) {
+        for (;;) {
+            Pending* outer = std::exchange(pending_, nullptr);
+            Pending mine;
+            pending_ = &mine;
+            auto grown = run_steps(part, growth, copy);
+            pending_ = outer;
+            bool sound = true;
+            for (Made& made : mine) {
+                for (auto& check : made.checks)
+                    if (check.get()) sound = false;
+                if (!sound) {
+                    check_at_once_.insert(made.step);
+                    break;
+                }
+                if (!task_.stopped()) keep_(made.key, made.result);
+            }
+            if (sound || task_.stopped()) return grown;
+        }
+    }
+
+  private:
+    /// A result that is not sure yet, or stands on one.
+    struct Made {
+        uint64_t step = 0, key = 0;
+        Expected<StepResult> result;
+        std::vector<std::future<std::optional<Problem>>> checks;
+    };
+    using Pending = std::vector<Made>;
+
+    Expected<Grown> run_steps(const Part& part, double growth, uint64_t copy) {
         if (std::find(making_.begin(), making_.end(), part.id) != making_.end()) {
             std::string loop;
             for (uint64_t id : making_) loop += project_.part(id)->name + " → ";
@@ -82,7 +117,6 @@ class Run {
         return grown;
     }
 
-  private:
     StepOutcome run_step(const Part& part, const Step& step, double growth, uint64_t copy, Grown& grown,
                          const StepPlace* nominal) {
         StepOutcome outcome{step.id, false, step.on, {}, {}, {}};
@@ -113,8 +147,11 @@ class Run {
         if (auto wrong = read_fields(step, *kind, context, key)) return fail(*wrong);
         context.words["name"] = step.name;
         uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
-        context.part_body = [this, tool_copy](const std::string& name, double by) {
-            return tool_body(name, by, tool_copy);
+        context.part_body = [this, tool_copy, &part](const std::string& name, double by) -> Expected<Body> {
+            auto body = tool_body(name, by, tool_copy);
+            auto way = from_part_to_part(name, part);
+            if (!body || !way || way->isApprox(Transform::Identity(), 0)) return body;
+            return moved(*body, *way);
         };
         context.fit_gap = [this](const std::string& fit, const std::string& tool) -> Expected<double> {
             auto resolved = resolve_fit_field(project_, fit, tool, values_);
@@ -139,11 +176,23 @@ class Run {
             return bodies_of(name, after, growth, copy);
         };
         // What a tool is made of belongs to the key: it is made (or found) first.
-        if (auto wrong = add_tool_key(step, *kind, context, key, tool_copy)) return fail(*wrong);
+        if (auto wrong = add_tool_key(part, step, *kind, context, key, tool_copy)) return fail(*wrong);
         uint64_t id = key.value();
         auto found = find_(id);
+        std::vector<std::future<std::optional<Problem>>> checks;
+        if (!check_at_once_.count(step.id))
+            context.check_later = [&checks](std::function<std::optional<Problem>()> check) {
+                checks.push_back(std::async(std::launch::async, std::move(check)));
+            };
         Expected<StepResult> result = found ? *found : kind->evaluate(grown.bodies, context);
-        if (!found && !task_.stopped()) keep_(id, result);
+        // A crash is no result: the same call may work next time.
+        bool lasting = result || result.error().code != ProblemCode::Crashed;
+        if (!found && !task_.stopped() && lasting) {
+            if (checks.empty() && pending_->empty())
+                keep_(id, result);
+            else
+                pending_->push_back({step.id, id, result, std::move(checks)});
+        }
         if (!result) return fail(result.error());
         if (result->place) {
             grown.places[step.id] = *result->place;
@@ -228,8 +277,17 @@ class Run {
                     key.add(std::string_view(*file->second));
     }
 
-    std::optional<Problem> add_tool_key(const Step& step, const StepKind& kind, const StepContext& context, Hasher& key,
-                                        uint64_t tool_copy) {
+    /// From the design frame of a part to that of another, by where both stand in the assembly.
+    std::optional<Transform> from_part_to_part(const std::string& from, const Part& to) {
+        PartPtr source = project_.part_named(from);
+        if (!source || source->place == to.place) return std::nullopt;
+        auto a = assembly_transform(source->place, values_), b = assembly_transform(to.place, values_);
+        if (!a || !b) return std::nullopt;
+        return Transform(b->inverse() * *a);
+    }
+
+    std::optional<Problem> add_tool_key(const Part& host, const Step& step, const StepKind& kind,
+                                        const StepContext& context, Hasher& key, uint64_t tool_copy) {
         for (const StepField& field : kind.fields) {
             if (field.kind == FieldKind::File) {
                 auto import = project_.imports.find(context.word(field.name.c_str()));
@@ -261,6 +319,9 @@ class Run {
             auto grown = part(*tool, gap - context.growth_mm, tool_copy);
             if (!grown) return grown.error();
             key.add(grown->key);
+            if (auto way = from_part_to_part(tool->name, host))
+                for (int i = 0; i < 3; ++i)
+                    for (int j = 0; j < 4; ++j) key.add(way->matrix()(i, j));
         }
         return std::nullopt;
     }
@@ -324,6 +385,8 @@ class Run {
     Import import_;
     Flat flat_;
     std::vector<uint64_t> making_;
+    Pending* pending_ = nullptr;       ///< of the part whose steps are running
+    std::set<uint64_t> check_at_once_; ///< steps whose results turned out wrong
 };
 
 PartResult to_result(const Part& part, Run::Grown grown) {
@@ -457,8 +520,11 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
     for (const Run::Grown& grown : all)
         for (const StepBody& body : grown.bodies) bodies.push_back(&body.body);
     tbb::parallel_for(size_t(0), bodies.size(), [&](size_t i) { bodies[i]->shared_tessellation(); });
-    for (size_t i = 0; i < all.size(); ++i)
+    for (size_t i = 0; i < all.size(); ++i) {
         evaluation.parts.push_back(to_result(*project->parts[i], std::move(all[i])));
+        if (auto place = assembly_transform(project->parts[i]->place, evaluation.values))
+            evaluation.parts.back().place = *place;
+    }
     std::lock_guard lock(cache_->mutex);
     std::erase_if(cache_->steps,
                   [&](const auto& entry) { return entry.second.generation + generations_kept < cache_->generation; });

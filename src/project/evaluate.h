@@ -19,14 +19,15 @@ struct PartResult {
     std::string name;
     bool stand_in = false;
     std::vector<StepOutcome> steps;
-    std::vector<StepBody> bodies; ///< what is there after the last step; empty for a part with no body
+    std::vector<StepBody> bodies; ///< what is there after the last step, in the design frame; may be empty
     uint64_t key = 0;             ///< fingerprint of all that went into it
     /// All bodies as one mesh; null when there is none.
     std::shared_ptr<const TriMesh> mesh;
-    Box3 box;                            ///< of all bodies
-    MassProperties mass;                 ///< of all bodies; exact where they are
-    bool exact = false;                  ///< all bodies are
-    std::vector<PlacedOutline> outlines; ///< drawn by its steps, worked out
+    Transform place = Transform::Identity(); ///< from the design frame to the assembly
+    Box3 box;                                ///< of all bodies
+    MassProperties mass;                     ///< of all bodies; exact where they are
+    bool exact = false;                      ///< all bodies are
+    std::vector<PlacedOutline> outlines;     ///< drawn by its steps, worked out
     std::map<uint64_t, std::vector<StepBody>>
         before; ///< bodies each outline step found: what its drawing can stand on and follow
     std::map<uint64_t, std::vector<StepBody>> after; ///< bodies after each step that worked

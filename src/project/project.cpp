@@ -49,6 +49,23 @@ Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::strin
     return resolve_fit(*typed, true, printed, project.printer);
 }
 
+Expected<Transform> assembly_transform(const AssemblyPlace& place, const ParameterValues& values) {
+    Transform result = Transform::Identity();
+    Vec3 at;
+    for (int k = 0; k < 3; ++k) {
+        auto length = evaluate_expression(place.at[size_t(k)], QuantityKind::Length, values);
+        if (!length) return tl::make_unexpected(length.error());
+        at[k] = *length;
+    }
+    result.translate(at);
+    for (int k = 2; k >= 0; --k) { // the last to be multiplied is the first to act: x, then y, then z
+        auto angle = evaluate_expression(place.turn[size_t(k)], QuantityKind::Angle, values);
+        if (!angle) return tl::make_unexpected(angle.error());
+        result.rotate(Eigen::AngleAxisd(radians(*angle), Vec3::Unit(k)));
+    }
+    return result;
+}
+
 Expected<ParameterValues> project_values(const Project& project) {
     auto values = evaluate_parameters(project.parameters);
     // A fit used as a number is the gap a face between two printed parts; a parameter of that name goes before.

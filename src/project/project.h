@@ -36,6 +36,23 @@ struct SupportSettings {
     bool operator==(const SupportSettings&) const = default;
 };
 
+/// Where a part stands in the assembly, apart from its design frame and from how it is printed: turned about the
+/// design's x, y and z axes in that order, then moved. As typed.
+struct AssemblyPlace {
+    std::array<std::string, 3> at{"0 mm", "0 mm", "0 mm"};
+    std::array<std::string, 3> turn{"0 deg", "0 deg", "0 deg"};
+    bool operator==(const AssemblyPlace&) const = default;
+    bool is_home() const { return *this == AssemblyPlace{}; }
+};
+
+/// Other numbers for the same steps, kept by name. Keys are "12.diameter" for a field of step 12, or the name of a
+/// number of the project.
+struct Variant {
+    std::string name;
+    std::map<std::string, std::string> numbers;
+    bool operator==(const Variant&) const = default;
+};
+
 struct Part {
     uint64_t id = 0;
     std::string name;
@@ -46,6 +63,8 @@ struct Part {
     bool see_through = false;
     std::vector<Step> steps;
     PrintPose pose;
+    AssemblyPlace place;
+    std::vector<Variant> variants;
     SupportSettings supports;
     nlohmann::json extra;
     bool operator==(const Part&) const = default;
@@ -59,11 +78,27 @@ struct WantedContact {
     bool operator==(const WantedContact&) const = default;
 };
 
+/// One end of a kept measurement: a face or an edge of a part by reference, or the whole part.
+struct MeasuredThing {
+    uint64_t part = 0;
+    std::string reference; ///< reference_text of a face or edge; empty: all of the part
+    bool operator==(const MeasuredThing&) const = default;
+};
+
+/// A measurement that stays and follows the model.
+struct KeptMeasure {
+    uint64_t id = 0;
+    MeasuredThing a;
+    std::optional<MeasuredThing> b; ///< none: how thick the wall is at the place of `a`, a face
+    bool operator==(const KeptMeasure&) const = default;
+};
+
 struct Project {
     std::string name = "Untitled";
     std::vector<Parameter> parameters;
     std::vector<PartPtr> parts;
     std::vector<WantedContact> contacts;
+    std::vector<KeptMeasure> measures;
     std::vector<NamedFit> fits = standard_fits();
     PrinterCard printer;
     MaterialCard material;
@@ -82,6 +117,13 @@ std::string field_text(const Step& step, const StepField& field);
 /// Gap of a fit field: a named fit of the project, or a typed length.
 Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text, const std::string& tool_part,
                                         const ParameterValues& values);
+/// Where the part stands in the assembly.
+Expected<Transform> assembly_transform(const AssemblyPlace& place, const ParameterValues& values);
+/// The numbers of a part as they are now, as a variant keeps them: all quantities of its steps and the project's
+/// numbers they use.
+std::map<std::string, std::string> numbers_of_part(const Project& project, const Part& part);
+/// The project with the numbers of a variant put in. Steps that are gone are passed over.
+Project with_variant(const Project& project, uint64_t part, const Variant& variant);
 /// The named numbers worked out, and the named fits as lengths under their names (in_place for in-place): what
 /// expressions may use.
 Expected<ParameterValues> project_values(const Project& project);

@@ -127,12 +127,14 @@ json part_json(const Part& part) {
                 {"see_through", part.see_through},
                 {"steps", steps},
                 {"pose", pose_json(part.pose)},
+                {"place", {{"at", part.place.at}, {"turn", part.place.turn}}},
                 {"supports",
                  {{"on", part.supports.on},
                   {"contact_gap_mm", posts.contact_gap_mm},
                   {"spacing_mm", posts.spacing_mm},
                   {"post_mm", posts.post_mm},
                   {"tip_mm", posts.tip_mm}}}};
+    for (const Variant& v : part.variants) result["variants"].push_back({{"name", v.name}, {"numbers", v.numbers}});
     put_rest(result, part.extra);
     return result;
 }
@@ -189,8 +191,23 @@ Part part_of(const json& from, const std::string& where) {
         if (!(posts.spacing_mm >= 0.5 && posts.post_mm > 0.1 && posts.tip_mm > 0.05 && posts.contact_gap_mm >= 0))
             refuse(where + ": the supports' sizes make no sense.");
     }
-    part.extra = rest(
-        from, {"id", "name", "stand_in", "quantity", "colour", "visible", "see_through", "steps", "pose", "supports"});
+    if (from.contains("place")) {
+        const json& place = object(from["place"], where + ", place");
+        for (auto [key, texts] : {std::pair("at", &part.place.at), std::pair("turn", &part.place.turn)}) {
+            if (!place.contains(key)) continue;
+            if (!place[key].is_array() || place[key].size() != 3)
+                refuse(where + ", place, " + key + " is not a list of three.");
+            for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(place[key][k], where + ", place");
+        }
+    }
+    for (const json& v : from.value("variants", json::array())) {
+        object(v, where + ", a variant");
+        part.variants.push_back({get_or(v, "name", std::string(), where + ", a variant"),
+                                 get_or(v, "numbers", std::map<std::string, std::string>(), where + ", a variant")});
+        if (part.variants.back().name.empty()) refuse(where + ": a variant has no name.");
+    }
+    part.extra = rest(from, {"place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
+                             "see_through", "steps", "pose", "supports"});
     return part;
 }
 
@@ -266,6 +283,20 @@ Project read(const json& from) {
                                         get_or(c, "b", std::string(), "a contact"),
                                         c.contains("fit") ? text_of(c["fit"], "a contact") : "slide"});
     }
+    for (const json& m : from.value("measures", json::array())) {
+        object(m, "a measurement");
+        auto thing = [](const json& t) {
+            object(t, "an end of a measurement");
+            std::string reference;
+            if (t.contains("reference") && !t["reference"].is_null()) reference = text_of(t["reference"], "an end of a measurement");
+            return MeasuredThing{get_or(t, "part", uint64_t(0), "an end of a measurement"), reference};
+        };
+        KeptMeasure measure{get_or(m, "id", uint64_t(0), "a measurement"), {}, {}};
+        if (!m.contains("a")) refuse("A measurement does not say what is measured.");
+        measure.a = thing(m["a"]);
+        if (m.contains("b") && !m["b"].is_null()) measure.b = thing(m["b"]);
+        project.measures.push_back(std::move(measure));
+    }
     try {
         if (from.contains("fits")) project.fits = from["fits"].get<std::vector<NamedFit>>();
         if (from.contains("printer")) project.printer = from["printer"].get<PrinterCard>();
@@ -293,10 +324,13 @@ Project read(const json& from) {
                                     project.imports.try_emplace(file, nullptr);
                 }
     project.next_id = get_or(from, "next_id", uint64_t(1), "The project");
+    for (const KeptMeasure& m : project.measures) project.next_id = std::max(project.next_id, m.id + 1);
     give_ids(project, parts);
+    for (KeptMeasure& m : project.measures)
+        if (m.id == 0) m.id = project.next_id++;
     for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));
     project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
-                                "material", "imports", "next_id"});
+                                "material", "imports", "next_id", "measures"});
     return project;
 }
 
@@ -324,6 +358,13 @@ nlohmann::json project_to_json(const Project& project) {
                 {"material", project.material},
                 {"imports", imports},
                 {"next_id", project.next_id}};
+    auto thing = [](const MeasuredThing& t) {
+        json j{{"part", t.part}, {"reference", nullptr}};
+        if (!t.reference.empty()) j["reference"] = json::parse(t.reference);
+        return j;
+    };
+    for (const KeptMeasure& m : project.measures)
+        result["measures"].push_back({{"id", m.id}, {"a", thing(m.a)}, {"b", m.b ? thing(*m.b) : json(nullptr)}});
     put_rest(result, project.extra);
     return result;
 }

@@ -3,6 +3,7 @@
 #include "base/union_find.h"
 #include "shape/occt_convert.h"
 #include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Curve2d.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepGProp.hxx>
@@ -159,12 +160,17 @@ namespace {
 
 MassProperties exact_mass(const TopoDS_Shape& shape) {
     GProp_GProps volume, surface;
-    // Rational surfaces are no polynomials: the plain quadrature is up to 1 % off on them.
+    // Rational surfaces are no polynomials, and round faces whose bounds are no lines of the surface are cut unevenly:
+    // the plain quadrature is up to 1 % off on them.
     bool free = false;
     for (TopExp_Explorer it(shape, TopAbs_FACE); it.More() && !free; it.Next()) {
-        BRepAdaptor_Surface face(TopoDS::Face(it.Current()), false);
+        const TopoDS_Face& one = TopoDS::Face(it.Current());
+        BRepAdaptor_Surface face(one, false);
         free = (face.GetType() == GeomAbs_BSplineSurface && (face.IsURational() || face.IsVRational())) ||
                face.GetType() == GeomAbs_BezierSurface;
+        if (face.GetType() == GeomAbs_Plane) continue;
+        for (TopExp_Explorer edge(one, TopAbs_EDGE); edge.More() && !free; edge.Next())
+            free = BRepAdaptor_Curve2d(TopoDS::Edge(edge.Current()), one).GetType() != GeomAbs_Line;
     }
     if (free) {
         BRepGProp::VolumeProperties(shape, volume, 1e-7, false, false);

@@ -4,6 +4,12 @@
 #include <set>
 
 namespace lp {
+
+Vec3 place_of(const Body& body, const FaceReference& reference) {
+    if (reference.fraction)
+        if (auto birth = body.birth(reference.primary)) return point_at(*birth, *reference.fraction);
+    return reference.point;
+}
 namespace {
 
 using nlohmann::json;
@@ -44,13 +50,6 @@ double distance_to_face(const Tessellation& t, size_t face, const Vec3& p) {
         if (t.face_of[i] == face)
             best = std::min(best, squared_distance(p, t.mesh.corner(i, 0), t.mesh.corner(i, 1), t.mesh.corner(i, 2)));
     return std::sqrt(best);
-}
-
-/// Where the picked point would be now: carried along by the birth frame where one is known.
-Vec3 transported(const Body& body, const FaceReference& reference) {
-    if (reference.fraction)
-        if (auto birth = body.birth(reference.primary)) return point_at(*birth, *reference.fraction);
-    return reference.point;
 }
 
 tl::unexpected<Problem> lost(const FaceReference& reference, const char* how) {
@@ -110,7 +109,7 @@ Expected<size_t> resolve_reference(const Body& body, const FaceReference& refere
         if (has_tag(t.faces[i].tags, reference.primary)) candidates.push_back(i);
     if (candidates.empty()) return lost(reference, "that was picked is gone");
     if (candidates.size() == 1) return candidates[0];
-    Vec3 point = transported(body, reference);
+    Vec3 point = place_of(body, reference);
     std::vector<double> likeness, distance;
     std::vector<size_t> holding;
     for (size_t face : candidates) {
@@ -164,7 +163,7 @@ Expected<size_t> resolve_edge(const Body& body, const EdgeReference& reference) 
     }
     if (candidates.empty()) return lost(reference.a, "has lost the edge that was picked");
     if (candidates.size() == 1) return candidates[0];
-    Vec3 point = (transported(body, reference.a) + transported(body, reference.b)) / 2;
+    Vec3 point = (place_of(body, reference.a) + place_of(body, reference.b)) / 2;
     std::vector<double> likeness, distance;
     for (size_t i : candidates) {
         likeness.push_back(tag_likeness(make_edge_reference(body, i, t.edges[i].points.front()).ends, reference.ends));

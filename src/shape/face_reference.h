@@ -21,6 +21,9 @@ FaceReference make_reference(const Body& body, size_t face, const Vec3& point);
 /// do.
 Expected<size_t> resolve_reference(const Body& body, const FaceReference& reference, bool any_in_plane = true);
 
+/// Where the picked point would be now: carried along by the birth frame where one is known.
+Vec3 place_of(const Body& body, const FaceReference& reference);
+
 struct EdgeReference {
     FaceReference a, b; ///< the faces it lies between
     TagSet ends;        ///< tags of the faces met at its ends, other than those two

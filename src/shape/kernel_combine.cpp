@@ -1,12 +1,20 @@
 // Booleans of the kernel, with flush faces merged.
 #include "base/tolerance.h"
 #include "shape/kernel_ops.h"
+#include <BRepAdaptor_Surface.hxx>
 #include <BRepAlgoAPI_Common.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepTools_History.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
+#include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Face.hxx>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <optional>
 
 namespace lp {
 namespace {
@@ -15,6 +23,27 @@ struct HistoryOf {
     Handle(BRepTools_History) history;
     const TopTools_ListOfShape& Modified(const TopoDS_Shape& shape) { return history->Modified(shape); }
 };
+
+/// Frame of a cylinder or cone.
+std::optional<gp_Ax3> round_frame(const TopoDS_Shape& face) {
+    BRepAdaptor_Surface surface(TopoDS::Face(face), false);
+    if (surface.GetType() == GeomAbs_Cylinder) return surface.Cylinder().Position();
+    if (surface.GetType() == GeomAbs_Cone) return surface.Cone().Position();
+    return std::nullopt;
+}
+
+/// Flush faces are merged, but for pieces of one cylinder or cone whose frames run against each other: there the
+/// kernel's merging (7.6) never ends. A fillet and a prism drawn from its arc make such pieces.
+void keep_opposed(ShapeUpgrade_UnifySameDomain& unify, const TopoDS_Shape& shape) {
+    TopTools_IndexedDataMapOfShapeListOfShape faces_of;
+    TopExp::MapShapesAndAncestors(shape, TopAbs_EDGE, TopAbs_FACE, faces_of);
+    for (int i = 1; i <= faces_of.Extent(); ++i) {
+        if (faces_of(i).Extent() != 2) continue;
+        auto a = round_frame(faces_of(i).First()), b = round_frame(faces_of(i).Last());
+        if (a && b && (a->Direct() != b->Direct() || a->Direction().Dot(b->Direction()) < 0))
+            unify.KeepShape(faces_of.FindKey(i));
+    }
+}
 
 Expected<KernelAnswer> run(BRepAlgoAPI_BooleanOperation& algorithm, const KernelCall& call, const char* words) {
     TopTools_ListOfShape arguments, tools;
@@ -33,6 +62,7 @@ Expected<KernelAnswer> run(BRepAlgoAPI_BooleanOperation& algorithm, const Kernel
     for (size_t i = 0; i < call.shapes.size(); ++i) table.modified(algorithm, int32_t(i));
     if (!TopExp_Explorer(algorithm.Shape(), TopAbs_FACE).More()) return table.answer(algorithm.Shape());
     ShapeUpgrade_UnifySameDomain unify(algorithm.Shape(), true, true, false);
+    keep_opposed(unify, algorithm.Shape());
     unify.Build();
     HistoryOf history{unify.History()};
     table.follow(history, unify.Shape());

@@ -182,13 +182,13 @@ Expected<KernelAnswer> run_guarded(const KernelCall& call, const Task& task, dou
     case Helper::End::Cancelled:
         return cancelled();
     case Helper::End::Late:
-        return problem(ProblemCode::Geometry,
+        return problem(ProblemCode::Crashed,
                        "The geometry kernel did not come back from " + words_for(call.what) + " and was stopped.",
                        "Change a size a little; everything else is as it was.");
     case Helper::End::Died:
         break;
     }
-    return problem(ProblemCode::Geometry,
+    return problem(ProblemCode::Crashed,
                    "The geometry kernel crashed while " +
                        std::string(words_for(call.what).rfind("a ", 0) == 0 ? "making " : "") + words_for(call.what) +
                        ". It was started again.",

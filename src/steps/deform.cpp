@@ -22,9 +22,15 @@ int axis_index(const std::string& name) {
     return name == "x" ? 0 : name == "y" ? 1 : 2;
 }
 
-/// Maps the chosen bodies as triangles; `straight`: flat facets stay flat, and the facets need no parting.
+/// Where a map has kinks: no facet may run across these places of an axis.
+struct Kinks {
+    int axis = 0;
+    std::vector<double> at;
+};
+
+/// Maps the chosen bodies as triangles, parted at the kinks and then finely enough for the limit.
 Expected<StepResult> deform(const std::vector<StepBody>& before, const StepContext& context, const Map& map,
-                            const Limit& limit) {
+                            const Limit& limit, const Kinks& kinks = {}) {
     if (context.growth_mm != 0)
         return problem(ProblemCode::Geometry, "What is bent cannot carry a gap by its numbers.",
                        "Bend it after the fit, or use a body that is not bent as the tool.");
@@ -34,7 +40,9 @@ Expected<StepResult> deform(const std::vector<StepBody>& before, const StepConte
     for (size_t i : *chosen) {
         auto fine = tessellate(before[i].body, context.number("tolerance") / 2);
         if (!fine) return tl::make_unexpected(fine.error());
-        auto mesh = refined(fine->mesh, limit, context.task);
+        TriMesh parted = fine->mesh;
+        for (double place : kinks.at) parted = parted_at(parted, kinks.axis, place);
+        auto mesh = refined(parted, limit, context.task);
         if (!mesh) return tl::make_unexpected(mesh.error());
         for (Vec3& v : mesh->vertices) {
             v = map(v);
@@ -112,7 +120,7 @@ StepKind bend_kind() {
             if (part < 1e-9 || at[u] < from - radius || at[u] > to + radius) return 1e300;
             return chord_for(radius, tolerance_mm) / part;
         };
-        return deform(before, context, map, limit);
+        return deform(before, context, map, limit, {u, {from, to}});
     };
     return kind;
 }
@@ -123,25 +131,30 @@ StepKind skew_kind() {
     kind.title = "Skew";
     kind.purpose = "Leans a whole body sideways: layers slide over each other, volume stays.";
     const double far = tolerance::largest_mm;
-    kind.fields = with_common({{"angle", FieldKind::Angle, "15 deg", -80, 80, {}, "of the lean"},
-                               {"towards", FieldKind::Choice, "x", 0, 0, axes, "the way it leans"},
-                               {"along", FieldKind::Choice, "z", 0, 0, axes, "the way the layers are stacked"},
-                               {"from", FieldKind::Length, "0 mm", -far, far, {}, "the layer that stays"}});
-    kind.sentence =
-        "Skew {what} by {angle} towards {towards}, rising along {along}[, from {from}][, within {tolerance}]";
+    kind.fields = with_common(
+        {{"angle", FieldKind::Angle, "15 deg", -80, 80, {}, "of the lean"},
+         {"towards", FieldKind::Choice, "x", 0, 0, axes, "the way it leans"},
+         {"along", FieldKind::Choice, "z", 0, 0, axes, "the way the layers are stacked"},
+         {"from", FieldKind::Length, "0 mm", -far, far, {}, "the layer that stays"},
+         {"over", FieldKind::Length, "0 mm", 0, far, {}, "height of the stretch that leans; 0: all of the body"}});
+    kind.sentence = "Skew {what} by {angle} towards {towards}, rising along {along}[, from {from}][, over {over}]"
+                    "[, within {tolerance}]";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         int u = axis_index(context.word("along")), w = axis_index(context.word("towards"));
         if (u == w) return problem(ProblemCode::Range, "A body cannot lean the way it is stacked.", "Choose another.");
-        double slope = std::tan(radians(context.number("angle"))), from = context.number("from");
-        // Flat facets stay flat: nothing needs to be parted.
+        double slope = std::tan(radians(context.number("angle"))), from = context.number("from"),
+               over = context.number("over");
+        Kinks kinks; // of a stretch: what is below stays, what is above goes along
+        if (over > 0) kinks = {u, {from, from + over}};
+        // Flat facets stay flat: nothing needs to be parted but at the kinks.
         return deform(
             before, context,
             [=](const Vec3& p) {
                 Vec3 q = p;
-                q[w] += slope * (p[u] - from);
+                q[w] += slope * (over > 0 ? std::clamp(p[u] - from, 0.0, over) : p[u] - from);
                 return q;
             },
-            [](const Vec3&, const Vec3&) { return 1e300; });
+            [](const Vec3&, const Vec3&) { return 1e300; }, kinks);
     };
     return kind;
 }
@@ -184,7 +197,7 @@ StepKind twist_kind() {
             double bent = away.norm() * turn * turn + 2 * turn * flat.norm();
             return chord_for(1 / std::max(bent, 1e-9), tolerance_mm);
         };
-        return deform(before, context, map, limit);
+        return deform(before, context, map, limit, {u, {from, to}});
     };
     return kind;
 }
@@ -226,7 +239,7 @@ StepKind taper_kind() {
             double length = chord_for(1 / std::max(bent, 1e-9), tolerance_mm);
             return std::fabs(along[u]) > 1e-9 ? std::min(length, std::max(0.5, (to - from) / 8)) : length;
         };
-        return deform(before, context, map, limit);
+        return deform(before, context, map, limit, {u, {from, to}});
     };
     return kind;
 }

@@ -24,8 +24,8 @@ struct FoundFaces {
 Expected<FoundFaces> find_faces(const std::vector<StepBody>& before, const StepContext& context,
                                 const std::string& text);
 
-/// Texts of a field with several things: trimmed, without empty ones. Faces and edges go by semicolons, steps and bodies
-/// by commas.
+/// Texts of a field with several things: trimmed, without empty ones. Faces and edges go by semicolons, steps and
+/// bodies by commas.
 std::vector<std::string> listed(const std::string& text, char separator = ';');
 
 } // namespace lp

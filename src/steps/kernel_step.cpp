@@ -109,7 +109,10 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
         double volume = result->mass().volume_mm3, slack = tolerance::boolean_volume * body.mass().volume_mm3;
         if (!(volume > low - slack && volume < high + slack))
             return unsound("its volume came out as " + format_number(volume) + " mm³");
-        if (auto wrong = result->check_triangles()) return tl::make_unexpected(*wrong);
+        if (context.check_later)
+            context.check_later([made = *result] { return made.check_triangles(); });
+        else if (auto wrong = result->check_triangles())
+            return tl::make_unexpected(*wrong);
         return result;
     });
 }

@@ -28,6 +28,11 @@ class Side {
             side.regions_ = std::move(*regions);
             return side;
         }
+        if (auto round = find_face(before, context, context.word("by"), true)) {
+            const Body& owner = before[round->body].body;
+            if (owner.tessellation().faces[round->face].kind != SurfaceKind::Plane)
+                return side.take_round(*round, owner);
+        }
         auto plane = find_plane(before, context, context.word("by"));
         if (!plane) return tl::make_unexpected(plane.error());
         side.plane_ = *plane;
@@ -48,11 +53,70 @@ class Side {
         at.translate(Vec3(-reach_, -reach_, -shift));
         return make_block({2 * reach_, 2 * reach_, 2 * reach_}, at, source);
     }
-    const Transform& plane() const { return plane_; }
-    bool is_drawn() const { return !regions_.empty(); }
+    /// What of a body is above (outside a round parting) and below; both a little more for a grown part.
+    Expected<Combined> upper(const Body& body) const {
+        double g = context_.growth_mm;
+        auto tool = round_ ? within(-g) : above(g);
+        if (!tool) return tl::make_unexpected(tool.error());
+        return combine(round_ ? Operation::Cut : Operation::Common, body, {*tool}, context_.task);
+    }
+    Expected<Combined> lower(const Body& body) const {
+        double g = context_.growth_mm;
+        auto tool = round_ ? within(g) : above(-g);
+        if (!tool) return tl::make_unexpected(tool.error());
+        return combine(round_ ? Operation::Common : Operation::Cut, body, {*tool}, context_.task);
+    }
+    StepPlace place() const {
+        StepPlace place{plane_, {}, {}};
+        if (round_ && !whole_) place.span_mm = {radius_, 0};
+        return place;
+    }
+    /// The body whose own surface parts; nothing for planes, lines, cylinders and balls.
+    std::optional<size_t> whole_body() const { return whole_ ? std::optional(owner_) : std::nullopt; }
 
   private:
     Side(const StepContext& context, double reach) : context_(context), reach_(reach) {}
+
+    /// A cylinder carried on both ways, a ball, or for other faces the body they belong to.
+    Expected<Side> take_round(const FoundFace& found, const Body& owner) {
+        const FaceInfo& face = owner.tessellation().faces[found.face];
+        round_ = true;
+        owner_ = found.body;
+        ball_ = face.kind == SurfaceKind::Sphere;
+        if ((!ball_ && face.kind != SurfaceKind::Cylinder) || !owner.is_exact()) {
+            if (context_.growth_mm != 0 || context_.number("distance") != 0)
+                return problem(ProblemCode::Geometry, "Only planes, cylinders and balls part at a distance.",
+                               "Part by the face itself, or by one of those.");
+            whole_ = owner;
+            return *this;
+        }
+        plane_.translation() = face.axis_point;
+        plane_.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), face.direction).toRotationMatrix();
+        radius_ = face.radius_mm + context_.number("distance");
+        if (context_.nominal && context_.nominal->span_mm) {
+            plane_ = context_.nominal->plane;
+            radius_ = context_.nominal->span_mm->first;
+        }
+        if (!(radius_ > tolerance::smallest_mm))
+            return problem(ProblemCode::Range, "At that distance nothing is left of the round parting.",
+                           "Use a smaller distance inward.");
+        return *this;
+    }
+
+    /// What the round parting encloses, larger by `more`.
+    Expected<Body> within(double more) const {
+        if (whole_) return *whole_;
+        TagSource source{context_.step_id, context_.copy};
+        if (ball_) return make_sphere(radius_ + more, plane_, source);
+        Transform at = plane_;
+        at.translate(Vec3(0, 0, -reach_));
+        return make_cylinder(radius_ + more, 2 * reach_, at, source);
+    }
+
+    bool round_ = false, ball_ = false;
+    double radius_ = 0;
+    size_t owner_ = 0;
+    std::optional<Body> whole_;
     const StepContext& context_;
     double reach_;
     Transform plane_ = Transform::Identity();
@@ -80,7 +144,7 @@ StepKind split_kind() {
     StepKind kind;
     kind.id = "split";
     kind.title = "Split";
-    kind.purpose = "Parts bodies by a plane, a face or a drawn line, and keeps one side or both.";
+    kind.purpose = "Parts bodies by a plane, a face (flat or round) or a drawn line, and keeps one side or both.";
     kind.fields = parting_fields(
         {{"outline", FieldKind::Outline, "", 0, 0, {}, "a drawn line or figure that parts them instead of the plane"},
          {"keep",
@@ -89,7 +153,7 @@ StepKind split_kind() {
           0,
           0,
           {"both", "above", "below"},
-          "above: where the plane looks to, left of the line, inside a figure"}});
+          "above: where the plane looks to, outside a round face, left of the line, inside a figure"}});
     kind.sentence = "Split {what} by {by}[ at {distance}][, along {outline}], keep {keep}";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto chosen = pick_bodies(before, context.word("what"), "split");
@@ -97,18 +161,14 @@ StepKind split_kind() {
         auto side = Side::of(before, context, reach_of_all(before));
         if (!side) return tl::make_unexpected(side.error());
         const std::string& keep = context.word("keep");
-        double g = context.growth_mm; // both halves of a grown part are larger where they were parted
-        auto upper_space = side->above(g), lower_tool = side->above(-g);
-        if (!upper_space) return tl::make_unexpected(upper_space.error());
-        if (!lower_tool) return tl::make_unexpected(lower_tool.error());
+        if (auto tool = side->whole_body()) std::erase(*chosen, *tool); // it stays as it is
         StepResult result{before, {}, {}};
         size_t parted = 0;
         std::vector<StepBody> uppers;
         for (size_t i : *chosen) {
             if (context.cancelled()) return cancelled();
             const Body& body = before[i].body;
-            auto upper = combine(Operation::Common, body, {*upper_space}, context.task);
-            auto lower = combine(Operation::Cut, body, {*lower_tool}, context.task);
+            auto upper = side->upper(body), lower = side->lower(body);
             if (!upper || !lower) { // all of it on one side, or a failure
                 const Problem& why = !upper ? upper.error() : lower.error();
                 if (why.sentence.rfind("Nothing is left", 0) != 0) return tl::make_unexpected(why);
@@ -131,7 +191,7 @@ StepKind split_kind() {
             return problem(ProblemCode::Geometry, "The parting misses the body: nothing is split.",
                            "Move it, or turn the plane.");
         result.bodies.insert(result.bodies.end(), uppers.begin(), uppers.end());
-        result.place = StepPlace{side->plane(), {}, {}};
+        result.place = side->place();
         return result;
     };
     return kind;

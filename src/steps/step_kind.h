@@ -95,6 +95,9 @@ struct StepContext {
     std::function<std::vector<StepTool>(uint64_t step)> tools_of;
     /// Bodies of another part as they are after one of its steps (empty: after the last).
     std::function<Expected<std::vector<StepBody>>(const std::string& part, const std::string& after)> bodies_of;
+    /// Takes a check of a result that may run while the next steps are made; a Problem undoes the step, and it is made
+    /// again with its checks at once. Empty: checks run at once.
+    std::function<void(std::function<std::optional<Problem>()> check)> check_later;
     Task task;
     bool cancelled() const { return task.stopped(); }
     double number(const char* name) const { return numbers.at(name); }
@@ -190,5 +193,7 @@ StepKind taper_kind();
 StepKind lie_on_kind();
 StepKind rib_kind();
 StepKind gusset_kind();
+StepKind meet_kind();
+StepKind full_round_kind();
 
 } // namespace lp

@@ -1,10 +1,12 @@
 #include "app/ledger/ledger.h"
+#include "app/offers/offers_bar.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
 #include <QHeaderView>
 #include <QIcon>
 #include <QPainter>
 #include <QPushButton>
+#include <QShortcut>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -57,6 +59,16 @@ Ledger::Ledger(Session* session, QWidget* parent) : QWidget(parent), session_(se
     };
     connect(table_, &QTableWidget::cellClicked, this, [jump](int row, int) { jump(row); });
     connect(table_, &QTableWidget::cellActivated, this, [jump](int row, int) { jump(row); });
+    auto* remove = new QShortcut(QKeySequence(Qt::Key_Delete), table_);
+    remove->setContext(Qt::WidgetShortcut);
+    connect(remove, &QShortcut::activated, this, [this] {
+        int row = table_->currentRow();
+        if (row < 0 || size_t(row) >= rows_.size()) return;
+        if (auto drop = rows_[size_t(row)].drop)
+            drop();
+        else
+            session_->say("Only measurements can be dropped here.", true);
+    });
     toggle_ = new QPushButton("Open the ledger", this);
     toggle_->setFlat(true);
     toggle_->setStyleSheet(QString("color: %1; font-weight: 700;").arg(theme::css(Role::Accent)));
@@ -120,6 +132,27 @@ std::vector<Ledger::Row> Ledger::rows() const {
             session_->set_stretch(Stretch::Fit);
             session_->set_active_contact(int(i));
         };
+        rows.push_back(std::move(row));
+    }
+    for (const MeasureResult& measure : analysis->measures) {
+        Row row;
+        row.mark = measure.found ? "measure" : "failed";
+        auto name = [&](const MeasuredThing& thing) {
+            PartPtr part = session_->project()->part(thing.part);
+            return part ? QString::fromStdString(part->name) : QString("a part that is gone");
+        };
+        for (const KeptMeasure& kept : session_->project()->measures)
+            if (kept.id == measure.id)
+                row.what = !kept.b                       ? "Wall of " + name(kept.a)
+                           : kept.a.part == kept.b->part ? "Measured on " + name(kept.a)
+                                                         : "From " + name(kept.a) + " to " + name(*kept.b);
+        row.found = measure.found ? n2(measure.found->distance_mm) + " mm" : "lost";
+        row.says =
+            measure.found ? measure_words(*measure.found).section(" · ", 1) : QString::fromStdString(measure.lost);
+        if (!row.says.isEmpty()) row.says += "; ";
+        row.says += "Delete drops it";
+        row.jump = [] {};
+        row.drop = [this, id = measure.id] { session_->edit(RemoveMeasure{id}); };
         rows.push_back(std::move(row));
     }
     for (const PartResult& part : evaluation->parts)

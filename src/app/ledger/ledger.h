@@ -32,6 +32,7 @@ class Ledger : public QWidget {
         bool contact = false;
         QString what, wanted, found, says;
         std::function<void()> jump;
+        std::function<void()> drop = {}; ///< what Delete does
     };
     void fill();
     std::vector<Row> rows() const;

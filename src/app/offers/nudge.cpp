@@ -8,17 +8,84 @@ std::string body_name(const StepBody& body) {
     return body.name.empty() ? std::to_string(body.made_by) : body.name;
 }
 
+/// What a move or turn of one body of several is called in its step; "all" for the whole part.
+std::string body_words(const Session& session, uint64_t part, std::optional<size_t> body) {
+    const auto* bodies = session.bodies_of(part);
+    return body && bodies && bodies->size() > 1 && *body < bodies->size() ? body_name((*bodies)[*body]) : "all";
+}
+
+std::string typed_length(double mm) {
+    return format_number(mm, 6) + " mm";
+}
+
+/// A number put on top of what is typed; one that is worked out keeps its formula.
+std::string added(const std::string& now, double by, QuantityKind kind, const char* unit) {
+    auto value = is_plain_number(now) ? evaluate_expression(now, kind, {}) : Expected<double>(0);
+    if (is_plain_number(now) && value) return format_number(*value + by, 6) + unit;
+    return now + (by < 0 ? " - " : " + ") + format_number(std::fabs(by), 6) + unit;
+}
+
+/// The part stands elsewhere in the assembly.
+void place_by(Session* session, const Part& part, const Vec3& by_mm) {
+    AssemblyPlace place = part.place;
+    for (int k = 0; k < 3; ++k)
+        if (by_mm[k] != 0) place.at[size_t(k)] = added(place.at[size_t(k)], by_mm[k], QuantityKind::Length, " mm");
+    Edit edit = SetPlace{part.id, place};
+    edit.sentence = "Moved " + part.name + " by " + typed_length(by_mm.norm()) + " in the assembly";
+    session->edit(edit);
+}
+
 } // namespace
 
 void nudge(Session* session, const Vec3& by_mm) {
     const Pick pick = session->selection().empty() ? Pick{} : session->selection().back();
-    uint64_t id = pick ? pick.part : session->active_part();
+    std::optional<size_t> body;
+    if (pick && pick.kind != Pick::Kind::Body) body = pick.body;
+    move_by(session, pick ? pick.part : session->active_part(), body, by_mm);
+}
+
+void turn_by(Session* session, uint64_t id, std::optional<size_t> body, int axis, double angle_deg,
+             const Vec3& centre) {
+    PartPtr part = session->project()->part(id);
+    if (!part) return;
+    if (session->stretch() == Stretch::Fit) {
+        Transform turn = Transform::Identity();
+        turn.translate(centre);
+        turn.rotate(Eigen::AngleAxisd(radians(angle_deg), Vec3::Unit(axis)));
+        turn.translate(-centre);
+        Transform now = turn * session->place_of(id);
+        // As turns about x, then y, then z.
+        const auto& m = now.linear();
+        double y = std::asin(std::clamp(-m(2, 0), -1.0, 1.0)), x = 0, z = 0;
+        if (std::fabs(m(2, 0)) < 1 - 1e-12) {
+            x = std::atan2(m(2, 1), m(2, 2));
+            z = std::atan2(m(1, 0), m(0, 0));
+        } else {
+            z = std::atan2(-m(0, 1), m(1, 1));
+        }
+        AssemblyPlace place;
+        const double angles[] = {x, y, z};
+        for (size_t k = 0; k < 3; ++k) {
+            place.at[k] = typed_length(now.translation()[long(k)]);
+            place.turn[k] = format_number(degrees(angles[k]), 6) + " deg";
+        }
+        session->edit(SetPlace{id, place});
+        return;
+    }
+    Vec3 about = session->place_of(id).inverse() * centre;
+    Step step;
+    step.kind = "turn";
+    step.fields = {{"what", body_words(*session, id, body)}, {"angle", format_number(angle_deg, 4) + " deg"},
+                   {"axis", std::string(1, "xyz"[axis])},    {"through_x", typed_length(about.x())},
+                   {"through_y", typed_length(about.y())},   {"through_z", typed_length(about.z())}};
+    session->edit(AddStep{id, step, {}});
+}
+
+void move_by(Session* session, uint64_t id, std::optional<size_t> body, const Vec3& by_mm) {
     PartPtr part = session->project()->part(id);
     if (!part || part->steps.empty()) return session->say("Choose what is to be moved first.", true);
-    std::string what = "all";
-    const auto* bodies = session->bodies_of(id);
-    if (pick && bodies && bodies->size() > 1 && pick.kind != Pick::Kind::Body && pick.body < bodies->size())
-        what = body_name((*bodies)[pick.body]);
+    if (session->stretch() == Stretch::Fit) return place_by(session, *part, by_mm);
+    std::string what = body_words(*session, id, body);
     const char* names[] = {"by_x", "by_y", "by_z"};
     const Step& last = part->steps.back();
     const StepKind& move = *find_step_kind("move");
@@ -29,18 +96,12 @@ void nudge(Session* session, const Vec3& by_mm) {
     fresh.fields["what"] = what;
     for (int k = 0; k < 3; ++k) {
         if (by_mm[k] == 0) continue;
-        std::string text = format_number(by_mm[k], 6) + " mm";
-        if (goes_on) { // a number that is worked out keeps its formula
-            std::string now = field_text(last, *move.field(names[k]));
-            auto value =
-                is_plain_number(now) ? evaluate_expression(now, QuantityKind::Length, {}) : Expected<double>(0);
-            text = is_plain_number(now) && value
-                       ? format_number(*value + by_mm[k], 6) + " mm"
-                       : now + (by_mm[k] < 0 ? " - " : " + ") + format_number(std::fabs(by_mm[k]), 6) + " mm";
-            edit.parts.push_back(SetField{id, last.id, names[k], text});
-        } else {
-            fresh.fields[names[k]] = text;
-        }
+        if (goes_on)
+            edit.parts.push_back(
+                SetField{id, last.id, names[k],
+                         added(field_text(last, *move.field(names[k])), by_mm[k], QuantityKind::Length, " mm")});
+        else
+            fresh.fields[names[k]] = typed_length(by_mm[k]);
     }
     if (!goes_on) edit.parts.push_back(AddStep{id, fresh, {}});
     edit.sentence = "Nudged by " + format_number(by_mm.norm(), 3) + " mm";

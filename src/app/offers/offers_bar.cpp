@@ -97,8 +97,8 @@ OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), sessi
         line_->hide();
         open_->show();
     });
-    for (auto signal :
-         {&Session::selection_changed, &Session::stretch_changed, &Session::analysed, &Session::project_changed})
+    for (auto signal : {&Session::selection_changed, &Session::stretch_changed, &Session::analysed,
+                        &Session::project_changed, &Session::measured})
         connect(session, signal, this, &OffersBar::refresh);
     refresh();
 }
@@ -216,7 +216,7 @@ void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut
 void OffersBar::offer_for_face(const Pick& pick) {
     const FaceInfo* face = session_->face_of(pick);
     if (!face) return;
-    label_->setText(describe_pick(*session_, pick));
+    label_->setText(selection_words(*session_));
     PartPtr part = session_->project()->part(pick.part);
     if (face->kind == SurfaceKind::Plane && part && !part->stand_in)
         offers_.push_back({"Lay on the bed",
@@ -256,7 +256,7 @@ void OffersBar::offer_for_face(const Pick& pick) {
 
 void OffersBar::offer_for_two() {
     const auto& picks = session_->selection();
-    label_->setText(measure_words(*session_, picks[0], picks[1]));
+    label_->setText(selection_words(*session_));
     PartPtr a = session_->project()->part(picks[0].part), b = session_->project()->part(picks[1].part);
     if (a && b && a != b)
         for (auto [tool, host] : {std::pair(a, b), std::pair(b, a)})
@@ -270,7 +270,29 @@ void OffersBar::offer_for_two() {
     if (a && a == b && picks[0].kind == Pick::Kind::Face && picks[1].kind == Pick::Kind::Face &&
         picks[0].body != picks[1].body)
         offer_step("seat", "Seat the first on the second");
+    bool pointed = std::all_of(picks.begin(), picks.end(),
+                               [](const Pick& p) { return p.kind == Pick::Kind::Edge || p.kind == Pick::Kind::Face; });
+    if (a && a == b && picks[0].body != picks[1].body && pointed)
+        offer_step(
+            "meet", "Point to point",
+            {{"point", session_->thing_of(picks[0]).reference}, {"goal", session_->thing_of(picks[1]).reference}});
+    offer_to_keep_measure();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings both close"});
+}
+
+/// What is measured of the selection stays in the view and the ledger, and follows the model.
+void OffersBar::offer_to_keep_measure() {
+    const auto picks = session_->selection();
+    bool wall = picks.size() == 1 && picks[0].kind == Pick::Kind::Face;
+    if (!wall && picks.size() != 2) return;
+    offers_.push_back({wall ? "Keep the wall measured" : "Keep it measured",
+                       [this, picks] {
+                           KeptMeasure measure;
+                           measure.a = session_->thing_of(picks[0]);
+                           if (picks.size() == 2) measure.b = session_->thing_of(picks[1]);
+                           session_->edit(AddMeasure{measure});
+                       },
+                       "The number stays in the view and the ledger and follows every change"});
 }
 
 void OffersBar::offer_for_contact() {
@@ -403,6 +425,8 @@ std::vector<Offer> OffersBar::all_commands() {
     add("redo", [this] { session_->redo(); });
     add("save", [this] { emit save_wanted(); });
     add("export", [this] { emit export_wanted(); });
+    add("try again", [this] { session_->make_again(); });
+    add("variants", [this] { emit session_->variants_wanted(); });
     add("bring in", [this] { emit bring_in_wanted(); });
     add("supports", [this] {
         if (PartPtr part = session_->project()->part(session_->active_part())) {

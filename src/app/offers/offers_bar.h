@@ -46,6 +46,7 @@ class OffersBar : public QWidget {
     void draw_on(uint64_t part, const std::string& plane);
     void offer_for_face(const Pick& pick);
     void offer_for_two();
+    void offer_to_keep_measure();
     // shaping_offers.cpp
     void offer_step(const char* kind, const QString& words = {}, std::map<std::string, std::string> more = {});
     bool offer_for_edges();
@@ -71,7 +72,9 @@ class OffersBar : public QWidget {
 
 /// "Face 64 mm² · round, ⌀ 6.00" or "Edge 12.00 mm long"; empty for nothing.
 QString describe_pick(const Session& session, const Pick& pick);
-/// "12.40 mm apart · parallel · centres 30.00 mm" of two picked things.
-QString measure_words(const Session& session, const Pick& a, const Pick& b);
+/// "12.40 mm apart · parallel · centres 30.00 mm".
+QString measure_words(const Measured& measured);
+/// Words for what is chosen, with what is measured of it.
+QString selection_words(const Session& session);
 
 } // namespace lp

@@ -172,7 +172,7 @@ bool OffersBar::offer_for_edges() {
     for (const Pick& pick : picks)
         if (const EdgeInfo* edge = session_->edge_of(pick)) length += edge->length_mm;
     label_->setText(picks.size() == 1   ? describe_pick(*session_, picks[0])
-                    : picks.size() == 2 ? measure_words(*session_, picks[0], picks[1])
+                    : picks.size() == 2 ? selection_words(*session_)
                                         : QString("%1 edges, %2 mm together")
                                               .arg(picks.size())
                                               .arg(QString::fromStdString(format_number(length, 1))));
@@ -183,6 +183,7 @@ bool OffersBar::offer_for_edges() {
         offers_.push_back({"Run on", [this] { extend_edges(false); }, "Takes the edges that go on without a corner"});
         if (picks.size() == 1) offer_step("gusset");
     }
+    offer_to_keep_measure();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
     return true;
 }
@@ -193,14 +194,14 @@ bool OffersBar::offer_for_faces() {
     if (picks.size() < 2 || !all_are(picks, Pick::Kind::Face)) return false;
     const Body* body = session_->body_of(picks[0]);
     if (!body || !body->is_exact()) return false;
-    label_->setText(picks.size() == 2 ? measure_words(*session_, picks[0], picks[1])
-                                      : QString("%1 faces").arg(picks.size()));
+    label_->setText(picks.size() == 2 ? selection_words(*session_) : QString("%1 faces").arg(picks.size()));
     offer_step("shell", "Shell, open here");
     offer_step("fillet", "Fillet their edges");
     offer_step("draft");
     offer_step("push", "Push");
     offer_step("remove_faces");
     offer_step("chamfer", "Chamfer their edges");
+    offer_to_keep_measure();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings them close"});
     return true;
 }
@@ -212,7 +213,8 @@ void OffersBar::offer_more_for_face() {
              auto* menu = new QMenu(this);
              menu->setAttribute(Qt::WA_DeleteOnClose);
              uint64_t part = session_->selection().front().part;
-             for (const char* id : {"chamfer", "draft", "remove_faces", "split", "mirror", "widen", "seat"}) {
+             for (const char* id :
+                  {"chamfer", "full_round", "draft", "remove_faces", "split", "mirror", "widen", "seat"}) {
                  const StepKind* kind = find_step_kind(id);
                  connect(menu->addAction(QString::fromStdString(kind->title + " – " + kind->purpose)),
                          &QAction::triggered, this, [this, kind, part] {
@@ -220,6 +222,10 @@ void OffersBar::offer_more_for_face() {
                          });
              }
              menu->addSeparator();
+             connect(menu->addAction("Keep the wall measured at this place"), &QAction::triggered, this,
+                     [this, pick = session_->selection().front()] {
+                         session_->edit(AddMeasure{{0, session_->thing_of(pick), {}}});
+                     });
              connect(menu->addAction("Take the faces that run on smoothly"), &QAction::triggered, this,
                      &OffersBar::extend_faces);
              const FaceInfo* face = session_->face_of(session_->selection().back());

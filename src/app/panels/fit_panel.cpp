@@ -3,6 +3,8 @@
 #include "app/theme/theme.h"
 #include <QKeyEvent>
 #include <QPainter>
+#include <QPointer>
+#include <QPushButton>
 
 namespace lp {
 
@@ -76,11 +78,13 @@ ValueField* FitPanel::fit_field(const std::string& name) const {
 }
 
 void FitPanel::rebuild() {
-    for (auto& [name, field] : fits_)
-        if (field->editing()) return; // never pull an editor from under the fingers
+    for (auto* fields : {&fits_, &places_})
+        for (auto& [name, field] : *fields)
+            if (field->editing()) return; // never pull an editor from under the fingers
     clear();
     contacts_.clear();
     fits_.clear();
+    places_.clear();
     const Analysis* analysis = session_->analysis();
     int unsettled = 0;
     if (analysis)
@@ -114,6 +118,7 @@ void FitPanel::rebuild() {
         contacts_.push_back(row);
         body()->addWidget(row);
     }
+    add_place();
     body()->addWidget(make_heading("Fits", "gap a face", this));
     for (const NamedFit& fit : session_->project()->fits) {
         ValueRow row = make_value_row(QString::fromStdString(fit.name), QString::fromStdString(fit.source), this);
@@ -125,6 +130,50 @@ void FitPanel::rebuild() {
     }
     add_card();
     body()->addStretch();
+}
+
+/// Where the active part stands in the assembly, apart from its drawing and its print pose.
+void FitPanel::add_place() {
+    PartPtr part = session_->project()->part(session_->active_part());
+    if (!part) return;
+    body()->addWidget(make_heading("Where it stands", QString::fromStdString(part->name), this));
+    auto add = [&](const QString& words, const char* id, std::array<std::string, 3> AssemblyPlace::*what, size_t k,
+                   QuantityKind kind) {
+        ValueRow row = make_value_row(words, "in the assembly; its drawing and its print pose stay", this);
+        const std::string& text = (part->place.*what)[k];
+        auto value = evaluate_expression(text, kind,
+                                         session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+        row.field->set_value(value ? QString::fromStdString(format_quantity(*value, kind))
+                                   : QString::fromStdString(text),
+                             QString::fromStdString(text));
+        row.field->set_check([this, kind](const QString& typed) { return explain_typed(*session_, typed, kind); });
+        connect(row.field, &ValueField::submitted, this,
+                [this, id = part->id, what, k, field = row.field](const QString& typed) {
+                    PartPtr now = session_->project()->part(id);
+                    if (!now) return;
+                    AssemblyPlace place = now->place;
+                    (place.*what)[k] = typed.trimmed().toStdString();
+                    QPointer<ValueField> alive(field);
+                    auto wrong = session_->edit(SetPlace{id, place}, true);
+                    if (!alive) return;
+                    if (wrong)
+                        field->refuse(QString::fromStdString(wrong->text()));
+                    else
+                        field->accept();
+                });
+        places_[id] = row.field;
+        body()->addWidget(row.row);
+    };
+    const char* ids[] = {"at_x", "at_y", "at_z", "turn_x", "turn_y", "turn_z"};
+    const char* moved[] = {"Moved in x", "Moved in y", "Moved in z"};
+    const char* turned[] = {"Turned about x", "Turned about y", "Turned about z"};
+    for (size_t k = 0; k < 3; ++k) add(moved[k], ids[k], &AssemblyPlace::at, k, QuantityKind::Length);
+    for (size_t k = 0; k < 3; ++k) add(turned[k], ids[3 + k], &AssemblyPlace::turn, k, QuantityKind::Angle);
+    if (part->place.is_home()) return;
+    auto* home = new QPushButton("Back to where it was drawn", this);
+    home->setObjectName("place-home");
+    connect(home, &QPushButton::clicked, this, [this, id = part->id] { session_->edit(SetPlace{id, {}}); });
+    body()->addWidget(home);
 }
 
 void FitPanel::add_card() {

@@ -43,13 +43,19 @@ class FitPanel : public Column {
     explicit FitPanel(Session* session, QWidget* parent = nullptr);
     const std::vector<MarkRow*>& contact_rows() const { return contacts_; }
     ValueField* fit_field(const std::string& name) const;
+    /// "at_x" to "turn_z" of where the active part stands; null for no part.
+    ValueField* place_field(const std::string& name) const {
+        auto found = places_.find(name);
+        return found == places_.end() ? nullptr : found->second;
+    }
 
   private:
     void rebuild() override;
     void add_card();
+    void add_place();
     Session* session_;
     std::vector<MarkRow*> contacts_;
-    std::map<std::string, ValueField*> fits_;
+    std::map<std::string, ValueField*> fits_, places_;
 };
 
 } // namespace lp

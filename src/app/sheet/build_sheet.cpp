@@ -10,6 +10,7 @@
 #include <QIcon>
 #include <QLineEdit>
 #include <QMenu>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
@@ -34,6 +35,8 @@ void StepRow::build() {
     number->setAlignment(Qt::AlignRight | Qt::AlignTop);
     number->setContentsMargins(0, 5, 0, 0);
     number->setObjectName("number");
+    number->setAttribute(Qt::WA_TransparentForMouseEvents);
+    number->setToolTip("Drag to another place in the sheet");
     row->addWidget(number, 0, Qt::AlignTop);
     auto* column = new QVBoxLayout;
     column->setSpacing(0);
@@ -415,6 +418,29 @@ void StepRow::paintEvent(QPaintEvent*) {
     p.fillRect(QRect(0, 0, 3, height()), theme::colour(Role::Accent));
 }
 
+void StepRow::mousePressEvent(QMouseEvent* event) {
+    if (event->button() == Qt::LeftButton && event->position().x() < 40)
+        pressed_ = event->globalPosition().toPoint();
+    else
+        QWidget::mousePressEvent(event);
+}
+
+void StepRow::mouseMoveEvent(QMouseEvent* event) {
+    if (!pressed_) return QWidget::mouseMoveEvent(event);
+    QPoint now = event->globalPosition().toPoint();
+    if (std::abs(now.y() - pressed_->y()) > 6) dragging_ = true;
+    if (!dragging_) return;
+    setCursor(Qt::ClosedHandCursor);
+    emit dragged(now);
+}
+
+void StepRow::mouseReleaseEvent(QMouseEvent* event) {
+    if (!pressed_) return QWidget::mouseReleaseEvent(event);
+    pressed_.reset();
+    unsetCursor();
+    if (std::exchange(dragging_, false)) emit dropped(event->globalPosition().toPoint());
+}
+
 void StepRow::contextMenuEvent(QContextMenuEvent* event) {
     open_menu(event->globalPos());
 }
@@ -553,6 +579,10 @@ void BuildSheet::rebuild() {
             focus_field_ = field;
             mark_step(step);
         });
+        connect(row, &StepRow::dragged, this, &BuildSheet::show_drop_place);
+        connect(
+            row, &StepRow::dropped, this, [this, id = row->step()](const QPoint& at) { drop_step(id, at); },
+            Qt::QueuedConnection); // the row goes when the sheet is written anew
         rows_.push_back(row);
         body()->addWidget(row);
         row->setVisible(group.empty() || !folded_.count({part->id, group}));
@@ -648,6 +678,13 @@ void BuildSheet::add_parameters() {
     table->setStyleSheet(QString("text-align: left; color: %1; margin-left: 8px;").arg(theme::css(Role::SoftInk)));
     connect(table, &QPushButton::clicked, this, [this] { emit session_->numbers_wanted(); });
     body()->addWidget(table);
+    auto* variants = new QPushButton("Variants of this part …", this);
+    variants->setFlat(true);
+    variants->setObjectName("variants");
+    variants->setToolTip("The same steps with other numbers, kept side by side");
+    variants->setStyleSheet(table->styleSheet());
+    connect(variants, &QPushButton::clicked, this, [this] { emit session_->variants_wanted(); });
+    body()->addWidget(variants);
     for (const Parameter& parameter : parameters) {
         ValueRow row =
             make_value_row(QString::fromStdString(parameter.name), QString::fromStdString(parameter.note), this);
@@ -708,6 +745,38 @@ void BuildSheet::show_results() {
         if (const FaceInfo* face = session_->face_of(pick); face && pick.part == shown_part_)
             if (auto meaning = tag_meaning(face->primary())) mark_step(meaning->step);
     }
+}
+
+size_t BuildSheet::place_at(const QPoint& global) const {
+    size_t place = 0;
+    for (size_t i = 0; i < rows_.size(); ++i)
+        if (rows_[i]->isVisible() && global.y() > rows_[i]->mapToGlobal(QPoint(0, rows_[i]->height() / 2)).y())
+            place = i + 1;
+    return place;
+}
+
+void BuildSheet::show_drop_place(const QPoint& global) {
+    if (!drop_line_) {
+        drop_line_ = new QWidget(this);
+        drop_line_->setStyleSheet(QString("background: %1").arg(theme::css(Role::Accent)));
+    }
+    size_t place = place_at(global);
+    const StepRow* row = rows_[std::min(place, rows_.size() - 1)];
+    int y = row->mapTo(this, QPoint(0, place < rows_.size() ? 0 : row->height())).y();
+    drop_line_->setGeometry(8, y - 1, width() - 16, 3);
+    drop_line_->show();
+    drop_line_->raise();
+}
+
+void BuildSheet::drop_step(uint64_t step, const QPoint& global) {
+    if (drop_line_) drop_line_->hide();
+    size_t to = place_at(global);
+    for (size_t i = 0; i < rows_.size(); ++i)
+        if (rows_[i]->step() == step) {
+            if (i < to) --to; // it leaves its own place first
+            if (i != to) session_->edit(MoveStep{shown_part_, step, to});
+            return;
+        }
 }
 
 void BuildSheet::mark_step(uint64_t step) {

@@ -24,10 +24,15 @@ class StepRow : public QWidget {
 
   signals:
     void field_focused(uint64_t step, const std::string& field);
+    void dragged(const QPoint& global); ///< by its number, up or down the sheet
+    void dropped(const QPoint& global);
 
   protected:
     void paintEvent(QPaintEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
 
   private:
     void build();
@@ -52,6 +57,8 @@ class StepRow : public QWidget {
     QPushButton* cure_ = nullptr;
     std::optional<FieldCure> offered_;
     bool active_ = false, failed_ = false;
+    std::optional<QPoint> pressed_; ///< on the number
+    bool dragging_ = false;
 };
 
 class BuildSheet : public Column {
@@ -70,10 +77,15 @@ class BuildSheet : public Column {
     void show_results();
     void add_parameters();
     void open_new_steps(QWidget* below);
+    /// Place in the sheet (0: before the first step) that a global position means.
+    size_t place_at(const QPoint& global) const;
+    void show_drop_place(const QPoint& global);
+    void drop_step(uint64_t step, const QPoint& global);
 
     Session* session_;
     std::vector<StepRow*> rows_;
     std::map<std::string, ValueField*> parameters_;
+    QWidget* drop_line_ = nullptr; ///< where a dragged step would go
     uint64_t shown_part_ = 0, shown_wound_ = 0;
     std::set<std::pair<uint64_t, std::string>> folded_; ///< groups of parts whose steps are put away
     uint64_t focus_step_ = 0;

@@ -114,6 +114,11 @@ void draw_finding(QPainter& p, const QRectF& square, const QString& kind) {
         p.drawLine(QPointF(8, 10), QPointF(18, 10));
         p.drawLine(QPointF(18, 10), QPointF(15, 7));
         p.drawLine(QPointF(18, 10), QPointF(15, 13));
+    } else if (kind == "measure") { // a way between two ends
+        pen(Role::Brass);
+        p.drawLine(QPointF(4, 10), QPointF(16, 10));
+        p.drawLine(QPointF(4, 5.5), QPointF(4, 14.5));
+        p.drawLine(QPointF(16, 5.5), QPointF(16, 14.5));
     } else if (kind == "sound") { // a closed ring
         pen(Role::Ink);
         p.drawEllipse(QPointF(10, 10), 6.5, 6.5);

@@ -44,10 +44,21 @@ ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
 
 void ViewWidget::set_scene(Scene scene) {
     scene_ = std::move(scene);
+    unshifted_.clear();
     picker_.set_scene(scene_);
     if (!camera_set_ && !scene_.bodies.empty()) {
         camera_set_ = true;
         fit_all();
+    }
+    refresh();
+}
+
+void ViewWidget::shift_bodies(uint64_t part, std::optional<size_t> body, const Transform& by) {
+    if (unshifted_.empty())
+        for (const SceneBody& b : scene_.bodies) unshifted_.push_back(b.place);
+    for (size_t i = 0; i < scene_.bodies.size(); ++i) {
+        SceneBody& b = scene_.bodies[i];
+        if (b.part == part && (!body || b.body == *body)) b.place = by * unshifted_[i];
     }
     refresh();
 }
@@ -138,7 +149,7 @@ void ViewWidget::paintEvent(QPaintEvent*) {
         p.drawRect(*box_);
     }
     paint_marks(p);
-    if (overlay_) overlay_->paint(p);
+    for (ViewOverlay* overlay : overlays_) overlay->paint(p);
     if (!hint_.isEmpty()) {
         p.setFont(theme::numbers(12));
         double w = p.fontMetrics().horizontalAdvance(hint_) + 20;
@@ -193,6 +204,24 @@ void ViewWidget::paint_bed_words(QPainter& p) {
 void ViewWidget::paint_marks(QPainter& p) {
     for (const ViewMark& mark : marks_) {
         QPointF at = project(mark.at);
+        if (mark.to) { // a measured way: a line between its ends, the number at its middle
+            QPointF to = project(*mark.to), middle = (at + to) / 2;
+            p.setPen(QPen(theme::colour(Role::Card), 4));
+            p.drawLine(at, to);
+            p.setPen(QPen(theme::colour(Role::Brass), 1.6));
+            p.drawLine(at, to);
+            p.setBrush(theme::colour(Role::Brass));
+            p.drawEllipse(at, 2.6, 2.6);
+            p.drawEllipse(to, 2.6, 2.6);
+            p.setFont(theme::numbers(12.5));
+            QRectF box(middle + QPointF(8, -12), QSizeF(p.fontMetrics().horizontalAdvance(mark.title) + 14, 23));
+            p.setPen(theme::colour(Role::Brass));
+            p.setBrush(theme::colour(Role::Field));
+            p.drawRoundedRect(box, 4, 4);
+            p.setPen(theme::colour(Role::Ink));
+            p.drawText(box, Qt::AlignCenter, mark.title);
+            continue;
+        }
         if (mark.title.isEmpty()) { // a ring alone: a contact that is not the one looked at
             QRectF disc(at.x() - 13, at.y() - 13, 26, 26);
             p.setPen(QPen(theme::colour(Role::Ink), 1));
@@ -239,10 +268,11 @@ void ViewWidget::mousePressEvent(QMouseEvent* event) {
         emit stop_wanted();
         return;
     }
-    if (overlay_ && overlay_->press(event)) {
-        overlay_has_mouse_ = true;
-        return;
-    }
+    for (ViewOverlay* overlay : overlays_)
+        if (overlay->press(event)) {
+            has_mouse_ = overlay;
+            return update();
+        }
     press_ = last_ = event->position();
     button_ = event->button();
     dragged_ = false;
@@ -250,10 +280,11 @@ void ViewWidget::mousePressEvent(QMouseEvent* event) {
 
 void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
     QPointF now = event->position();
-    if (overlay_ && (overlay_has_mouse_ || event->buttons() == Qt::NoButton) && overlay_->move(event)) {
+    for (ViewOverlay* overlay : overlays_) {
+        if (has_mouse_ ? has_mouse_ != overlay : event->buttons() != Qt::NoButton) continue;
+        if (!overlay->move(event)) continue;
         if (scene_.hovered) scene_.hovered = {}, refresh();
-        update();
-        return;
+        return update();
     }
     if (event->buttons() != Qt::NoButton) {
         if ((now - press_).manhattanLength() > 4) dragged_ = true;
@@ -281,10 +312,7 @@ void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
-    if (overlay_has_mouse_) {
-        overlay_has_mouse_ = false;
-        if (overlay_ && overlay_->release(event)) return update();
-    }
+    if (ViewOverlay* overlay = std::exchange(has_mouse_, nullptr); overlay && overlay->release(event)) return update();
     if (button_ == Qt::NoButton) return;
     bool click = !dragged_ && button_ == Qt::LeftButton;
     button_ = Qt::NoButton;
@@ -330,7 +358,8 @@ std::vector<Pick> ViewWidget::in_box(const QRectF& box) const {
 }
 
 void ViewWidget::mouseDoubleClickEvent(QMouseEvent* event) {
-    if (overlay_ && overlay_->double_click(event)) return update();
+    for (ViewOverlay* overlay : overlays_)
+        if (overlay->double_click(event)) return update();
     mousePressEvent(event);
 }
 
@@ -341,7 +370,8 @@ void ViewWidget::wheelEvent(QWheelEvent* event) {
 }
 
 void ViewWidget::keyPressEvent(QKeyEvent* event) {
-    if (overlay_ && overlay_->key(event)) return update();
+    for (ViewOverlay* overlay : overlays_)
+        if (overlay->key(event)) return update();
     int key = event->key();
     bool shift = event->modifiers() & Qt::ShiftModifier;
     if (key >= Qt::Key_1 && key <= Qt::Key_9) return emit number_pressed(key - Qt::Key_0);

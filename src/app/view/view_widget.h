@@ -14,7 +14,8 @@ struct ViewMark {
     Vec3 at = Vec3::Zero(); ///< world
     QString title, text;
     std::optional<FitState> ring;
-    QString finding; ///< kind, when it is a finding
+    QString finding;              ///< kind, when it is a finding
+    std::optional<Vec3> to = {}; ///< the other end of what was measured
 };
 
 class ViewWidget : public QWidget {
@@ -26,7 +27,10 @@ class ViewWidget : public QWidget {
     const Scene& scene() const { return scene_; }
     Camera& camera() { return camera_; }
     void set_marks(std::vector<ViewMark> marks);
-    void set_overlay(ViewOverlay* overlay) { overlay_ = overlay; } ///< drawn last; asked first about mouse and keys
+    /// Drawn last; asked first about mouse and keys, the one that was added first before the others.
+    void add_overlay(ViewOverlay* overlay) { overlays_.push_back(overlay); }
+    /// Shows bodies of a part elsewhere until the next scene; from where they are, not from where they were shown.
+    void shift_bodies(uint64_t part, std::optional<size_t> body, const Transform& by);
     const Camera& camera() const { return camera_; }
     /// One line at the lower left: what a click would take.
     void set_hint(const QString& hint);
@@ -92,8 +96,9 @@ class ViewWidget : public QWidget {
     size_t cycle_ = 0;
     double last_render_ms_ = 0;
     bool camera_set_ = false;
-    ViewOverlay* overlay_ = nullptr;
-    bool overlay_has_mouse_ = false;
+    std::vector<ViewOverlay*> overlays_;
+    ViewOverlay* has_mouse_ = nullptr; ///< the overlay that took the press
+    std::vector<Transform> unshifted_; ///< places of the scene's bodies while some are shifted
 };
 
 } // namespace lp

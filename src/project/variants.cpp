@@ -1,0 +1,45 @@
+// Variants of a part: the same steps, other numbers.
+#include "project/project.h"
+
+namespace lp {
+
+std::map<std::string, std::string> numbers_of_part(const Project& project, const Part& part) {
+    std::map<std::string, std::string> numbers;
+    std::vector<std::string> names; // of the project's numbers that are used, and those they use in turn
+    for (const Step& step : part.steps) {
+        const StepKind* kind = find_step_kind(step.kind);
+        if (!kind) continue;
+        for (const StepField& field : kind->fields)
+            if (is_quantity(field.kind) || field.kind == FieldKind::Choice || field.kind == FieldKind::Fit)
+                numbers[std::to_string(step.id) + "." + field.name] = field_text(step, field);
+        Step copy = step;
+        each_expression(copy, *kind, false, [&](const std::string&, std::string& text) {
+            for (const std::string& name : names_in_expression(text)) names.push_back(name);
+        });
+    }
+    for (size_t i = 0; i < names.size(); ++i)
+        for (const Parameter& p : project.parameters)
+            if (p.name == names[i] && numbers.emplace(p.name, p.expression).second)
+                for (const std::string& name : names_in_expression(p.expression)) names.push_back(name);
+    return numbers;
+}
+
+Project with_variant(const Project& project, uint64_t part, const Variant& variant) {
+    Project next = project;
+    for (Parameter& p : next.parameters)
+        if (auto own = variant.numbers.find(p.name); own != variant.numbers.end()) p.expression = own->second;
+    for (PartPtr& its : next.parts) {
+        if (its->id != part) continue;
+        auto changed = std::make_shared<Part>(*its);
+        for (Step& step : changed->steps)
+            if (const StepKind* kind = find_step_kind(step.kind))
+                for (const StepField& field : kind->fields)
+                    if (auto own = variant.numbers.find(std::to_string(step.id) + "." + field.name);
+                        own != variant.numbers.end())
+                        step.fields[field.name] = own->second;
+        its = changed;
+    }
+    return next;
+}
+
+} // namespace lp
