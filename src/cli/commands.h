@@ -42,6 +42,15 @@ struct GapsArgs {
     std::vector<std::string> files;
     double below = 1.0;
 };
+struct GrowArgs {
+    std::string in, out;
+    double by = 0;
+};
+struct GaugeArgs {
+    std::string out, contact = "peg";
+    double from = 0.1, to = 0.5, size = 0;
+    int count = 5;
+};
 struct SupportsArgs {
     std::string in, out, kind = "post";
     double overhang_limit = 45, contact_gap = 0.2;
@@ -61,6 +70,8 @@ int split_command(const SplitArgs& args, const Common& common);
 int convert_command(const ConvertArgs& args, const Common& common);
 int layers_command(const LayersArgs& args, const Common& common);
 int gaps_command(const GapsArgs& args, const Common& common);
+int grow_command(const GrowArgs& args, const Common& common);
+int gauge_command(const GaugeArgs& args, const Common& common);
 int supports_command(const SupportsArgs& args, const Common& common);
 int outline_command(const OutlineArgs& args, const Common& common);
 int steps_command(const Common& common);
@@ -69,6 +80,12 @@ int make_command(const MakeArgs& args, const Common& common);
 /// The object of cli.md for an inspection.
 nlohmann::json inspection_json(const std::string& file, const std::string& format, const Inspection& inspection,
                                const std::optional<size_t>& islands, const std::optional<double>& min_gap_mm);
+void print_inspection(const std::string& file, const Inspection& inspection);
+/// Smallest gap between the bodies of a mesh; none with fewer than two.
+std::optional<double> gap_between_shells(const Soundness& sound, const Task& task);
+std::optional<size_t> count_islands(const Inspection& inspection, const InspectionOptions& options, const Task& task);
+/// Says what is wrong with the call; returns 2.
+int usage(const std::string& message);
 nlohmann::json point_json(const Vec3& p);
 /// A number, or null when it is not finite.
 nlohmann::json number_json(double value);

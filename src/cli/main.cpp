@@ -71,6 +71,13 @@ int main(int argc, char** argv) {
     sub->add_option("FILES", gaps.files, "a project, or meshes posed together")->required();
     sub->add_option("--below", gaps.below, "mm");
 
+    GrowArgs grow;
+    sub = add("grow", "a body larger (or smaller) by a distance on all sides",
+              [&] { return grow_command(grow, common); });
+    sub->add_option("IN", grow.in)->required();
+    sub->add_option("OUT", grow.out)->required();
+    sub->add_option("--by", grow.by, "mm; negative shrinks")->required();
+
     SupportsArgs supports;
     sub = add("supports", "upright posts under what hangs", [&] { return supports_command(supports, common); });
     sub->add_option("IN", supports.in)->required();

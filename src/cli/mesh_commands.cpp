@@ -1,15 +1,12 @@
-// inspect, mend, combine, convert, layers, gaps, supports: on mesh files.
+// inspect, mend, combine, convert, layers, supports: on mesh files.
 #include "base/quantity.h"
 #include "bed/posts.h"
 #include "check/standing.h"
 #include "cli/commands.h"
 #include "exchange/export_project.h"
-#include "exchange/flat_file.h"
-#include "fit/contacts.h"
 #include "layers/layer_plan.h"
 #include "mesh/combine.h"
 #include "mesh/mend.h"
-#include "project/archive.h"
 #include <iostream>
 #include <sstream>
 
@@ -33,6 +30,8 @@ template <int N> bool parse_numbers(const std::string& text, char separator, Eig
     }
     return k == N;
 }
+
+} // namespace
 
 int usage(const std::string& message) {
     std::cerr << "loose-peg-cli: " << message << "\n";
@@ -82,8 +81,6 @@ void print_inspection(const std::string& file, const Inspection& i) {
                   << format_number(f.where.y(), 2) << ", " << format_number(f.where.z(), 2) << ")\n";
     if (i.findings.empty()) std::cout << "  nothing is wrong with it\n";
 }
-
-} // namespace
 
 int inspect_command(const InspectArgs& args, const Common& common) {
     InspectionOptions options = args.options;
@@ -344,70 +341,6 @@ int supports_command(const SupportsArgs& args, const Common& common) {
         std::cout << args.out << ": " << supports.posts.size() << " posts, "
                   << format_number(mass_properties(mesh).volume_mm3 / 1000, 2) << " cm³\n";
     }
-    return 0;
-}
-
-int gaps_command(const GapsArgs& args, const Common& common) {
-    if (!(args.below >= 0)) return usage("--below is a length in mm.");
-    std::vector<std::shared_ptr<const MeasuredBody>> bodies;
-    std::vector<std::string> names;
-    for (const std::string& file : args.files) {
-        std::string stem = std::filesystem::path(file).filename().string();
-        auto bytes = read_file(file);
-        if (!bytes) return refuse(file, bytes.error(), 3);
-        size_t first = bytes->find_first_not_of(" \t\r\n");
-        bool project = std::filesystem::path(file).extension() == ".loosepeg" ||
-                       (first != std::string::npos && (*bytes)[first] == '{');
-        if (project) {
-            auto opened = open_project(file);
-            if (!opened) return refuse(file, opened.error(), 3);
-            Evaluator evaluator(read_mesh_bytes, read_flat_file);
-            auto evaluation = evaluator.evaluate(opened->history.now(), terminal_task());
-            if (!evaluation) return refuse(file, evaluation.error(), 1);
-            for (const PartResult& part : evaluation->parts) {
-                if (!part.mesh) continue;
-                bodies.push_back(std::make_shared<const MeasuredBody>(*part.mesh));
-                names.push_back(part.name);
-            }
-            continue;
-        }
-        auto read = read_mesh_file(file);
-        if (!read) return refuse(file, read.error(), 3);
-        Soundness sound = check_soundness(read->mesh, {.self_intersections = false});
-        auto shells = separate_bodies(sound);
-        for (size_t i = 0; i < shells.size(); ++i) {
-            bodies.push_back(std::make_shared<const MeasuredBody>(std::move(shells[i])));
-            names.push_back(shells.size() == 1 ? stem : stem + "#" + std::to_string(i + 1));
-        }
-    }
-    Task task = terminal_task();
-    json pairs = json::array();
-    for (size_t i = 0; i < bodies.size(); ++i)
-        for (size_t j = i + 1; j < bodies.size(); ++j) {
-            if (task.stopped()) return refuse(args.files.front(), cancelled().value(), 1);
-            auto gap = measure_gap(*bodies[i], *bodies[j], args.below);
-            if (!gap) continue;
-            pairs.push_back({{"a", names[i]},
-                             {"b", names[j]},
-                             {"min_mm", number_json(gap->min_mm)},
-                             {"at_a", point_json(gap->at_a)},
-                             {"at_b", point_json(gap->at_b)},
-                             {"touching", gap->touching},
-                             {"overlap_mm3", gap->overlap_mm3}});
-        }
-    if (common.json) {
-        print_json({{"pairs", pairs}});
-        return 0;
-    }
-    for (const json& p : pairs) {
-        std::cout << p["a"].get<std::string>() << " - " << p["b"].get<std::string>() << ": ";
-        if (p["overlap_mm3"].get<double>() > 0)
-            std::cout << "overlap " << format_number(p["overlap_mm3"].get<double>(), 2) << " mm³\n";
-        else
-            std::cout << format_number(p["min_mm"].get<double>(), 3) << " mm"
-                      << (p["touching"].get<bool>() ? ", touching" : "") << "\n";
-    }
-    if (pairs.empty()) std::cout << "no two bodies are nearer than " << format_number(args.below) << " mm\n";
     return 0;
 }
 

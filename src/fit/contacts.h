@@ -1,5 +1,6 @@
 // Measuring the gap between two bodies and judging it against the wanted fit.
 #pragma once
+#include "fit/fits.h"
 #include "mesh/combine.h"
 #include "shape/mesh_distance.h"
 #include <optional>

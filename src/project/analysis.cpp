@@ -6,52 +6,9 @@
 namespace lp {
 namespace {
 
-/// Triangles of the host that a cut_with step made: their faces carry tags of the grown tool's copy.
-std::vector<uint32_t> faces_of_cut(const PartResult& host, uint64_t step) {
-    std::vector<uint32_t> result;
-    uint64_t copy = cut_copy_id(step);
-    uint32_t base = 0;
-    for (const StepBody& body : host.bodies) {
-        const Tessellation& t = body.body.tessellation();
-        std::vector<bool> made(t.faces.size(), false);
-        for (size_t f = 0; f < t.faces.size(); ++f)
-            for (Tag tag : t.faces[f].tags)
-                if (auto meaning = tag_meaning(tag); meaning && meaning->copy == copy) made[f] = true;
-        for (uint32_t i = 0; i < t.face_of.size(); ++i)
-            if (made[t.face_of[i]]) result.push_back(base + i);
-        base += uint32_t(t.face_of.size());
-    }
-    return result;
-}
-
-/// Of all places where the gap is smallest, the one a person looking from the front right above sees first.
-void show_in_front(GapMeasure& gap, const TriMesh& host, const std::vector<uint32_t>& facing,
-                   const MeasuredBody& other) {
-    const Vec3 towards_eye(0.5, -0.75, 0.43);
-    double best = -1e300;
-    for (uint32_t i : facing)
-        for (int k = 0; k < 3; ++k) {
-            const Vec3& p = host.corner(i, k);
-            if (p.dot(towards_eye) <= best) continue;
-            ClosestPoint near = other.tree.closest(p, gap.min_mm + tolerance::gap_right_mm / 2);
-            if (near.triangle == ~0u) continue;
-            best = p.dot(towards_eye);
-            gap.at_b = p;
-            gap.at_a = near.point;
-        }
-}
-
 uint64_t card_key(const PrinterCard& printer, const MaterialCard& material) {
     nlohmann::json json{printer, material};
     return Hasher().add(std::string_view(json.dump())).value();
-}
-
-/// Of a body where it stands in the assembly.
-uint64_t placed_key(const PartResult& part) {
-    Hasher key(part.key);
-    for (int i = 0; i < 3; ++i)
-        for (int j = 0; j < 4; ++j) key.add(part.place.matrix()(i, j));
-    return key.value();
 }
 
 uint64_t analysis_key(const Project& project, const Part& part, const PartResult& result, const Transform& pose) {
@@ -105,74 +62,6 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.support_gap_mm = part.supports.posts.contact_gap_mm;
     options.material = project.material;
     return options;
-}
-
-std::shared_ptr<const MeasuredBody> Analyser::measured(const PartResult& part) {
-    auto& slot = measured_[placed_key(part)];
-    if (!slot)
-        slot = std::make_shared<const MeasuredBody>(
-            part.place.isApprox(Transform::Identity(), 0) ? *part.mesh : transformed(*part.mesh, part.place));
-    return slot;
-}
-
-std::vector<ContactResult> Analyser::contacts(const Evaluation& evaluation, const Task& task) {
-    const Project& project = *evaluation.project;
-    std::vector<ContactResult> result;
-    auto covered = [&](uint64_t a, uint64_t b) {
-        return std::any_of(result.begin(), result.end(), [&](const ContactResult& c) {
-            return (c.part_a == a && c.part_b == b) || (c.part_a == b && c.part_b == a);
-        });
-    };
-    auto measure = [&](ContactResult& contact) {
-        const PartResult *a = evaluation.part(contact.part_a), *b = evaluation.part(contact.part_b);
-        if (!a || !b || !a->mesh || !b->mesh) return;
-        double below = contact.wanted ? std::max(5.0, contact.wanted->gap_mm * 4) : near_mm;
-        uint64_t key = Hasher(placed_key(*a)).add(placed_key(*b)).add(contact.step).add(below).value();
-        auto known = gaps_.find(key);
-        if (known == gaps_.end()) {
-            auto gap = measure_gap(*measured(*a), *measured(*b), below);
-            if (gap && contact.step) {
-                auto facing = faces_of_cut(*b, contact.step);
-                if (!facing.empty()) {
-                    gap->max_mm = largest_gap(measured(*b)->mesh, facing, *measured(*a));
-                    show_in_front(*gap, measured(*b)->mesh, facing, *measured(*a));
-                }
-            }
-            known = gaps_.emplace(key, gap).first;
-        }
-        contact.gap = known->second;
-        std::optional<double> wanted;
-        if (contact.wanted) wanted = contact.wanted->gap_mm;
-        if (contact.gap)
-            contact.state = judge_gap(*contact.gap, wanted);
-        else if (wanted)
-            contact.state = FitState::Slack;
-    };
-    auto add = [&](const std::string& a, const std::string& b, uint64_t step, const std::string& fit) {
-        PartPtr pa = project.part_named(a), pb = project.part_named(b);
-        if (!pa || !pb) return;
-        ContactResult contact{a, b, pa->id, pb->id, step, fit, {}, {}, FitState::Unset};
-        if (auto resolved = resolve_fit_field(project, fit, a, evaluation.values)) contact.wanted = *resolved;
-        measure(contact);
-        result.push_back(std::move(contact));
-    };
-    for (const PartPtr& part : project.parts)
-        for (const Step& step : part->steps) {
-            if (step.kind != "cut_with" || !step.on || task.stopped()) continue;
-            const StepKind& kind = *find_step_kind("cut_with");
-            add(field_text(step, *kind.field("tool")), part->name, step.id, field_text(step, *kind.field("fit")));
-        }
-    for (const WantedContact& contact : project.contacts)
-        if (!task.stopped()) add(contact.a, contact.b, 0, contact.fit);
-    for (size_t i = 0; i < evaluation.parts.size(); ++i)
-        for (size_t j = i + 1; j < evaluation.parts.size(); ++j) {
-            const PartResult &a = evaluation.parts[i], &b = evaluation.parts[j];
-            if (task.stopped() || !a.mesh || !b.mesh || covered(a.part, b.part)) continue;
-            ContactResult contact{a.name, b.name, a.part, b.part, 0, "", {}, {}, FitState::Unset};
-            measure(contact);
-            if (contact.gap) result.push_back(std::move(contact));
-        }
-    return result;
 }
 
 Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing) {
@@ -324,8 +213,6 @@ Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& t
     if (task.stopped()) return cancelled();
     // Keep what recent snapshots used, so that undo is instant; forget the rest now and then.
     if (parts_.size() > 200) parts_.clear();
-    if (measured_.size() > 200) measured_.clear();
-    if (gaps_.size() > 2000) gaps_.clear();
     parts_.insert(kept.begin(), kept.end());
     return result;
 }

@@ -1,23 +1,11 @@
 // What is known about an evaluated project: contacts, poses, checks, layers, supports and the estimate.
 #pragma once
 #include "check/inspection.h"
-#include "fit/contacts.h"
 #include "fit/measuring.h"
 #include "layers/layer_plan.h"
-#include "project/evaluate.h"
+#include "project/contact_ledger.h"
 
 namespace lp {
-
-/// A contact: made by a cut_with step, wanted by the project, or found because two parts come near each other.
-struct ContactResult {
-    std::string a, b; ///< names: what goes in, and what it goes into
-    uint64_t part_a = 0, part_b = 0;
-    uint64_t step = 0; ///< the cut_with step of part_b; 0 for others
-    std::string fit;   ///< as typed; empty when unset
-    std::optional<ResolvedFit> wanted;
-    std::optional<GapMeasure> gap; ///< none when the bodies are farther apart than looked for
-    FitState state = FitState::Unset;
-};
 
 struct PartAnalysis {
     uint64_t part = 0;
@@ -48,9 +36,6 @@ struct Analysis {
     double time_s = 0, mass_g = 0, filament_mm = 0, price = 0;
 };
 
-/// Where the bodies of a part go on the bed.
-Transform pose_of_part(const Part& part, const PartResult& result, const ParameterValues& values,
-                       std::string* note = nullptr);
 LayerOptions layer_options(const Project& project, const Part& part);
 
 /// What a part's numbers come to: for comparing variants.
@@ -70,17 +55,13 @@ class Analyser {
   public:
     Expected<Analysis> analyse(const Evaluation& evaluation, const Task& task = {});
     /// Contacts alone: what the command line's `make` needs.
-    std::vector<ContactResult> contacts(const Evaluation& evaluation, const Task& task = {});
+    std::vector<ContactResult> contacts(const Evaluation& evaluation, const Task& task = {}) {
+        return ledger_.contacts(evaluation, task);
+    }
 
   private:
-    /// Where it stands in the assembly.
-    std::shared_ptr<const MeasuredBody> measured(const PartResult& part);
-    std::map<uint64_t, std::shared_ptr<const MeasuredBody>> measured_; // by geometry key
-    std::map<uint64_t, std::shared_ptr<const PartAnalysis>> parts_;    // by analysis key
-    std::map<uint64_t, std::optional<GapMeasure>> gaps_;               // by both keys and the step
+    ContactLedger ledger_;
+    std::map<uint64_t, std::shared_ptr<const PartAnalysis>> parts_; // by analysis key
 };
-
-/// Distance below which two parts without a wanted fit are listed.
-inline constexpr double near_mm = 1.0;
 
 } // namespace lp

@@ -47,7 +47,7 @@ class Applier {
 
     Expected<ParameterValues> values() const { return project_values(project_); }
 
-    void check_value(const Step& step, const StepField& field, const std::string& text) {
+    void check_value(const StepField& field, const std::string& text) {
         auto numbers = values();
         if (is_quantity(field.kind)) {
             if (!numbers) return fail(numbers.error());
@@ -68,8 +68,7 @@ class Applier {
             }
         } else if (field.kind == FieldKind::Fit) {
             if (!numbers) return fail(numbers.error());
-            auto tool = step.fields.find("tool");
-            auto resolved = resolve_fit_field(project_, text, tool == step.fields.end() ? "" : tool->second, *numbers);
+            auto resolved = resolve_fit_field(project_, text, {}, *numbers);
             if (!resolved) fail(resolved.error());
         } else if (field.kind == FieldKind::Drawing) {
             if (!numbers) return fail(numbers.error());
@@ -95,7 +94,7 @@ class Applier {
             const StepKind* kind = find_step_kind(p.steps[i].kind);
             const StepField* field = kind ? kind->field(e.field) : nullptr;
             if (!field) return fail(missing("That number"));
-            check_value(p.steps[i], *field, e.text);
+            check_value(*field, e.text);
             std::string words = e.field;
             std::replace(words.begin(), words.end(), '_', ' ');
             sentence_ = kind->title + " " + std::to_string(i + 1) + ": " + words + " to " + e.text;

@@ -1,6 +1,7 @@
 #include "project/evaluate.h"
 #include "base/hash.h"
 #include "base/quantity.h"
+#include "mesh/grow.h"
 #include "shape/body.h"
 #include <algorithm>
 #include <future>
@@ -153,11 +154,12 @@ class Run {
             if (!body || !way || way->isApprox(Transform::Identity(), 0)) return body;
             return moved(*body, *way);
         };
-        context.fit_gap = [this](const std::string& fit, const std::string& tool) -> Expected<double> {
-            auto resolved = resolve_fit_field(project_, fit, tool, values_);
+        context.fit_gap = [this, &part](const std::string& fit, const std::string& tool) -> Expected<double> {
+            auto resolved = resolve_fit_field(project_, fit, situation(tool, part), values_);
             if (!resolved) return tl::make_unexpected(resolved.error());
             return resolved->gap_mm;
         };
+        context.remade = [this, &part, &step, tool_copy](double by) { return remade(part, step, by, tool_copy); };
         context.import_mesh = import_;
         context.import_paths = flat_;
         context.parameters = values_;
@@ -210,6 +212,28 @@ class Run {
         outcome.says = result->note;
         outcome.cure = result->cure;
         return outcome;
+    }
+
+    /// What the contact with a part that goes into `host` is like.
+    ContactSituation situation(const std::string& name, const Part& host) {
+        PartPtr tool = project_.part_named(name);
+        if (!tool) return {};
+        auto nominal = part(*tool, 0, 0);
+        return contact_situation(project_, values_, host, *tool, nominal ? nominal->bodies : std::vector<StepBody>{});
+    }
+
+    /// The steps of a part up to one, made again larger.
+    Expected<std::vector<StepBody>> remade(const Part& part, const Step& step, double growth, uint64_t copy) {
+        Part before = part;
+        auto here = std::find_if(before.steps.begin(), before.steps.end(), [&](const Step& s) { return s.id == step.id; });
+        before.steps.erase(here, before.steps.end());
+        making_.pop_back(); // it is this part itself
+        auto grown = this->part(before, growth, copy);
+        making_.push_back(part.id);
+        if (!grown) return tl::make_unexpected(grown.error());
+        for (const StepOutcome& outcome : grown->outcomes)
+            if (!outcome.ok && outcome.problem) return tl::make_unexpected(*outcome.problem);
+        return grown->bodies;
     }
 
     std::optional<Problem> read_fields(const Step& step, const StepKind& kind, StepContext& context, Hasher& key) {
@@ -288,6 +312,13 @@ class Run {
 
     std::optional<Problem> add_tool_key(const Part& host, const Step& step, const StepKind& kind,
                                         const StepContext& context, Hasher& key, uint64_t tool_copy) {
+        bool of_part = std::any_of(kind.fields.begin(), kind.fields.end(),
+                                   [](const StepField& field) { return field.kind == FieldKind::Part; });
+        if (kind.field("fit") && !of_part) {
+            auto gap = context.fit_gap(context.word("fit"), "");
+            if (!gap) return gap.error();
+            key.add(*gap);
+        }
         for (const StepField& field : kind.fields) {
             if (field.kind == FieldKind::File) {
                 auto import = project_.imports.find(context.word(field.name.c_str()));
@@ -363,6 +394,8 @@ class Run {
         if (!grown) return tl::make_unexpected(grown.error());
         for (const StepOutcome& outcome : grown->outcomes)
             if (!outcome.ok && outcome.problem) {
+                if (growth != 0)
+                    if (auto envelope = envelope_body(name, growth, copy)) return *envelope;
                 Problem why = *outcome.problem;
                 why.sentence = name + ": " + why.sentence;
                 return tl::make_unexpected(why);
@@ -375,6 +408,18 @@ class Run {
         auto joined = combine(Operation::Join, grown->bodies[0].body, others, task_);
         if (!joined) return tl::make_unexpected(joined.error());
         return joined->body;
+    }
+
+    /// What cannot be remade larger by its numbers is grown by its triangles. Nothing when that fails as well: then
+    /// the steps' own reason says more.
+    std::optional<Body> envelope_body(const std::string& name, double growth, uint64_t copy) {
+        auto nominal = tool_body(name, 0, 0);
+        if (!nominal) return std::nullopt;
+        auto grown = grow_mesh(nominal->mesh(), growth, {}, task_);
+        if (!grown) return std::nullopt;
+        grown->mesh.tags.assign(grown->mesh.triangles.size(),
+                                intern_tag({project_.part_named(name)->id, FaceRole::Derived, 0, copy, 0}));
+        return Body::from_mesh(std::move(grown->mesh));
     }
 
     const Project& project_;
@@ -428,6 +473,18 @@ PartResult to_result(const Part& part, Run::Grown grown) {
 }
 
 } // namespace
+
+ContactSituation contact_situation(const Project& project, const ParameterValues& values, const Part& host,
+                                   const Part& tool, const std::vector<StepBody>& tool_bodies) {
+    const PrinterCard& card = project.printer;
+    if (card.hole_shrinks.empty() && card.lying_sag_mm == 0) return {!tool.stand_in, {}, false}; // nothing asks for more
+    Vec3 down = host.pose.down;
+    auto a = assembly_transform(tool.place, values), b = assembly_transform(host.place, values);
+    if (a && b) down = (a->inverse() * *b).linear() * down;
+    std::vector<Body> bodies;
+    for (const StepBody& body : tool_bodies) bodies.push_back(body.body);
+    return situation_of(bodies, down, !tool.stand_in);
+}
 
 uint64_t cut_copy_id(uint64_t step) {
     return Hasher(0xc07).add(step).value();

@@ -29,12 +29,10 @@ std::string field_text(const Step& step, const StepField& field) {
     return found == step.fields.end() ? field.standard : found->second;
 }
 
-Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text, const std::string& tool_part,
-                                        const ParameterValues& values) {
-    PartPtr tool = project.part_named(tool_part);
-    bool printed = tool && !tool->stand_in;
+Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text,
+                                        const ContactSituation& situation, const ParameterValues& values) {
     if (const NamedFit* fit = find_fit(project.fits, text))
-        return resolve_fit(fit->gap_mm, false, printed, project.printer);
+        return resolve_fit(fit_gap_of(*fit, project.material), false, situation, project.printer);
     auto typed = evaluate_expression(text, QuantityKind::Length, values);
     if (!typed) {
         std::string names;
@@ -42,11 +40,11 @@ Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::strin
         return problem(ProblemCode::Missing, "There is no fit called \"" + text + "\".",
                        "Use " + names + ", or a gap such as 0.3 mm.");
     }
-    if (*typed < 0 || *typed > 20)
+    if (*typed < -2 || *typed > 20)
         return problem(ProblemCode::Range,
                        "A gap of " + format_quantity(*typed, QuantityKind::Length) + " a face is not possible here.",
-                       "Use 0 to 20 mm.");
-    return resolve_fit(*typed, true, printed, project.printer);
+                       "Use -2 mm (a press fit that wants overlap) to 20 mm.");
+    return resolve_fit(*typed, true, situation, project.printer);
 }
 
 Expected<Transform> assembly_transform(const AssemblyPlace& place, const ParameterValues& values) {
@@ -73,7 +71,7 @@ Expected<ParameterValues> project_values(const Project& project) {
     for (const NamedFit& fit : project.fits) {
         std::string name = fit.name;
         std::replace(name.begin(), name.end(), '-', '_');
-        auto gap = resolve_fit(fit.gap_mm, false, true, project.printer);
+        auto gap = resolve_fit(fit_gap_of(fit, project.material), false, {}, project.printer);
         if (!check_parameter_name(name)) gaps.emplace_back(name, gap.gap_mm);
     }
     if (!values && values.error().code == ProblemCode::Missing) { // a parameter may use a fit

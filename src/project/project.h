@@ -3,7 +3,7 @@
 #include "base/expression.h"
 #include "bed/pose.h"
 #include "bed/posts.h"
-#include "fit/fits.h"
+#include "fit/situation.h"
 #include "steps/step_kind.h"
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -115,8 +115,8 @@ using ProjectPtr = std::shared_ptr<const Project>;
 /// The value of a field as typed, or the kind's standard.
 std::string field_text(const Step& step, const StepField& field);
 /// Gap of a fit field: a named fit of the project, or a typed length.
-Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text, const std::string& tool_part,
-                                        const ParameterValues& values);
+Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text,
+                                        const ContactSituation& situation, const ParameterValues& values);
 /// Where the part stands in the assembly.
 Expected<Transform> assembly_transform(const AssemblyPlace& place, const ParameterValues& values);
 /// The numbers of a part as they are now, as a variant keeps them: all quantities of its steps and the project's

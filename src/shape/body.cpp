@@ -16,6 +16,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <mutex>
@@ -160,21 +161,27 @@ namespace {
 
 MassProperties exact_mass(const TopoDS_Shape& shape) {
     GProp_GProps volume, surface;
-    // Rational surfaces are no polynomials, and round faces whose bounds are no lines of the surface are cut unevenly:
-    // the plain quadrature is up to 1 % off on them.
-    bool free = false;
-    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More() && !free; it.Next()) {
+    // The plain quadrature is up to 1 % off on rational surfaces, which are no polynomials, and on round faces whose
+    // bounds are no lines of the surface. The one that halves its error is slow; Gauss and Kronrod's is quick, but on
+    // free surfaces it may take minutes.
+    bool rational = false, free = false, uneven = false;
+    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) {
         const TopoDS_Face& one = TopoDS::Face(it.Current());
         BRepAdaptor_Surface face(one, false);
-        free = (face.GetType() == GeomAbs_BSplineSurface && (face.IsURational() || face.IsVRational())) ||
-               face.GetType() == GeomAbs_BezierSurface;
-        if (face.GetType() == GeomAbs_Plane) continue;
-        for (TopExp_Explorer edge(one, TopAbs_EDGE); edge.More() && !free; edge.Next())
-            free = BRepAdaptor_Curve2d(TopoDS::Edge(edge.Current()), one).GetType() != GeomAbs_Line;
+        GeomAbs_SurfaceType type = face.GetType();
+        if (type == GeomAbs_Plane) continue;
+        rational = rational || type == GeomAbs_BezierSurface ||
+                   (type == GeomAbs_BSplineSurface && (face.IsURational() || face.IsVRational()));
+        free = free || type > GeomAbs_Torus;
+        for (TopExp_Explorer edge(one, TopAbs_EDGE); edge.More() && !uneven; edge.Next())
+            uneven = BRepAdaptor_Curve2d(TopoDS::Edge(edge.Current()), one).GetType() != GeomAbs_Line;
     }
-    if (free) {
+    if (rational || (uneven && free)) {
         BRepGProp::VolumeProperties(shape, volume, 1e-7, false, false);
         BRepGProp::SurfaceProperties(shape, surface, 1e-7, false);
+    } else if (uneven) {
+        BRepGProp::VolumePropertiesGK(shape, volume, 1e-6, false, true, true);
+        BRepGProp::SurfaceProperties(shape, surface, 1e-4, false);
     } else {
         BRepGProp::VolumeProperties(shape, volume);
         BRepGProp::SurfaceProperties(shape, surface);

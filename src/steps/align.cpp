@@ -1,10 +1,9 @@
 // Putting bodies where others are: scaled about a point, aligned by their boxes to an anchor, seated face on face.
 #include "base/quantity.h"
 #include "base/tolerance.h"
-#include "shape/copies.h"
 #include "steps/find_plane.h"
 #include "steps/pick_bodies.h"
-#include "steps/step_kind.h"
+#include "steps/step_bodies.h"
 #include <algorithm>
 
 namespace lp {
@@ -15,9 +14,9 @@ Expected<StepResult> move_as_one(const std::vector<StepBody>& before, const std:
                                  const Transform& move) {
     StepResult result{before, {}, {}};
     for (size_t i : chosen) {
-        auto body = moved(before[i].body, move);
+        auto body = moved_with_halos(before[i], move);
         if (!body) return tl::make_unexpected(body.error());
-        result.bodies[i].body = *body;
+        result.bodies[i] = *body;
     }
     result.place = StepPlace{move, {}, {}};
     return result;
@@ -79,6 +78,10 @@ StepKind scale_kind() {
             auto body = mapped(before[i].body, map);
             if (!body) return tl::make_unexpected(body.error());
             result.bodies[i].body = *body;
+            if (!by.isOnes(1e-9) && !before[i].halos.empty()) {
+                result.bodies[i].halos.clear();
+                result.note = "Its halo is gone: the gap would have scaled with it. Give it one after this.";
+            }
         }
         return result;
     };

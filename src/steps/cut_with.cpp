@@ -22,6 +22,9 @@ StepKind cut_with_kind() {
         auto tool = context.part_body(context.word("tool"), *gap - context.growth_mm);
         if (!tool) return tl::make_unexpected(tool.error());
         StepResult result{before, {}, {}};
+        if (!tool->is_exact())
+            result.note = "The place is cut on triangles: " + context.word("tool") +
+                          " cannot be remade larger by its numbers, so its halo is made of facets, within 0.02 mm.";
         bool missed = true;
         for (StepBody& target : result.bodies) {
             if (!target.body.box().intersects(tool->box())) continue;
@@ -29,7 +32,7 @@ StepKind cut_with_kind() {
             if (!combined) return tl::make_unexpected(combined.error());
             if (std::fabs(combined->body.mass().volume_mm3 - target.body.mass().volume_mm3) > tolerance::overlap_mm3)
                 missed = false;
-            if (!combined->note.empty()) result.note = combined->note;
+            if (!combined->note.empty() && result.note.empty()) result.note = combined->note;
             target.body = combined->body;
         }
         result.tools = {{Operation::Cut, [tool = *tool]() -> Expected<Body> { return tool; }}};

@@ -3,7 +3,7 @@
 #include "base/tolerance.h"
 #include "steps/find_edges.h"
 #include "steps/find_plane.h"
-#include "steps/step_kind.h"
+#include "steps/step_bodies.h"
 
 namespace lp {
 namespace {
@@ -99,9 +99,9 @@ StepKind meet_kind() {
             move.translate(goal->at - point->at +
                            Vec3(context.number("off_x"), context.number("off_y"), context.number("off_z")));
         }
-        auto body = moved(before[*point->body].body, move);
+        auto body = moved_with_halos(before[*point->body], move);
         if (!body) return tl::make_unexpected(body.error());
-        result.bodies[*point->body].body = *body;
+        result.bodies[*point->body] = *body;
         result.place = StepPlace{move, {}, {}};
         return result;
     };

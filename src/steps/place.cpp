@@ -1,7 +1,7 @@
 // Move and turn: rigid, so they take a grown body along unchanged.
 #include "base/tolerance.h"
 #include "steps/pick_bodies.h"
-#include "steps/step_kind.h"
+#include "steps/step_bodies.h"
 
 namespace lp {
 namespace {
@@ -12,9 +12,9 @@ Expected<StepResult> place_all(const std::vector<StepBody>& before, const StepCo
     StepResult result{before, {}, {}};
     for (size_t i : *chosen) {
         if (context.cancelled()) return cancelled();
-        auto body = moved(before[i].body, move);
+        auto body = moved_with_halos(before[i], move);
         if (!body) return tl::make_unexpected(body.error());
-        result.bodies[i].body = *body;
+        result.bodies[i] = *body;
     }
     return result;
 }

@@ -1,11 +1,10 @@
 // Repeating: what steps joined or cut, or whole bodies, in rows, round an axis, along a path, or mirrored.
 #include "base/tolerance.h"
 #include "outline/chains.h"
-#include "shape/copies.h"
 #include "steps/find_edges.h"
 #include "steps/find_plane.h"
 #include "steps/pick_bodies.h"
-#include "steps/step_kind.h"
+#include "steps/step_bodies.h"
 #include <algorithm>
 
 namespace lp {
@@ -63,6 +62,17 @@ class Repeater {
         return all;
     }
 
+    Expected<std::vector<std::vector<CarriedHalo>>> halos_of_copies(const StepBody& body) {
+        std::vector<std::vector<CarriedHalo>> all;
+        for (size_t k = 0; k < places_.size(); ++k) {
+            if (drop_[k + 2]) continue;
+            auto halos = mapped_halos(body.halos, places_[k]);
+            if (!halos) return tl::make_unexpected(halos.error());
+            all.push_back(std::move(*halos));
+        }
+        return all;
+    }
+
     Expected<StepResult> bodies() {
         auto chosen = pick_bodies(before_, c_.word("what"), "repeat");
         if (!chosen) return tl::make_unexpected(chosen.error());
@@ -70,14 +80,18 @@ class Repeater {
         for (size_t i : *chosen) {
             auto made = copies(before_[i].body, 0);
             if (!made) return tl::make_unexpected(made.error());
+            auto halos = halos_of_copies(before_[i]);
+            if (!halos) return tl::make_unexpected(halos.error());
             if (c_.word("does") == "new") {
                 for (size_t k = 0; k < made->size(); ++k)
                     result.bodies.push_back(
                         {c_.step_id,
                          before_[i].name.empty() ? std::string() : before_[i].name + " " + std::to_string(k + 2),
-                         (*made)[k]});
+                         (*made)[k], (*halos)[k]});
                 continue;
             }
+            for (const auto& more : *halos)
+                result.bodies[i].halos.insert(result.bodies[i].halos.end(), more.begin(), more.end());
             int pieces = before_[i].body.pieces();
             auto joined = combine(Operation::Join, before_[i].body, *made, c_.task);
             if (!joined) return tl::make_unexpected(joined.error());
@@ -339,6 +353,9 @@ StepKind mirror_kind() {
                 auto body = mapped(before[i].body, place);
                 if (!body) return tl::make_unexpected(body.error());
                 result->bodies[i].body = *body;
+                auto halos = mapped_halos(before[i].halos, place);
+                if (!halos) return tl::make_unexpected(halos.error());
+                result->bodies[i].halos = *halos;
             }
         } else {
             result = Repeater(before, own, {place}).run();

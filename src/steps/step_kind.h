@@ -61,11 +61,21 @@ struct StepPlace {
     std::optional<std::pair<double, double>> span_mm; ///< from where to where it was raised along the plane's z
 };
 
+/// An envelope at a fit's gap round a body, or round what the body was when it was given the halo. It travels with its
+/// body, and is what others are opened by.
+struct CarriedHalo {
+    uint64_t step = 0; ///< the step that gave it
+    std::string fit;   ///< as typed
+    double gap_mm = 0;
+    Body envelope;
+};
+
 /// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
 struct StepBody {
     uint64_t made_by = 0; ///< id of the step
     std::string name;     ///< the step's number or the name given to it
     Body body;
+    std::vector<CarriedHalo> halos = {};
 };
 
 /// What a step joined on, cut away or kept: repeated by later steps. Made when it is asked for.
@@ -83,7 +93,10 @@ struct StepContext {
     std::map<std::string, std::string> words; ///< choices, names and references
     /// Body of a part with every outside face grown by a gap; fails when that cannot be made.
     std::function<Expected<Body>(const std::string& part, double growth_mm)> part_body;
-    /// Gap a face for a fit by name, or a length typed in its place; for a tool that is a stand-in or printed.
+    /// The bodies before this step, all of them remade larger by a gap on every face; a Problem when one cannot be.
+    std::function<Expected<std::vector<StepBody>>(double growth_mm)> remade;
+    /// Gap a face for a fit by name, or a length typed in its place; for a part that goes in (stand-in or printed), or
+    /// an empty name for a printed thing in a printed one.
     std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
     std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
     ParameterValues parameters;          ///< all named numbers
@@ -195,5 +208,7 @@ StepKind rib_kind();
 StepKind gusset_kind();
 StepKind meet_kind();
 StepKind full_round_kind();
+StepKind halo_kind();
+StepKind open_for_halos_kind();
 
 } // namespace lp

@@ -352,6 +352,7 @@ TEST_F(Window, TwoPickedThingsShowTheirDistance) {
     ASSERT_TRUE(low && high);
     session->select(low, false);
     session->select(high, true);
+    settle();
     EXPECT_EQ(window->offers()->description().toStdString(), "39.00 mm apart · parallel");
 }
 

@@ -139,6 +139,7 @@ TEST_F(Shaping_, AFaceIsPushedAndItsEdgesFilleted) {
     double filleted = made();
     pick_face(Vec3::UnitX());
     pick_face(-Vec3::UnitX(), true);
+    settle();
     EXPECT_TRUE(window->offers()->description().contains("60.00 mm apart"))
         << window->offers()->description().toStdString();
     take("Draft");
@@ -403,6 +404,7 @@ TEST_F(Shaping_, ALinkIsWidenedByANumberAndMeasured) { // act 3
     auto apart = [&] {
         pick_face(Vec3::UnitX());
         pick_face(-Vec3::UnitX(), true);
+        settle();
         QString words = window->offers()->description();
         session->clear_selection();
         return words;

@@ -344,8 +344,14 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
                                   : text;
             field->set_value(shown, text);
         } else if (what.kind == FieldKind::Fit) {
-            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(),
-                                              step_.fields.count("tool") ? step_.fields.at("tool") : "", values);
+            PartPtr host = session_->project()->part(part_);
+            PartPtr tool =
+                step_.fields.count("tool") ? session_->project()->part_named(step_.fields.at("tool")) : nullptr;
+            const PartResult* made = tool && session_->evaluation() ? session_->evaluation()->part(tool->id) : nullptr;
+            ContactSituation situation;
+            if (host && tool && made)
+                situation = contact_situation(*session_->project(), values, *host, *tool, made->bodies);
+            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), situation, values);
             bool named = find_fit(session_->project()->fits, text.toStdString());
             QString gap = resolved ? QString::fromStdString(format_fixed(resolved->gap_mm, 2) + " mm") : QString();
             field->set_value(named ? text : "gap", text, gap);

@@ -1,0 +1,104 @@
+// gaps, grow, gauge: what fits are made of.
+#include "base/quantity.h"
+#include "cli/commands.h"
+#include "exchange/flat_file.h"
+#include "exchange/mesh_file.h"
+#include "mesh/grow.h"
+#include "project/archive.h"
+#include "project/contact_ledger.h"
+#include <iostream>
+
+namespace lp::cli {
+
+using nlohmann::json;
+
+int gaps_command(const GapsArgs& args, const Common& common) {
+    if (!(args.below >= 0)) return usage("--below is a length in mm.");
+    struct Named {
+        std::string name;
+        std::shared_ptr<const MeasuredBody> body;
+    };
+    std::vector<Named> bodies;
+    for (const std::string& file : args.files) {
+        std::string stem = std::filesystem::path(file).filename().string();
+        auto bytes = read_file(file);
+        if (!bytes) return refuse(file, bytes.error(), 3);
+        size_t first = bytes->find_first_not_of(" \t\r\n");
+        bool project = std::filesystem::path(file).extension() == ".loosepeg" ||
+                       (first != std::string::npos && (*bytes)[first] == '{');
+        if (project) {
+            auto opened = open_project(file);
+            if (!opened) return refuse(file, opened.error(), 3);
+            Evaluator evaluator(read_mesh_bytes, read_flat_file);
+            auto evaluation = evaluator.evaluate(opened->history.now(), terminal_task());
+            if (!evaluation) return refuse(file, evaluation.error(), 1);
+            ContactLedger ledger;
+            for (const Participant& who : participants(*evaluation))
+                bodies.push_back({who.name, ledger.measured(*evaluation, who)});
+            continue;
+        }
+        auto read = read_mesh_file(file);
+        if (!read) return refuse(file, read.error(), 3);
+        Soundness sound = check_soundness(read->mesh, {.self_intersections = false});
+        auto shells = separate_bodies(sound);
+        for (size_t i = 0; i < shells.size(); ++i) {
+            bodies.push_back({shells.size() == 1 ? stem : stem + "#" + std::to_string(i + 1),
+                              std::make_shared<const MeasuredBody>(std::move(shells[i]))});
+        }
+    }
+    Task task = terminal_task();
+    json pairs = json::array();
+    for (size_t i = 0; i < bodies.size(); ++i)
+        for (size_t j = i + 1; j < bodies.size(); ++j) {
+            if (task.stopped()) return refuse(args.files.front(), cancelled().value(), 1);
+            auto gap = measure_gap(*bodies[i].body, *bodies[j].body, args.below);
+            if (!gap) continue;
+            pairs.push_back({{"a", bodies[i].name},
+                             {"b", bodies[j].name},
+                             {"min_mm", number_json(gap->min_mm)},
+                             {"at_a", point_json(gap->at_a)},
+                             {"at_b", point_json(gap->at_b)},
+                             {"touching", gap->touching},
+                             {"overlap_mm3", gap->overlap_mm3}});
+        }
+    if (common.json) {
+        print_json({{"pairs", pairs}});
+        return 0;
+    }
+    for (const json& p : pairs) {
+        std::cout << p["a"].get<std::string>() << " - " << p["b"].get<std::string>() << ": ";
+        if (p["overlap_mm3"].get<double>() > 0)
+            std::cout << "overlap " << format_number(p["overlap_mm3"].get<double>(), 2) << " mm³\n";
+        else
+            std::cout << format_number(p["min_mm"].get<double>(), 3) << " mm"
+                      << (p["touching"].get<bool>() ? ", touching" : "") << "\n";
+    }
+    if (pairs.empty()) std::cout << "no two bodies are nearer than " << format_number(args.below) << " mm\n";
+    return 0;
+}
+
+int grow_command(const GrowArgs& args, const Common& common) {
+    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    if (!std::isfinite(args.by) || args.by == 0) return usage("--by is a length in mm other than 0.");
+    auto read = read_mesh_file(args.in);
+    if (!read) return refuse(args.in, read.error(), 3);
+    Task task = terminal_task();
+    auto grown = grow_mesh(read->mesh, args.by, {}, task);
+    if (!grown) return refuse(args.in, grown.error(), 1);
+    if (auto failed = write_mesh_file(args.out, grown->mesh, std::filesystem::path(args.out).stem().string()))
+        return refuse(args.out, *failed, 1);
+    Inspection inspection = inspect(grown->mesh, {}, task);
+    if (common.json) {
+        json result = inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+                                      gap_between_shells(inspection.soundness, task));
+        result["largest_deviation_mm"] = grown->largest_deviation_mm;
+        print_json(result);
+    } else {
+        print_inspection(args.out, inspection);
+        std::cout << "  within " << format_fixed(grown->largest_deviation_mm, 3) << " mm of "
+                  << format_number(args.by) << " mm all round, measured from both sides\n";
+    }
+    return 0;
+}
+
+} // namespace lp::cli

@@ -1,0 +1,77 @@
+// Printer and material cards: what this printer and this filament really do. Plain values with an open JSON form.
+#pragma once
+#include "base/problem.h"
+#include <map>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+namespace lp {
+
+/// How much the wall of a round hole stands in, by the hole's diameter.
+struct HoleShrink {
+    double diameter_mm = 0, shrink_mm = 0;
+    bool operator==(const HoleShrink&) const = default;
+};
+
+/// What a printed gauge said, kept for ever: the numbers of the coupon that felt like each fit.
+struct GaugeResult {
+    std::string date;             ///< "2026-11-25"
+    std::string contact = "peg";  ///< kind of the gauge
+    double nominal_mm = 8;        ///< diameter or width
+    double from_mm = 0, to_mm = 0;///< gaps a face of its ends
+    int count = 0;
+    std::map<std::string, int> felt; ///< fit to number, from 1: {"slide": 3}
+    double spread_mm = 0; ///< how far its entries were from the card they gave
+    bool operator==(const GaugeResult&) const = default;
+};
+
+/// What this printer really does. Lengths in mm, a face where faces are meant.
+struct PrinterCard {
+    std::string name = "Bench printer";
+    double nozzle_mm = 0.4;
+    double line_width_mm = 0; ///< 0: 1.125 times the nozzle
+    double layer_height_mm = 0.2;
+    double first_layer_mm = 0.2;
+    Vec3 bed_mm{220, 220, 250};
+    double outside_growth_mm = 0.1;          ///< outside faces stand out by this
+    double hole_shrink_mm = 0.1;             ///< walls of holes stand in by this
+    std::vector<HoleShrink> hole_shrinks;    ///< of round holes, by diameter; empty: hole_shrink_mm for all
+    double lying_sag_mm = 0;                 ///< a gap between faces that lie flat closes by this
+    double first_layer_flare_mm = 0.2;       ///< the first layer stands out by this
+    double smallest_open_gap_mm = 0.25;      ///< between upright faces: below this an in-place gap fuses
+    double smallest_open_gap_lying_mm = 0.3; ///< between faces one above the other
+    double overhang_limit_deg = 45;          ///< from vertical, printed without support
+    double bridge_limit_mm = 10;
+    int walls = 3;
+    double infill_percent = 15;
+    std::map<std::string, std::string> sources; ///< where a number comes from, by its JSON key
+    std::vector<GaugeResult> gauges;            ///< in the order they were entered
+    bool operator==(const PrinterCard&) const = default;
+
+    double line_mm() const { return line_width_mm > 0 ? line_width_mm : nozzle_mm * 1.125; }
+    /// Straight between the table's diameters, as at its ends beyond them.
+    double hole_shrink_at(double diameter_mm) const;
+    /// Of a number by its JSON key: "measured with a round peg gauge, 2026-11-25", or common practice.
+    std::string source_of(const std::string& key) const;
+};
+
+struct MaterialCard {
+    std::string name = "PLA";
+    double density_g_cm3 = 1.24; ///< reference/tables.md 12
+    double price_per_kg = 20;    ///< common practice, no published source
+    double filament_mm = 1.75;
+    std::map<std::string, double> fits; ///< gaps a face that differ with this material, by the fit's name
+    bool operator==(const MaterialCard&) const = default;
+};
+
+void to_json(nlohmann::json& json, const PrinterCard& card);
+void from_json(const nlohmann::json& json, PrinterCard& card);
+void to_json(nlohmann::json& json, const MaterialCard& card);
+void from_json(const nlohmann::json& json, MaterialCard& card);
+
+/// Problem when a number of the card makes no sense.
+std::optional<Problem> check_card(const PrinterCard& card);
+std::optional<Problem> check_card(const MaterialCard& card);
+
+} // namespace lp

@@ -1,0 +1,96 @@
+#include "fit/facing.h"
+#include "base/tolerance.h"
+#include <set>
+
+namespace lp {
+
+std::vector<FacingSample> facing_samples(const MeasuredBody& host, const std::vector<uint32_t>& facets,
+                                         const MeasuredBody& other, const FacingOptions& options) {
+    std::vector<FacingSample> samples;
+    const TriMesh& mesh = host.mesh;
+    std::vector<uint32_t> near;
+    double area = 0;
+    auto look = [&](uint32_t i) {
+        Box3 box(mesh.corner(i, 0));
+        box.extend(mesh.corner(i, 1)).extend(mesh.corner(i, 2));
+        if (box.squaredExteriorDistance(other.tree.box()) > options.reach_mm * options.reach_mm) return;
+        near.push_back(i);
+        area += mesh.area_vector(i).norm() / 2;
+    };
+    if (facets.empty())
+        for (uint32_t i = 0; i < mesh.triangles.size(); ++i) look(i);
+    else
+        for (uint32_t i : facets) look(i);
+    // At least one place a facet, more on large ones, as many as may be.
+    double spacing = std::max(options.spacing_mm, std::sqrt(area / double(options.most_samples)));
+    for (uint32_t i : near) {
+        const Vec3 &a = mesh.corner(i, 0), &b = mesh.corner(i, 1), &c = mesh.corner(i, 2);
+        Vec3 vector = mesh.area_vector(i);
+        double twice = vector.norm();
+        if (twice <= 0) continue;
+        Vec3 normal = vector / twice;
+        double longest = std::max({(b - a).norm(), (c - b).norm(), (a - c).norm()});
+        int parts = std::clamp(int(std::ceil(longest / (2 * spacing))), 1, 64);
+        const double share = twice / 2 / (parts * parts), third = 1.0 / 3;
+        auto take = [&](double u, double v) {
+            Vec3 p = a + (b - a) * u + (c - a) * v;
+            ClosestPoint hit = other.tree.closest(p, options.reach_mm);
+            if (hit.triangle == ~0u) return;
+            Vec3 way = hit.point - p;
+            bool ahead = way.dot(normal) >= 0.5 * hit.distance_mm || hit.distance_mm <= tolerance::touching_mm;
+            if (ahead || options.any_direction) samples.push_back({p, hit.point, hit.distance_mm, share});
+        };
+        for (int u = 0; u < parts; ++u) // the middles of the facet's parts
+            for (int v = 0; v + u < parts; ++v) {
+                take((u + third) / parts, (v + third) / parts);
+                if (u + v + 1 < parts) take((u + 2 * third) / parts, (v + 2 * third) / parts);
+            }
+    }
+    return samples;
+}
+
+std::optional<FacingFigures> facing_figures(const std::vector<FacingSample>& samples,
+                                            std::optional<double> wanted_mm) {
+    if (samples.empty()) return std::nullopt;
+    FacingFigures figures;
+    double sum = 0, tight = 0;
+    for (const FacingSample& s : samples) {
+        figures.area_mm2 += s.area_mm2;
+        sum += s.gap_mm * s.area_mm2;
+        figures.max_mm = std::max(figures.max_mm, s.gap_mm);
+        if (wanted_mm && s.gap_mm < *wanted_mm - tolerance::gap_right_mm) tight += s.area_mm2;
+    }
+    figures.mean_mm = sum / figures.area_mm2;
+    figures.tight_share = tight / figures.area_mm2;
+    return figures;
+}
+
+std::optional<FusedLayers> fused_layers(const std::vector<FacingSample>& samples, const Transform& to_print,
+                                        const PrinterCard& card) {
+    std::set<int> layers;
+    FusedLayers fused;
+    double nearest = 1e300;
+    for (const FacingSample& s : samples) {
+        Vec3 way = to_print.linear() * (s.on_other - s.at);
+        bool lying = std::fabs(way.z()) > 0.7071 * way.norm(); // one above the other
+        double limit = lying ? card.smallest_open_gap_lying_mm : card.smallest_open_gap_mm;
+        if (s.gap_mm >= limit - tolerance::same_mm) continue;
+        double z = std::max(0.0, (to_print * s.at).z());
+        int layer = z < card.first_layer_mm ? 1 : 2 + int((z - card.first_layer_mm) / card.layer_height_mm);
+        if (layers.empty()) fused.from_z_mm = fused.to_z_mm = z;
+        layers.insert(layer);
+        fused.from_z_mm = std::min(fused.from_z_mm, z);
+        fused.to_z_mm = std::max(fused.to_z_mm, z);
+        if (s.gap_mm < nearest) {
+            nearest = s.gap_mm;
+            fused.where = s.at;
+        }
+    }
+    if (layers.empty()) return std::nullopt;
+    fused.first = *layers.begin();
+    fused.last = *layers.rbegin();
+    fused.count = int(layers.size());
+    return fused;
+}
+
+} // namespace lp

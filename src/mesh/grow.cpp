@@ -1,0 +1,143 @@
+// The octree gives a closed surface, thinning out makes it light, and a dense check from both sides says how good it is.
+#include "mesh/grow.h"
+#include "base/quantity.h"
+#include "mesh/halo_octree.h"
+#include "mesh/halo_thin_out.h"
+#include "mesh/soundness.h"
+#include <mutex>
+#include <tbb/parallel_for.h>
+
+namespace lp {
+namespace {
+
+constexpr double least_mm = 0.02, most_mm = 20;
+
+struct Deviation {
+    double largest = 0;
+    Vec3 where = Vec3::Zero();
+};
+
+/// How far facets are from the true surface (at evenly spread places of each) and the true surface's seeds from them.
+Deviation measure_deviation(const TriMesh& surface, const halo::Octree& octree, const DistanceField& field,
+                            double distance) {
+    Deviation result;
+    std::mutex mutex;
+    auto offer = [&](double d, const Vec3& at) {
+        std::lock_guard lock(mutex);
+        if (d > result.largest) result = {d, at};
+    };
+    tbb::parallel_for(size_t(0), surface.triangles.size(), [&](size_t i) {
+        const Vec3 &a = surface.corner(i, 0), &b = surface.corner(i, 1), &c = surface.corner(i, 2);
+        double longest = std::max({(b - a).norm(), (c - b).norm(), (a - c).norm()});
+        int parts = std::clamp(int(std::ceil(longest / 0.4)), 3, 24);
+        double worst = 0;
+        Vec3 where = a;
+        const double step = 1.0 / parts;
+        for (double u = 0; u < 1 + step / 2; u += step)
+            for (double v = 0; v + u < 1 + step / 2; v += step) {
+                Vec3 p = a + (b - a) * u + (c - a) * v;
+                double d = std::fabs(field.nearest(p, distance + 1).distance_mm - distance);
+                if (d > worst) worst = d, where = p;
+            }
+        offer(worst, where);
+    });
+    DistanceField back(surface);
+    const auto& seeds = octree.seeds();
+    tbb::parallel_for(size_t(0), seeds.size(),
+                      [&](size_t i) { offer(back.nearest(seeds[i], 1.0).distance_mm, seeds[i]); });
+    return result;
+}
+
+/// Thinned out; where facets pass through each other afterwards, their surroundings are left as they were.
+TriMesh lighter(const TriMesh& raw, const DistanceField& field, const halo::ThinOutOptions& options, const Task& task) {
+    std::vector<char> locked(raw.vertices.size(), 0);
+    for (int attempt = 0; attempt < 4; ++attempt) {
+        TriMesh light = halo::thin_out(raw, field, options, locked, task);
+        if (task.stopped()) return raw;
+        auto crossing = intersecting_pairs(light, task);
+        if (crossing.empty()) return light;
+        for (auto [s, t] : crossing)
+            for (uint32_t f : {s, t}) {
+                Box3 around;
+                for (int k = 0; k < 3; ++k) around.extend(light.corner(f, k));
+                double margin = 0.3 * (attempt + 1);
+                around.min().array() -= margin;
+                around.max().array() += margin;
+                for (size_t v = 0; v < raw.vertices.size(); ++v)
+                    if (around.contains(raw.vertices[v])) locked[v] = 1;
+            }
+    }
+    return raw;
+}
+
+} // namespace
+
+Expected<Grown> grow_mesh(const TriMesh& body, double by_mm, const GrowOptions& options, const Task& task) {
+    if (!(std::fabs(by_mm) >= least_mm && std::fabs(by_mm) <= most_mm))
+        return problem(ProblemCode::Range,
+                       "A body cannot be grown by " + format_quantity(by_mm, QuantityKind::Length) + ".",
+                       "Use 0.02 mm to 20 mm, or as much below 0 to shrink it.");
+    SoundnessOptions quick;
+    quick.self_intersections = false;
+    Soundness sound = check_soundness(body, quick, task);
+    if (task.stopped()) return cancelled();
+    if (!sound.closed || sound.kept.empty())
+        return problem(ProblemCode::Geometry,
+                       "The mesh is open (" + std::to_string(sound.open_edges.count) +
+                           " open edges): what is inside cannot be told.",
+                       "Mend it first.");
+    const double distance = std::fabs(by_mm);
+    const TriMesh& kept = sound.kept;
+    DistanceField field(kept);
+    halo::OctreeOptions finer;
+    finer.distance_mm = distance;
+    finer.inward = by_mm < 0;
+    std::optional<Grown> best;
+    // The recipe's limits leave room to 0.02 mm; where the check finds more, once again with half of them.
+    for (double scale : {1.0, 0.5}) {
+        finer.tolerance_mm = 0.55 * options.deviation_mm * scale;
+        finer.finest_mm = std::min(0.008, 0.4 * options.deviation_mm * scale);
+        halo::Octree octree(kept, field, finer);
+        auto raw = octree.surface(task);
+        if (!raw) return tl::make_unexpected(raw.error());
+        if (raw->empty())
+            return problem(ProblemCode::Geometry,
+                           "Nothing is left: no place of the body is " +
+                               format_quantity(distance, QuantityKind::Length) + " inside it.",
+                           "Shrink it by less.");
+        task.tell("Making it lighter", 0.8);
+        TriMesh light = lighter(*raw, field, {distance, 0.675 * options.deviation_mm * scale}, task);
+        if (task.stopped()) return cancelled();
+        task.tell("Measuring", 0.95);
+        Deviation found = measure_deviation(light, octree, field, distance);
+        if (!best || found.largest < best->largest_deviation_mm)
+            best = Grown{std::move(light), found.largest, found.where};
+        if (best->largest_deviation_mm <= options.deviation_mm) break;
+    }
+    if (task.stopped()) return cancelled();
+    return std::move(*best);
+}
+
+Expected<Grown> grow_mesh_along(const TriMesh& body, double across_mm, double along_mm, const Vec3& axis,
+                                const Task& task) {
+    // In a space drawn out along the axis both distances are the same.
+    const double stretch = across_mm / along_mm;
+    Vec3 a = axis.normalized();
+    auto scaled = [&](TriMesh mesh, double by) {
+        for (Vec3& v : mesh.vertices) v += a * (a.dot(v) * (by - 1));
+        return mesh;
+    };
+    if (!(along_mm > 0 && across_mm > 0 && stretch < 50 && stretch > 0.02))
+        return problem(ProblemCode::Range, "The gaps along and across the axis cannot be drawn together.",
+                       "Use gaps above 0 that differ by less than fifty times.");
+    GrowOptions options;
+    options.deviation_mm *= std::min(1.0, stretch); // squeezing back only makes deviations smaller
+    auto grown = grow_mesh(scaled(body, stretch), across_mm, options, task);
+    if (!grown) return grown;
+    grown->mesh = scaled(std::move(grown->mesh), 1 / stretch);
+    grown->largest_deviation_mm *= std::max(1.0, 1 / stretch);
+    grown->worst += a * (a.dot(grown->worst) * (1 / stretch - 1));
+    return grown;
+}
+
+} // namespace lp

@@ -1,0 +1,18 @@
+// Fewer facets for a surface at a distance from a body, without leaving the surface by more than a limit.
+#pragma once
+#include "base/task.h"
+#include "shape/distance_field.h"
+
+namespace lp::halo {
+
+struct ThinOutOptions {
+    double distance_mm = 0.3;
+    double limit_mm = 0.0135; ///< no facet and no removed vertex farther from the other surface
+};
+
+/// Collapses edges in slabs side by side, in parallel. Vertices with `locked` set stay. Stopped on request: what is
+/// done until then is a valid mesh.
+TriMesh thin_out(const TriMesh& surface, const DistanceField& field, const ThinOutOptions& options,
+                 const std::vector<char>& locked, const Task& task);
+
+} // namespace lp::halo

@@ -1,0 +1,309 @@
+#include "project/contact_ledger.h"
+#include "base/hash.h"
+#include "base/tolerance.h"
+#include <algorithm>
+#include <set>
+#include <tbb/parallel_for.h>
+
+namespace lp {
+namespace {
+
+std::string body_name(const PartResult& part, size_t body) {
+    const StepBody& b = part.bodies[body];
+    return b.name.empty() ? std::to_string(b.made_by) : b.name;
+}
+
+/// Triangles of the host that a cut_with step made: their faces carry tags of the grown tool's copy.
+std::vector<uint32_t> faces_of_cut(const PartResult& host, uint64_t step) {
+    std::vector<uint32_t> result;
+    uint64_t copy = cut_copy_id(step);
+    uint32_t base = 0;
+    for (const StepBody& body : host.bodies) {
+        const Tessellation& t = body.body.tessellation();
+        std::vector<bool> made(t.faces.size(), false);
+        for (size_t f = 0; f < t.faces.size(); ++f)
+            for (Tag tag : t.faces[f].tags)
+                if (auto meaning = tag_meaning(tag); meaning && meaning->copy == copy) made[f] = true;
+        for (uint32_t i = 0; i < t.face_of.size(); ++i)
+            if (made[t.face_of[i]]) result.push_back(base + i);
+        base += uint32_t(t.face_of.size());
+    }
+    return result;
+}
+
+/// Of all places where the gap is smallest, the one a person looking from the front right above sees first.
+void show_in_front(GapMeasure& gap, const TriMesh& host, const std::vector<uint32_t>& facing,
+                   const MeasuredBody& other) {
+    const Vec3 towards_eye(0.5, -0.75, 0.43);
+    double best = -1e300;
+    for (uint32_t i : facing)
+        for (int k = 0; k < 3; ++k) {
+            const Vec3& p = host.corner(i, k);
+            if (p.dot(towards_eye) <= best) continue;
+            ClosestPoint near = other.tree.closest(p, gap.min_mm + tolerance::gap_right_mm / 2);
+            if (near.triangle == ~0u) continue;
+            best = p.dot(towards_eye);
+            gap.at_b = p;
+            gap.at_a = near.point;
+        }
+}
+
+void add_place(Hasher& key, const Transform& place) {
+    for (int i = 0; i < 3; ++i)
+        for (int j = 0; j < 4; ++j) key.add(place.matrix()(i, j));
+}
+
+std::vector<std::shared_ptr<const Tessellation>> triangles_of(const PartResult& part, std::optional<size_t> body) {
+    std::vector<std::shared_ptr<const Tessellation>> all;
+    for (size_t i = 0; i < part.bodies.size(); ++i)
+        if (!body || *body == i) all.push_back(part.bodies[i].body.shared_tessellation());
+    return all;
+}
+
+uint64_t key_of(const PartResult& part, std::optional<size_t> body) {
+    Hasher key(0x6a9);
+    for (const auto& t : triangles_of(part, body)) key.add(uint64_t(reinterpret_cast<uintptr_t>(t.get())));
+    add_place(key, part.place);
+    return key.value();
+}
+
+/// The halo of either body that the contact lies in: what was wanted between them.
+const CarriedHalo* halo_between(const PartResult& part, size_t a, size_t b, const GapMeasure& gap) {
+    const CarriedHalo* best = nullptr;
+    double nearest = 1e300;
+    Transform back = part.place.inverse();
+    for (size_t carrier : {a, b})
+        for (const CarriedHalo& halo : part.bodies[carrier].halos) {
+            Vec3 at = back * (carrier == a ? gap.at_a : gap.at_b);
+            double d = halo.envelope.box().exteriorDistance(at);
+            if (d < nearest && d < near_mm) {
+                nearest = d;
+                best = &halo;
+            }
+        }
+    return best;
+}
+
+} // namespace
+
+/// A pair to be measured, and what becomes of it.
+struct ContactLedger::Question {
+    ContactResult result;
+    double below = near_mm;
+    bool listed = false; ///< also when the bodies are far apart
+    uint64_t key = 0;
+    Participant a, b;
+};
+
+std::vector<Participant> participants(const Evaluation& evaluation) {
+    std::vector<Participant> all;
+    for (const PartResult& part : evaluation.parts)
+        for (size_t i = 0; i < part.bodies.size(); ++i) {
+            if (part.bodies.size() == 1)
+                all.push_back({part.part, std::nullopt, part.name});
+            else
+                all.push_back({part.part, i, part.name + "/" + body_name(part, i)});
+        }
+    return all;
+}
+
+std::optional<Participant> find_participant(const Evaluation& evaluation, const std::string& name) {
+    for (const PartResult& part : evaluation.parts) {
+        if (part.name == name) return Participant{part.part, std::nullopt, name};
+        for (size_t i = 0; i < part.bodies.size(); ++i)
+            if (part.name + "/" + body_name(part, i) == name) return Participant{part.part, i, name};
+    }
+    return std::nullopt;
+}
+
+std::shared_ptr<const MeasuredBody> ContactLedger::measured(const Evaluation& evaluation, const Participant& who) {
+    const PartResult* part = evaluation.part(who.part);
+    if (!part || part->bodies.empty() || (who.body && *who.body >= part->bodies.size())) return nullptr;
+    Kept& kept = bodies_[key_of(*part, who.body)];
+    kept.used = round_;
+    if (kept.body) return kept.body;
+    kept.of = triangles_of(*part, who.body);
+    TriMesh mesh;
+    for (const auto& t : kept.of) append(mesh, t->mesh);
+    bool home = part->place.isApprox(Transform::Identity(), 0);
+    kept.body = std::make_shared<const MeasuredBody>(home ? std::move(mesh) : transformed(mesh, part->place));
+    return kept.body;
+}
+
+/// Which pairs there are to measure: wanted ones first, then every two bodies whose boxes come near.
+std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& evaluation, const Task& task) {
+    const Project& project = *evaluation.project;
+    std::vector<Question> all;
+    auto wanted = [&](const Participant& a, const Participant& b, uint64_t step, const std::string& fit) {
+        PartPtr pa = project.part(a.part), pb = project.part(b.part);
+        const PartResult* tool = evaluation.part(a.part);
+        Question q;
+        q.a = a;
+        q.b = b;
+        q.listed = true;
+        q.result = {a.name, b.name, a.part, b.part, a.body, b.body, step, fit, {}, {}, FitState::Unset, {}, {}};
+        if (pa && pb && tool) {
+            auto situation = contact_situation(project, evaluation.values, *pb, *pa, tool->bodies);
+            if (auto resolved = resolve_fit_field(project, fit, situation, evaluation.values))
+                q.result.wanted = *resolved;
+        }
+        if (q.result.wanted) q.below = std::max(5.0, q.result.wanted->gap_mm * 4);
+        all.push_back(std::move(q));
+    };
+    for (const PartPtr& part : project.parts)
+        for (const Step& step : part->steps) {
+            if (step.kind != "cut_with" || !step.on || task.stopped()) continue;
+            const StepKind& kind = *find_step_kind("cut_with");
+            PartPtr tool = project.part_named(field_text(step, *kind.field("tool")));
+            if (tool)
+                wanted({tool->id, {}, tool->name}, {part->id, {}, part->name}, step.id,
+                       field_text(step, *kind.field("fit")));
+        }
+    for (const WantedContact& contact : project.contacts) {
+        auto a = find_participant(evaluation, contact.a), b = find_participant(evaluation, contact.b);
+        if (a && b) wanted(*a, *b, 0, contact.fit);
+    }
+    auto covered = [&](const Participant& a, const Participant& b) {
+        auto same = [](const Participant& x, const Participant& y) {
+            return x.part == y.part && (!x.body || !y.body || x.body == y.body);
+        };
+        return std::any_of(all.begin(), all.end(), [&](const Question& q) {
+            return q.listed && ((same(q.a, a) && same(q.b, b)) || (same(q.a, b) && same(q.b, a)));
+        });
+    };
+    auto everyone = participants(evaluation);
+    std::vector<Box3> boxes;
+    for (const Participant& who : everyone) {
+        const PartResult& part = *evaluation.part(who.part);
+        Box3 box = who.body ? part.bodies[*who.body].body.box() : part.box;
+        boxes.push_back(part.place.isApprox(Transform::Identity(), 0) ? box : box.transformed(part.place));
+    }
+    for (size_t i = 0; i < everyone.size(); ++i)
+        for (size_t j = i + 1; j < everyone.size(); ++j) {
+            if (task.stopped() || boxes[i].exteriorDistance(boxes[j]) > near_mm) continue;
+            if (covered(everyone[i], everyone[j])) continue;
+            Question q;
+            q.a = everyone[i];
+            q.b = everyone[j];
+            q.result = {q.a.name, q.b.name, q.a.part, q.b.part,        q.a.body, q.b.body, 0,
+                        "",       {},       {},       FitState::Unset, {},       {}};
+            all.push_back(std::move(q));
+        }
+    return all;
+}
+
+void ContactLedger::measure(const Evaluation& evaluation, std::vector<Question>& questions, const Task& task) {
+    struct Work {
+        Question* question;
+        std::shared_ptr<const MeasuredBody> a, b;
+        Pair made;
+    };
+    std::vector<Work> work;
+    // Trees of many bodies are built side by side; the table is filled by one thread.
+    std::vector<Participant> needed;
+    std::set<uint64_t> asked;
+    for (Question& q : questions) {
+        const PartResult *a = evaluation.part(q.a.part), *b = evaluation.part(q.b.part);
+        if (!a || !b || a->bodies.empty() || b->bodies.empty()) continue;
+        q.key = Hasher(key_of(*a, q.a.body)).add(key_of(*b, q.b.body)).add(q.result.step).add(q.below).value();
+        for (const Participant& who : {q.a, q.b}) {
+            uint64_t key = key_of(*evaluation.part(who.part), who.body);
+            if (!bodies_.count(key) && asked.insert(key).second) needed.push_back(who);
+        }
+    }
+    std::vector<std::shared_ptr<const MeasuredBody>> fresh(needed.size());
+    tbb::parallel_for(size_t(0), needed.size(), [&](size_t i) {
+        const PartResult& part = *evaluation.part(needed[i].part);
+        TriMesh mesh;
+        for (const auto& t : triangles_of(part, needed[i].body)) append(mesh, t->mesh);
+        bool home = part.place.isApprox(Transform::Identity(), 0);
+        fresh[i] = std::make_shared<const MeasuredBody>(home ? std::move(mesh) : transformed(mesh, part.place));
+    });
+    for (size_t i = 0; i < needed.size(); ++i) {
+        const PartResult& part = *evaluation.part(needed[i].part);
+        bodies_[key_of(part, needed[i].body)] = {triangles_of(part, needed[i].body), fresh[i], round_};
+    }
+    for (Question& q : questions) {
+        if (!q.key) continue;
+        auto a = measured(evaluation, q.a), b = measured(evaluation, q.b);
+        if (pairs_.count(q.key)) {
+            pairs_[q.key].used = round_;
+            continue;
+        }
+        work.push_back({&q, a, b, {}});
+    }
+    tbb::parallel_for(size_t(0), work.size(), [&](size_t i) {
+        Work& w = work[i];
+        if (task.stopped()) return;
+        const Question& q = *w.question;
+        w.made.used = round_;
+        w.made.gap = measure_gap(*w.a, *w.b, q.below);
+        if (!w.made.gap) return;
+        FacingOptions options;
+        std::vector<uint32_t> facets;
+        if (q.result.step) facets = faces_of_cut(*evaluation.part(q.b.part), q.result.step);
+        if (!facets.empty()) {
+            w.made.gap->max_mm = largest_gap(w.b->mesh, facets, *w.a);
+            show_in_front(*w.made.gap, w.b->mesh, facets, *w.a);
+            options.any_direction = true;
+            options.reach_mm = *w.made.gap->max_mm + 0.1;
+        } else {
+            options.reach_mm = std::max(near_mm, q.result.wanted ? 3 * q.result.wanted->gap_mm : 0.0);
+        }
+        w.made.samples = facing_samples(*w.b, facets, *w.a, options);
+    });
+    for (Work& w : work)
+        if (!task.stopped()) pairs_[w.question->key] = std::move(w.made);
+}
+
+void ContactLedger::judge(const Evaluation& evaluation, Question& question) {
+    ContactResult& c = question.result;
+    auto found = pairs_.find(question.key);
+    if (!question.key || found == pairs_.end()) return;
+    const Pair& pair = found->second;
+    c.gap = pair.gap;
+    const PartResult* part = evaluation.part(c.part_a);
+    PartPtr its = evaluation.project->part(c.part_a);
+    bool together = c.part_a == c.part_b && part && its;
+    if (c.gap && together && !c.wanted && c.body_a && c.body_b)
+        if (const CarriedHalo* halo = halo_between(*part, *c.body_a, *c.body_b, *c.gap)) {
+            c.fit = halo->fit;
+            c.step = halo->step;
+            if (auto resolved = resolve_fit_field(*evaluation.project, halo->fit, {}, evaluation.values))
+                c.wanted = *resolved;
+        }
+    std::optional<double> wanted;
+    if (c.wanted) wanted = c.wanted->gap_mm;
+    if (!c.gap) {
+        if (wanted) c.state = FitState::Slack;
+        return;
+    }
+    c.state = judge_gap(*c.gap, wanted);
+    c.facing = facing_figures(pair.samples, wanted);
+    if (c.facing && !c.gap->max_mm) c.gap->max_mm = std::max(c.facing->max_mm, c.gap->min_mm);
+    if (together && !its->stand_in && !c.gap->touching)
+        c.fused = fused_layers(pair.samples,
+                               pose_of_part(*its, *part, evaluation.values) * part->place.inverse(),
+                               evaluation.project->printer);
+}
+
+void ContactLedger::forget_old() {
+    constexpr uint64_t kept_rounds = 24; // undo and redo over the last edits stay quick
+    std::erase_if(bodies_, [&](const auto& entry) { return entry.second.used + kept_rounds < round_; });
+    std::erase_if(pairs_, [&](const auto& entry) { return entry.second.used + kept_rounds < round_; });
+}
+
+std::vector<ContactResult> ContactLedger::contacts(const Evaluation& evaluation, const Task& task) {
+    ++round_;
+    auto all = questions(evaluation, task);
+    measure(evaluation, all, task);
+    std::vector<ContactResult> result;
+    for (Question& q : all) {
+        judge(evaluation, q);
+        if (q.listed || q.result.gap) result.push_back(std::move(q.result));
+    }
+    forget_old();
+    return result;
+}
+
+} // namespace lp

@@ -1,0 +1,26 @@
+#include "steps/step_bodies.h"
+
+namespace lp {
+
+Expected<std::vector<CarriedHalo>> mapped_halos(const std::vector<CarriedHalo>& halos, const Affine& map) {
+    std::vector<CarriedHalo> result;
+    Eigen::Matrix3d squared = map.linear().transpose() * map.linear();
+    if (!squared.isIdentity(1e-9)) return result;
+    for (CarriedHalo halo : halos) {
+        auto envelope = mapped(halo.envelope, map);
+        if (!envelope) return tl::make_unexpected(envelope.error());
+        halo.envelope = *envelope;
+        result.push_back(std::move(halo));
+    }
+    return result;
+}
+
+Expected<StepBody> moved_with_halos(const StepBody& body, const Transform& move) {
+    auto shifted = moved(body.body, move);
+    if (!shifted) return tl::make_unexpected(shifted.error());
+    auto halos = mapped_halos(body.halos, Affine(move));
+    if (!halos) return tl::make_unexpected(halos.error());
+    return StepBody{body.made_by, body.name, *shifted, *halos};
+}
+
+} // namespace lp

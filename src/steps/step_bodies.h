@@ -1,0 +1,13 @@
+// Bodies of a part moved, turned or mirrored with all they carry.
+#pragma once
+#include "shape/copies.h"
+#include "steps/step_kind.h"
+
+namespace lp {
+
+/// The body and its halos, moved.
+Expected<StepBody> moved_with_halos(const StepBody& body, const Transform& move);
+/// The halos of a body, mapped (mirrors included); none where the map scales: a gap would scale with it.
+Expected<std::vector<CarriedHalo>> mapped_halos(const std::vector<CarriedHalo>& halos, const Affine& map);
+
+} // namespace lp
