@@ -163,6 +163,9 @@ class Run {
         context.import_mesh = import_;
         context.import_paths = flat_;
         context.parameters = values_;
+        context.line_mm = project_.printer.line_mm();
+        context.overhang_limit_deg = project_.printer.overhang_limit_deg;
+        if (kind->for_printer) key.add(context.line_mm).add(context.overhang_limit_deg);
         context.outlines = grown.outlines;
         if (nominal) context.nominal = *nominal;
         context.step_named = [&part](const std::string& name) -> std::optional<uint64_t> {

@@ -130,6 +130,24 @@ DistanceTree::DistanceTree(const TriMesh& mesh) {
     corners_.swap(sorted);
 }
 
+DistanceTree DistanceTree::moved(const Transform& move) const {
+    DistanceTree result = *this;
+    for (Corners& t : result.corners_)
+        for (Vec3& p : t) p = move * p;
+    // Children stand after their parents: from the back every box finds its children done.
+    for (size_t i = result.nodes_.size(); i-- > 0;) {
+        Node& node = result.nodes_[i];
+        node.box.setEmpty();
+        if (node.leaf) {
+            for (uint32_t k = node.first; k < node.first + node.count; ++k)
+                for (const Vec3& p : result.corners_[k]) node.box.extend(p);
+        } else {
+            node.box.extend(result.nodes_[node.first].box).extend(result.nodes_[node.first + 1].box);
+        }
+    }
+    return result;
+}
+
 void DistanceTree::build(uint32_t node, uint32_t first, uint32_t count) {
     Box3 box, centres;
     for (uint32_t i = first; i < first + count; ++i) {

@@ -36,6 +36,9 @@ class DistanceTree {
     /// Smallest distance between two surfaces with the places; stops looking above `bound`.
     friend ClosestPair closest_pair(const DistanceTree& a, const DistanceTree& b, double bound);
 
+    /// The same tree elsewhere: O(n), about ten times as quick as building one.
+    DistanceTree moved(const Transform& move) const;
+
     bool empty() const { return corners_.empty(); }
     const Box3& box() const { return nodes_.front().box; }
 

@@ -100,6 +100,7 @@ struct StepContext {
     std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
     std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
     ParameterValues parameters;          ///< all named numbers
+    double line_mm = 0.45, overhang_limit_deg = 45; ///< of the printer card
     std::vector<PlacedOutline> outlines; ///< of the steps before, in their order
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     std::optional<StepPlace> nominal; ///< of this step in the part as it is, while growing it
@@ -132,6 +133,7 @@ struct StepKind {
     std::vector<StepField> fields;
     std::string sentence; ///< words with fields in braces: "Block {size_x} by {size_y}"
     int version = 1;      ///< raise when the result changes: part of the cache key
+    bool for_printer = false; ///< made for the printer card's line and overhang limit
     std::function<Expected<StepResult>(const std::vector<StepBody>& before, const StepContext& context)> evaluate;
 
     const StepField* field(const std::string& name) const;
@@ -210,5 +212,10 @@ StepKind meet_kind();
 StepKind full_round_kind();
 StepKind halo_kind();
 StepKind open_for_halos_kind();
+StepKind hinge_kind();
+StepKind chain_kind();
+StepKind captive_pin_kind();
+StepKind swivel_cap_kind();
+StepKind captive_slider_kind();
 
 } // namespace lp
