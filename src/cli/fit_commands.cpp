@@ -4,8 +4,10 @@
 #include "exchange/flat_file.h"
 #include "exchange/mesh_file.h"
 #include "mesh/grow.h"
+#include "project/analysis.h"
 #include "project/archive.h"
-#include "project/contact_ledger.h"
+#include "project/edit.h"
+#include "project/gauge_part.h"
 #include <iostream>
 
 namespace lp::cli {
@@ -98,6 +100,45 @@ int grow_command(const GrowArgs& args, const Common& common) {
         std::cout << "  within " << format_fixed(grown->largest_deviation_mm, 3) << " mm of "
                   << format_number(args.by) << " mm all round, measured from both sides\n";
     }
+    return 0;
+}
+
+int gauge_command(const GaugeArgs& args, const Common& common) {
+    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    const GaugeContact* contact = find_gauge_contact(args.contact);
+    if (!contact)
+        return usage(args.contact == "thread" ? "there are no threads yet to gauge; --contact is peg, pin, slot, screw or hinge."
+                                              : "--contact is peg, pin, slot, screw or hinge.");
+    GaugeLadder ladder{args.contact, args.size > 0 ? args.size : contact->standard_mm, args.from, args.to, args.count};
+    auto part = gauge_part(ladder);
+    if (!part) return usage(part.error().text());
+    auto project = std::make_shared<Project>();
+    auto added = apply_edit(*project, AddPart{*part});
+    if (!added) return refuse(args.out, added.error(), 1);
+    Task task = terminal_task();
+    auto evaluation = Evaluator(read_mesh_bytes, read_flat_file).evaluate(added->project, task);
+    if (!evaluation) return refuse(args.out, evaluation.error(), 1);
+    const PartResult& made = evaluation->parts.front();
+    for (const StepOutcome& step : made.steps)
+        if (!step.ok) return refuse(args.out, {ProblemCode::Geometry, step.says, "", {}, {}}, 1);
+    if (auto failed = write_mesh_file(args.out, *made.mesh, part->name)) return refuse(args.out, *failed, 1);
+    PartFigures figures = figures_of(*evaluation, made.part, task);
+    if (common.json) {
+        Inspection inspection = inspect(*made.mesh, {}, task);
+        json result = inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+                                      gap_between_shells(inspection.soundness, task));
+        result["contact"] = args.contact;
+        result["nominal_mm"] = ladder.nominal_mm;
+        result["time_s"] = figures.time_s;
+        result["gaps_mm"] = json::array();
+        for (int k = 1; k <= ladder.count; ++k) result["gaps_mm"].push_back(ladder.gap_at(k));
+        print_json(result);
+        return 0;
+    }
+    std::cout << args.out << ": " << contact->title << " " << format_number(ladder.nominal_mm, 2) << " mm, "
+              << ladder.count << " gaps a face:";
+    for (int k = 1; k <= ladder.count; ++k) std::cout << " " << k << " = " << format_fixed(ladder.gap_at(k), 2);
+    std::cout << " mm; about " << format_duration(figures.time_s) << " to print\n";
     return 0;
 }
 

@@ -78,6 +78,15 @@ int main(int argc, char** argv) {
     sub->add_option("OUT", grow.out)->required();
     sub->add_option("--by", grow.by, "mm; negative shrinks")->required();
 
+    GaugeArgs gauge;
+    sub = add("gauge", "a coupon with a ladder of gaps", [&] { return gauge_command(gauge, common); });
+    sub->add_option("OUT", gauge.out)->required();
+    sub->add_option("--contact", gauge.contact, "peg, pin, slot, screw or hinge")->required();
+    sub->add_option("--from", gauge.from, "gap a face of number 1, mm");
+    sub->add_option("--to", gauge.to, "gap a face of the last number, mm");
+    sub->add_option("--count", gauge.count, "steps");
+    sub->add_option("--size", gauge.size, "diameter or width, mm; usual for the contact when not given");
+
     SupportsArgs supports;
     sub = add("supports", "upright posts under what hangs", [&] { return supports_command(supports, common); });
     sub->add_option("IN", supports.in)->required();

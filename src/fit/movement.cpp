@@ -1,7 +1,6 @@
 #include "fit/movement.h"
 #include "base/tolerance.h"
 #include <atomic>
-#include <sstream>
 #include <tbb/parallel_for.h>
 
 namespace lp {
@@ -111,29 +110,6 @@ std::optional<Problem> check_path(const MovementPath& path) {
     if (path.kind == MovementPath::Kind::Screw && !std::isfinite(path.pitch_mm))
         return wrong("The screw has no pitch.", "Give it in mm a turn.");
     return std::nullopt;
-}
-
-Expected<std::vector<MovementLeg>> legs_from_text(const std::string& text) {
-    std::vector<MovementLeg> legs;
-    std::istringstream stream(text);
-    std::string one;
-    while (std::getline(stream, one, ',')) {
-        std::istringstream words(one);
-        std::string word;
-        MovementLeg leg;
-        bool any = false;
-        while (words >> word) {
-            double value = 0;
-            bool turn = word[0] == 't', slide = word[0] == 's';
-            if ((!turn && !slide) || !(words >> value) || !std::isfinite(value))
-                return problem(ProblemCode::Wording, "\"" + one + "\" is no leg of a path.",
-                               "Write legs as: slide 6, turn 30, slide -3.");
-            (turn ? leg.turn_deg : leg.slide_mm) = value;
-            any = true;
-        }
-        if (any) legs.push_back(leg);
-    }
-    return legs;
 }
 
 Expected<MovementResult> check_movement(const MeasuredBody& moving,

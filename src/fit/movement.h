@@ -2,14 +2,9 @@
 // touches, and how much play it has.
 #pragma once
 #include "fit/contacts.h"
+#include "steps/legs.h"
 
 namespace lp {
-
-/// A straight leg of a path round an axis: turned and slid at the same time (one of them may be 0).
-struct MovementLeg {
-    double turn_deg = 0, slide_mm = 0;
-    bool operator==(const MovementLeg&) const = default;
-};
 
 struct MovementPath {
     enum class Kind { Turn, Slide, Screw, Legs };
@@ -17,7 +12,7 @@ struct MovementPath {
     Vec3 point = Vec3::Zero(), axis = Vec3::UnitZ(); ///< in the assembly
     double from = 0, to = 180, step = 1;             ///< degrees (turn, screw), mm (slide); for legs 0 to their number
     double pitch_mm = 0;                             ///< screw: along the axis for each turn
-    std::vector<MovementLeg> legs;
+    std::vector<PathLeg> legs;
 
     /// Where the body is at a position, from where it is drawn.
     Transform at(double position) const;
@@ -27,9 +22,6 @@ struct MovementPath {
 };
 /// Problem when the path has no axis, no length or far too many positions.
 std::optional<Problem> check_path(const MovementPath& path);
-/// "turn 30, slide 5, turn -30" as legs; the words may be short (t, s).
-Expected<std::vector<MovementLeg>> legs_from_text(const std::string& text);
-
 struct MovementSample {
     double position = 0;
     std::optional<double> gap_mm; ///< none when more than looked for; 0 when touching

@@ -1,4 +1,5 @@
 #include "project/edit.h"
+#include "project/movement_check.h"
 #include "base/quantity.h"
 #include "project/step_uses.h"
 #include <algorithm>
@@ -262,6 +263,9 @@ class Applier {
                       [&](const WantedContact& c) { return c.a == gone->name || c.b == gone->name; });
         std::erase_if(project_.measures,
                       [&](const KeptMeasure& m) { return m.a.part == gone->id || (m.b && m.b->part == gone->id); });
+        std::erase_if(project_.movements, [&](const KeptMovement& m) {
+            return m.moving == gone->name || m.moving.rfind(gone->name + "/", 0) == 0;
+        });
         std::erase(project_.parts, gone);
     }
 
@@ -285,13 +289,23 @@ class Applier {
             auto next = std::make_shared<Part>(*part);
             if (part->id == e.part) next->name = name;
             for (Step& step : next->steps)
-                if (auto tool = step.fields.find("tool"); tool != step.fields.end() && tool->second == old)
-                    tool->second = name;
+                if (const StepKind* kind = find_step_kind(step.kind))
+                    for (const StepField& field : kind->fields)
+                        if (auto text = step.fields.find(field.name); field.kind == FieldKind::Part &&
+                                                                      text != step.fields.end() && text->second == old)
+                            text->second = name;
             if (!(*next == *part)) part = next;
         }
+        auto follow = [&](std::string& one) {
+            if (one == old || one.rfind(old + "/", 0) == 0) one = name + one.substr(old.size());
+        };
         for (WantedContact& c : project_.contacts) {
-            if (c.a == old) c.a = name;
-            if (c.b == old) c.b = name;
+            follow(c.a);
+            follow(c.b);
+        }
+        for (KeptMovement& m : project_.movements) {
+            follow(m.moving);
+            follow(m.still);
         }
         sentence_ = old + " is now called " + name;
     }
@@ -391,6 +405,52 @@ class Applier {
             return fail(missing("That measurement"));
         sentence_ = "Dropped a measurement";
     }
+    void on(const SetContact& e) {
+        auto same = [&](const WantedContact& c) { return (c.a == e.a && c.b == e.b) || (c.a == e.b && c.b == e.a); };
+        if (e.fit.empty()) {
+            if (!std::erase_if(project_.contacts, same)) return fail(missing("That contact"));
+            sentence_ = "No fit is wanted between " + e.a + " and " + e.b;
+            return;
+        }
+        if (e.a.empty() || e.b.empty() || e.a == e.b)
+            return fail({ProblemCode::Wording, "A contact needs two different bodies.", "Name two.", {}, {}});
+        auto numbers = values();
+        if (!numbers) return fail(numbers.error());
+        if (auto resolved = resolve_fit_field(project_, e.fit, {}, *numbers); !resolved) return fail(resolved.error());
+        auto found = std::find_if(project_.contacts.begin(), project_.contacts.end(), same);
+        if (found == project_.contacts.end())
+            project_.contacts.push_back({e.a, e.b, e.fit});
+        else
+            found->fit = e.fit;
+        sentence_ = "Wanted between " + e.a + " and " + e.b + ": " + e.fit;
+    }
+    void check_movement_fields(const KeptMovement& m) {
+        auto numbers = values();
+        if (!numbers) return fail(numbers.error());
+        if (auto path = movement_path(m, *numbers); !path) fail(path.error());
+    }
+    void on(const AddMovement& e) {
+        KeptMovement movement = e.movement;
+        if (movement.id == 0) movement.id = project_.next_id++;
+        check_movement_fields(movement);
+        project_.movements.push_back(movement);
+        sentence_ = "Movement of " + movement.moving;
+    }
+    void on(const SetMovement& e) {
+        for (KeptMovement& m : project_.movements)
+            if (m.id == e.movement.id) {
+                check_movement_fields(e.movement);
+                m = e.movement;
+                sentence_ = "Movement of " + m.moving + " changed";
+                return;
+            }
+        fail(missing("That movement"));
+    }
+    void on(const RemoveMovement& e) {
+        if (!std::erase_if(project_.movements, [&](const KeptMovement& m) { return m.id == e.movement; }))
+            return fail(missing("That movement"));
+        sentence_ = "Dropped a movement";
+    }
     void on(const SetSupports& e) {
         const PostOptions& o = e.supports.posts;
         if (!(o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
@@ -408,8 +468,12 @@ class Applier {
         });
     }
     void on(const SetFitGap& e) {
-        if (!(e.gap_mm >= 0 && e.gap_mm <= 20))
-            return fail({ProblemCode::Range, "A gap is 0 to 20 mm a face.", "Type such a number.", {}, {}});
+        if (!(e.gap_mm >= -2 && e.gap_mm <= 20))
+            return fail({ProblemCode::Range,
+                         "A gap is -2 to 20 mm a face; below 0 the fit wants overlap.",
+                         "Type such a number.",
+                         {},
+                         {}});
         for (NamedFit& fit : project_.fits)
             if (fit.name == e.name) {
                 fit.gap_mm = e.gap_mm;
@@ -421,17 +485,21 @@ class Applier {
     }
     void on(const SetPrinter& e) {
         if (auto wrong = check_card(e.printer)) return fail(*wrong);
-        project_.printer = e.printer;
+        PrinterCard next = e.printer;
+        const PrinterCard& now = project_.printer;
+        // A number typed over is no longer what was measured; one shrink typed for all holes replaces the table.
+        if (next.gauges == now.gauges) {
+            if (next.outside_growth_mm != now.outside_growth_mm) next.sources["outside_growth_mm"] = "typed here";
+            if (next.hole_shrink_mm != now.hole_shrink_mm) {
+                next.sources["hole_shrink_mm"] = "typed here";
+                if (next.hole_shrinks == now.hole_shrinks) next.hole_shrinks.clear();
+            }
+        }
+        project_.printer = std::move(next);
         sentence_ = "Changed the printer card";
     }
     void on(const SetMaterial& e) {
-        if (!(e.material.density_g_cm3 > 0.1 && e.material.density_g_cm3 < 25 && e.material.price_per_kg >= 0 &&
-              e.material.filament_mm > 0.5 && e.material.filament_mm < 10))
-            return fail({ProblemCode::Range,
-                         "The material card makes no sense.",
-                         "Density in g/cm³, price a kg, filament in mm.",
-                         {},
-                         {}});
+        if (auto wrong = check_card(e.material)) return fail(*wrong);
         project_.material = e.material;
         sentence_ = "Changed the material card";
     }

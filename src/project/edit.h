@@ -100,6 +100,20 @@ struct AddMeasure {
 struct RemoveMeasure {
     uint64_t measure;
 };
+/// The fit wanted between two bodies that no step makes; an empty fit takes the wish away.
+struct SetContact {
+    std::string a, b, fit;
+};
+struct AddMovement {
+    KeptMovement movement;
+};
+/// The one with its id takes these values.
+struct SetMovement {
+    KeptMovement movement;
+};
+struct RemoveMovement {
+    uint64_t movement;
+};
 struct SetSupports {
     uint64_t part;
     SupportSettings supports;
@@ -127,7 +141,8 @@ using SingleEdit =
     std::variant<SetField, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep, MoveStep, SwitchStep,
                  NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour, SetVisible,
                  SetSeeThrough, SetPose, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure, RemoveMeasure,
-                 SetSupports, SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports,
+                 SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
 
 /// One act of the maker: all of it or nothing.
 struct Edit {

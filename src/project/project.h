@@ -3,6 +3,7 @@
 #include "base/expression.h"
 #include "bed/pose.h"
 #include "bed/posts.h"
+#include "fit/gauge.h"
 #include "fit/situation.h"
 #include "steps/step_kind.h"
 #include <nlohmann/json.hpp>
@@ -66,6 +67,7 @@ struct Part {
     AssemblyPlace place;
     std::vector<Variant> variants;
     SupportSettings supports;
+    std::optional<GaugeLadder> gauge; ///< it is the coupon of a fit gauge
     nlohmann::json extra;
     bool operator==(const Part&) const = default;
 };
@@ -93,12 +95,27 @@ struct KeptMeasure {
     bool operator==(const KeptMeasure&) const = default;
 };
 
+/// A movement to be checked: a body led past others. As typed.
+struct KeptMovement {
+    uint64_t id = 0;
+    std::string moving;       ///< a part, or "part/body"
+    std::string still;        ///< others by commas; empty: every other body
+    std::string kind = "turn"; ///< turn, slide, screw or legs
+    std::optional<MeasuredThing> axis; ///< a round face or edge (its axis), a flat face (its normal), a straight edge
+    std::array<std::string, 3> point{"0 mm", "0 mm", "0 mm"}, direction{"0", "0", "1"}; ///< without one
+    std::string from = "0", to = "180", step = "2"; ///< degrees, or mm for slides
+    std::string pitch = "0 mm";                     ///< of a screw, a turn
+    std::string legs;                               ///< "slide 6, turn 30"
+    bool operator==(const KeptMovement&) const = default;
+};
+
 struct Project {
     std::string name = "Untitled";
     std::vector<Parameter> parameters;
     std::vector<PartPtr> parts;
     std::vector<WantedContact> contacts;
     std::vector<KeptMeasure> measures;
+    std::vector<KeptMovement> movements;
     std::vector<NamedFit> fits = standard_fits();
     PrinterCard printer;
     MaterialCard material;

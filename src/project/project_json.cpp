@@ -134,6 +134,12 @@ json part_json(const Part& part) {
                   {"spacing_mm", posts.spacing_mm},
                   {"post_mm", posts.post_mm},
                   {"tip_mm", posts.tip_mm}}}};
+    if (part.gauge)
+        result["gauge"] = {{"contact", part.gauge->contact},
+                           {"nominal_mm", part.gauge->nominal_mm},
+                           {"from_mm", part.gauge->from_mm},
+                           {"to_mm", part.gauge->to_mm},
+                           {"count", part.gauge->count}};
     for (const Variant& v : part.variants) result["variants"].push_back({{"name", v.name}, {"numbers", v.numbers}});
     put_rest(result, part.extra);
     return result;
@@ -206,7 +212,18 @@ Part part_of(const json& from, const std::string& where) {
                                  get_or(v, "numbers", std::map<std::string, std::string>(), where + ", a variant")});
         if (part.variants.back().name.empty()) refuse(where + ": a variant has no name.");
     }
-    part.extra = rest(from, {"place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
+    if (from.contains("gauge") && !from["gauge"].is_null()) {
+        const json& g = object(from["gauge"], where + ", gauge");
+        GaugeLadder ladder;
+        ladder.contact = get_or(g, "contact", ladder.contact, where);
+        ladder.nominal_mm = get_or(g, "nominal_mm", ladder.nominal_mm, where);
+        ladder.from_mm = get_or(g, "from_mm", ladder.from_mm, where);
+        ladder.to_mm = get_or(g, "to_mm", ladder.to_mm, where);
+        ladder.count = get_or(g, "count", ladder.count, where);
+        if (auto wrong = check_ladder(ladder)) throw Refused{*wrong};
+        part.gauge = ladder;
+    }
+    part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
                              "see_through", "steps", "pose", "supports"});
     return part;
 }
@@ -297,6 +314,30 @@ Project read(const json& from) {
         if (m.contains("b") && !m["b"].is_null()) measure.b = thing(m["b"]);
         project.measures.push_back(std::move(measure));
     }
+    for (const json& m : from.value("movements", json::array())) {
+        const char* where = "a movement";
+        object(m, where);
+        KeptMovement movement;
+        movement.id = get_or(m, "id", uint64_t(0), where);
+        movement.moving = get_or(m, "moving", std::string(), where);
+        movement.still = get_or(m, "still", std::string(), where);
+        movement.kind = get_or(m, "kind", movement.kind, where);
+        if (m.contains("axis") && m["axis"].is_object()) {
+            const json& axis = m["axis"];
+            if (!axis.contains("reference")) refuse("A movement's axis has no reference.");
+            movement.axis = MeasuredThing{get_or(axis, "part", uint64_t(0), where), text_of(axis["reference"], where)};
+        }
+        for (auto [key, texts] : {std::pair("point", &movement.point), std::pair("direction", &movement.direction)}) {
+            if (!m.contains(key)) continue;
+            if (!m[key].is_array() || m[key].size() != 3) refuse(std::string("A movement's ") + key + " is not a list of three.");
+            for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(m[key][k], where);
+        }
+        for (auto [key, text] : {std::pair("from", &movement.from), std::pair("to", &movement.to),
+                                 std::pair("step", &movement.step), std::pair("pitch", &movement.pitch),
+                                 std::pair("legs", &movement.legs)})
+            if (m.contains(key)) *text = text_of(m[key], where);
+        project.movements.push_back(std::move(movement));
+    }
     try {
         if (from.contains("fits")) project.fits = from["fits"].get<std::vector<NamedFit>>();
         if (from.contains("printer")) project.printer = from["printer"].get<PrinterCard>();
@@ -306,6 +347,9 @@ Project read(const json& from) {
                "Compare them with docs/file-format.md.");
     }
     if (auto wrong = check_card(project.printer)) throw Refused{*wrong};
+    if (auto wrong = check_card(project.material)) throw Refused{*wrong};
+    for (const NamedFit& fit : project.fits)
+        if (!(fit.gap_mm >= -2 && fit.gap_mm <= 20)) refuse("The fit \"" + fit.name + "\" has no gap of -2 to 20 mm.");
     if (from.contains("imports"))
         for (const std::string& file : get_or(from, "imports", std::vector<std::string>(), "The project"))
             project.imports[file] = nullptr;
@@ -325,12 +369,15 @@ Project read(const json& from) {
                 }
     project.next_id = get_or(from, "next_id", uint64_t(1), "The project");
     for (const KeptMeasure& m : project.measures) project.next_id = std::max(project.next_id, m.id + 1);
+    for (const KeptMovement& m : project.movements) project.next_id = std::max(project.next_id, m.id + 1);
     give_ids(project, parts);
     for (KeptMeasure& m : project.measures)
         if (m.id == 0) m.id = project.next_id++;
+    for (KeptMovement& m : project.movements)
+        if (m.id == 0) m.id = project.next_id++;
     for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));
     project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
-                                "material", "imports", "next_id", "measures"});
+                                "material", "imports", "next_id", "measures", "movements"});
     return project;
 }
 
@@ -365,6 +412,13 @@ nlohmann::json project_to_json(const Project& project) {
     };
     for (const KeptMeasure& m : project.measures)
         result["measures"].push_back({{"id", m.id}, {"a", thing(m.a)}, {"b", m.b ? thing(*m.b) : json(nullptr)}});
+    for (const KeptMovement& m : project.movements) {
+        json j{{"id", m.id},       {"moving", m.moving}, {"still", m.still}, {"kind", m.kind},   {"point", m.point},
+               {"direction", m.direction}, {"from", m.from},     {"to", m.to},       {"step", m.step},
+               {"pitch", m.pitch}, {"legs", m.legs}};
+        if (m.axis) j["axis"] = thing(*m.axis);
+        result["movements"].push_back(std::move(j));
+    }
     put_rest(result, project.extra);
     return result;
 }

@@ -43,6 +43,11 @@ std::optional<Problem> check_pin(const StepContext& context, const char* what, d
                    {}};
 }
 
+/// Overhang the joint is drawn with: a degree within the limit, so that facets are too.
+double steepest(const StepContext& context, double least, double most) {
+    return std::clamp(context.overhang_limit_deg - 1, least, most);
+}
+
 Expected<Body> block(const Vec3& low, const Vec3& high, const StepContext& context, uint64_t salt) {
     Transform at = Transform::Identity();
     at.translate(low);
@@ -76,7 +81,7 @@ Expected<KnuckleRow> knuckle_row(const StepContext& context, double barrel_mm) {
     KnuckleRow row;
     row.radius_mm = barrel_mm / 2;
     row.cones = context.word("bumps") == "cone";
-    row.limit_deg = std::clamp(context.overhang_limit_deg, 20.0, 70.0);
+    row.limit_deg = steepest(context, 20, 70);
     if (auto thin = check_pin(context, "bump of a knuckle", 2 * row.bump_radius_mm())) return tl::make_unexpected(*thin);
     auto gap = joint_gap(context, row.bump_height_mm() * 0.75);
     if (!gap) {
@@ -276,7 +281,7 @@ Expected<StepResult> make_chain(const std::vector<StepBody>& before, const StepC
 /// A pin that turns in a collar and cannot leave it: a double cone half way up.
 Expected<StepResult> make_pin(const std::vector<StepBody>& before, const StepContext& context) {
     const double r = context.number("pin") / 2, height = context.number("height"), outer = context.number("collar") / 2;
-    const double slope = std::tan(radians(std::clamp(context.overhang_limit_deg, 20.0, 70.0)));
+    const double slope = std::tan(radians(steepest(context, 20, 70)));
     if (auto thin = check_pin(context, "pin", 2 * r)) return tl::make_unexpected(*thin);
     const double bulge = context.number("bulge");
     auto gap = joint_gap(context, bulge * 0.75);
@@ -308,7 +313,7 @@ Expected<StepResult> make_pin(const std::vector<StepBody>& before, const StepCon
 /// mouth.
 Expected<StepResult> make_swivel(const std::vector<StepBody>& before, const StepContext& context) {
     const double r = context.number("ball") / 2, wall = context.number("wall");
-    const double limit = radians(std::clamp(context.overhang_limit_deg, 30.0, 60.0));
+    const double limit = radians(steepest(context, 30, 60));
     const double stem = context.number("stem") / 2;
     if (auto thin = check_pin(context, "stem", 2 * stem)) return tl::make_unexpected(*thin);
     auto gap = joint_gap(context, r * 0.3);
@@ -357,7 +362,7 @@ Expected<StepResult> make_swivel(const std::vector<StepBody>& before, const Step
 Expected<StepResult> make_slider(const std::vector<StepBody>& before, const StepContext& context) {
     const double width = context.number("slider_width"), height = context.number("height"),
                  len = context.number("slider_length"), travel = context.number("travel"), wall = context.number("wall");
-    const double lean = height * std::tan(radians(std::clamp(context.overhang_limit_deg, 20.0, 45.0))) / 2;
+    const double lean = height * std::tan(radians(steepest(context, 20, 45))) / 2;
     if (auto thin = check_pin(context, "slider's top", width - 2 * lean)) return tl::make_unexpected(*thin);
     auto gap = joint_gap(context, lean * 0.6);
     if (!gap) {

@@ -19,17 +19,19 @@ Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, c
             for (size_t i = 0; i < bodies.size(); ++i) chosen.push_back(i);
             continue;
         }
-        size_t found = bodies.size();
+        size_t found = chosen.size(); // all that bear the name, or that its step made
         for (size_t i = 0; i < bodies.size(); ++i)
-            if (bodies[i].name == name || std::to_string(bodies[i].made_by) == name) found = i;
-        if (found == bodies.size()) {
+            if (bodies[i].name == name) chosen.push_back(i);
+        if (chosen.size() == found)
+            for (size_t i = 0; i < bodies.size(); ++i)
+                if (std::to_string(bodies[i].made_by) == name) chosen.push_back(i);
+        if (chosen.size() == found) {
             std::string there;
             for (const StepBody& body : bodies)
                 there += (there.empty() ? "" : ", ") + (body.name.empty() ? std::to_string(body.made_by) : body.name);
             return problem(ProblemCode::Missing, "There is no body called \"" + name + "\" here.",
                            "There are: " + there + ".");
         }
-        chosen.push_back(found);
     }
     std::vector<size_t> unique;
     for (size_t i : chosen)

@@ -83,7 +83,8 @@ const std::vector<StepKind>& step_kinds() {
         split_kind(),   pieces_kind(),    widen_kind(),  take_kind(),     leave_out_kind(),    bend_kind(),
         skew_kind(),    twist_kind(),     taper_kind(),  lie_on_kind(),   rib_kind(),          gusset_kind(),
         meet_kind(),    full_round_kind(), halo_kind(),   open_for_halos_kind(),
-        hinge_kind(),   chain_kind(),    captive_pin_kind(), swivel_cap_kind(), captive_slider_kind()};
+        hinge_kind(),   chain_kind(),    captive_pin_kind(), swivel_cap_kind(), captive_slider_kind(),
+        lock_groove_kind(), lock_lugs_kind(), crop_kind()};
     return kinds;
 }
 

@@ -217,5 +217,8 @@ StepKind chain_kind();
 StepKind captive_pin_kind();
 StepKind swivel_cap_kind();
 StepKind captive_slider_kind();
+StepKind lock_groove_kind();
+StepKind lock_lugs_kind();
+StepKind crop_kind();
 
 } // namespace lp

@@ -1,0 +1,120 @@
+#include "project/movement_check.h"
+#include "project/analysis.h"
+#include "steps/find_edges.h"
+
+namespace lp {
+
+Expected<MovementPath> movement_path(const KeptMovement& m, const ParameterValues& values) {
+    MovementPath path;
+    if (m.kind == "turn")
+        path.kind = MovementPath::Kind::Turn;
+    else if (m.kind == "slide")
+        path.kind = MovementPath::Kind::Slide;
+    else if (m.kind == "screw")
+        path.kind = MovementPath::Kind::Screw;
+    else if (m.kind == "legs")
+        path.kind = MovementPath::Kind::Legs;
+    else
+        return problem(ProblemCode::Wording, "There is no movement called \"" + m.kind + "\".",
+                       "Use turn, slide, screw or legs.");
+    std::optional<Problem> wrong;
+    auto number = [&](const std::string& text, QuantityKind kind) {
+        auto value = evaluate_expression(text, kind, values);
+        if (!value && !wrong) wrong = value.error();
+        return value ? *value : 0.0;
+    };
+    QuantityKind along = path.kind == MovementPath::Kind::Slide ? QuantityKind::Length
+                         : path.kind == MovementPath::Kind::Legs ? QuantityKind::Number
+                                                                 : QuantityKind::Angle;
+    for (int k = 0; k < 3; ++k) {
+        path.point[k] = number(m.point[size_t(k)], QuantityKind::Length);
+        path.axis[k] = number(m.direction[size_t(k)], QuantityKind::Number);
+    }
+    if (path.kind == MovementPath::Kind::Legs) {
+        auto legs = legs_from_text(m.legs);
+        if (!legs) return tl::make_unexpected(legs.error());
+        path.legs = *legs;
+        path.from = 0;
+        path.to = double(path.legs.size());
+        path.step = 0.02;
+    } else {
+        path.from = number(m.from, along);
+        path.to = number(m.to, along);
+        path.step = number(m.step, along);
+    }
+    if (path.kind == MovementPath::Kind::Screw) path.pitch_mm = number(m.pitch, QuantityKind::Length);
+    if (wrong) return tl::make_unexpected(*wrong);
+    if (m.axis) path.axis = Vec3::UnitZ(); // found later
+    if (auto nonsense = check_path(path)) return tl::make_unexpected(*nonsense);
+    return path;
+}
+
+Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMovement& m) {
+    auto path = movement_path(m, evaluation.values);
+    if (!path || !m.axis) return path;
+    auto thing = find_measurable(evaluation, *m.axis);
+    if (!thing) return tl::make_unexpected(thing.error());
+    const Tessellation& t = thing->body.tessellation();
+    if (thing->kind == Measurable::Kind::Face) {
+        const FaceInfo& face = t.faces[thing->index];
+        bool round = face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone;
+        if (!round && face.kind != SurfaceKind::Plane)
+            return problem(ProblemCode::Geometry, "The face that was chosen has no axis.", "Choose a round or a flat face.");
+        path->axis = thing->place.linear() * face.direction;
+        path->point = thing->place * (round ? face.axis_point : face.centre);
+    } else if (thing->kind == Measurable::Kind::Edge) {
+        const auto& p = t.edges[thing->index].points;
+        bool closed = (p.front() - p.back()).norm() < 1e-6;
+        Vec3 middle = Vec3::Zero(), normal = Vec3::Zero();
+        for (const Vec3& q : p) middle += q / double(p.size());
+        for (size_t i = 0; i + 1 < p.size(); ++i) normal += (p[i] - middle).cross(p[i + 1] - middle);
+        bool straight = !closed && p.size() >= 2 && normal.norm() < 1e-6 * (p.back() - p.front()).squaredNorm();
+        if (!closed && !straight)
+            return problem(ProblemCode::Geometry, "The edge that was chosen has no axis.", "Choose a circle or a straight edge.");
+        path->axis = thing->place.linear() * (straight ? Vec3(p.back() - p.front()) : normal).normalized();
+        path->point = thing->place * (straight ? p.front() : middle);
+    }
+    return path;
+}
+
+Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& m, const Task& task) {
+    auto moving = find_participant(evaluation, m.moving);
+    if (!moving)
+        return problem(ProblemCode::Missing, "There is no body called \"" + m.moving + "\" to move.", "Choose another.");
+    auto path = found_path(evaluation, m);
+    if (!path) return tl::make_unexpected(path.error());
+    ContactLedger ledger;
+    MovementOutcome outcome;
+    outcome.path = *path;
+    outcome.moving = *moving;
+    auto body = ledger.measured(evaluation, *moving);
+    if (!body) return problem(ProblemCode::Missing, m.moving + " has no body.", "Choose another.");
+    std::vector<std::shared_ptr<const MeasuredBody>> still;
+    auto add = [&](const Participant& who) {
+        bool itself = who.part == moving->part && (!who.body || !moving->body || who.body == moving->body);
+        if (itself) return;
+        if (auto other = ledger.measured(evaluation, who)) {
+            still.push_back(other);
+            outcome.still.push_back(who.name);
+        }
+    };
+    if (m.still.empty()) {
+        for (const Participant& who : participants(evaluation)) add(who);
+    } else {
+        for (const std::string& name : listed(m.still, ',')) {
+            auto who = find_participant(evaluation, name);
+            if (!who)
+                return problem(ProblemCode::Missing, "There is no body called \"" + name + "\" to move beside.",
+                               "Choose another.");
+            add(*who);
+        }
+    }
+    auto result = check_movement(*body, still, *path, {}, task);
+    if (!result) return tl::make_unexpected(result.error());
+    outcome.result = std::move(*result);
+    if (auto play = measure_play(*body, still, path->axis, task)) outcome.play = *play;
+    if (task.stopped()) return cancelled();
+    return outcome;
+}
+
+} // namespace lp

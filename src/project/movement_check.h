@@ -1,0 +1,25 @@
+// A kept movement as a path, and what comes of it with the bodies as they are now.
+#pragma once
+#include "fit/movement.h"
+#include "project/contact_ledger.h"
+
+namespace lp {
+
+/// The path with its expressions worked out; the axis as typed (found_path() puts the picked one in). A Problem when
+/// an expression cannot be read or the path makes no sense.
+Expected<MovementPath> movement_path(const KeptMovement& movement, const ParameterValues& values);
+/// The same with the picked face or edge found again in the newest bodies.
+Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMovement& movement);
+
+struct MovementOutcome {
+    MovementPath path;
+    MovementResult result;
+    std::optional<Play> play;          ///< none when it touches as drawn
+    std::vector<std::string> still;    ///< names of what stood beside, as numbered in the interferences
+    Participant moving;
+};
+/// Runs it beside every other body (or those named). Long: minutes for huge bodies; stops on request.
+Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& movement,
+                                       const Task& task = {});
+
+} // namespace lp
