@@ -13,6 +13,7 @@
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "app/view/gap_legend.h"
 #include "app/view/move_handles.h"
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
@@ -101,6 +102,8 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     handles_->turned = [this](const MoveHandles::Target& t, int axis, double angle, const Vec3& centre) {
         turn_by(session_, t.part, t.body, axis, angle, centre);
     };
+    legend_ = std::make_unique<GapLegend>(view_);
+    view_->add_overlay(legend_.get());
     offers_->set_outline(outline_);
     connect(outline_, &OutlineEditor::changed, view_, [this] { view_->update(); });
     connect(outline_, &OutlineEditor::mode_changed, this, [this] { update_scene(false); });
@@ -116,6 +119,12 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     connect(session_, &Session::stretch_changed, outline_, [this] {
         if (session_->stretch() != Stretch::Shape) outline_->close();
     });
+    connect(session_, &Session::gap_map_changed, this, [this] { update_scene(false); });
+    connect(session_, &Session::gap_map_changed, offers_, &OffersBar::refresh);
+    connect(session_, &Session::movement_shown, view_,
+            [this](uint64_t part, std::optional<size_t> body, const std::optional<Transform>& by) {
+                view_->shift_bodies(part, body, by.value_or(Transform::Identity()));
+            });
     connect(session_, &Session::busy, view_, &ViewWidget::set_busy);
     connect(view_, &ViewWidget::picked, session_, &Session::select);
     connect(view_, &ViewWidget::boxed, session_, &Session::select_all);

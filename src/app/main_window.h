@@ -16,6 +16,7 @@ class ExportPanel;
 class FitPanel;
 class Ledger;
 class LayerStrip;
+class GapLegend;
 class MoveHandles;
 class NumbersTable;
 class OffersBar;
@@ -42,6 +43,7 @@ class MainWindow : public QMainWindow {
     void show_numbers();
     void show_variants();
     VariantsTable* variants() const { return variants_; }
+    GapLegend* legend() const { return legend_.get(); }
     MoveHandles* handles() const { return handles_.get(); }
     ~MainWindow() override;
     OutlineEditor* outline() const { return outline_; }
@@ -93,6 +95,7 @@ class MainWindow : public QMainWindow {
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
     VariantsTable* variants_ = nullptr;
+    std::unique_ptr<GapLegend> legend_;
     std::unique_ptr<MoveHandles> handles_;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;

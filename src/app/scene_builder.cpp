@@ -40,8 +40,31 @@ Scene build_scene(const Session& session) {
             body.stand_in = part->stand_in;
             body.see_through = part->see_through;
             body.place = bed ? active_pose : result->place;
+            for (const GapMap& map : session.gap_map())
+                if (!bed && map.part == part->id && map.body == i) {
+                    body.shape = map.shape;
+                    body.gap_mm = map.gap_mm;
+                    body.gap_top_mm = map.high_mm;
+                    body.gap_contour_mm = map.contour_mm;
+                }
+            bool veils = session.stretch() == Stretch::Fit ||
+                         std::any_of(scene.selected.begin(), scene.selected.end(),
+                                     [&](const Pick& p) { return p.part == part->id && p.body == i; });
+            if (!bed && veils && session.gap_map().empty())
+                for (const CarriedHalo& halo : bodies[i].halos) {
+                    SceneBody veil = body;
+                    veil.shape = halo.envelope.shared_tessellation();
+                    veil.veil = true;
+                    scene.bodies.push_back(std::move(veil));
+                }
             scene.bodies.push_back(std::move(body));
         }
+    }
+    // What faces a mapped surface is looked through.
+    if (!session.gap_map().empty() && session.analysis() && session.active_contact() >= 0) {
+        const ContactResult& c = session.analysis()->contacts[size_t(session.active_contact())];
+        for (SceneBody& b : scene.bodies)
+            if (b.part == c.part_a && (!c.body_a || *c.body_a == b.body) && !b.gap_mm) b.see_through = true;
     }
     if (bed) {
         if (const PartAnalysis* analysis =

@@ -7,6 +7,7 @@
 #include <QElapsedTimer>
 #include <QFileInfo>
 #include <QMetaObject>
+#include <utility>
 
 namespace lp {
 
@@ -25,6 +26,9 @@ Session::Session(QObject* parent)
              false});
     });
     connect(this, &Session::selection_changed, this, &Session::measure_selection);
+    connect(this, &Session::selection_changed, this, &Session::map_gap);
+    connect(this, &Session::analysed, this, &Session::map_gap);
+    connect(this, &Session::stretch_changed, this, &Session::map_gap);
 }
 
 Session::~Session() {
@@ -126,7 +130,8 @@ void Session::request_evaluation() {
 }
 
 void Session::take_evaluation(std::shared_ptr<const Evaluation> evaluation) {
-    evaluation_ = std::move(evaluation);
+    auto before = std::exchange(evaluation_, std::move(evaluation));
+    tell_what_changed(before.get());
     // Faces and edges may be numbered anew: picks into bodies that changed are let go, bodies stay chosen.
     std::erase_if(selection_, [&](const Pick& pick) {
         if (pick.kind == Pick::Kind::Body) return !project()->part(pick.part);
@@ -157,6 +162,9 @@ std::optional<Problem> Session::edit(const Edit& edit, bool quiet) {
     }
     history_.push(*edited);
     changed_ = true;
+    for (const SingleEdit& one : edit.parts)
+        tell_changed_ = tell_changed_ || std::holds_alternative<SetPrinter>(one) ||
+                        std::holds_alternative<SetMaterial>(one) || std::holds_alternative<SetFitGap>(one);
     if (!project()->part(active_part_)) active_part_ = project()->parts.empty() ? 0 : project()->parts.front()->id;
     autosave_timer_.start();
     emit project_changed();
@@ -529,6 +537,86 @@ void Session::compare_variants(uint64_t part) {
                    post([this, part, all] { emit variants_compared(part, all); });
                },
                false});
+}
+
+void Session::check_movement(uint64_t id) {
+    auto found = std::find_if(project()->movements.begin(), project()->movements.end(),
+                              [&](const KeptMovement& m) { return m.id == id; });
+    if (found == project()->movements.end()) return;
+    if (!evaluation_is_current()) return say("The parts are still being made. Check it again in a moment.", true);
+    start_job({[this, id, movement = *found, evaluation = evaluation_](const Task& task) {
+                   auto outcome = run_movement(*evaluation, movement, task);
+                   post([this, id, evaluation, outcome] {
+                       if (!outcome) {
+                           movements_.erase(id);
+                           if (outcome.error().code != ProblemCode::Cancelled)
+                               say(QString::fromStdString(outcome.error().text()), true);
+                       } else {
+                           movements_[id] = {evaluation->project, std::make_shared<const MovementOutcome>(*outcome)};
+                       }
+                       emit movement_checked(id);
+                   });
+               },
+               false});
+}
+
+const MovementOutcome* Session::movement_outcome(uint64_t id) const {
+    auto found = movements_.find(id);
+    return found == movements_.end() ? nullptr : found->second.outcome.get();
+}
+
+bool Session::movement_is_current(uint64_t id) const {
+    auto found = movements_.find(id);
+    return found != movements_.end() && found->second.project == project();
+}
+
+void Session::show_movement(uint64_t id, std::optional<double> position) {
+    const MovementOutcome* outcome = movement_outcome(id);
+    if (!outcome) return;
+    std::optional<Transform> by;
+    if (position) by = outcome->path.at(*position);
+    emit movement_shown(outcome->moving.part, outcome->moving.body, by);
+}
+
+void Session::want_gap_map(bool wanted) {
+    gap_map_wanted_ = wanted;
+    map_gap();
+    emit gap_map_changed();
+}
+
+void Session::map_gap() {
+    uint64_t question = ++gap_map_asked_;
+    bool there = gap_map_wanted_ && stretch_ == Stretch::Fit && analysis_ && evaluation_ && analysis_is_current() &&
+                 active_contact_ >= 0 && size_t(active_contact_) < analysis_->contacts.size();
+    if (!there) {
+        if (gap_map_.empty()) return;
+        gap_map_.clear();
+        emit gap_map_changed();
+        return;
+    }
+    start_job({[this, question, evaluation = evaluation_, contact = analysis_->contacts[size_t(active_contact_)]](
+                   const Task& task) {
+                   task.tell("Mapping the gap", 0.3);
+                   auto maps = gap_maps(*evaluation, contact, task);
+                   post([this, question, maps] {
+                       if (question != gap_map_asked_) return;
+                       gap_map_ = maps;
+                       emit gap_map_changed();
+                   });
+               },
+               false});
+}
+
+void Session::tell_what_changed(const Evaluation* before) {
+    if (!std::exchange(tell_changed_, false) || !before || !evaluation_) return;
+    QStringList names;
+    for (const PartResult& part : evaluation_->parts) {
+        const PartResult* old = before->part(part.part);
+        if (old && old->key != part.key) names << QString::fromStdString(part.name);
+    }
+    size_t same = evaluation_->parts.size() - size_t(names.size());
+    say(names.isEmpty() ? QString("No part changes by it.")
+                        : QString("Changed by it: %1. %2 stay as they were.").arg(names.join(", ")).arg(same));
 }
 
 Transform Session::pose_of(uint64_t part) const {

@@ -5,6 +5,8 @@
 #include "exchange/export_project.h"
 #include "project/analysis.h"
 #include "project/archive.h"
+#include "project/gap_map.h"
+#include "project/movement_check.h"
 #include <QObject>
 #include <QString>
 #include <QTimer>
@@ -103,6 +105,23 @@ class Session : public QObject {
     const std::optional<Measured>& selection_measure() const { return selection_measure_; }
     /// Works out the figures of a part's numbers as they are (the first) and of each of its variants.
     void compare_variants(uint64_t part);
+    /// Leads a kept movement along its path in the background; movement_checked() is told.
+    void check_movement(uint64_t movement);
+    /// What came of it for the newest snapshot it was run on; null before. Stale when the project has changed since.
+    const MovementOutcome* movement_outcome(uint64_t movement) const;
+    bool movement_is_current(uint64_t movement) const;
+    /// Shows the moved body where it is at a position; nothing shows it as drawn.
+    void show_movement(uint64_t movement, std::optional<double> position);
+    /// The gap of the active contact, coloured on its surface.
+    bool gap_map_wanted() const { return gap_map_wanted_; }
+    void want_gap_map(bool wanted);
+    const std::vector<GapMap>& gap_map() const { return gap_map_; }
+    /// What the next gauge is made like.
+    const GaugeLadder& next_gauge() const { return next_gauge_; }
+    void set_next_gauge(const GaugeLadder& ladder) {
+        next_gauge_ = ladder;
+        emit gauge_changed();
+    }
     struct VariantFigures {
         std::string name; ///< empty: as it is now
         PartFigures figures;
@@ -121,6 +140,11 @@ class Session : public QObject {
     void numbers_wanted();  ///< the table of named numbers
     void variants_wanted(); ///< the table of the active part's variants
     void measured();
+    void movement_checked(uint64_t movement);
+    /// Where a moved body is shown; nothing for where it is drawn.
+    void movement_shown(uint64_t part, std::optional<size_t> body, const std::optional<lp::Transform>& by);
+    void gap_map_changed();
+    void gauge_changed();
     void variants_compared(uint64_t part, const std::vector<lp::Session::VariantFigures>& figures);
     void outline_wanted(uint64_t part, uint64_t step);
     void regions_wanted(uint64_t part, uint64_t outline, uint64_t step);
@@ -136,6 +160,8 @@ class Session : public QObject {
     void set_history(History history, const QString& path, bool changed);
     void post(std::function<void()> on_interface_thread);
     void measure_selection();
+    void map_gap();
+    void tell_what_changed(const Evaluation* before);
     void take_evaluation(std::shared_ptr<const Evaluation> evaluation);
 
     History history_;
@@ -154,6 +180,16 @@ class Session : public QObject {
     std::vector<Pick> selection_;
     std::optional<Measured> selection_measure_;
     uint64_t measure_asked_ = 0; ///< number of the newest question
+    struct CheckedMovement {
+        ProjectPtr project;
+        std::shared_ptr<const MovementOutcome> outcome;
+    };
+    std::map<uint64_t, CheckedMovement> movements_;
+    std::vector<GapMap> gap_map_;
+    bool gap_map_wanted_ = false;
+    GaugeLadder next_gauge_;
+    uint64_t gap_map_asked_ = 0;
+    bool tell_changed_ = false; ///< the last edit was of a card or a fit: the maker is told which parts it reached
     Stretch stretch_ = Stretch::Shape;
     int active_contact_ = -1, active_finding_ = -1;
     std::optional<double> cut_height_;

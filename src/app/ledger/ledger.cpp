@@ -1,5 +1,6 @@
 #include "app/ledger/ledger.h"
 #include "app/offers/offers_bar.h"
+#include "app/panels/fit_panel.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
 #include <QHeaderView>
@@ -128,6 +129,9 @@ std::vector<Ledger::Row> Ledger::rows() const {
         row.says = theme::fit_state_words(c.state);
         if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);
         if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(n2(c.gap->overlap_mm3));
+        if (c.facing)
+            row.says += QString("; mean %1 mm over %2 mm²").arg(n2(c.facing->mean_mm), n2(c.facing->area_mm2));
+        if (QString warning = contact_warning(c); !warning.isEmpty()) row.says = warning + "; " + row.says;
         row.jump = [this, i] {
             session_->set_stretch(Stretch::Fit);
             session_->set_active_contact(int(i));

@@ -1,8 +1,10 @@
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
+#include "app/panels/movement_section.h"
 #include "app/sheet/build_sheet.h"
 #include "app/theme/theme.h"
+#include "project/gauge_part.h"
 #include <QApplication>
 #include <QCompleter>
 #include <QHBoxLayout>
@@ -301,14 +303,62 @@ void OffersBar::offer_for_contact() {
     if (!analysis || index < 0 || size_t(index) >= analysis->contacts.size()) return;
     const ContactResult& c = analysis->contacts[size_t(index)];
     label_->setText(QString::fromStdString(c.a + " ↔ " + c.b));
-    if (!c.step) return;
-    for (const NamedFit& fit : session_->project()->fits)
-        offers_.push_back({QString::fromStdString(fit.name) + " " + QString::fromStdString(format_fixed(fit.gap_mm, 2)),
-                           [this, part = c.part_b, step = c.step, name = fit.name, index] {
-                               session_->edit(SetField{part, step, "fit", name});
-                               session_->set_active_contact(index);
+    bool mapped = session_->gap_map_wanted();
+    offers_.push_back({mapped ? "Map off" : "Map the gap", [this, mapped] { session_->want_gap_map(!mapped); },
+                       "Colours the surface by its gap, with contour lines"});
+    for (const NamedFit& fit : session_->project()->fits) {
+        QString words = QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2));
+        if (c.step)
+            offers_.push_back({words,
+                               [this, part = c.part_b, step = c.step, name = fit.name, index] {
+                                   session_->edit(SetField{part, step, "fit", name});
+                                   session_->set_active_contact(index);
+                               },
+                               "Opens or closes the gap to this fit"});
+        else
+            offers_.push_back({words,
+                               [this, a = c.a, b = c.b, name = fit.name, index] {
+                                   session_->edit(SetContact{a, b, name});
+                                   session_->set_active_contact(index);
+                               },
+                               "Says which gap is wanted here; nothing is cut"});
+    }
+    offers_.push_back({"Test piece",
+                       [this, parts = std::vector<uint64_t>{c.part_a, c.part_b},
+                        at = c.gap ? Vec3((c.gap->at_a + c.gap->at_b) / 2) : Vec3(Vec3::Zero())] {
+                           auto piece = test_piece(*session_->project(), parts, at, {30, 30, 30});
+                           if (!piece) return session_->say(QString::fromStdString(piece.error().text()), true);
+                           piece->name = free_part_name(*session_->project(), piece->name);
+                           Edit edit = AddPart{*piece};
+                           edit.sentence = "Cut out a " + piece->name;
+                           if (session_->edit(edit)) return;
+                           session_->set_stretch(Stretch::Shape);
+                           session_->set_active_part(session_->project()->parts.back()->id);
+                       },
+                       "Both sides round this place as a small part of their own, to print first"});
+    if (!c.step && c.wanted)
+        offers_.push_back({"No fit wanted", [this, a = c.a, b = c.b] { session_->edit(SetContact{a, b, ""}); },
+                           "Takes the wish away"});
+}
+
+/// What a picked face or edge can lead its body along.
+void OffersBar::offer_movements(const Pick& pick) {
+    const FaceInfo* face = session_->face_of(pick);
+    bool round = face ? face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone
+                      : pick.kind == Pick::Kind::Edge;
+    bool flat = face ? face->kind == SurfaceKind::Plane : pick.kind == Pick::Kind::Edge;
+    auto add = [&](const char* kind, const QString& words, const QString& hint) {
+        offers_.push_back({words,
+                           [this, pick, kind] {
+                               auto movement = movement_from_pick(*session_, pick, kind);
+                               if (!movement) return session_->say("There is no body to move here.", true);
+                               if (session_->edit(AddMovement{*movement})) return;
+                               session_->set_stretch(Stretch::Fit);
                            },
-                           "Opens or closes the gap to this fit"});
+                           hint});
+    };
+    if (round) add("turn", "Turn it about this", "Is led round in the movement check");
+    if (round || flat) add("slide", "Slide it along this", "Is led along in the movement check");
 }
 
 void OffersBar::refresh() {
@@ -319,9 +369,12 @@ void OffersBar::refresh() {
         label_->setText(outline_->words());
     } else if (session_->stretch() == Stretch::Fit && session_->active_contact() >= 0)
         offer_for_contact();
-    else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face)
+    else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face) {
+        if (session_->stretch() == Stretch::Fit) offer_movements(picks[0]);
         offer_for_face(picks[0]);
+    }
     else if (offer_for_edges() || offer_for_faces()) {
+        if (session_->stretch() == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
     } else if (picks.size() == 2) {
         offer_for_two();
     } else if (picks.size() == 1) {
@@ -332,6 +385,10 @@ void OffersBar::refresh() {
             label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " +
                                                    format_number(size.y(), 1) + " x " + format_number(size.z(), 1) +
                                                    " mm"));
+            if (session_->stretch() == Stretch::Shape && !its->stand_in) {
+                offer_step("halo", "Give a halo");
+                if (part->bodies.size() > 1) offer_step("open_for_halos");
+            }
             offers_.push_back({its->see_through ? "Make solid" : "See through",
                                [this, id = its->id, on = !its->see_through] {
                                    session_->edit(SetSeeThrough{id, on});

@@ -47,6 +47,7 @@ class OffersBar : public QWidget {
     void offer_for_face(const Pick& pick);
     void offer_for_two();
     void offer_to_keep_measure();
+    void offer_movements(const Pick& pick);
     // shaping_offers.cpp
     void offer_step(const char* kind, const QString& words = {}, std::map<std::string, std::string> more = {});
     bool offer_for_edges();

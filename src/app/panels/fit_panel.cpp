@@ -65,10 +65,38 @@ void MarkRow::paintEvent(QPaintEvent*) {
     }
 }
 
+QString contact_words(const Project& project, const ContactResult& c) {
+    auto n2 = [](double v) { return QString::fromStdString(format_fixed(v, 2)); };
+    QString words = QString::fromStdString(c.wanted ? (find_fit(project.fits, c.fit) ? c.fit : "typed") : "not set");
+    if (!c.wanted)
+        words += " · wanted –";
+    else if (c.wanted->gap_mm < 0)
+        words += " · overlap wanted " + n2(-c.wanted->gap_mm);
+    else
+        words += " · wanted " + n2(c.wanted->gap_mm);
+    if (!c.gap) return words + " · far apart";
+    words += " · found " + n2(c.gap->min_mm);
+    if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015) words += " … " + n2(*c.gap->max_mm);
+    words += " mm";
+    if (c.facing) words += ", mean " + n2(c.facing->mean_mm);
+    return words;
+}
+
+QString contact_warning(const ContactResult& c) {
+    if (c.one_lump()) return "these two bodies are one";
+    if (c.fused)
+        return QString("fuses when printed, layers %1 to %2").arg(c.fused->first).arg(c.fused->last);
+    if (c.facing && c.facing->tight_share > 0.005)
+        return QString("%1 % too tight").arg(std::max(1, int(std::lround(c.facing->tight_share * 100))));
+    return {};
+}
+
 FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Contacts and printer card");
     for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed})
         connect(session, signal, this, &FitPanel::refresh);
+    connect(session, &Session::movement_checked, this, &FitPanel::refresh);
+    connect(session, &Session::gauge_changed, this, &FitPanel::refresh);
     refresh();
 }
 
@@ -78,9 +106,8 @@ ValueField* FitPanel::fit_field(const std::string& name) const {
 }
 
 void FitPanel::rebuild() {
-    for (auto* fields : {&fits_, &places_})
-        for (auto& [name, field] : *fields)
-            if (field->editing()) return; // never pull an editor from under the fingers
+    for (ValueField* field : findChildren<ValueField*>())
+        if (field->editing()) return; // never pull an editor from under the fingers
     clear();
     contacts_.clear();
     fits_.clear();
@@ -88,7 +115,7 @@ void FitPanel::rebuild() {
     const Analysis* analysis = session_->analysis();
     int unsettled = 0;
     if (analysis)
-        for (const ContactResult& c : analysis->contacts) unsettled += c.state != FitState::Right;
+        for (const ContactResult& c : analysis->contacts) unsettled += !c.fine();
     size_t count = analysis ? analysis->contacts.size() : 0;
     body()->addWidget(make_heading(
         "Contacts",
@@ -99,16 +126,8 @@ void FitPanel::rebuild() {
             this));
     for (size_t i = 0; i < count; ++i) {
         const ContactResult& c = analysis->contacts[i];
-        QString below = QString::fromStdString(c.wanted ? (find_fit(session_->project()->fits, c.fit) ? c.fit : "typed")
-                                                        : "not set");
-        below += c.wanted ? " · wanted " + QString::fromStdString(format_fixed(c.wanted->gap_mm, 2))
-                          : QString(" · wanted –");
-        if (c.gap) {
-            below += " · found " + QString::fromStdString(format_fixed(c.gap->min_mm, 2));
-            if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015)
-                below += " … " + QString::fromStdString(format_fixed(*c.gap->max_mm, 2));
-            below += " mm";
-        }
+        QString below = contact_words(*session_->project(), c), warning = contact_warning(c);
+        if (!warning.isEmpty()) below = warning + " · " + below;
         auto* row = new MarkRow(QString::fromStdString(c.a + " in " + c.b), below, this);
         row->set_ring(c.state);
         row->set_active(session_->active_contact() == int(i));
@@ -118,6 +137,8 @@ void FitPanel::rebuild() {
         contacts_.push_back(row);
         body()->addWidget(row);
     }
+    movements_ = new MovementSection(session_, this);
+    body()->addWidget(movements_);
     add_place();
     body()->addWidget(make_heading("Fits", "gap a face", this));
     for (const NamedFit& fit : session_->project()->fits) {
@@ -128,7 +149,10 @@ void FitPanel::rebuild() {
         fits_[fit.name] = row.field;
         body()->addWidget(row.row);
     }
-    add_card();
+    gauges_ = new GaugeSection(session_, this);
+    body()->addWidget(gauges_);
+    cards_ = new CardSection(session_, this);
+    body()->addWidget(cards_);
     body()->addStretch();
 }
 
@@ -174,38 +198,6 @@ void FitPanel::add_place() {
     home->setObjectName("place-home");
     connect(home, &QPushButton::clicked, this, [this, id = part->id] { session_->edit(SetPlace{id, {}}); });
     body()->addWidget(home);
-}
-
-void FitPanel::add_card() {
-    const PrinterCard& card = session_->project()->printer;
-    body()->addWidget(make_heading(
-        "Printer card", QString::fromStdString(card.name + ", " + format_number(card.nozzle_mm) + " nozzle"), this));
-    struct Line {
-        const char *name, *hint;
-        double PrinterCard::*value;
-        QuantityKind kind;
-    };
-    static const Line lines[] = {
-        {"Outside faces grow", "each face stands out by this when printed", &PrinterCard::outside_growth_mm,
-         QuantityKind::Length},
-        {"Holes shrink", "each wall of a hole stands in by this", &PrinterCard::hole_shrink_mm, QuantityKind::Length},
-        {"Hangs without support up to", "degrees from vertical", &PrinterCard::overhang_limit_deg, QuantityKind::Angle},
-        {"Nozzle", "width of the opening", &PrinterCard::nozzle_mm, QuantityKind::Length},
-        {"Layer height", "of all layers but the first", &PrinterCard::layer_height_mm, QuantityKind::Length},
-        {"Infill, percent", "of the inside", &PrinterCard::infill_percent, QuantityKind::Number},
-    };
-    for (const Line& line : lines) {
-        ValueRow row = make_value_row(line.name, line.hint, this);
-        bind_number(session_, row, card.*line.value, line.kind, [this, member = line.value](double value) {
-            PrinterCard next = session_->project()->printer;
-            next.*member = value;
-            return session_->edit(SetPrinter{next}, true);
-        });
-        body()->addWidget(row.row);
-    }
-    body()->addWidget(make_note("The fits above are for a printer with 0.1 mm growth and 0.1 mm shrink a face; what "
-                                "this one does more or less is added to every gap.",
-                                false, this));
 }
 
 } // namespace lp

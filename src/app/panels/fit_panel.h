@@ -1,6 +1,9 @@
-// Left column of the stretch Fit: contacts, the table of fits, the printer card.
+// Left column of the stretch Fit: contacts, movement, the table of fits, gauges, the printer and material cards.
 #pragma once
-#include "app/widgets/column.h"
+#include "app/panels/card_section.h"
+#include "app/panels/gauge_section.h"
+#include "app/panels/movement_section.h"
+#include <QPointer>
 
 namespace lp {
 
@@ -49,13 +52,24 @@ class FitPanel : public Column {
         return found == places_.end() ? nullptr : found->second;
     }
 
+    MovementSection* movements() const { return movements_; }
+    GaugeSection* gauges() const { return gauges_; }
+    CardSection* cards() const { return cards_; }
+
   private:
     void rebuild() override;
-    void add_card();
     void add_place();
     Session* session_;
     std::vector<MarkRow*> contacts_;
+    QPointer<MovementSection> movements_;
+    QPointer<GaugeSection> gauges_;
+    QPointer<CardSection> cards_;
     std::map<std::string, ValueField*> fits_, places_;
 };
+
+/// "loose · wanted 0.40 · found 0.38 … 0.41 mm": a contact in numbers.
+QString contact_words(const Project& project, const ContactResult& contact);
+/// What a person should know besides: share too tight, fused layers, one lump. Empty when there is nothing.
+QString contact_warning(const ContactResult& contact);
 
 } // namespace lp

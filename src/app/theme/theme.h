@@ -44,6 +44,8 @@ enum class Role {
     Section
 };
 QColor colour(Role role);
+/// Of maps, t from 0 to 1: evenly lighter from dark to light, so that it reads in grey as well.
+QColor map_colour(double t);
 
 // Type: words and numbers. Sizes in pixels at scale 1.
 QFont words(double px = 13.5, QFont::Weight weight = QFont::Medium);

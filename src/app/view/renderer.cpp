@@ -15,10 +15,11 @@ using GL = QOpenGLFunctions_3_3_Core;
 using theme::Role;
 
 const char* body_vertex = R"(#version 330 core
-layout(location=0) in vec3 position; layout(location=1) in vec3 normal; layout(location=2) in uint face;
+layout(location=0) in vec3 position; layout(location=1) in vec3 normal; layout(location=2) in uint face; layout(location=3) in float gap_in;
 uniform mat4 mvp; uniform mat4 place; uniform mat3 turn; uniform mat3 print_turn; uniform vec4 section;
-out vec3 n; out vec3 print_n; flat out uint face_id;
+out vec3 n; out vec3 print_n; flat out uint face_id; out float gap;
 void main(){
+  gap = gap_in;
   vec4 world = place*vec4(position,1);
   gl_Position = mvp*world; gl_ClipDistance[0] = dot(section, world);
   n = turn*normal; print_n = print_turn*normal; face_id = face;
@@ -27,7 +28,8 @@ void main(){
 // Matte light from the upper left, softened; the hanging map shades from the part's colour to the hanging role and
 // hatches beyond the limit.
 const char* body_fragment = R"(#version 330 core
-in vec3 n; in vec3 print_n; flat in uint face_id;
+in vec3 n; in vec3 print_n; flat in uint face_id; in float gap;
+uniform float gap_top; uniform float gap_contour; uniform vec3 scale[5];
 uniform vec3 colour; uniform float alpha; uniform int selected[48]; uniform int hovered; uniform int whole;
 uniform vec3 select_colour; uniform vec3 hover_colour; uniform float limit; uniform vec3 hang_colour; uniform vec3 hatch_colour; uniform int glass;
 out vec4 fragment;
@@ -39,6 +41,12 @@ void main(){
     float near = smoothstep(limit*0.5, limit, down)*0.35;
     c = mix(c, hang_colour, near);
     if (down > limit + 0.01) { float h = mod(gl_FragCoord.x+gl_FragCoord.y, 9.0); c = h<2.0 ? hatch_colour : hang_colour; }
+  }
+  if (gap_top > 0.0 && gap >= 0.0) {
+    float t = clamp(gap/gap_top, 0.0, 0.9999)*4.0; int i = int(t);
+    c = mix(scale[i], scale[i+1], t-float(i));
+    float line = abs(fract(gap/gap_contour-0.5)-0.5)*gap_contour/max(fwidth(gap),1e-6);
+    c = mix(c*0.35, c, smoothstep(0.4, 1.2, line));
   }
   if (whole == 1) c = mix(c, select_colour, 0.34);
   if (whole == 2) c = mix(c, hover_colour, 0.22);
@@ -114,7 +122,7 @@ QMatrix4x4 to_matrix(const Transform& t) {
 }
 
 struct GpuBody {
-    GLuint vao = 0, vertices = 0, edge_vao = 0, edges = 0;
+    GLuint vao = 0, vertices = 0, edge_vao = 0, edges = 0, gaps = 0;
     GLsizei vertex_count = 0, segment_count = 0;
     bool used = true;
 };
@@ -190,12 +198,13 @@ struct Renderer::Engine {
     }
 
     void release(GpuBody& b) {
-        GLuint buffers[] = {b.vertices, b.edges}, arrays[] = {b.vao, b.edge_vao};
-        gl->glDeleteBuffers(2, buffers);
+        GLuint buffers[] = {b.vertices, b.edges, b.gaps}, arrays[] = {b.vao, b.edge_vao};
+        gl->glDeleteBuffers(3, buffers);
         gl->glDeleteVertexArrays(2, arrays);
     }
 
-    GpuBody& upload(const std::shared_ptr<const Tessellation>& shape) {
+    GpuBody& upload(const SceneBody& body) {
+        const std::shared_ptr<const Tessellation>& shape = body.shape;
         auto found = bodies.find(shape.get());
         if (found != bodies.end()) {
             found->second.used = true;
@@ -230,6 +239,14 @@ struct Renderer::Engine {
         gl->glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), reinterpret_cast<void*>(12));
         gl->glVertexAttribIPointer(2, 1, GL_UNSIGNED_INT, sizeof(Vertex), reinterpret_cast<void*>(24));
         for (GLuint i = 0; i < 3; ++i) gl->glEnableVertexAttribArray(i);
+        if (body.gap_mm && body.gap_mm->size() == vertices.size()) {
+            gl->glGenBuffers(1, &b.gaps);
+            gl->glBindBuffer(GL_ARRAY_BUFFER, b.gaps);
+            gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(body.gap_mm->size() * sizeof(float)), body.gap_mm->data(),
+                             GL_STATIC_DRAW);
+            gl->glVertexAttribPointer(3, 1, GL_FLOAT, GL_FALSE, sizeof(float), nullptr);
+            gl->glEnableVertexAttribArray(3);
+        }
         gl->glGenVertexArrays(1, &b.edge_vao);
         gl->glBindVertexArray(b.edge_vao);
         gl->glGenBuffers(1, &b.edges);
@@ -308,7 +325,7 @@ struct Renderer::Engine {
         for (const Pick& pick : scene.selected) {
             if (pick.part != b.part) continue;
             if (pick.kind == Pick::Kind::Body) s.whole = 1;
-            if (pick.body != b.body || b.support) continue;
+            if (pick.body != b.body || b.support || b.veil || b.gap_mm) continue;
             if (pick.kind == Pick::Kind::Face && nf < 48) s.faces[nf++] = int(pick.index);
             if (pick.kind == Pick::Kind::Edge && ne < 48) s.edges[ne++] = int(pick.index);
         }
@@ -329,13 +346,20 @@ struct Renderer::Engine {
         body.setUniformValue("turn", (view * place).normalMatrix());
         body.setUniformValue("print_turn", to_matrix(scene.print_frame * b.place).normalMatrix());
         body.setUniformValue("section", section_of(scene));
-        body.setUniformValue("colour", rgb(b.stand_in ? theme::colour(Role::GlassBody) : b.colour));
+        body.setUniformValue("colour", rgb(b.veil       ? theme::colour(Role::Accent)
+                                            : b.stand_in ? theme::colour(Role::GlassBody)
+                                                         : b.colour));
         body.setUniformValue("alpha", alpha);
         body.setUniformValue("glass", int(b.stand_in));
         body.setUniformValue("select_colour", rgb(theme::colour(Role::Selected)));
         body.setUniformValue("hover_colour", rgb(theme::colour(Role::Hover)));
         bool map =
             scene.show_hanging && !b.stand_in && !b.support && (scene.active_part == 0 || scene.active_part == b.part);
+        body.setUniformValue("gap_top", b.gap_mm ? float(b.gap_top_mm) : 0.0f);
+        body.setUniformValue("gap_contour", float(b.gap_contour_mm));
+        std::array<QVector3D, 5> scale;
+        for (size_t i = 0; i < 5; ++i) scale[i] = rgb(theme::map_colour(double(i) / 4));
+        body.setUniformValueArray("scale", scale.data(), 5);
         body.setUniformValue("limit", map ? float(scene.hanging_limit_deg) : 100.0f);
         body.setUniformValue("hang_colour", rgb(theme::colour(Role::Hanging)));
         body.setUniformValue("hatch_colour", rgb(theme::colour(Role::HangingHatch)));
@@ -431,8 +455,8 @@ struct Renderer::Engine {
         if (!below) draw_mat(scene, mvp, camera.pixel_mm(pixels), false);
         std::vector<std::pair<const SceneBody*, GpuBody*>> solid, clear;
         for (const SceneBody& b : scene.bodies) {
-            GpuBody& gpu = upload(b.shape);
-            (b.stand_in || b.see_through ? clear : solid).push_back({&b, &gpu});
+            GpuBody& gpu = upload(b);
+            (b.stand_in || b.see_through || b.veil ? clear : solid).push_back({&b, &gpu});
         }
         if (scene.section) gl->glEnable(GL_CLIP_DISTANCE0);
         gl->glDisable(GL_CULL_FACE);
@@ -459,11 +483,11 @@ struct Renderer::Engine {
             gl->glEnable(GL_CULL_FACE);
             for (GLenum side : {GL_FRONT, GL_BACK}) {
                 gl->glCullFace(side);
-                bind_body(scene, *b, mvp, view, b->stand_in ? 0.5f : 0.30f);
+                bind_body(scene, *b, mvp, view, b->veil ? 0.16f : b->stand_in ? 0.5f : 0.30f);
                 draw_triangles(*gpu);
             }
             gl->glDisable(GL_CULL_FACE);
-            draw_edges(scene, *b, *gpu, mvp, pixels, ratio);
+            if (!b->veil) draw_edges(scene, *b, *gpu, mvp, pixels, ratio);
             gl->glDepthMask(GL_TRUE);
         }
         gl->glDisable(GL_BLEND);

@@ -20,7 +20,7 @@ Box3 Scene::box_of(const std::vector<Pick>& picks) const {
     Box3 all;
     for (const SceneBody& b : bodies)
         for (const Pick& pick : picks) {
-            if (pick.part != b.part || b.support) continue;
+            if (pick.part != b.part || b.support || b.veil || b.gap_mm) continue;
             if (pick.kind == Pick::Kind::Edge && pick.body == b.body && pick.index < b.shape->edges.size()) {
                 for (const Vec3& p : b.shape->edges[pick.index].points) all.extend(b.place * p);
                 continue;

@@ -39,7 +39,7 @@ int Tape::open_at(Stretch stretch) const {
     if (!session_->analysis()) return open;
     if (stretch == Stretch::Fit)
         for (const ContactResult& c : session_->analysis()->contacts)
-            open += c.state != FitState::Right && c.state != FitState::Unset;
+            open += (c.state != FitState::Right && c.state != FitState::Unset) || c.fused;
     if (stretch == Stretch::Check)
         for (const auto& part : session_->analysis()->parts)
             for (const Finding& f : part->inspection.findings) open += f.kind != "cavity" && f.kind != "hanging";

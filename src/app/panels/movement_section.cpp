@@ -1,0 +1,346 @@
+#include "app/panels/movement_section.h"
+#include "app/theme/theme.h"
+#include <QKeyEvent>
+#include <QMenu>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPointer>
+#include <QPushButton>
+
+namespace lp {
+
+using theme::Role;
+
+namespace {
+QString n2(double v) {
+    return QString::fromStdString(format_fixed(v, 2));
+}
+QString place_words(const MovementPath& path, double position) {
+    if (path.kind == MovementPath::Kind::Slide) return n2(position) + " mm";
+    if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(n2(position));
+    return QString::number(position, 'f', 1) + "°";
+}
+QString kind_words(const std::string& kind) {
+    return kind == "turn" ? "Turn" : kind == "slide" ? "Slide" : kind == "screw" ? "Screw" : "Lead along legs";
+}
+} // namespace
+
+MovementCurve::MovementCurve(const MovementOutcome& outcome, QWidget* parent)
+    : QWidget(parent), outcome_(outcome), position_(outcome.path.from) {
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumHeight(116);
+    setAccessibleName("Smallest gap along the movement");
+    setAccessibleDescription(movement_words(outcome).join(" "));
+    setToolTip("Drag the handle, or use the arrow keys; Shift goes on through a contact.");
+    double most = 0;
+    for (const MovementSample& s : outcome_.result.curve) most = std::max(most, s.gap_mm.value_or(0));
+    top_mm_ = most > 0 ? most * 1.1 : 1;
+}
+
+QRectF MovementCurve::plot() const {
+    return QRectF(rect()).adjusted(theme::margin + 34, 8, -theme::margin, -24);
+}
+
+double MovementCurve::x_of(double position) const {
+    const MovementPath& path = outcome_.path;
+    return plot().left() + plot().width() * (position - path.from) / (path.to - path.from);
+}
+
+double MovementCurve::position_at(double x) const {
+    const MovementPath& path = outcome_.path;
+    return path.from + (path.to - path.from) * std::clamp((x - plot().left()) / plot().width(), 0.0, 1.0);
+}
+
+void MovementCurve::set_position(double position, bool through_contact) {
+    const MovementPath& path = outcome_.path;
+    double low = std::min(path.from, path.to), high = std::max(path.from, path.to);
+    position = std::clamp(position, low, high);
+    if (outcome_.result.first_contact && !through_contact) { // the parts stop where they touch
+        double stop = *outcome_.result.first_contact;
+        position = path.to > path.from ? std::min(position, stop) : std::max(position, stop);
+    }
+    position_ = position;
+    update();
+    emit moved(position_);
+}
+
+void MovementCurve::mousePressEvent(QMouseEvent* event) {
+    setFocus();
+    set_position(position_at(event->position().x()), event->modifiers() & Qt::ShiftModifier);
+}
+
+void MovementCurve::mouseMoveEvent(QMouseEvent* event) {
+    if (event->buttons() & Qt::LeftButton)
+        set_position(position_at(event->position().x()), event->modifiers() & Qt::ShiftModifier);
+}
+
+void MovementCurve::keyPressEvent(QKeyEvent* event) {
+    const MovementPath& path = outcome_.path;
+    double step = std::fabs(path.step) * (path.to > path.from ? 1 : -1);
+    bool through = event->modifiers() & Qt::ShiftModifier;
+    if (event->key() == Qt::Key_Right)
+        set_position(position_ + step, through);
+    else if (event->key() == Qt::Key_Left)
+        set_position(position_ - step, through);
+    else if (event->key() == Qt::Key_Home)
+        set_position(path.from, through);
+    else if (event->key() == Qt::Key_End)
+        set_position(path.to, through);
+    else
+        QWidget::keyPressEvent(event);
+}
+
+void MovementCurve::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    QRectF r = plot();
+    p.fillRect(r, theme::colour(Role::Field));
+    p.setPen(theme::colour(Role::Line));
+    p.drawRect(r);
+    auto y_of = [&](double gap) { return r.bottom() - r.height() * std::min(1.0, gap / top_mm_); };
+    // Stretches in contact are hatched.
+    for (const Interference& i : outcome_.result.interferences) {
+        double a = x_of(i.from), b = x_of(i.to);
+        QRectF bar(std::min(a, b), r.top(), std::max(2.0, std::fabs(b - a)), r.height());
+        p.fillRect(bar, QBrush(theme::colour(Role::Wrong), Qt::BDiagPattern));
+    }
+    QPainterPath line;
+    bool down = false;
+    for (const MovementSample& s : outcome_.result.curve) {
+        if (!s.gap_mm) {
+            down = false;
+            continue;
+        }
+        QPointF at(x_of(s.position), y_of(*s.gap_mm));
+        down ? line.lineTo(at) : line.moveTo(at);
+        down = true;
+    }
+    p.setPen(QPen(theme::colour(Role::Ink), 1.6));
+    p.drawPath(line);
+    p.setFont(theme::numbers(11));
+    p.setPen(theme::colour(Role::SoftInk));
+    p.drawText(QRectF(0, r.top() - 6, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter, n2(top_mm_));
+    p.drawText(QRectF(0, r.bottom() - 8, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter, "0 mm");
+    p.drawText(QRectF(r.left(), r.bottom() + 4, 120, 16), Qt::AlignLeft, place_words(outcome_.path, outcome_.path.from));
+    p.drawText(QRectF(r.right() - 120, r.bottom() + 4, 120, 16), Qt::AlignRight,
+               place_words(outcome_.path, outcome_.path.to));
+    double x = x_of(position_);
+    p.setPen(QPen(theme::colour(Role::Accent), 2));
+    p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+    p.setBrush(theme::colour(Role::Accent));
+    p.drawEllipse(QPointF(x, r.bottom()), 4, 4);
+    p.setPen(theme::colour(Role::Ink));
+    p.drawText(QRectF(r.center().x() - 60, r.bottom() + 4, 120, 16), Qt::AlignCenter,
+               place_words(outcome_.path, position_));
+    if (hasFocus()) {
+        p.setPen(QPen(theme::colour(Role::Accent), 1.4));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(QRectF(rect()).adjusted(1, 1, -1, -1));
+    }
+}
+
+QStringList movement_words(const MovementOutcome& outcome) {
+    QStringList words;
+    const MovementResult& r = outcome.result;
+    if (r.first_contact) {
+        for (const Interference& i : r.interferences) {
+            QString with = i.with < outcome.still.size() ? QString::fromStdString(outcome.still[i.with]) : QString();
+            words << QString("Touches %1 from %2 to %3, first at %4, %5, %6 mm.")
+                         .arg(with, place_words(outcome.path, i.from), place_words(outcome.path, i.to), n2(i.at.x()),
+                              n2(i.at.y()), n2(i.at.z()));
+            if (words.size() == 4) break;
+        }
+    } else if (std::isfinite(r.smallest_gap_mm)) {
+        words << QString("Goes all the way; the gap is never below %1 mm (at %2).")
+                     .arg(n2(r.smallest_gap_mm), place_words(outcome.path, r.smallest_at));
+    } else {
+        words << "Goes all the way; nothing comes nearer than 5 mm.";
+    }
+    if (outcome.play) {
+        auto way = [](const Play::Way& w, const char* unit, double most) {
+            auto one = [&](double v) { return v >= most * 0.999 ? QString("free") : n2(v) + unit; };
+            return QString("−%1 / +%2").arg(one(w.minus), one(w.plus));
+        };
+        words << QString("Play along the axis %1, across it %2 and %3; tilts %4 and %5.")
+                     .arg(way(outcome.play->shifts[0], " mm", 5), way(outcome.play->shifts[1], " mm", 5),
+                          way(outcome.play->shifts[2], " mm", 5), way(outcome.play->tilts[1], "°", 30),
+                          way(outcome.play->tilts[2], "°", 30));
+    }
+    return words;
+}
+
+std::optional<KeptMovement> movement_from_pick(const Session& session, const Pick& pick, const char* kind) {
+    const Evaluation* evaluation = session.evaluation();
+    const PartResult* part = evaluation ? evaluation->part(pick.part) : nullptr;
+    if (!part || pick.body >= part->bodies.size()) return std::nullopt;
+    KeptMovement movement;
+    for (const Participant& who : participants(*evaluation))
+        if (who.part == pick.part && (!who.body || *who.body == pick.body)) movement.moving = who.name;
+    movement.kind = kind;
+    movement.axis = session.thing_of(pick);
+    if (movement.axis->reference.empty()) movement.axis.reset();
+    if (movement.kind == "slide") {
+        movement.from = "0 mm";
+        movement.to = "10 mm";
+        movement.step = "0.2 mm";
+    } else {
+        movement.from = "0 deg";
+        movement.to = "180 deg";
+        movement.step = "2 deg";
+    }
+    return movement;
+}
+
+MovementSection::MovementSection(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    const auto& all = session->project()->movements;
+    column->addWidget(make_heading("Movement", all.empty() ? "" : QString::number(all.size()), this));
+    if (all.empty())
+        column->addWidget(make_note("Choose a round face of a body and take the offer to turn it, or a flat one to slide it: "
+                                    "the gap is measured all along the way.",
+                                    false, this));
+    for (const KeptMovement& movement : all) add(movement);
+}
+
+void MovementSection::add(const KeptMovement& movement) {
+    auto* column = static_cast<QVBoxLayout*>(layout());
+    Row row;
+    row.id = movement.id;
+    column->addWidget(make_heading(QString::fromStdString(movement.moving), kind_words(movement.kind).toLower(), this));
+    auto change = [this, id = movement.id](std::string KeptMovement::*what, const QString& typed) {
+        for (KeptMovement next : session_->project()->movements)
+            if (next.id == id) {
+                next.*what = typed.trimmed().toStdString();
+                return session_->edit(SetMovement{next}, true);
+            }
+        return std::optional<Problem>();
+    };
+    auto text = [&](const char* name, const QString& words, const QString& hint, std::string KeptMovement::*what,
+                    std::optional<QuantityKind> kind) {
+        ValueRow line = make_value_row(words, hint, this);
+        QString typed = QString::fromStdString(movement.*what);
+        line.field->set_value(typed.isEmpty() ? "all others" : typed, typed);
+        if (kind)
+            line.field->set_check([this, kind](const QString& t) { return explain_typed(*session_, t, *kind); });
+        connect(line.field, &ValueField::submitted, this, [change, what, field = line.field](const QString& t) {
+            QPointer<ValueField> alive(field);
+            auto wrong = change(what, t);
+            if (!alive) return;
+            if (wrong)
+                field->refuse(QString::fromStdString(wrong->text()));
+            else
+                field->accept();
+        });
+        row.fields[name] = line.field;
+        column->addWidget(line.row);
+    };
+    ValueRow kind = make_value_row("Moves by", "turn, slide, screw or legs", this);
+    kind.field->set_value(kind_words(movement.kind).toLower(), QString::fromStdString(movement.kind));
+    kind.field->set_menu([this, change](ValueField* field) {
+        auto* menu = new QMenu(field);
+        menu->setAttribute(Qt::WA_DeleteOnClose);
+        for (const char* one : {"turn", "slide", "screw", "legs"})
+            connect(menu->addAction(kind_words(one)), &QAction::triggered, this,
+                    [this, change, one] {
+                        if (auto wrong = change(&KeptMovement::kind, one))
+                            session_->say(QString::fromStdString(wrong->text()), true);
+                    });
+        menu->popup(field->mapToGlobal(QPoint(0, field->height())));
+    });
+    row.fields["kind"] = kind.field;
+    column->addWidget(kind.row);
+    QuantityKind along = movement.kind == "slide" ? QuantityKind::Length : QuantityKind::Angle;
+    if (movement.kind == "legs") {
+        text("legs", "Legs", "such as: slide 6, turn 30, slide −3", &KeptMovement::legs, {});
+    } else {
+        text("from", "From", "where it begins; 0 is as drawn", &KeptMovement::from, along);
+        text("to", "To", "where it ends", &KeptMovement::to, along);
+        text("step", "Looked at every", "positions in between are measured too", &KeptMovement::step, along);
+    }
+    if (!movement.axis) add_axis(movement, row, column);
+    if (movement.kind == "screw")
+        text("pitch", "Pitch", "along the axis, a turn", &KeptMovement::pitch, QuantityKind::Length);
+    text("still", "Beside", "bodies by commas; empty for all others", &KeptMovement::still, {});
+    auto* buttons = new QWidget(this);
+    auto* line = new QHBoxLayout(buttons);
+    line->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    row.check = new QPushButton("Lead it along", buttons);
+    row.check->setObjectName("check-movement");
+    connect(row.check, &QPushButton::clicked, this, [this, id = movement.id] { session_->check_movement(id); });
+    auto* drop = new QPushButton("Drop", buttons);
+    drop->setFlat(true);
+    connect(drop, &QPushButton::clicked, this, [this, id = movement.id] {
+        session_->show_movement(id, {});
+        session_->edit(RemoveMovement{id});
+    });
+    line->addWidget(row.check);
+    line->addWidget(drop);
+    line->addStretch();
+    column->addWidget(buttons);
+    add_outcome(movement, row, column);
+    rows_.push_back(std::move(row));
+}
+
+/// A movement without a picked axis: a point of it and its direction as numbers.
+void MovementSection::add_axis(const KeptMovement& movement, Row& row, QVBoxLayout* column) {
+    auto line = [&](const char* name, const QString& words, std::array<std::string, 3> KeptMovement::*what, size_t k,
+                    QuantityKind kind) {
+        ValueRow value = make_value_row(words, "of the axis, in the assembly", this);
+        QString typed = QString::fromStdString((movement.*what)[k]);
+        value.field->set_value(typed, typed);
+        value.field->set_check([this, kind](const QString& t) { return explain_typed(*session_, t, kind); });
+        connect(value.field, &ValueField::submitted, this,
+                [this, id = movement.id, what, k, field = value.field](const QString& t) {
+                    QPointer<ValueField> alive(field);
+                    for (KeptMovement next : session_->project()->movements) {
+                        if (next.id != id) continue;
+                        (next.*what)[k] = t.trimmed().toStdString();
+                        auto wrong = session_->edit(SetMovement{next}, true);
+                        if (!alive) return;
+                        if (wrong)
+                            field->refuse(QString::fromStdString(wrong->text()));
+                        else
+                            field->accept();
+                        return;
+                    }
+                });
+        row.fields[name] = value.field;
+        column->addWidget(value.row);
+    };
+    const char* points[] = {"point_x", "point_y", "point_z"};
+    const char* ways[] = {"direction_x", "direction_y", "direction_z"};
+    const char* letters[] = {"x", "y", "z"};
+    for (size_t k = 0; k < 3; ++k)
+        line(points[k], QString("Axis through %1").arg(letters[k]), &KeptMovement::point, k, QuantityKind::Length);
+    for (size_t k = 0; k < 3; ++k)
+        line(ways[k], QString("Direction, %1").arg(letters[k]), &KeptMovement::direction, k, QuantityKind::Number);
+}
+
+void MovementSection::add_outcome(const KeptMovement& movement, Row& row, QVBoxLayout* column) {
+    const MovementOutcome* outcome = session_->movement_outcome(movement.id);
+    if (!outcome) return;
+    if (!session_->movement_is_current(movement.id))
+        column->addWidget(make_note("The project has changed since: lead it along again.", true, this));
+    row.curve = new MovementCurve(*outcome, this);
+    connect(row.curve, &MovementCurve::moved, this,
+            [this, id = movement.id](double position) { session_->show_movement(id, position); });
+    column->addWidget(row.curve);
+    for (const QString& words : movement_words(*outcome))
+        column->addWidget(make_note(words, outcome->result.first_contact && words.startsWith("Touches"), this));
+}
+
+ValueField* MovementSection::field(size_t movement, const std::string& name) const {
+    if (movement >= rows_.size()) return nullptr;
+    auto found = rows_[movement].fields.find(name);
+    return found == rows_[movement].fields.end() ? nullptr : found->second;
+}
+MovementCurve* MovementSection::curve(size_t movement) const {
+    return movement < rows_.size() ? rows_[movement].curve : nullptr;
+}
+QPushButton* MovementSection::check_button(size_t movement) const {
+    return movement < rows_.size() ? rows_[movement].check : nullptr;
+}
+
+} // namespace lp
