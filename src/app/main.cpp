@@ -1,4 +1,5 @@
-// loose-peg [PROJECT or MESH ...] [--shot FILE [--stretch NAME] [--part NAME] [--size WxH] [--ledger]]
+// loose-peg [PROJECT or MESH ...] [--shot FILE [--stretch NAME] [--part NAME] [--size WxH] [--ledger]
+//            [--map] [--movement POSITION] ...]
 #include "app/ledger/ledger.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
@@ -20,6 +21,7 @@ int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLinePa
     if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
     if (options.isSet("finding")) session.set_active_finding(options.value("finding").toInt());
     if (options.isSet("cut")) session.set_cut_height(options.value("cut").toDouble());
+    if (options.isSet("map")) session.want_gap_map(true);
     if (options.isSet("ledger")) window.ledger()->set_open(true);
     session.wait_until_done();
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
@@ -33,6 +35,14 @@ int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLinePa
         if (lp::PartPtr part = session.project()->part(session.active_part());
             part && size_t(options.value("draw").toInt() - 1) < part->steps.size())
             session.draw_outline(part->id, part->steps[size_t(options.value("draw").toInt() - 1)].id);
+    for (int i = 0; i < 10; ++i) QApplication::processEvents();
+    if (options.isSet("movement") && !session.project()->movements.empty()) {
+        uint64_t id = session.project()->movements.front().id;
+        session.wait_until_done();
+        session.check_movement(id);
+        session.wait_until_done();
+        session.show_movement(id, options.value("movement").toDouble());
+    }
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
     if (window.grab().save(options.value("shot"))) return 0;
     std::fprintf(stderr, "loose-peg: the picture could not be written to %s\n", qPrintable(options.value("shot")));
@@ -59,6 +69,8 @@ int main(int argc, char** argv) {
     options.addOption({"cut", "Height of the cut in mm, for the picture.", "MM"});
     options.addOption({"ledger", "Opens the ledger, for the picture."});
     options.addOption({"draw", "Step whose drawing is opened, from 1, for the picture.", "N"});
+    options.addOption({"map", "Maps the gap of the contact, for the picture."});
+    options.addOption({"movement", "Leads the first movement along and shows it there, for the picture.", "POSITION"});
     options.addOption({"fit-part", "Brings the chosen part close, for the picture."});
     options.process(app);
     lp::theme::apply(app);

@@ -1,4 +1,5 @@
 #include "app/scene_builder.h"
+#include "app/panels/fit_panel.h"
 #include "app/theme/marks.h"
 #include <QCoreApplication>
 #include <QDir>
@@ -40,6 +41,8 @@ Scene build_scene(const Session& session) {
             body.stand_in = part->stand_in;
             body.see_through = part->see_through;
             body.place = bed ? active_pose : result->place;
+            if (!bed)
+                if (auto by = session.shown_at(part->id, i)) body.place = *by * body.place;
             for (const GapMap& map : session.gap_map())
                 if (!bed && map.part == part->id && map.body == i) {
                     body.shape = map.shape;
@@ -120,7 +123,7 @@ std::vector<ViewMark> build_marks(const Session& session) {
             mark.at = c.gap->at_b;
             mark.ring = c.state;
             if (session.active_contact() == int(i)) {
-                mark.title = QString::fromStdString(c.a + " in " + c.b);
+                mark.title = contact_title(c);
                 mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2)) +
                             (c.wanted ? QString::fromStdString(" of " + format_fixed(c.wanted->gap_mm, 2)) : "") +
                             " mm · " + theme::fit_state_words(c.state);

@@ -167,6 +167,7 @@ std::optional<Problem> Session::edit(const Edit& edit, bool quiet) {
                         std::holds_alternative<SetMaterial>(one) || std::holds_alternative<SetFitGap>(one);
     if (!project()->part(active_part_)) active_part_ = project()->parts.empty() ? 0 : project()->parts.front()->id;
     autosave_timer_.start();
+    shown_movement_.reset();
     emit project_changed();
     request_evaluation();
     return std::nullopt;
@@ -405,6 +406,7 @@ void Session::set_cut_height(std::optional<double> height) {
 }
 
 void Session::set_section(const std::optional<Eigen::Vector4d>& plane) {
+    section_for_map_ = false;
     section_ = plane;
     emit cut_changed();
 }
@@ -573,9 +575,19 @@ bool Session::movement_is_current(uint64_t id) const {
 void Session::show_movement(uint64_t id, std::optional<double> position) {
     const MovementOutcome* outcome = movement_outcome(id);
     if (!outcome) return;
+    shown_movement_.reset();
     std::optional<Transform> by;
-    if (position) by = outcome->path.at(*position);
+    if (position) {
+        by = outcome->path.at(*position);
+        shown_movement_ = ShownMovement{outcome->moving.part, outcome->moving.body, *by};
+    }
     emit movement_shown(outcome->moving.part, outcome->moving.body, by);
+}
+
+std::optional<Transform> Session::shown_at(uint64_t part, size_t body) const {
+    bool it = shown_movement_ && shown_movement_->part == part && (!shown_movement_->body || *shown_movement_->body == body);
+    if (!it || stretch_ != Stretch::Fit) return std::nullopt;
+    return shown_movement_->by;
 }
 
 void Session::want_gap_map(bool wanted) {
@@ -584,7 +596,31 @@ void Session::want_gap_map(bool wanted) {
     emit gap_map_changed();
 }
 
+/// A joint is closed to the eye: while its gap is mapped, the half towards the viewer is cut away.
+void Session::look_into_joint() {
+    bool there = gap_map_wanted_ && stretch_ == Stretch::Fit && analysis_ && active_contact_ >= 0 &&
+                 size_t(active_contact_) < analysis_->contacts.size();
+    if (there && (!section_ || section_for_map_)) {
+        const ContactResult& c = analysis_->contacts[size_t(active_contact_)];
+        const PartResult* a = evaluation_ ? evaluation_->part(c.part_a) : nullptr;
+        if (!a || !c.gap) return;
+        Box3 box = c.body_a && *c.body_a < a->bodies.size() ? a->bodies[*c.body_a].body.box() : a->box;
+        Vec3 middle = a->place * box.center();
+        // Through the middle of a small thing, through the place of the contact on a long one.
+        if ((middle - c.gap->at_b).norm() > 30) middle = c.gap->at_b;
+        Vec3 away = Vec3(-0.5, 0.75, 0).normalized();
+        section_for_map_ = true;
+        section_ = Eigen::Vector4d(away.x(), away.y(), 0, -away.dot(middle));
+        emit cut_changed();
+    } else if (!there && section_for_map_) {
+        section_for_map_ = false;
+        section_.reset();
+        emit cut_changed();
+    }
+}
+
 void Session::map_gap() {
+    look_into_joint();
     uint64_t question = ++gap_map_asked_;
     bool there = gap_map_wanted_ && stretch_ == Stretch::Fit && analysis_ && evaluation_ && analysis_is_current() &&
                  active_contact_ >= 0 && size_t(active_contact_) < analysis_->contacts.size();

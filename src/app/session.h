@@ -112,6 +112,8 @@ class Session : public QObject {
     bool movement_is_current(uint64_t movement) const;
     /// Shows the moved body where it is at a position; nothing shows it as drawn.
     void show_movement(uint64_t movement, std::optional<double> position);
+    /// Where a body is shown by the movement; nothing for where it stands.
+    std::optional<Transform> shown_at(uint64_t part, size_t body) const;
     /// The gap of the active contact, coloured on its surface.
     bool gap_map_wanted() const { return gap_map_wanted_; }
     void want_gap_map(bool wanted);
@@ -161,6 +163,7 @@ class Session : public QObject {
     void post(std::function<void()> on_interface_thread);
     void measure_selection();
     void map_gap();
+    void look_into_joint();
     void tell_what_changed(const Evaluation* before);
     void take_evaluation(std::shared_ptr<const Evaluation> evaluation);
 
@@ -185,6 +188,13 @@ class Session : public QObject {
         std::shared_ptr<const MovementOutcome> outcome;
     };
     std::map<uint64_t, CheckedMovement> movements_;
+    struct ShownMovement {
+        uint64_t part = 0;
+        std::optional<size_t> body;
+        Transform by;
+    };
+    std::optional<ShownMovement> shown_movement_;
+    bool section_for_map_ = false; ///< the section was put there to look into the mapped joint
     std::vector<GapMap> gap_map_;
     bool gap_map_wanted_ = false;
     GaugeLadder next_gauge_;

@@ -1,7 +1,6 @@
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <numeric>
-#include <queue>
 
 namespace lp {
 namespace {
@@ -291,48 +290,85 @@ ClosestPoint DistanceTree::first_hit(const Vec3& origin, const Vec3& direction, 
     return best;
 }
 
-ClosestPair closest_pair(const DistanceTree& a, const DistanceTree& b, double bound) {
-    ClosestPair best;
-    if (a.empty() || b.empty()) return best;
-    double best_squared = bound < 1e150 ? bound * bound : std::numeric_limits<double>::infinity();
-    struct Item {
-        double near;
-        uint32_t na, nb;
-        bool operator<(const Item& other) const { return near > other.near; }
-    };
-    std::priority_queue<Item> queue;
-    queue.push({box_gap_squared(a.nodes_[0].box, b.nodes_[0].box), 0, 0});
-    bool found = false;
-    while (!queue.empty()) {
-        Item item = queue.top();
-        queue.pop();
-        if (item.near > best_squared || (found && item.near >= best_squared && best_squared > 0) || best.crossing)
-            break;
-        const auto &na = a.nodes_[item.na], &nb = b.nodes_[item.nb];
-        if (na.leaf && nb.leaf) {
-            for (uint32_t i = na.first; i < na.first + na.count; ++i)
-                for (uint32_t j = nb.first; j < nb.first + nb.count; ++j) {
-                    // Surfaces that touch are still searched for a real crossing, hence the tiny margin.
-                    TrianglePair pair = triangle_pair(a.corners_[i], b.corners_[j], std::max(best_squared, 1e-18));
-                    if (pair.squared < best_squared || pair.crossing) {
-                        best_squared = pair.squared;
-                        best.at_a = pair.at_a;
-                        best.at_b = pair.at_b;
-                        best.crossing = best.crossing || pair.crossing;
-                        found = true;
-                    }
-                }
-            continue;
-        }
-        bool split_a = !na.leaf && (nb.leaf || na.box.diagonal().squaredNorm() > nb.box.diagonal().squaredNorm());
-        for (uint32_t k = 0; k < 2; ++k) {
-            uint32_t ca = split_a ? na.first + k : item.na, cb = split_a ? item.nb : nb.first + k;
-            double near = box_gap_squared(a.nodes_[ca].box, b.nodes_[cb].box);
-            if (near <= best_squared) queue.push({near, ca, cb});
-        }
+namespace {
+
+/// No two points of the triangles are nearer than this: spheres round them, and the gap seen along either one's normal,
+/// which is exact for facets that face each other.
+double least_apart(const Corners& a, const Corners& b, double stop) {
+    Vec3 ca = (a[0] + a[1] + a[2]) / 3, cb = (b[0] + b[1] + b[2]) / 3;
+    double ra = std::sqrt(std::max({(a[0] - ca).squaredNorm(), (a[1] - ca).squaredNorm(), (a[2] - ca).squaredNorm()})),
+           rb = std::sqrt(std::max({(b[0] - cb).squaredNorm(), (b[1] - cb).squaredNorm(), (b[2] - cb).squaredNorm()}));
+    double least = (ca - cb).norm() - ra - rb;
+    if (least > stop) return least;
+    for (const auto& [from, other] : {std::pair(&a, &b), std::pair(&b, &a)}) {
+        Vec3 n = ((*from)[1] - (*from)[0]).cross((*from)[2] - (*from)[0]);
+        double size = n.norm();
+        if (size < 1e-30) continue;
+        double x = n.dot((*other)[0] - (*from)[0]), y = n.dot((*other)[1] - (*from)[0]),
+               z = n.dot((*other)[2] - (*from)[0]);
+        double low = std::min({x, y, z}), high = std::max({x, y, z});
+        least = std::max(least, (low > 0 ? low : high < 0 ? -high : 0) / size);
+        if (least > stop) return least;
     }
-    if (found) best.distance_mm = std::sqrt(best_squared);
-    return best;
+    return least;
+}
+
+} // namespace
+
+/// Depth first, the nearer pair of boxes first: a good bound is found at once, and nothing is queued.
+class PairSearch {
+  public:
+    PairSearch(const DistanceTree& a, const DistanceTree& b, double bound) : a_(a), b_(b) {
+        squared_ = bound < 1e150 ? bound * bound : std::numeric_limits<double>::infinity();
+    }
+    ClosestPair run() {
+        visit(0, 0, box_gap_squared(a_.nodes_[0].box, b_.nodes_[0].box));
+        if (found_) best_.distance_mm = std::sqrt(squared_);
+        return best_;
+    }
+
+  private:
+    void visit(uint32_t ia, uint32_t ib, double near) {
+        // Surfaces that touch are still searched for a real crossing.
+        if (best_.crossing || near > squared_ || (found_ && near >= squared_ && squared_ > 0)) return;
+        const auto &na = a_.nodes_[ia], &nb = b_.nodes_[ib];
+        if (na.leaf && nb.leaf) return leaves(na.first, na.count, nb.first, nb.count);
+        bool split_a = !na.leaf && (nb.leaf || na.box.diagonal().squaredNorm() > nb.box.diagonal().squaredNorm());
+        uint32_t first = split_a ? na.first : nb.first;
+        double one = split_a ? box_gap_squared(a_.nodes_[first].box, nb.box) : box_gap_squared(na.box, b_.nodes_[first].box),
+               two = split_a ? box_gap_squared(a_.nodes_[first + 1].box, nb.box)
+                             : box_gap_squared(na.box, b_.nodes_[first + 1].box);
+        uint32_t nearer = one <= two ? first : first + 1, farther = one <= two ? first + 1 : first;
+        split_a ? visit(nearer, ib, std::min(one, two)) : visit(ia, nearer, std::min(one, two));
+        split_a ? visit(farther, ib, std::max(one, two)) : visit(ia, farther, std::max(one, two));
+    }
+
+    void leaves(uint32_t first_a, uint32_t count_a, uint32_t first_b, uint32_t count_b) {
+        double stop = std::sqrt(std::max(squared_, 1e-18));
+        for (uint32_t i = first_a; i < first_a + count_a; ++i)
+            for (uint32_t j = first_b; j < first_b + count_b; ++j) {
+                if (least_apart(a_.corners_[i], b_.corners_[j], stop) > stop) continue;
+                // The tiny margin keeps touching pairs in the search for a crossing.
+                TrianglePair pair = triangle_pair(a_.corners_[i], b_.corners_[j], std::max(squared_, 1e-18));
+                if (pair.squared >= squared_ && !pair.crossing) continue;
+                squared_ = pair.squared;
+                stop = std::sqrt(std::max(squared_, 1e-18));
+                best_.at_a = pair.at_a;
+                best_.at_b = pair.at_b;
+                best_.crossing = best_.crossing || pair.crossing;
+                found_ = true;
+            }
+    }
+
+    const DistanceTree &a_, &b_;
+    ClosestPair best_;
+    double squared_;
+    bool found_ = false;
+};
+
+ClosestPair closest_pair(const DistanceTree& a, const DistanceTree& b, double bound) {
+    if (a.empty() || b.empty()) return {};
+    return PairSearch(a, b, bound).run();
 }
 
 } // namespace lp

@@ -33,8 +33,6 @@ class DistanceTree {
     bool inside(const Vec3& p) const;
     /// First crossing of the ray origin + t * direction with t > `from`; triangle ~0 when there is none.
     ClosestPoint first_hit(const Vec3& origin, const Vec3& direction, double from = 0) const;
-    /// Smallest distance between two surfaces with the places; stops looking above `bound`.
-    friend ClosestPair closest_pair(const DistanceTree& a, const DistanceTree& b, double bound);
 
     /// The same tree elsewhere: O(n), about ten times as quick as building one.
     DistanceTree moved(const Transform& move) const;
@@ -43,6 +41,7 @@ class DistanceTree {
     const Box3& box() const { return nodes_.front().box; }
 
   private:
+    friend class PairSearch;
     struct Node {
         Box3 box;
         uint32_t first = 0, count = 0; ///< leaf: range in order_; inner: children at first and first + 1
@@ -56,6 +55,7 @@ class DistanceTree {
     std::vector<Node> nodes_;
 };
 
+/// Smallest distance between two surfaces with the places; stops looking above `bound`.
 ClosestPair closest_pair(const DistanceTree& a, const DistanceTree& b,
                          double bound = std::numeric_limits<double>::infinity());
 

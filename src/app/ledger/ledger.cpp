@@ -116,7 +116,7 @@ std::vector<Ledger::Row> Ledger::rows() const {
         Row row;
         row.contact = true;
         row.ring = c.state;
-        row.what = QString::fromStdString(c.a + " in " + c.b);
+        row.what = contact_title(c);
         row.wanted = c.wanted ? QString::fromStdString(find_fit(session_->project()->fits, c.fit) ? c.fit : "typed") +
                                     " " + n2(c.wanted->gap_mm) + " mm"
                               : "not set";

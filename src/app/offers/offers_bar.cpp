@@ -1,7 +1,7 @@
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
-#include "app/panels/movement_section.h"
+#include "app/panels/fit_panel.h"
 #include "app/sheet/build_sheet.h"
 #include "app/theme/theme.h"
 #include "project/gauge_part.h"
@@ -302,10 +302,23 @@ void OffersBar::offer_for_contact() {
     int index = session_->active_contact();
     if (!analysis || index < 0 || size_t(index) >= analysis->contacts.size()) return;
     const ContactResult& c = analysis->contacts[size_t(index)];
-    label_->setText(QString::fromStdString(c.a + " ↔ " + c.b));
+    label_->setText(contact_title(c));
     bool mapped = session_->gap_map_wanted();
     offers_.push_back({mapped ? "Map off" : "Map the gap", [this, mapped] { session_->want_gap_map(!mapped); },
                        "Colours the surface by its gap, with contour lines"});
+    offers_.push_back({"Test piece",
+                       [this, parts = std::vector<uint64_t>{c.part_a, c.part_b},
+                        at = c.gap ? Vec3((c.gap->at_a + c.gap->at_b) / 2) : Vec3(Vec3::Zero())] {
+                           auto piece = test_piece(*session_->project(), parts, at, {30, 30, 30});
+                           if (!piece) return session_->say(QString::fromStdString(piece.error().text()), true);
+                           piece->name = free_part_name(*session_->project(), piece->name);
+                           Edit edit = AddPart{*piece};
+                           edit.sentence = "Cut out a " + piece->name;
+                           if (session_->edit(edit)) return;
+                           session_->set_stretch(Stretch::Shape);
+                           session_->set_active_part(session_->project()->parts.back()->id);
+                       },
+                       "Both sides round this place as a small part of their own, to print first"});
     for (const NamedFit& fit : session_->project()->fits) {
         QString words = QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2));
         if (c.step)
@@ -323,19 +336,6 @@ void OffersBar::offer_for_contact() {
                                },
                                "Says which gap is wanted here; nothing is cut"});
     }
-    offers_.push_back({"Test piece",
-                       [this, parts = std::vector<uint64_t>{c.part_a, c.part_b},
-                        at = c.gap ? Vec3((c.gap->at_a + c.gap->at_b) / 2) : Vec3(Vec3::Zero())] {
-                           auto piece = test_piece(*session_->project(), parts, at, {30, 30, 30});
-                           if (!piece) return session_->say(QString::fromStdString(piece.error().text()), true);
-                           piece->name = free_part_name(*session_->project(), piece->name);
-                           Edit edit = AddPart{*piece};
-                           edit.sentence = "Cut out a " + piece->name;
-                           if (session_->edit(edit)) return;
-                           session_->set_stretch(Stretch::Shape);
-                           session_->set_active_part(session_->project()->parts.back()->id);
-                       },
-                       "Both sides round this place as a small part of their own, to print first"});
     if (!c.step && c.wanted)
         offers_.push_back({"No fit wanted", [this, a = c.a, b = c.b] { session_->edit(SetContact{a, b, ""}); },
                            "Takes the wish away"});

@@ -65,6 +65,13 @@ void MarkRow::paintEvent(QPaintEvent*) {
     }
 }
 
+QString contact_title(const ContactResult& c) {
+    if (c.part_a != c.part_b) return QString::fromStdString(c.a + " in " + c.b);
+    size_t slash = c.a.find('/'), other = c.b.find('/');
+    if (slash == std::string::npos || other == std::string::npos) return QString::fromStdString(c.a + " in " + c.b);
+    return QString::fromStdString(c.a.substr(slash + 1) + " and " + c.b.substr(other + 1) + " of " + c.a.substr(0, slash));
+}
+
 QString contact_words(const Project& project, const ContactResult& c) {
     auto n2 = [](double v) { return QString::fromStdString(format_fixed(v, 2)); };
     QString words = QString::fromStdString(c.wanted ? (find_fit(project.fits, c.fit) ? c.fit : "typed") : "not set");
@@ -128,7 +135,7 @@ void FitPanel::rebuild() {
         const ContactResult& c = analysis->contacts[i];
         QString below = contact_words(*session_->project(), c), warning = contact_warning(c);
         if (!warning.isEmpty()) below = warning + " · " + below;
-        auto* row = new MarkRow(QString::fromStdString(c.a + " in " + c.b), below, this);
+        auto* row = new MarkRow(contact_title(c), below, this);
         row->set_ring(c.state);
         row->set_active(session_->active_contact() == int(i));
         connect(

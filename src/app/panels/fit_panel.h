@@ -67,6 +67,8 @@ class FitPanel : public Column {
     std::map<std::string, ValueField*> fits_, places_;
 };
 
+/// "Vial in Holder"; of bodies of one part "link 1 and link 2 of Drain chain".
+QString contact_title(const ContactResult& contact);
 /// "loose · wanted 0.40 · found 0.38 … 0.41 mm": a contact in numbers.
 QString contact_words(const Project& project, const ContactResult& contact);
 /// What a person should know besides: share too tight, fused layers, one lump. Empty when there is nothing.

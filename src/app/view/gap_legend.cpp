@@ -82,10 +82,15 @@ void GapLegend::paint(QPainter& p) {
     for (double v = 0; v <= body->gap_top_mm + 1e-9; v += every) {
         double y = bar.bottom() - bar.height() * v / body->gap_top_mm;
         p.setPen(theme::colour(Role::Ink));
-        p.drawLine(QPointF(bar.left(), y), QPointF(bar.right() + 4, y));
+        p.drawLine(QPointF(bar.right(), y), QPointF(bar.right() + 4, y));
         p.setPen(theme::colour(Role::SoftInk));
         p.drawText(QRectF(bar.right() + 8, y - 8, 50, 16), Qt::AlignVCenter,
                    QString::fromStdString(format_fixed(v, 2)));
+    }
+    for (double v = body->gap_contour_mm / 2; v <= body->gap_top_mm; v += body->gap_contour_mm) { // contours
+        double y = bar.bottom() - bar.height() * v / body->gap_top_mm;
+        p.setPen(QPen(theme::colour(Role::Ink), 1));
+        p.drawLine(QPointF(bar.left(), y), QPointF(bar.right(), y));
     }
     if (!under_) return;
     QString words = QString::fromStdString(format_fixed(*under_, 2)) + " mm";

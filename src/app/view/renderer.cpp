@@ -45,7 +45,8 @@ void main(){
   if (gap_top > 0.0 && gap >= 0.0) {
     float t = clamp(gap/gap_top, 0.0, 0.9999)*4.0; int i = int(t);
     c = mix(scale[i], scale[i+1], t-float(i));
-    float line = abs(fract(gap/gap_contour-0.5)-0.5)*gap_contour/max(fwidth(gap),1e-6);
+    // Lines half way between the round values: an even gap as wanted stays clear of them.
+    float line = abs(fract(gap/gap_contour)-0.5)*gap_contour/max(fwidth(gap),1e-6);
     c = mix(c*0.35, c, smoothstep(0.4, 1.2, line));
   }
   if (whole == 1) c = mix(c, select_colour, 0.34);
