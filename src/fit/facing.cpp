@@ -38,7 +38,7 @@ std::vector<FacingSample> facing_samples(const MeasuredBody& host, const std::ve
             if (hit.triangle == ~0u) return;
             Vec3 way = hit.point - p;
             bool ahead = way.dot(normal) >= 0.5 * hit.distance_mm || hit.distance_mm <= tolerance::touching_mm;
-            if (ahead || options.any_direction) samples.push_back({p, hit.point, hit.distance_mm, share});
+            if (ahead || options.any_direction) samples.push_back({p, hit.point, normal, hit.distance_mm, share});
         };
         for (int u = 0; u < parts; ++u) // the middles of the facet's parts
             for (int v = 0; v + u < parts; ++v) {
@@ -71,8 +71,7 @@ std::optional<FusedLayers> fused_layers(const std::vector<FacingSample>& samples
     FusedLayers fused;
     double nearest = 1e300;
     for (const FacingSample& s : samples) {
-        Vec3 way = to_print.linear() * (s.on_other - s.at);
-        bool lying = std::fabs(way.z()) > 0.7071 * way.norm(); // one above the other
+        bool lying = std::fabs((to_print.linear() * s.normal).z()) > 0.7071; // one above the other
         double limit = lying ? card.smallest_open_gap_lying_mm : card.smallest_open_gap_mm;
         if (s.gap_mm >= limit - tolerance::same_mm) continue;
         double z = std::max(0.0, (to_print * s.at).z());

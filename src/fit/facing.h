@@ -7,7 +7,7 @@ namespace lp {
 
 /// A place of the host's surface and what it faces.
 struct FacingSample {
-    Vec3 at, on_other;
+    Vec3 at, on_other, normal; ///< the host's unit normal there
     double gap_mm = 0, area_mm2 = 0;
 };
 

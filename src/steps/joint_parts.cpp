@@ -113,7 +113,8 @@ double KnuckleRow::bump_radius_mm() const {
 }
 double KnuckleRow::bump_height_mm() const {
     double a = bump_radius_mm(), steep = std::min(limit_deg, 60.0);
-    if (cones) return (a - 0.12 * radius_mm) / std::tan(radians(steep)); // the point is blunt
+    // A cone on a lying axis hangs by 90 degrees less its half angle. Its point is blunt.
+    if (cones) return (a - 0.12 * radius_mm) * std::tan(radians(steep));
     double r = a / std::sin(radians(steep));
     return r * (1 - std::cos(radians(steep)));
 }
