@@ -112,6 +112,8 @@ TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
 TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
     say("chain 5");
     uint64_t id = session->active_part();
+    session->edit(RenamePart{id, "Chain"});
+    settle();
     all_made();
     EXPECT_EQ(session->analysis()->contacts.size(), 4u);
     for (const ContactResult& c : session->analysis()->contacts) {
@@ -297,6 +299,7 @@ TEST_F(Fits, APickedRoundFaceOffersToTurnAndAWishIsSetByDigit) {
 }
 
 TEST_F(Fits, CardsAndMetalFitsAreTyped) {
+    new_part("Thing", false, {step("block", {})});
     FitPanel* fits = panel();
     type(fits->cards()->field("smallest_open_gap_mm"), "0.3");
     EXPECT_DOUBLE_EQ(session->project()->printer.smallest_open_gap_mm, 0.3);

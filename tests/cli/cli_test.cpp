@@ -315,3 +315,61 @@ TEST_F(Cli, OutlineTellsAreasContoursAndWhatCannotBeUsed) {
     EXPECT_NE(broken.err.find("loose-peg-cli: ring.svg:"), std::string::npos) << broken.err;
     EXPECT_EQ(run("outline /nowhere/at/all.dxf").status, 3);
 }
+
+TEST_F(Cli, GrowAnswersTheGrownMeshWithItsDeviation) {
+    put("cube.stl", cube(10));
+    Ran ran = run("grow cube.stl out.stl --by 0.5 --json");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json j = ran.parsed();
+    // Steiner's formula for a cube of 10 and 0.5.
+    double want = 1000 + 600 * 0.5 + std::numbers::pi * 30 * 0.25 + 4 * std::numbers::pi / 3 * 0.125;
+    EXPECT_NEAR(j["volume_mm3"].get<double>(), want, 8);
+    EXPECT_LE(j["largest_deviation_mm"].get<double>(), 0.02);
+    EXPECT_TRUE(j["closed"].get<bool>());
+    EXPECT_EQ(j["self_intersecting_faces"], 0);
+    EXPECT_TRUE(there("out.stl"));
+    EXPECT_EQ(run("grow cube.stl smaller.obj --by=-1 --json").parsed()["volume_mm3"].get<double>() > 500, true);
+    EXPECT_EQ(run("grow cube.stl gone.stl --by=-6").status, 1);
+    EXPECT_FALSE(there("gone.stl"));
+    EXPECT_EQ(run("grow cube.stl zero.stl --by 0").status, 2);
+    EXPECT_EQ(run("grow cube.stl x.txt --by 1").status, 2);
+    TriMesh open = cube(10);
+    open.triangles.pop_back();
+    put("open.stl", open);
+    Ran refused = run("grow open.stl no.stl --by 0.3");
+    EXPECT_EQ(refused.status, 1);
+    EXPECT_NE(refused.err.find("loose-peg-cli: open.stl: "), std::string::npos);
+    EXPECT_FALSE(there("no.stl"));
+    put("cut.stl", write_stl_binary(cube(10)).substr(0, 300));
+    EXPECT_EQ(run("grow cut.stl no.stl --by 0.3").status, 3);
+}
+
+TEST_F(Cli, GaugeWritesACouponWithItsLadder) {
+    Ran ran = run("gauge g.stl --contact peg --from 0.1 --to 0.5 --count 5 --json");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json j = ran.parsed();
+    EXPECT_EQ(j["gaps_mm"].size(), 5u);
+    EXPECT_NEAR(j["gaps_mm"][2].get<double>(), 0.3, 1e-12);
+    EXPECT_EQ(j["shells"], 2);
+    EXPECT_TRUE(j["closed"].get<bool>());
+    EXPECT_LT(j["time_s"].get<double>(), 1800);
+    EXPECT_EQ(run("gauge g.stl --contact thread").status, 2);
+    EXPECT_EQ(run("gauge g.stl --contact peg --from 0.5 --to 0.1").status, 2);
+    EXPECT_EQ(run("gauge g.stl --contact peg --count 1000000").status, 2);
+    EXPECT_FALSE(there("bad.stl"));
+}
+
+TEST_F(Cli, GapsTellsTheBodiesOfAProjectApart) {
+    put("p.json", R"({"format":"loose-peg","version":1,"parts":[{"name":"Chain","steps":[{"kind":"chain","fields":{"links":3}}]}]})");
+    Ran ran = run("gaps p.json --json");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json pairs = ran.parsed()["pairs"];
+    ASSERT_EQ(pairs.size(), 2u);
+    EXPECT_EQ(pairs[0]["a"], "Chain/link 1");
+    EXPECT_NEAR(pairs[0]["min_mm"].get<double>(), 0.35, 0.015);
+    EXPECT_FALSE(pairs[0]["touching"].get<bool>());
+    json fits = run("make p.json --json").parsed()["fits"];
+    ASSERT_EQ(fits.size(), 2u);
+    EXPECT_EQ(fits[0]["state"], "right");
+    EXPECT_EQ(fits[0]["fit"], "in-place");
+}
