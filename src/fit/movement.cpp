@@ -36,6 +36,16 @@ Nearest nearest_at(const MeasuredBody& moving, const std::vector<std::shared_ptr
     return best;
 }
 
+/// How far any place of a box goes from one position to another.
+double farthest_way(const Box3& box, const Transform& from, const Transform& to) {
+    double most = 0; // the way is a linear map of the place: longest at a corner
+    for (int i = 0; i < 8; ++i) {
+        Vec3 p = box.corner(Box3::CornerType(i));
+        most = std::max(most, (to * p - from * p).norm());
+    }
+    return most;
+}
+
 /// The place between a free and a touching one where contact begins.
 double begin_of_contact(const MeasuredBody& moving, const std::vector<std::shared_ptr<const MeasuredBody>>& still,
                         const std::function<Transform(double)>& at, double free, double touching, double fine,
@@ -122,11 +132,18 @@ Expected<MovementResult> check_movement(const MeasuredBody& moving,
     std::vector<double> positions = path.positions();
     std::vector<Nearest> found(positions.size());
     std::atomic<size_t> done{0};
-    tbb::parallel_for(size_t(0), positions.size(), [&](size_t i) {
-        if (task.stopped()) return;
-        found[i] = nearest_at(moving, still, path.at(positions[i]), options.look_mm);
-        size_t n = ++done;
-        if (n % 8 == 0) task.tell("Moving it", double(n) / double(positions.size()));
+    // Within a run of positions the gap cannot grow by more than the body moved: a close bound to begin with.
+    constexpr size_t run = 12;
+    tbb::parallel_for(size_t(0), (positions.size() + run - 1) / run, [&](size_t r) {
+        for (size_t i = r * run; i < std::min(positions.size(), (r + 1) * run) && !task.stopped(); ++i) {
+            double look = options.look_mm;
+            if (i > r * run && std::isfinite(found[i - 1].gap))
+                look = std::min(look, found[i - 1].gap +
+                                          farthest_way(moving.tree.box(), path.at(positions[i - 1]), path.at(positions[i])) +
+                                          1e-6);
+            found[i] = nearest_at(moving, still, path.at(positions[i]), look);
+            task.tell("Moving it", double(++done) / double(positions.size()));
+        }
     });
     if (task.stopped()) return cancelled();
     MovementResult result;

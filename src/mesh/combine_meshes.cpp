@@ -1,5 +1,6 @@
 // The library's booleans on triangles. One of the few places that see CGAL.
 #include "base/tolerance.h"
+#include "mesh/arrange_meshes.h"
 #include "mesh/combine.h"
 #include "mesh/soundness.h"
 #include "shape/mesh_distance.h"
@@ -208,6 +209,21 @@ std::optional<TriMesh> by_exact_solids(Operation operation, const TriMesh& first
     return without_slivers(std::move(mesh));
 }
 
+/// The exact arrangement, believed only when its result is closed, even and as large as it may be.
+std::optional<TriMesh> by_arrangement(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
+    auto arranged = arrange_meshes(operation, operands, task);
+    if (!arranged) return std::nullopt;
+    if (arranged->empty()) return operation == Operation::Join ? std::nullopt : std::optional(TriMesh{});
+    TriMesh mesh = without_slivers(std::move(*arranged));
+    Soundness sound = check_soundness(mesh, {.self_intersections = false}, task);
+    if (!sound.closed || sound.inconsistent_edges || sound.degenerate) return std::nullopt;
+    std::vector<double> others;
+    for (size_t i = 1; i < operands.size(); ++i) others.push_back(mass_properties(operands[i]).volume_mm3);
+    double first = mass_properties(operands[0]).volume_mm3, volume = mass_properties(mesh).volume_mm3;
+    if (check_boolean_volume(operation, volume, first, others)) return std::nullopt;
+    return mesh;
+}
+
 Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const TriMesh& second) {
     // Bodies whose boxes stay apart need no arithmetic at all.
     if (!bounding_box(first).intersects(bounding_box(second))) {
@@ -222,7 +238,9 @@ Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const 
     } catch (const std::exception&) {
         // Operands that pass through themselves end here; the second way may still take them.
     }
-    // The second way crashes, not throws, on operands that pass through themselves: those never get there.
+    // Where they touch along edges, lie on each other all over, or overlap themselves.
+    if (auto arranged = by_arrangement(operation, {first, second}, {})) return *arranged;
+    // The last way crashes, not throws, on operands that pass through themselves: those never get there.
     for (const TriMesh* operand : {&first, &second})
         if (!intersecting_pairs(*operand).empty())
             return problem(ProblemCode::Geometry, "One of these meshes passes through itself.",
@@ -255,6 +273,12 @@ Expected<TriMesh> unite_shells(Soundness& sound, const Task& task) {
     return result;
 }
 
+Expected<TriMesh> nothing_left(Operation operation) {
+    return problem(ProblemCode::Geometry, "Nothing is left after this.",
+                   operation == Operation::Common ? "The bodies have no material in common: move one of them."
+                                                  : "The cut takes the whole body away: make it smaller.");
+}
+
 } // namespace
 
 Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
@@ -274,6 +298,15 @@ Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>
         ready.push_back(std::move(*united));
     }
     if (ready.empty()) return problem(ProblemCode::Missing, "There is nothing to combine.");
+    // Many at once: in one arrangement no order matters, and flush bodies leave no slivers between them.
+    if (ready.size() > 3) {
+        task.tell("Combining meshes", 0.2);
+        if (auto arranged = by_arrangement(operation, ready, task)) {
+            if (arranged->empty()) return nothing_left(operation);
+            return std::move(*arranged);
+        }
+        if (task.stopped()) return cancelled();
+    }
     TriMesh result = std::move(ready[0]);
     if (operation == Operation::Cut && ready.size() > 2) {
         // Unite the tools first: flush cuts one after the other would grow slivers (architecture.md).
@@ -294,10 +327,7 @@ Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>
         if (!next) return next;
         result = std::move(*next);
     }
-    if (result.empty())
-        return problem(ProblemCode::Geometry, "Nothing is left after this.",
-                       operation == Operation::Common ? "The bodies have no material in common: move one of them."
-                                                      : "The cut takes the whole body away: make it smaller.");
+    if (result.empty()) return nothing_left(operation);
     return result;
 }
 

@@ -127,12 +127,18 @@ DistanceTree::DistanceTree(const TriMesh& mesh) {
     std::vector<Corners> sorted(corners_.size());
     for (size_t i = 0; i < order_.size(); ++i) sorted[i] = corners_[order_[i]];
     corners_.swap(sorted);
+    facets_.reserve(corners_.size());
+    for (const Corners& t : corners_) facets_.push_back(facet_of(t));
 }
 
 DistanceTree DistanceTree::moved(const Transform& move) const {
     DistanceTree result = *this;
     for (Corners& t : result.corners_)
         for (Vec3& p : t) p = move * p;
+    for (Facet& f : result.facets_) {
+        f.centre = move * f.centre;
+        f.normal = move.linear() * f.normal;
+    }
     // Children stand after their parents: from the back every box finds its children done.
     for (size_t i = result.nodes_.size(); i-- > 0;) {
         Node& node = result.nodes_[i];
@@ -290,30 +296,31 @@ ClosestPoint DistanceTree::first_hit(const Vec3& origin, const Vec3& direction, 
     return best;
 }
 
-namespace {
-
-/// No two points of the triangles are nearer than this: spheres round them, and the gap seen along either one's normal,
-/// which is exact for facets that face each other.
-double least_apart(const Corners& a, const Corners& b, double stop) {
-    Vec3 ca = (a[0] + a[1] + a[2]) / 3, cb = (b[0] + b[1] + b[2]) / 3;
-    double ra = std::sqrt(std::max({(a[0] - ca).squaredNorm(), (a[1] - ca).squaredNorm(), (a[2] - ca).squaredNorm()})),
-           rb = std::sqrt(std::max({(b[0] - cb).squaredNorm(), (b[1] - cb).squaredNorm(), (b[2] - cb).squaredNorm()}));
-    double least = (ca - cb).norm() - ra - rb;
-    if (least > stop) return least;
-    for (const auto& [from, other] : {std::pair(&a, &b), std::pair(&b, &a)}) {
-        Vec3 n = ((*from)[1] - (*from)[0]).cross((*from)[2] - (*from)[0]);
-        double size = n.norm();
-        if (size < 1e-30) continue;
-        double x = n.dot((*other)[0] - (*from)[0]), y = n.dot((*other)[1] - (*from)[0]),
-               z = n.dot((*other)[2] - (*from)[0]);
-        double low = std::min({x, y, z}), high = std::max({x, y, z});
-        least = std::max(least, (low > 0 ? low : high < 0 ? -high : 0) / size);
-        if (least > stop) return least;
-    }
-    return least;
+DistanceTree::Facet DistanceTree::facet_of(const Corners& t) {
+    Facet f;
+    f.centre = (t[0] + t[1] + t[2]) / 3;
+    f.radius = std::sqrt(
+        std::max({(t[0] - f.centre).squaredNorm(), (t[1] - f.centre).squaredNorm(), (t[2] - f.centre).squaredNorm()}));
+    f.normal = (t[1] - t[0]).cross(t[2] - t[0]);
+    double size = f.normal.norm();
+    f.normal = size > 1e-30 ? Vec3(f.normal / size) : Vec3(Vec3::Zero());
+    return f;
 }
 
-} // namespace
+/// No two points of the facets are nearer than this: balls round them, and the gap seen along either one's normal, which
+/// is exact for facets that face each other.
+double DistanceTree::least_apart(const Corners& a, const Facet& fa, const Corners& b, const Facet& fb, double stop) {
+    double reach = stop + fa.radius + fb.radius;
+    if ((fa.centre - fb.centre).squaredNorm() > reach * reach) return reach;
+    auto seen = [](const Facet& from, const Corners& other) {
+        double x = from.normal.dot(other[0] - from.centre), y = from.normal.dot(other[1] - from.centre),
+               z = from.normal.dot(other[2] - from.centre);
+        double low = std::min({x, y, z}), high = std::max({x, y, z});
+        return low > 0 ? low : high < 0 ? -high : 0.0;
+    };
+    double least = seen(fa, b);
+    return least > stop ? least : std::max(least, seen(fb, a));
+}
 
 /// Depth first, the nearer pair of boxes first: a good bound is found at once, and nothing is queued.
 class PairSearch {
@@ -347,7 +354,8 @@ class PairSearch {
         double stop = std::sqrt(std::max(squared_, 1e-18));
         for (uint32_t i = first_a; i < first_a + count_a; ++i)
             for (uint32_t j = first_b; j < first_b + count_b; ++j) {
-                if (least_apart(a_.corners_[i], b_.corners_[j], stop) > stop) continue;
+                if (DistanceTree::least_apart(a_.corners_[i], a_.facets_[i], b_.corners_[j], b_.facets_[j], stop) > stop)
+                    continue;
                 // The tiny margin keeps touching pairs in the search for a crossing.
                 TrianglePair pair = triangle_pair(a_.corners_[i], b_.corners_[j], std::max(squared_, 1e-18));
                 if (pair.squared >= squared_ && !pair.crossing) continue;

@@ -50,7 +50,17 @@ class DistanceTree {
     void build(uint32_t node, uint32_t first, uint32_t count);
     int crossings(const Vec3& p, const Vec3& direction) const;
 
+    /// What bounds the distance of two facets cheaply.
+    struct Facet {
+        Vec3 centre, normal; ///< unit, or zero
+        double radius;       ///< of the ball round the centre
+    };
+    static Facet facet_of(const std::array<Vec3, 3>& corners);
+    static double least_apart(const std::array<Vec3, 3>& a, const Facet& fa, const std::array<Vec3, 3>& b,
+                              const Facet& fb, double stop);
+
     std::vector<std::array<Vec3, 3>> corners_; ///< in tree order
+    std::vector<Facet> facets_;                ///< of the same
     std::vector<uint32_t> order_;              ///< triangle number of each
     std::vector<Node> nodes_;
 };

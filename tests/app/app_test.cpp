@@ -15,10 +15,10 @@ TEST_F(Window, ANewProjectTeachesAndAPressOfOneMakesABlock) {
 TEST_F(Window, TheDemoStandsInEveryRegion) {
     open_demo();
     settle();
-    EXPECT_EQ(session->project()->parts.size(), 7u);
+    EXPECT_EQ(session->project()->parts.size(), 8u);
     EXPECT_EQ(window->sheet()->rows().size(), 6u); // the bucket's sentences
     EXPECT_GT(window->strip()->handle_z(), 30);
-    EXPECT_TRUE(window->ledger()->line().contains("2 contacts right")) << window->ledger()->line().toStdString();
+    EXPECT_TRUE(window->ledger()->line().contains("6 contacts right")) << window->ledger()->line().toStdString();
     EXPECT_EQ(window->tape()->open_at(Stretch::Check), 3); // the leaf guard: doubled, open, flipped
     EXPECT_FALSE(window->offers()->offers().empty());
     // The picture is no empty ground: many different colours.
