@@ -121,7 +121,7 @@ class SpaceCells {
 
     /// Sides of pieces that look into the same cell.
     bool join_sides() {
-        sides_.emplace(2 * cut_.pieces.size());
+        sides_ = UnionFind(2 * cut_.pieces.size());
         bool closed = true;
         std::vector<Around> around;
         each_edge([&](int low, size_t first, size_t last) {
@@ -130,13 +130,13 @@ class SpaceCells {
             } else if (last - first == 2) {
                 int f = halves_[first].corner / 3, g = halves_[first + 1].corner / 3;
                 bool alike = way_of(halves_[first], low) != way_of(halves_[first + 1], low);
-                sides_->join(uint32_t(front(f)), uint32_t(alike ? front(g) : back(g)));
-                sides_->join(uint32_t(back(f)), uint32_t(alike ? back(g) : front(g)));
+                sides_.join(uint32_t(front(f)), uint32_t(alike ? front(g) : back(g)));
+                sides_.join(uint32_t(back(f)), uint32_t(alike ? back(g) : front(g)));
             } else {
                 closed = sort_around(low, first, last, around) && closed;
                 for (size_t q = 0; q < around.size(); ++q) {
                     const Around &a = around[q], &b = around[(q + 1) % around.size()];
-                    sides_->join(uint32_t(a.way > 0 ? front(a.piece) : back(a.piece)),
+                    sides_.join(uint32_t(a.way > 0 ? front(a.piece) : back(a.piece)),
                                  uint32_t(b.way > 0 ? back(b.piece) : front(b.piece)));
                 }
             }
@@ -150,7 +150,7 @@ class SpaceCells {
         std::vector<int> number(2 * count, -1);
         cells_ = 0;
         for (size_t s = 0; s < 2 * count; ++s) {
-            size_t root = sides_->find(uint32_t(s));
+            size_t root = sides_.find(uint32_t(s));
             if (number[root] < 0) number[root] = int(cells_++);
             cell_[s] = number[root];
         }
@@ -371,7 +371,7 @@ class SpaceCells {
     size_t operands_, cells_ = 0;
     std::vector<size_t> start_;
     std::vector<Half> halves_;
-    std::optional<UnionFind> sides_;
+    UnionFind sides_{0};
     std::vector<int> cell_; ///< of each side of each piece: 2 p the front, 2 p + 1 the back
     std::vector<double> volume_;
     std::vector<std::vector<Door>> doors_;
@@ -389,7 +389,7 @@ Expected<TriMesh> arrange_meshes(Operation operation, const std::vector<TriMesh>
         for (const Vec3& v : mesh.vertices) largest = std::max(largest, v.cwiseAbs().maxCoeff());
     if (!(largest > 0 && std::isfinite(largest)))
         return problem(ProblemCode::Geometry, "These meshes have no size.", "Bring in others.");
-    const double scale = std::exp2(25 - std::ceil(std::log2(largest)));
+    const double scale = std::exp2(26 - std::ceil(std::log2(largest)));
     FacetArrangement cut(operands, scale);
     if (task.stopped()) return cancelled();
     if (cut.facets.empty()) return problem(ProblemCode::Geometry, "These meshes have no size.", "Bring in others.");

@@ -233,13 +233,12 @@ Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const 
         append(both, second);
         return both;
     }
+    // Exact, and right also where bodies lie on each other, touch along edges or overlap themselves.
+    if (auto arranged = by_arrangement(operation, {first, second}, {})) return *arranged;
     try {
         if (auto result = corefine(operation, first, second)) return *result;
     } catch (const std::exception&) {
-        // Operands that pass through themselves end here; the second way may still take them.
     }
-    // Where they touch along edges, lie on each other all over, or overlap themselves.
-    if (auto arranged = by_arrangement(operation, {first, second}, {})) return *arranged;
     // The last way crashes, not throws, on operands that pass through themselves: those never get there.
     for (const TriMesh* operand : {&first, &second})
         if (!intersecting_pairs(*operand).empty())

@@ -196,7 +196,7 @@ TEST(Export, TheDemoGoesOutAndComesBackAsMeant) {
     for (const PartResult& part : evaluation->parts) EXPECT_TRUE(part.all_ok()) << part.name;
     auto back = export_project(*evaluation, {folder.path, {"3mf", "stl", "obj"}, 0.01});
     ASSERT_TRUE(back) << back.error().text();
-    EXPECT_EQ(back->size(), 18u); // six printed parts three times; the battery stand-in never
+    EXPECT_EQ(back->size(), 21u); // seven printed parts three times; the battery stand-in never
     for (const ReadBack& b : *back) {
         EXPECT_TRUE(b.same) << b.name << " " << b.says;
         EXPECT_NE(b.name, "Battery"); // the stand-in
