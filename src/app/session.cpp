@@ -585,7 +585,8 @@ void Session::show_movement(uint64_t id, std::optional<double> position) {
 }
 
 std::optional<Transform> Session::shown_at(uint64_t part, size_t body) const {
-    bool it = shown_movement_ && shown_movement_->part == part && (!shown_movement_->body || *shown_movement_->body == body);
+    bool it =
+        shown_movement_ && shown_movement_->part == part && (!shown_movement_->body || *shown_movement_->body == body);
     if (!it || stretch_ != Stretch::Fit) return std::nullopt;
     return shown_movement_->by;
 }
@@ -602,12 +603,16 @@ void Session::look_into_joint() {
                  size_t(active_contact_) < analysis_->contacts.size();
     if (there && (!section_ || section_for_map_)) {
         const ContactResult& c = analysis_->contacts[size_t(active_contact_)];
-        const PartResult* a = evaluation_ ? evaluation_->part(c.part_a) : nullptr;
-        if (!a || !c.gap) return;
-        Box3 box = c.body_a && *c.body_a < a->bodies.size() ? a->bodies[*c.body_a].body.box() : a->box;
-        Vec3 middle = a->place * box.center();
-        // Through the middle of a small thing, through the place of the contact on a long one.
-        if ((middle - c.gap->at_b).norm() > 30) middle = c.gap->at_b;
+        if (!evaluation_ || !c.gap) return;
+        auto box_of = [&](uint64_t id, const std::optional<size_t>& body) {
+            const PartResult* part = evaluation_->part(id);
+            if (!part) return Box3();
+            Box3 box = body && *body < part->bodies.size() ? part->bodies[*body].body.box() : part->box;
+            return box.transformed(part->place);
+        };
+        // Through the middle of where both are.
+        Box3 both = box_of(c.part_a, c.body_a).intersection(box_of(c.part_b, c.body_b));
+        Vec3 middle = both.isEmpty() ? c.gap->at_b : both.center();
         Vec3 away = Vec3(-0.5, 0.75, 0).normalized();
         section_for_map_ = true;
         section_ = Eigen::Vector4d(away.x(), away.y(), 0, -away.dot(middle));
@@ -630,8 +635,8 @@ void Session::map_gap() {
         emit gap_map_changed();
         return;
     }
-    start_job({[this, question, evaluation = evaluation_, contact = analysis_->contacts[size_t(active_contact_)]](
-                   const Task& task) {
+    start_job({[this, question, evaluation = evaluation_,
+                contact = analysis_->contacts[size_t(active_contact_)]](const Task& task) {
                    task.tell("Mapping the gap", 0.3);
                    auto maps = gap_maps(*evaluation, contact, task);
                    post([this, question, maps] {

@@ -91,14 +91,15 @@ int grow_command(const GrowArgs& args, const Common& common) {
         return refuse(args.out, *failed, 1);
     Inspection inspection = inspect(grown->mesh, {}, task);
     if (common.json) {
-        json result = inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
-                                      gap_between_shells(inspection.soundness, task));
+        json result =
+            inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+                            gap_between_shells(inspection.soundness, task));
         result["largest_deviation_mm"] = grown->largest_deviation_mm;
         print_json(result);
     } else {
         print_inspection(args.out, inspection);
-        std::cout << "  within " << format_fixed(grown->largest_deviation_mm, 3) << " mm of "
-                  << format_number(args.by) << " mm all round, measured from both sides\n";
+        std::cout << "  within " << format_fixed(grown->largest_deviation_mm, 3) << " mm of " << format_number(args.by)
+                  << " mm all round, measured from both sides\n";
     }
     return 0;
 }
@@ -107,8 +108,9 @@ int gauge_command(const GaugeArgs& args, const Common& common) {
     if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
     const GaugeContact* contact = find_gauge_contact(args.contact);
     if (!contact)
-        return usage(args.contact == "thread" ? "there are no threads yet to gauge; --contact is peg, pin, slot, screw or hinge."
-                                              : "--contact is peg, pin, slot, screw or hinge.");
+        return usage(args.contact == "thread"
+                         ? "there are no threads yet to gauge; --contact is peg, pin, slot, screw or hinge."
+                         : "--contact is peg, pin, slot, screw or hinge.");
     GaugeLadder ladder{args.contact, args.size > 0 ? args.size : contact->standard_mm, args.from, args.to, args.count};
     auto part = gauge_part(ladder);
     if (!part) return usage(part.error().text());
@@ -125,8 +127,9 @@ int gauge_command(const GaugeArgs& args, const Common& common) {
     PartFigures figures = figures_of(*evaluation, made.part, task);
     if (common.json) {
         Inspection inspection = inspect(*made.mesh, {}, task);
-        json result = inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
-                                      gap_between_shells(inspection.soundness, task));
+        json result =
+            inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+                            gap_between_shells(inspection.soundness, task));
         result["contact"] = args.contact;
         result["nominal_mm"] = ladder.nominal_mm;
         result["time_s"] = figures.time_s;

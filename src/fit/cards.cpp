@@ -25,8 +25,9 @@ std::string PrinterCard::source_of(const std::string& key) const {
 
 namespace {
 void to_json_of(nlohmann::json& json, const GaugeResult& g) {
-    json = {{"date", g.date},       {"contact", g.contact}, {"nominal_mm", g.nominal_mm}, {"from_mm", g.from_mm},
-            {"to_mm", g.to_mm},     {"count", g.count},     {"felt", g.felt},             {"spread_mm", g.spread_mm}};
+    json = {{"date", g.date},       {"contact", g.contact},    {"nominal_mm", g.nominal_mm},
+            {"from_mm", g.from_mm}, {"to_mm", g.to_mm},        {"count", g.count},
+            {"felt", g.felt},       {"spread_mm", g.spread_mm}};
 }
 GaugeResult gauge_from(const nlohmann::json& json) {
     GaugeResult g;
@@ -124,9 +125,7 @@ Problem nonsense(const std::string& card, const std::string& what, const std::st
 } // namespace
 
 std::optional<Problem> check_card(const PrinterCard& c) {
-    auto wrong = [](const std::string& what, const std::string& limits) {
-        return nonsense("printer", what, limits);
-    };
+    auto wrong = [](const std::string& what, const std::string& limits) { return nonsense("printer", what, limits); };
     if (!(c.nozzle_mm > 0.05 && c.nozzle_mm < 5)) return wrong("nozzle", "0.05 to 5 mm");
     if (!(c.layer_height_mm >= 0.02 && c.layer_height_mm < 5)) return wrong("layer height", "0.02 to 5 mm");
     if (!(c.first_layer_mm >= 0.02 && c.first_layer_mm < 5)) return wrong("first layer", "0.02 to 5 mm");
@@ -153,9 +152,7 @@ std::optional<Problem> check_card(const PrinterCard& c) {
 }
 
 std::optional<Problem> check_card(const MaterialCard& c) {
-    auto wrong = [](const std::string& what, const std::string& limits) {
-        return nonsense("material", what, limits);
-    };
+    auto wrong = [](const std::string& what, const std::string& limits) { return nonsense("material", what, limits); };
     if (!(c.density_g_cm3 > 0.01 && c.density_g_cm3 < 25)) return wrong("density", "0.01 to 25 g/cm³");
     if (!(c.price_per_kg >= 0 && c.price_per_kg < 1e6)) return wrong("price", "0 or more a kg");
     if (!(c.filament_mm > 0.1 && c.filament_mm < 20)) return wrong("filament", "0.1 to 20 mm");

@@ -16,13 +16,13 @@ struct HoleShrink {
 
 /// What a printed gauge said, kept for ever: the numbers of the coupon that felt like each fit.
 struct GaugeResult {
-    std::string date;             ///< "2026-11-25"
-    std::string contact = "peg";  ///< kind of the gauge
-    double nominal_mm = 8;        ///< diameter or width
-    double from_mm = 0, to_mm = 0;///< gaps a face of its ends
+    std::string date;              ///< "2026-11-25"
+    std::string contact = "peg";   ///< kind of the gauge
+    double nominal_mm = 8;         ///< diameter or width
+    double from_mm = 0, to_mm = 0; ///< gaps a face of its ends
     int count = 0;
     std::map<std::string, int> felt; ///< fit to number, from 1: {"slide": 3}
-    double spread_mm = 0; ///< how far its entries were from the card they gave
+    double spread_mm = 0;            ///< how far its entries were from the card they gave
     bool operator==(const GaugeResult&) const = default;
 };
 

@@ -49,8 +49,7 @@ std::vector<FacingSample> facing_samples(const MeasuredBody& host, const std::ve
     return samples;
 }
 
-std::optional<FacingFigures> facing_figures(const std::vector<FacingSample>& samples,
-                                            std::optional<double> wanted_mm) {
+std::optional<FacingFigures> facing_figures(const std::vector<FacingSample>& samples, std::optional<double> wanted_mm) {
     if (samples.empty()) return std::nullopt;
     FacingFigures figures;
     double sum = 0, tight = 0;

@@ -12,8 +12,8 @@ struct FacingSample {
 };
 
 struct FacingOptions {
-    double reach_mm = 1.0;     ///< farther surfaces do not count as facing
-    double spacing_mm = 0.7;   ///< of the places on large facets
+    double reach_mm = 1.0;   ///< farther surfaces do not count as facing
+    double spacing_mm = 0.7; ///< of the places on large facets
     size_t most_samples = 40000;
     bool any_direction = false; ///< also places whose nearest one is not ahead of them: for faces known to face
 };

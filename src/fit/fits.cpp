@@ -26,8 +26,7 @@ ResolvedFit resolve_fit(double fit_mm, bool typed, const ContactSituation& situa
         result.hole_correction_mm = shrink - typical_shrink_mm;
         if (situation.lying) result.lying_correction_mm = card.lying_sag_mm;
     }
-    result.gap_mm =
-        fit_mm + result.outside_correction_mm + result.hole_correction_mm + result.lying_correction_mm;
+    result.gap_mm = fit_mm + result.outside_correction_mm + result.hole_correction_mm + result.lying_correction_mm;
     if (fit_mm >= 0) result.gap_mm = std::max(0.0, result.gap_mm); // only a fit that wants overlap may give one
     result.sum = format_fixed(fit_mm, 2) + (typed ? " typed" : " fit");
     auto add = [&](double value, const char* what) {

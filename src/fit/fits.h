@@ -21,7 +21,7 @@ std::vector<NamedFit> standard_fits();
 struct ContactSituation {
     bool tool_printed = true;               ///< false for bought things: only the hole is printed then
     std::optional<double> hole_diameter_mm; ///< of round holes: small ones shrink more
-    bool lying = false; ///< a round hole lies on its side in the host's print pose: its roof sags
+    bool lying = false;                     ///< a round hole lies on its side in the host's print pose: its roof sags
 };
 
 /// A fit worked out for one contact, as a sum a person can read.

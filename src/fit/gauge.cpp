@@ -21,8 +21,8 @@ std::vector<Equation> equations_of(const GaugeResult& entry, const std::vector<N
     GaugeLadder ladder{entry.contact, entry.nominal_mm, entry.from_mm, entry.to_mm, entry.count};
     for (const auto& [name, number] : entry.felt)
         if (const NamedFit* fit = find_fit(fits, name); fit && contact)
-            all.push_back({ladder.gap_at(number) - fit_gap_of(*fit, material),
-                           contact->round ? entry.nominal_mm : 0, entry.contact == "screw"});
+            all.push_back({ladder.gap_at(number) - fit_gap_of(*fit, material), contact->round ? entry.nominal_mm : 0,
+                           entry.contact == "screw"});
     return all;
 }
 
@@ -77,10 +77,10 @@ Expected<PrinterCard> learn_from_gauge(const PrinterCard& card, const std::vecto
     std::vector<std::pair<double, int>> order;
     for (const auto& [name, number] : entry.felt) {
         const NamedFit* fit = find_fit(fits, name);
-        if (!fit) return problem(ProblemCode::Missing, "There is no fit called \"" + name + "\".", "Use one of the table.");
+        if (!fit)
+            return problem(ProblemCode::Missing, "There is no fit called \"" + name + "\".", "Use one of the table.");
         if (number < 1 || number > entry.count)
-            return problem(ProblemCode::Range,
-                           "The gauge has no number " + std::to_string(number) + ".",
+            return problem(ProblemCode::Range, "The gauge has no number " + std::to_string(number) + ".",
                            "Its numbers go from 1 to " + std::to_string(entry.count) + ".");
         order.emplace_back(fit_gap_of(*fit, material), number);
     }
@@ -125,8 +125,8 @@ Expected<PrinterCard> learn_from_gauge(const PrinterCard& card, const std::vecto
     double step = (entry.to_mm - entry.from_mm) / (entry.count - 1);
     if (spread > std::max(0.15, 1.5 * step))
         return problem(ProblemCode::Range,
-                       "This result contradicts what was entered before: they differ by " +
-                           format_fixed(spread, 2) + " mm.",
+                       "This result contradicts what was entered before: they differ by " + format_fixed(spread, 2) +
+                           " mm.",
                        "Print and feel the gauge again, or remove an older result from the card.");
     next.gauges.back().spread_mm = spread;
     next.outside_growth_mm = typical_mm + x[0];

@@ -1,5 +1,5 @@
-// Fit gauges: a coupon with a ladder of gaps is printed, the maker says which number felt like which fit, and the printer
-// card is corrected by least squares over all gauges so far.
+// Fit gauges: a coupon with a ladder of gaps is printed, the maker says which number felt like which fit, and the
+// printer card is corrected by least squares over all gauges so far.
 #pragma once
 #include "fit/fits.h"
 
@@ -7,8 +7,8 @@ namespace lp {
 
 /// What is on a coupon.
 struct GaugeLadder {
-    std::string contact = "peg"; ///< see gauge_contacts()
-    double nominal_mm = 8;       ///< diameter of the peg or screw, side of the pin, thickness of the card, barrel
+    std::string contact = "peg";       ///< see gauge_contacts()
+    double nominal_mm = 8;             ///< diameter of the peg or screw, side of the pin, thickness of the card, barrel
     double from_mm = 0.1, to_mm = 0.5; ///< gaps a face at number 1 and at the last
     int count = 5;
     bool operator==(const GaugeLadder&) const = default;

@@ -24,9 +24,9 @@ Nearest nearest_at(const MeasuredBody& moving, const std::vector<std::shared_ptr
         double bound = std::min(look, best.gap);
         if (tree.box().exteriorDistance(still[i]->tree.box()) > bound) continue;
         ClosestPair pair = closest_pair(tree, still[i]->tree, bound);
-        bool within = !pair.crossing && std::isinf(pair.distance_mm) &&
-                      (still[i]->tree.inside(move * moving.mesh.corner(0, 0)) ||
-                       tree.inside(still[i]->mesh.corner(0, 0)));
+        bool within =
+            !pair.crossing && std::isinf(pair.distance_mm) &&
+            (still[i]->tree.inside(move * moving.mesh.corner(0, 0)) || tree.inside(still[i]->mesh.corner(0, 0)));
         if (pair.crossing || within) {
             Vec3 at = within ? Vec3(move * moving.mesh.corner(0, 0)) : pair.at_b;
             return {0, at, i};
@@ -101,21 +101,21 @@ std::vector<double> MovementPath::positions() const {
     std::vector<double> all;
     double length = to - from, each = std::fabs(step);
     size_t count = size_t(std::ceil(std::fabs(length) / each - 1e-9));
-    for (size_t i = 0; i <= count; ++i) all.push_back(i == count ? to : from + (length < 0 ? -1 : 1) * each * double(i));
+    for (size_t i = 0; i <= count; ++i)
+        all.push_back(i == count ? to : from + (length < 0 ? -1 : 1) * each * double(i));
     return all;
 }
 
 std::optional<Problem> check_path(const MovementPath& path) {
-    auto wrong = [](const char* what, const char* advice) {
-        return Problem{ProblemCode::Range, what, advice, {}, {}};
-    };
+    auto wrong = [](const char* what, const char* advice) { return Problem{ProblemCode::Range, what, advice, {}, {}}; };
     if (!path.axis.allFinite() || path.axis.norm() < 1e-9)
         return wrong("The movement has no axis.", "Choose a round face or an edge for it, or type a direction.");
     if (path.kind == MovementPath::Kind::Legs && path.legs.empty())
         return wrong("The movement has no legs.", "Write them as: slide 6, turn 30, slide -3.");
     if (!std::isfinite(path.from) || !std::isfinite(path.to) || std::fabs(path.to - path.from) < 1e-9)
         return wrong("The movement goes nowhere.", "Give it two different ends.");
-    if (!(std::fabs(path.step) > 1e-9) || std::fabs(path.to - path.from) / std::fabs(path.step) > double(most_positions))
+    if (!(std::fabs(path.step) > 1e-9) ||
+        std::fabs(path.to - path.from) / std::fabs(path.step) > double(most_positions))
         return wrong("The steps of the movement are too small.", "Use at most 20,000 positions.");
     if (path.kind == MovementPath::Kind::Screw && !std::isfinite(path.pitch_mm))
         return wrong("The screw has no pitch.", "Give it in mm a turn.");
@@ -138,9 +138,9 @@ Expected<MovementResult> check_movement(const MeasuredBody& moving,
         for (size_t i = r * run; i < std::min(positions.size(), (r + 1) * run) && !task.stopped(); ++i) {
             double look = options.look_mm;
             if (i > r * run && std::isfinite(found[i - 1].gap))
-                look = std::min(look, found[i - 1].gap +
-                                          farthest_way(moving.tree.box(), path.at(positions[i - 1]), path.at(positions[i])) +
-                                          1e-6);
+                look = std::min(
+                    look, found[i - 1].gap +
+                              farthest_way(moving.tree.box(), path.at(positions[i - 1]), path.at(positions[i])) + 1e-6);
             found[i] = nearest_at(moving, still, path.at(positions[i]), look);
             task.tell("Moving it", double(++done) / double(positions.size()));
         }
@@ -178,7 +178,8 @@ Expected<MovementResult> check_movement(const MeasuredBody& moving,
 Expected<Play> measure_play(const MeasuredBody& moving, const std::vector<std::shared_ptr<const MeasuredBody>>& still,
                             const Vec3& axis, const Task& task) {
     constexpr double farthest_mm = 5, farthest_deg = 30;
-    if (axis.norm() < 1e-9) return problem(ProblemCode::Range, "The movement has no axis.", "Choose a round face for it.");
+    if (axis.norm() < 1e-9)
+        return problem(ProblemCode::Range, "The movement has no axis.", "Choose a round face for it.");
     Vec3 a = axis.normalized(), b = a.unitOrthogonal(), c = a.cross(b);
     Vec3 centre = moving.tree.box().center();
     double radius = moving.tree.box().diagonal().norm() / 2;

@@ -1,5 +1,5 @@
-// Does it move? One body turned, slid, screwed or led along legs beside others: the gap at every position, where it first
-// touches, and how much play it has.
+// Does it move? One body turned, slid, screwed or led along legs beside others: the gap at every position, where it
+// first touches, and how much play it has.
 #pragma once
 #include "fit/contacts.h"
 #include "steps/legs.h"

@@ -15,8 +15,7 @@ namespace lp {
 namespace {
 
 const nlohmann::json& rows() {
-    static const nlohmann::json table =
-        nlohmann::json::parse(lp_table_iso286, lp_table_iso286_end).at("rows");
+    static const nlohmann::json table = nlohmann::json::parse(lp_table_iso286, lp_table_iso286_end).at("rows");
     return table;
 }
 
@@ -26,8 +25,7 @@ Expected<IsoLimits> iso_limits(double nominal_mm, const std::string& symbol) {
     const nlohmann::json* row = nullptr;
     for (const auto& r : rows()) // the upper end belongs to a range, the lower does not
         if (nominal_mm > r.at("over").get<double>() && nominal_mm <= r.at("to").get<double>()) row = &r;
-    if (!row)
-        return problem(ProblemCode::Range, "The table goes from above 0 to 80 mm.", "Use such a diameter.");
+    if (!row) return problem(ProblemCode::Range, "The table goes from above 0 to 80 mm.", "Use such a diameter.");
     size_t letters = symbol.find_first_of("0123456789");
     std::string letter = symbol.substr(0, letters), grade = letters == std::string::npos ? "" : symbol.substr(letters);
     if (!row->contains("IT" + grade))

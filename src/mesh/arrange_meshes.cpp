@@ -70,7 +70,9 @@ class SpaceCells {
             }
     }
 
-    int way_of(const Half& h, int low) const { return piece(h.corner / 3).corners[size_t(h.corner % 3)] == low ? 1 : -1; }
+    int way_of(const Half& h, int low) const {
+        return piece(h.corner / 3).corners[size_t(h.corner % 3)] == low ? 1 : -1;
+    }
 
     /// Pieces round an edge, sorted by their exact normals; false when two lie on each other (they never should).
     bool sort_around(int low, size_t first, size_t last, std::vector<Around>& out) const {
@@ -137,7 +139,7 @@ class SpaceCells {
                 for (size_t q = 0; q < around.size(); ++q) {
                     const Around &a = around[q], &b = around[(q + 1) % around.size()];
                     sides_.join(uint32_t(a.way > 0 ? front(a.piece) : back(a.piece)),
-                                 uint32_t(b.way > 0 ? back(b.piece) : front(b.piece)));
+                                uint32_t(b.way > 0 ? back(b.piece) : front(b.piece)));
                 }
             }
         });
@@ -394,8 +396,7 @@ Expected<TriMesh> arrange_meshes(Operation operation, const std::vector<TriMesh>
     if (task.stopped()) return cancelled();
     if (cut.facets.empty()) return problem(ProblemCode::Geometry, "These meshes have no size.", "Bring in others.");
     auto mesh = SpaceCells(cut, operation, operands.size()).run(operands, scale);
-    if (!mesh)
-        return problem(ProblemCode::Geometry, "These meshes could not be arranged.", "Mend both first.");
+    if (!mesh) return problem(ProblemCode::Geometry, "These meshes could not be arranged.", "Mend both first.");
     return std::move(*mesh);
 }
 

@@ -1,6 +1,6 @@
-// Booleans of any number of meshes at once, by an exact arrangement: facets cut where they meet, space parted into cells,
-// a winding number for each operand in each cell. Right where faces lie on each other, bodies touch along edges, or an
-// operand's own shells overlap.
+// Booleans of any number of meshes at once, by an exact arrangement: facets cut where they meet, space parted into
+// cells, a winding number for each operand in each cell. Right where faces lie on each other, bodies touch along edges,
+// or an operand's own shells overlap.
 #pragma once
 #include "mesh/combine.h"
 

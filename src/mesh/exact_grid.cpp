@@ -106,8 +106,8 @@ int ExactPoints::side_of_plane(int a, int b, int c, int d) const {
     }
     double m0 = v[1] * w[2], m1 = v[2] * w[1], m2 = v[2] * w[0], m3 = v[0] * w[2], m4 = v[0] * w[1], m5 = v[1] * w[0];
     double det = u[0] * (m0 - m1) + u[1] * (m2 - m3) + u[2] * (m4 - m5);
-    double size = std::fabs(u[0]) * (std::fabs(m0) + std::fabs(m1)) + std::fabs(u[1]) * (std::fabs(m2) + std::fabs(m3)) +
-                  std::fabs(u[2]) * (std::fabs(m4) + std::fabs(m5));
+    double size = std::fabs(u[0]) * (std::fabs(m0) + std::fabs(m1)) +
+                  std::fabs(u[1]) * (std::fabs(m2) + std::fabs(m3)) + std::fabs(u[2]) * (std::fabs(m4) + std::fabs(m5));
     if (std::fabs(det) > size * 2e-15) return det > 0 ? 1 : -1; // rounding cannot have turned it
     int64_t U[3], V[3], W[3];
     for (int i = 0; i < 3; ++i) U[i] = int64_t(u[i]), V[i] = int64_t(v[i]), W[i] = int64_t(w[i]);
@@ -134,8 +134,8 @@ int ExactPoints::turn(int a, int b, int c, int u, int v) const {
         homogeneous(ids[i], v, h[i][1]);
         homogeneous(ids[i], 3, h[i][2]);
     }
-    mpz_class d = h[0][0] * (h[1][1] * h[2][2] - h[1][2] * h[2][1]) - h[0][1] * (h[1][0] * h[2][2] - h[1][2] * h[2][0]) +
-                  h[0][2] * (h[1][0] * h[2][1] - h[1][1] * h[2][0]);
+    mpz_class d = h[0][0] * (h[1][1] * h[2][2] - h[1][2] * h[2][1]) -
+                  h[0][1] * (h[1][0] * h[2][2] - h[1][2] * h[2][0]) + h[0][2] * (h[1][0] * h[2][1] - h[1][1] * h[2][0]);
     return sgn(d);
 }
 

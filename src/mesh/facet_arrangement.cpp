@@ -76,7 +76,8 @@ struct FlatTraits : public CGAL::Exact_predicates_inexact_constructions_kernel {
                 axis = flat_v;
                 way = flat_points->compare(a.id, c.id, axis);
             }
-            return flat_points->compare(a.id, b.id, axis) * way >= 0 && flat_points->compare(b.id, c.id, axis) * way >= 0;
+            return flat_points->compare(a.id, b.id, axis) * way >= 0 &&
+                   flat_points->compare(b.id, c.id, axis) * way >= 0;
         }
     };
     struct Construct_point_2 {
@@ -172,23 +173,21 @@ FacetArrangement::FacetArrangement(const std::vector<TriMesh>& operands, double 
         i = g.last;
     }
     tbb::enumerable_thread_specific<Cut> cuts;
-    tbb::parallel_for(
-        tbb::blocked_range<size_t>(0, groups.size(), 1),
-        [&](const tbb::blocked_range<size_t>& range) {
-            for (size_t g = range.begin(); g < range.end(); ++g) {
-                std::vector<int> cluster, places;
-                std::vector<std::pair<int, int>> segments;
-                for (size_t i = groups[g].first; i < groups[g].last; ++i) cluster.push_back(members[i].index);
-                for (size_t i = groups[g].first_mark; i < groups[g].last_mark; ++i) {
-                    const Mark& m = marks[size_t(mine[i].index)];
-                    if (m.b < 0)
-                        places.push_back(m.a);
-                    else
-                        segments.push_back({m.a, m.b});
-                }
-                cut_cluster(cluster, std::move(segments), std::move(places), cuts.local());
+    tbb::parallel_for(tbb::blocked_range<size_t>(0, groups.size(), 1), [&](const tbb::blocked_range<size_t>& range) {
+        for (size_t g = range.begin(); g < range.end(); ++g) {
+            std::vector<int> cluster, places;
+            std::vector<std::pair<int, int>> segments;
+            for (size_t i = groups[g].first; i < groups[g].last; ++i) cluster.push_back(members[i].index);
+            for (size_t i = groups[g].first_mark; i < groups[g].last_mark; ++i) {
+                const Mark& m = marks[size_t(mine[i].index)];
+                if (m.b < 0)
+                    places.push_back(m.a);
+                else
+                    segments.push_back({m.a, m.b});
             }
-        });
+            cut_cluster(cluster, std::move(segments), std::move(places), cuts.local());
+        }
+    });
     for (size_t t = 0; t < facets.size(); ++t)
         if (!touched[t]) pieces.push_back({facets[t], int(t)});
     for (const Cut& cut : cuts) {
@@ -306,7 +305,8 @@ void FacetArrangement::build(int i, int first, int last, int depth) {
         for (int j = first; j < last; ++j) {
             int low[3], high[3], t = order_[size_t(j)];
             box_of(t, low, high);
-            for (size_t k = 0; k < 3; ++k) n.low[k] = std::min(n.low[k], low[k]), n.high[k] = std::max(n.high[k], high[k]);
+            for (size_t k = 0; k < 3; ++k)
+                n.low[k] = std::min(n.low[k], low[k]), n.high[k] = std::max(n.high[k], high[k]);
             if (shell_[size_t(t)] != n.shell) n.shell = -1;
         }
         return;
@@ -404,8 +404,7 @@ bool FacetArrangement::flat_overlap(int s, int t) const {
         int way = points.turn(a[0], a[1], a[2], u, v);
         for (size_t i = 0; i < 3; ++i) {
             bool parts = true;
-            for (size_t j = 0; j < 3 && parts; ++j)
-                parts = points.turn(a[i], a[(i + 1) % 3], b[j], u, v) * way < 0;
+            for (size_t j = 0; j < 3 && parts; ++j) parts = points.turn(a[i], a[(i + 1) % 3], b[j], u, v) * way < 0;
             if (parts) return false;
         }
     }
@@ -569,7 +568,8 @@ void FacetArrangement::cut_cluster(const std::vector<int>& cluster, std::vector<
             axis = v;
             way = points.compare(a, b, v);
         }
-        if (points.compare(a, p, axis) * way > 0 && points.compare(p, b, axis) * way > 0) on[size_t(segment)].push_back(p);
+        if (points.compare(a, p, axis) * way > 0 && points.compare(p, b, axis) * way > 0)
+            on[size_t(segment)].push_back(p);
     };
     auto cross = [&](int i, int j) {
         auto [a, b] = segments[size_t(i)];
@@ -644,7 +644,8 @@ void FacetArrangement::cut_cluster(const std::vector<int>& cluster, std::vector<
                 int way = points.turn(c[0], c[1], c[2], u, v);
                 bool inside = true;
                 for (size_t i = 0; i < 3 && inside; ++i)
-                    for (int p : piece.corners) inside = inside && points.turn(c[i], c[(i + 1) % 3], p, u, v) * way >= 0;
+                    for (int p : piece.corners)
+                        inside = inside && points.turn(c[i], c[(i + 1) % 3], p, u, v) * way >= 0;
                 if (inside) out.sources.push_back({t, way});
             }
             piece.last_source = int(out.sources.size());

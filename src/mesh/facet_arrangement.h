@@ -1,5 +1,5 @@
-// Facets of many meshes cut where they meet, exactly: no two of the resulting facets pass through each other, and facets
-// that lie on each other become one that knows all it came from. Internal to mesh/arrange_meshes.h.
+// Facets of many meshes cut where they meet, exactly: no two of the resulting facets pass through each other, and
+// facets that lie on each other become one that knows all it came from. Internal to mesh/arrange_meshes.h.
 #pragma once
 #include "mesh/exact_grid.h"
 #include "shape/tri_mesh.h"
@@ -15,7 +15,7 @@ struct Source {
 /// A piece of one or more input facets.
 struct Piece {
     Corners corners;
-    int facet;                       ///< one of its input facets: gives the plane
+    int facet;                               ///< one of its input facets: gives the plane
     int first_source = -1, last_source = -1; ///< range of `sources`; -1: that facet alone, the same way
 };
 
@@ -26,8 +26,8 @@ class FacetArrangement {
     FacetArrangement(const std::vector<TriMesh>& operands, double scale);
 
     ExactPoints points;
-    std::vector<Corners> facets;     ///< input facets, on the grid
-    std::vector<Normal> normals;     ///< twice the area times the normal, exact
+    std::vector<Corners> facets;            ///< input facets, on the grid
+    std::vector<Normal> normals;            ///< twice the area times the normal, exact
     std::vector<int> operand_of, source_of; ///< operand and facet number in it, of each
     std::vector<Piece> pieces;
     std::vector<Source> sources;

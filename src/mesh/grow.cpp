@@ -1,4 +1,5 @@
-// The octree gives a closed surface, thinning out makes it light, and a dense check from both sides says how good it is.
+// The octree gives a closed surface, thinning out makes it light, and a dense check from both sides says how good it
+// is.
 #include "mesh/grow.h"
 #include "base/quantity.h"
 #include "mesh/halo_octree.h"

@@ -20,8 +20,8 @@ struct Grown {
 
 /// Grows (or, below 0, shrinks) a closed mesh by `by_mm`; its shells may overlap. Convex edges come out round, gaps
 /// narrower than twice the distance close. Fails for open meshes, when nothing is left after shrinking (or nothing
-/// can be found), for distances nearer to 0 than 0.02 mm or beyond 20 mm, and on request. A body of 50,000 facets grown by 0.3 mm
-/// takes about 2 s on two cores.
+/// can be found), for distances nearer to 0 than 0.02 mm or beyond 20 mm, and on request. A body of 50,000 facets grown
+/// by 0.3 mm takes about 2 s on two cores.
 Expected<Grown> grow_mesh(const TriMesh& body, double by_mm, const GrowOptions& options = {}, const Task& task = {});
 
 /// The same with another distance along an axis than across it: the halo's section is an ellipse there. All four

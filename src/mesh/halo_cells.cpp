@@ -8,9 +8,9 @@
 
 namespace lp::halo {
 namespace {
-constexpr double farthest_error = 0.08;   ///< errors above are not told apart
-constexpr double on_surface_mm = 1e-4;    ///< near enough to count as found
-constexpr double impossible_error = 1e3;  ///< forces a split
+constexpr double farthest_error = 0.08;  ///< errors above are not told apart
+constexpr double on_surface_mm = 1e-4;   ///< near enough to count as found
+constexpr double impossible_error = 1e3; ///< forces a split
 Lattice middle_of_edge(Lattice at, int axis, int length) {
     at[axis] += length / 2;
     return at;
@@ -157,8 +157,7 @@ void Octree::find_crossing(EdgePoint& edge) const {
     Lattice end = edge.origin;
     end[edge.axis] += edge.length;
     Vec3 from = place(edge.origin), to = place(end);
-    Sample low = corners_[size_t(corner_index_.find(edge.origin))],
-           high = corners_[size_t(corner_index_.find(end))];
+    Sample low = corners_[size_t(corner_index_.find(edge.origin))], high = corners_[size_t(corner_index_.find(end))];
     if (in_halo(low)) {
         std::swap(from, to);
         std::swap(low, high);
@@ -355,8 +354,9 @@ double Octree::find_middle(const Cell& cell, const Loop& loop, Vec3& middle, boo
     const double tolerance = options_.tolerance_mm;
     Vec3 low = place(cell.origin), high = low + Vec3::Constant(length(cell));
     double margin = 2e-3 * length(cell);
-    auto within = [&](Vec3 x) { return x.cwiseMax(low.array().matrix() + Vec3::Constant(margin))
-                                    .cwiseMin(high - Vec3::Constant(margin)).eval(); };
+    auto within = [&](Vec3 x) {
+        return x.cwiseMax(low.array().matrix() + Vec3::Constant(margin)).cwiseMin(high - Vec3::Constant(margin)).eval();
+    };
     Vec3 mean = Vec3::Zero();
     for (int ref : loop) mean += point(ref);
     mean /= double(loop.size());

@@ -74,7 +74,8 @@ void Octree::make_seeds(const TriMesh& body, double step_mm) {
 }
 
 std::vector<Octree::Cell> Octree::roots() {
-    Vec3 reach = box_.max() - origin_ + Vec3::Constant((options_.inward ? 0 : options_.distance_mm) + 0.2 * options_.root_mm);
+    Vec3 reach =
+        box_.max() - origin_ + Vec3::Constant((options_.inward ? 0 : options_.distance_mm) + 0.2 * options_.root_mm);
     Lattice count = (reach / options_.root_mm).array().ceil().cast<int>();
     std::vector<Cell> cells;
     for (int x = 0; x < count[0]; ++x)

@@ -12,11 +12,11 @@ namespace lp::halo {
 using Lattice = Eigen::Vector3i;
 
 struct OctreeOptions {
-    double distance_mm = 0.3;   ///< above 0
-    bool inward = false;        ///< the surface inside the body instead of the one round it
-    double tolerance_mm = 0.011;///< chord error above which a cell is split
-    double root_mm = 4;         ///< size of the coarsest cells
-    double finest_mm = 0.008;   ///< no cell is smaller
+    double distance_mm = 0.3;    ///< above 0
+    bool inward = false;         ///< the surface inside the body instead of the one round it
+    double tolerance_mm = 0.011; ///< chord error above which a cell is split
+    double root_mm = 4;          ///< size of the coarsest cells
+    double finest_mm = 0.008;    ///< no cell is smaller
 };
 
 /// A place, its distance to the body and the side it lies on.
@@ -65,10 +65,10 @@ class Octree {
         int size = 0, level = 0;
         Sample centre;
         std::vector<uint32_t> seeds;
-        bool empty = false;         ///< proven free of the surface
-        bool settled = false;       ///< fans are made
-        bool beside_finer = false;  ///< a face of it is divided
-        uint64_t loops = 0;         ///< fingerprint of the loops the fans were made for
+        bool empty = false;        ///< proven free of the surface
+        bool settled = false;      ///< fans are made
+        bool beside_finer = false; ///< a face of it is divided
+        uint64_t loops = 0;        ///< fingerprint of the loops the fans were made for
         std::vector<Fan> fans;
     };
     struct EdgePoint {
@@ -79,8 +79,8 @@ class Octree {
     struct FacePoint {
         Lattice origin;
         int axis, size;
-        bool apart = true;  ///< with four crossings: the halo's corners are not joined through the middle
-        bool has = false;   ///< the surface bends within the face: `place` is on it
+        bool apart = true; ///< with four crossings: the halo's corners are not joined through the middle
+        bool has = false;  ///< the surface bends within the face: `place` is on it
         Vec3 place, normal;
         double error = 0;
     };
@@ -128,8 +128,8 @@ class Octree {
     std::vector<Cell> roots();
     Expected<std::vector<Cell>> leaves(const Task& task);
     bool close(std::vector<Cell>& leaves, const Task& task);
-    std::vector<uint32_t> neighbours_of(const std::vector<std::pair<Lattice, int>>& divided,
-                                        const LatticeIndex& index, const std::vector<char>& gone) const;
+    std::vector<uint32_t> neighbours_of(const std::vector<std::pair<Lattice, int>>& divided, const LatticeIndex& index,
+                                        const std::vector<char>& gone) const;
     TriMesh triangles(const std::vector<Cell>& leaves) const;
 
     const DistanceField& field_;

@@ -97,7 +97,8 @@ class Collapser {
         std::sort(places.begin(), places.end());
         std::vector<double> cuts; // shifted every other pair of rounds, so that the seams are reached too
         for (int k = 1; k < slabs; ++k)
-            if (!places.empty()) cuts.push_back(places[size_t(double(places.size()) * (k + (round % 4 >= 2 ? 0.5 : 0)) / (slabs + 1))]);
+            if (!places.empty())
+                cuts.push_back(places[size_t(double(places.size()) * (k + (round % 4 >= 2 ? 0.5 : 0)) / (slabs + 1))]);
         for (size_t v = 0; v < slab_.size(); ++v)
             slab_[v] = uint8_t(std::upper_bound(cuts.begin(), cuts.end(), mesh_.vertices[v][axis]) - cuts.begin());
     }

@@ -50,13 +50,19 @@ template <class Card> std::optional<Problem> write_card(const fs::path& folder, 
         std::ofstream file(temporary);
         file << nlohmann::json(card).dump(1) << "\n";
         if (!file.flush())
-            return Problem{ProblemCode::File, "The card cannot be written to " + folder.string() + ".",
-                           "Look at the folder's rights and at the room on the disk.", {}, {}};
+            return Problem{ProblemCode::File,
+                           "The card cannot be written to " + folder.string() + ".",
+                           "Look at the folder's rights and at the room on the disk.",
+                           {},
+                           {}};
     }
     fs::rename(temporary, target, error);
     if (error)
-        return Problem{ProblemCode::File, "The card cannot be written: " + error.message() + ".",
-                       "Look at the folder's rights.", {}, {}};
+        return Problem{ProblemCode::File,
+                       "The card cannot be written: " + error.message() + ".",
+                       "Look at the folder's rights.",
+                       {},
+                       {}};
     return std::nullopt;
 }
 

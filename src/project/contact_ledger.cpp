@@ -282,8 +282,7 @@ void ContactLedger::judge(const Evaluation& evaluation, Question& question) {
     c.facing = facing_figures(pair.samples, wanted);
     if (c.facing && !c.gap->max_mm) c.gap->max_mm = std::max(c.facing->max_mm, c.gap->min_mm);
     if (together && !its->stand_in && !c.gap->touching)
-        c.fused = fused_layers(pair.samples,
-                               pose_of_part(*its, *part, evaluation.values) * part->place.inverse(),
+        c.fused = fused_layers(pair.samples, pose_of_part(*its, *part, evaluation.values) * part->place.inverse(),
                                evaluation.project->printer);
 }
 

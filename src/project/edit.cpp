@@ -1,6 +1,6 @@
 #include "project/edit.h"
-#include "project/movement_check.h"
 #include "base/quantity.h"
+#include "project/movement_check.h"
 #include "project/step_uses.h"
 #include <algorithm>
 
@@ -291,8 +291,8 @@ class Applier {
             for (Step& step : next->steps)
                 if (const StepKind* kind = find_step_kind(step.kind))
                     for (const StepField& field : kind->fields)
-                        if (auto text = step.fields.find(field.name); field.kind == FieldKind::Part &&
-                                                                      text != step.fields.end() && text->second == old)
+                        if (auto text = step.fields.find(field.name);
+                            field.kind == FieldKind::Part && text != step.fields.end() && text->second == old)
                             text->second = name;
             if (!(*next == *part)) part = next;
         }

@@ -141,8 +141,8 @@ using SingleEdit =
     std::variant<SetField, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep, MoveStep, SwitchStep,
                  NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour, SetVisible,
                  SetSeeThrough, SetPose, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure, RemoveMeasure,
-                 SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports,
-                 SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap, SetPrinter, SetMaterial,
+                 SetProjectName, AddImport>;
 
 /// One act of the maker: all of it or nothing.
 struct Edit {

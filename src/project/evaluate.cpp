@@ -228,7 +228,8 @@ class Run {
     /// The steps of a part up to one, made again larger.
     Expected<std::vector<StepBody>> remade(const Part& part, const Step& step, double growth, uint64_t copy) {
         Part before = part;
-        auto here = std::find_if(before.steps.begin(), before.steps.end(), [&](const Step& s) { return s.id == step.id; });
+        auto here =
+            std::find_if(before.steps.begin(), before.steps.end(), [&](const Step& s) { return s.id == step.id; });
         before.steps.erase(here, before.steps.end());
         making_.pop_back(); // it is this part itself
         auto grown = this->part(before, growth, copy);
@@ -480,7 +481,8 @@ PartResult to_result(const Part& part, Run::Grown grown) {
 ContactSituation contact_situation(const Project& project, const ParameterValues& values, const Part& host,
                                    const Part& tool, const std::vector<StepBody>& tool_bodies) {
     const PrinterCard& card = project.printer;
-    if (card.hole_shrinks.empty() && card.lying_sag_mm == 0) return {!tool.stand_in, {}, false}; // nothing asks for more
+    if (card.hole_shrinks.empty() && card.lying_sag_mm == 0)
+        return {!tool.stand_in, {}, false}; // nothing asks for more
     Vec3 down = host.pose.down;
     auto a = assembly_transform(tool.place, values), b = assembly_transform(host.place, values);
     if (a && b) down = (a->inverse() * *b).linear() * down;

@@ -9,8 +9,8 @@ struct GapMap {
     size_t body = 0;
     std::shared_ptr<const Tessellation> shape; ///< the body with finer facets near the other side, in the design frame
     std::shared_ptr<const std::vector<float>> gap_mm; ///< three a facet; below 0: faces nothing within reach
-    double low_mm = 0, high_mm = 0;            ///< of the scale
-    double contour_mm = 0.1;                   ///< between contour lines
+    double low_mm = 0, high_mm = 0;                   ///< of the scale
+    double contour_mm = 0.1;                          ///< between contour lines
 };
 
 /// Of the side the contact goes into (b), every body of it that comes near. Stops on request.

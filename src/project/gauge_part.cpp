@@ -47,7 +47,8 @@ void add_plate(Part& part, const GaugeLadder& g) {
     const double card_mm = 14, thick = slot ? 4 : std::clamp(g.nominal_mm * 0.6, 3.0, 5.0);
     const double opening = g.nominal_mm;
     const double pitch = std::max(opening + 2 * g.to_mm + between_mm, label_mm + between_mm);
-    const double width = pitch * g.count + between_mm, deep = (slot ? card_mm + 2 * g.to_mm : opening + 2 * g.to_mm) + between_mm;
+    const double width = pitch * g.count + between_mm,
+                 deep = (slot ? card_mm + 2 * g.to_mm : opening + 2 * g.to_mm) + between_mm;
     const double depth = deep + label_mm + between_mm;
     part.steps.push_back(step("block", {{"size_x", mm(width)}, {"size_y", mm(depth)}, {"size_z", mm(thick)}}, "plate"));
     std::vector<Vec2> labels;

@@ -23,7 +23,7 @@ Expected<MovementPath> movement_path(const KeptMovement& m, const ParameterValue
         if (!value && !wrong) wrong = value.error();
         return value ? *value : 0.0;
     };
-    QuantityKind along = path.kind == MovementPath::Kind::Slide ? QuantityKind::Length
+    QuantityKind along = path.kind == MovementPath::Kind::Slide  ? QuantityKind::Length
                          : path.kind == MovementPath::Kind::Legs ? QuantityKind::Number
                                                                  : QuantityKind::Angle;
     for (int k = 0; k < 3; ++k) {
@@ -59,7 +59,8 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
         const FaceInfo& face = t.faces[thing->index];
         bool round = face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone;
         if (!round && face.kind != SurfaceKind::Plane)
-            return problem(ProblemCode::Geometry, "The face that was chosen has no axis.", "Choose a round or a flat face.");
+            return problem(ProblemCode::Geometry, "The face that was chosen has no axis.",
+                           "Choose a round or a flat face.");
         path->axis = thing->place.linear() * face.direction;
         path->point = thing->place * (round ? face.axis_point : face.centre);
     } else if (thing->kind == Measurable::Kind::Edge) {
@@ -70,7 +71,8 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
         for (size_t i = 0; i + 1 < p.size(); ++i) normal += (p[i] - middle).cross(p[i + 1] - middle);
         bool straight = !closed && p.size() >= 2 && normal.norm() < 1e-6 * (p.back() - p.front()).squaredNorm();
         if (!closed && !straight)
-            return problem(ProblemCode::Geometry, "The edge that was chosen has no axis.", "Choose a circle or a straight edge.");
+            return problem(ProblemCode::Geometry, "The edge that was chosen has no axis.",
+                           "Choose a circle or a straight edge.");
         path->axis = thing->place.linear() * (straight ? Vec3(p.back() - p.front()) : normal).normalized();
         path->point = thing->place * (straight ? p.front() : middle);
     }
@@ -80,7 +82,8 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
 Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& m, const Task& task) {
     auto moving = find_participant(evaluation, m.moving);
     if (!moving)
-        return problem(ProblemCode::Missing, "There is no body called \"" + m.moving + "\" to move.", "Choose another.");
+        return problem(ProblemCode::Missing, "There is no body called \"" + m.moving + "\" to move.",
+                       "Choose another.");
     auto path = found_path(evaluation, m);
     if (!path) return tl::make_unexpected(path.error());
     ContactLedger ledger;

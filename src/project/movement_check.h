@@ -14,8 +14,8 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
 struct MovementOutcome {
     MovementPath path;
     MovementResult result;
-    std::optional<Play> play;          ///< none when it touches as drawn
-    std::vector<std::string> still;    ///< names of what stood beside, as numbered in the interferences
+    std::optional<Play> play;       ///< none when it touches as drawn
+    std::vector<std::string> still; ///< names of what stood beside, as numbered in the interferences
     Participant moving;
 };
 /// Runs it beside every other body (or those named). Long: minutes for huge bodies; stops on request.

@@ -98,14 +98,14 @@ struct KeptMeasure {
 /// A movement to be checked: a body led past others. As typed.
 struct KeptMovement {
     uint64_t id = 0;
-    std::string moving;       ///< a part, or "part/body"
-    std::string still;        ///< others by commas; empty: every other body
-    std::string kind = "turn"; ///< turn, slide, screw or legs
+    std::string moving;                ///< a part, or "part/body"
+    std::string still;                 ///< others by commas; empty: every other body
+    std::string kind = "turn";         ///< turn, slide, screw or legs
     std::optional<MeasuredThing> axis; ///< a round face or edge (its axis), a flat face (its normal), a straight edge
     std::array<std::string, 3> point{"0 mm", "0 mm", "0 mm"}, direction{"0", "0", "1"}; ///< without one
-    std::string from = "0", to = "180", step = "2"; ///< degrees, or mm for slides
-    std::string pitch = "0 mm";                     ///< of a screw, a turn
-    std::string legs;                               ///< "slide 6, turn 30"
+    std::string from = "0", to = "180", step = "2";                                     ///< degrees, or mm for slides
+    std::string pitch = "0 mm";                                                         ///< of a screw, a turn
+    std::string legs;                                                                   ///< "slide 6, turn 30"
     bool operator==(const KeptMovement&) const = default;
 };
 

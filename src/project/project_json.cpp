@@ -305,7 +305,8 @@ Project read(const json& from) {
         auto thing = [](const json& t) {
             object(t, "an end of a measurement");
             std::string reference;
-            if (t.contains("reference") && !t["reference"].is_null()) reference = text_of(t["reference"], "an end of a measurement");
+            if (t.contains("reference") && !t["reference"].is_null())
+                reference = text_of(t["reference"], "an end of a measurement");
             return MeasuredThing{get_or(t, "part", uint64_t(0), "an end of a measurement"), reference};
         };
         KeptMeasure measure{get_or(m, "id", uint64_t(0), "a measurement"), {}, {}};
@@ -329,12 +330,13 @@ Project read(const json& from) {
         }
         for (auto [key, texts] : {std::pair("point", &movement.point), std::pair("direction", &movement.direction)}) {
             if (!m.contains(key)) continue;
-            if (!m[key].is_array() || m[key].size() != 3) refuse(std::string("A movement's ") + key + " is not a list of three.");
+            if (!m[key].is_array() || m[key].size() != 3)
+                refuse(std::string("A movement's ") + key + " is not a list of three.");
             for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(m[key][k], where);
         }
-        for (auto [key, text] : {std::pair("from", &movement.from), std::pair("to", &movement.to),
-                                 std::pair("step", &movement.step), std::pair("pitch", &movement.pitch),
-                                 std::pair("legs", &movement.legs)})
+        for (auto [key, text] :
+             {std::pair("from", &movement.from), std::pair("to", &movement.to), std::pair("step", &movement.step),
+              std::pair("pitch", &movement.pitch), std::pair("legs", &movement.legs)})
             if (m.contains(key)) *text = text_of(m[key], where);
         project.movements.push_back(std::move(movement));
     }
@@ -413,9 +415,9 @@ nlohmann::json project_to_json(const Project& project) {
     for (const KeptMeasure& m : project.measures)
         result["measures"].push_back({{"id", m.id}, {"a", thing(m.a)}, {"b", m.b ? thing(*m.b) : json(nullptr)}});
     for (const KeptMovement& m : project.movements) {
-        json j{{"id", m.id},       {"moving", m.moving}, {"still", m.still}, {"kind", m.kind},   {"point", m.point},
-               {"direction", m.direction}, {"from", m.from},     {"to", m.to},       {"step", m.step},
-               {"pitch", m.pitch}, {"legs", m.legs}};
+        json j{{"id", m.id},       {"moving", m.moving},       {"still", m.still}, {"kind", m.kind},
+               {"point", m.point}, {"direction", m.direction}, {"from", m.from},   {"to", m.to},
+               {"step", m.step},   {"pitch", m.pitch},         {"legs", m.legs}};
         if (m.axis) j["axis"] = thing(*m.axis);
         result["movements"].push_back(std::move(j));
     }

@@ -47,10 +47,10 @@ DistanceField::DistanceField(const TriMesh& mesh) : engine_(std::make_unique<Eng
     }
     rtcSetSceneFlags(engine_->scene, RTC_SCENE_FLAG_ROBUST);
     RTCGeometry geometry = rtcNewGeometry(engine_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
-    auto* vertices = static_cast<float*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0,
-                                                                 RTC_FORMAT_FLOAT3, 12, mesh.vertices.size()));
-    auto* indices = static_cast<uint32_t*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0,
-                                                                   RTC_FORMAT_UINT3, 12, mesh.triangles.size()));
+    auto* vertices = static_cast<float*>(
+        rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, mesh.vertices.size()));
+    auto* indices = static_cast<uint32_t*>(
+        rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 12, mesh.triangles.size()));
     if (vertices)
         for (size_t i = 0; i < mesh.vertices.size(); ++i)
             for (int k = 0; k < 3; ++k) vertices[3 * i + k] = float(mesh.vertices[i][k] - engine_->middle[k]);

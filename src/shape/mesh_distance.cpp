@@ -307,8 +307,8 @@ DistanceTree::Facet DistanceTree::facet_of(const Corners& t) {
     return f;
 }
 
-/// No two points of the facets are nearer than this: balls round them, and the gap seen along either one's normal, which
-/// is exact for facets that face each other.
+/// No two points of the facets are nearer than this: balls round them, and the gap seen along either one's normal,
+/// which is exact for facets that face each other.
 double DistanceTree::least_apart(const Corners& a, const Facet& fa, const Corners& b, const Facet& fb, double stop) {
     double reach = stop + fa.radius + fb.radius;
     if ((fa.centre - fb.centre).squaredNorm() > reach * reach) return reach;
@@ -342,7 +342,8 @@ class PairSearch {
         if (na.leaf && nb.leaf) return leaves(na.first, na.count, nb.first, nb.count);
         bool split_a = !na.leaf && (nb.leaf || na.box.diagonal().squaredNorm() > nb.box.diagonal().squaredNorm());
         uint32_t first = split_a ? na.first : nb.first;
-        double one = split_a ? box_gap_squared(a_.nodes_[first].box, nb.box) : box_gap_squared(na.box, b_.nodes_[first].box),
+        double one = split_a ? box_gap_squared(a_.nodes_[first].box, nb.box)
+                             : box_gap_squared(na.box, b_.nodes_[first].box),
                two = split_a ? box_gap_squared(a_.nodes_[first + 1].box, nb.box)
                              : box_gap_squared(na.box, b_.nodes_[first + 1].box);
         uint32_t nearer = one <= two ? first : first + 1, farther = one <= two ? first + 1 : first;
@@ -354,7 +355,8 @@ class PairSearch {
         double stop = std::sqrt(std::max(squared_, 1e-18));
         for (uint32_t i = first_a; i < first_a + count_a; ++i)
             for (uint32_t j = first_b; j < first_b + count_b; ++j) {
-                if (DistanceTree::least_apart(a_.corners_[i], a_.facets_[i], b_.corners_[j], b_.facets_[j], stop) > stop)
+                if (DistanceTree::least_apart(a_.corners_[i], a_.facets_[i], b_.corners_[j], b_.facets_[j], stop) >
+                    stop)
                     continue;
                 // The tiny margin keeps touching pairs in the search for a crossing.
                 TrianglePair pair = triangle_pair(a_.corners_[i], b_.corners_[j], std::max(squared_, 1e-18));

@@ -48,7 +48,8 @@ Expected<Body> without_faces(Body envelope, const Body& body, const FoundFaces& 
         double farthest = -1e300;
         for (const Vec3& v : body.mesh().vertices) farthest = std::max(farthest, face.direction.dot(v - face.centre));
         if (face.kind != SurfaceKind::Plane || farthest > tolerance::same_mm)
-            return problem(ProblemCode::Geometry, "Only a flat face with all of the body behind it can go without a gap.",
+            return problem(ProblemCode::Geometry,
+                           "Only a flat face with all of the body behind it can go without a gap.",
                            "Choose another, or let the halo go all round.");
         double reach = 2 * envelope.box().diagonal().norm() + 10;
         Transform at = Transform::Identity();
@@ -72,7 +73,8 @@ Expected<StepResult> give_halo(const std::vector<StepBody>& before, const StepCo
     auto gap = context.fit_gap(context.word("fit"), "");
     if (!gap) return tl::make_unexpected(gap.error());
     if (*gap < 0.02 || *gap > 20)
-        return problem(ProblemCode::Range, "A halo of " + format_quantity(*gap, QuantityKind::Length) + " cannot be made.",
+        return problem(ProblemCode::Range,
+                       "A halo of " + format_quantity(*gap, QuantityKind::Length) + " cannot be made.",
                        "Use a fit with a gap of 0.02 to 20 mm.");
     auto bare = find_faces(before, context, context.word("bare"));
     if (!bare) return tl::make_unexpected(bare.error());
@@ -115,7 +117,8 @@ Expected<StepResult> open_bodies(const std::vector<StepBody>& before, const Step
     size_t halos = 0, cuts = 0;
     for (size_t c : *carriers) halos += before[c].halos.size();
     if (!halos)
-        return problem(ProblemCode::Missing, "None of these bodies carries a halo.", "Give one a halo before this step.");
+        return problem(ProblemCode::Missing, "None of these bodies carries a halo.",
+                       "Give one a halo before this step.");
     for (size_t i : *opened) {
         std::vector<Body> tools;
         for (size_t c : *carriers)
@@ -132,7 +135,11 @@ Expected<StepResult> open_bodies(const std::vector<StepBody>& before, const Step
         if (!cut) {
             Problem why = cut.error();
             if (why.sentence.rfind("Nothing is left", 0) == 0)
-                why = {ProblemCode::Geometry, "The halos take away the whole of a body.", "Move it, or use a closer fit.", {}, {}};
+                why = {ProblemCode::Geometry,
+                       "The halos take away the whole of a body.",
+                       "Move it, or use a closer fit.",
+                       {},
+                       {}};
             return tl::make_unexpected(why);
         }
         if (std::fabs(cut->body.mass().volume_mm3 - before[i].body.mass().volume_mm3) > tolerance::overlap_mm3) ++cuts;

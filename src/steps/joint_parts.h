@@ -32,9 +32,9 @@ StepResult add_joint(const std::vector<StepBody>& before, std::vector<StepBody> 
 /// beyond the limit.
 struct KnuckleRow {
     double radius_mm = 4, gap_mm = 0.35;
-    bool cones = false;           ///< else balls
-    double limit_deg = 45;        ///< steepest overhang, from vertical
-    double axis_z_mm() const;     ///< height of the axis above the bed
+    bool cones = false;            ///< else balls
+    double limit_deg = 45;         ///< steepest overhang, from vertical
+    double axis_z_mm() const;      ///< height of the axis above the bed
     double bump_radius_mm() const; ///< of its foot on the knuckle's end
     double bump_height_mm() const;
 };

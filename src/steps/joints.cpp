@@ -82,7 +82,8 @@ Expected<KnuckleRow> knuckle_row(const StepContext& context, double barrel_mm) {
     row.radius_mm = barrel_mm / 2;
     row.cones = context.word("bumps") == "cone";
     row.limit_deg = steepest(context, 20, 70);
-    if (auto thin = check_pin(context, "bump of a knuckle", 2 * row.bump_radius_mm())) return tl::make_unexpected(*thin);
+    if (auto thin = check_pin(context, "bump of a knuckle", 2 * row.bump_radius_mm()))
+        return tl::make_unexpected(*thin);
     auto gap = joint_gap(context, row.bump_height_mm() * 0.75);
     if (!gap) {
         Problem why = gap.error();
@@ -111,7 +112,8 @@ Expected<StepResult> make_hinge(const std::vector<StepBody>& before, const StepC
                        "Use fewer, or a longer hinge.");
     if (width <= r + g + context.line_mm)
         return problem(ProblemCode::Range, "The leaves do not reach beyond the barrel.", "Make them wider.");
-    // Even knuckles carry the bumps and belong to the right leaf; odd ones are cut by their halo and belong to the left.
+    // Even knuckles carry the bumps and belong to the right leaf; odd ones are cut by their halo and belong to the
+    // left.
     std::vector<Body> right, left, halo, clear;
     for (int k = 0; k < count; ++k) {
         double from = k * pitch, to = (k + 1) * pitch;
@@ -141,8 +143,7 @@ Expected<StepResult> make_hinge(const std::vector<StepBody>& before, const StepC
     }
     auto leaf_right = block({r * 0.2, 0, 0}, {width, len, t}, context, 1),
          leaf_left = block({-width, 0, 0}, {-r * 0.2, len, t}, context, 2);
-    if (!leaf_right || !leaf_left)
-        return tl::make_unexpected(!leaf_right ? leaf_right.error() : leaf_left.error());
+    if (!leaf_right || !leaf_left) return tl::make_unexpected(!leaf_right ? leaf_right.error() : leaf_left.error());
     // The leaf keeps clear of the other's knuckles, also above them when it folds.
     auto beside = block({-r, -1, -1}, {r + g, len + 1, t + 1}, context, 3);
     if (!beside) return tl::make_unexpected(beside.error());
@@ -189,8 +190,7 @@ Expected<LinkPieces> make_link(const KnuckleRow& row, double pitch, double width
     std::optional<Problem> wrong = take(block({from, -half, 0}, {to, half, top}, context, salt + 1), pieces);
     if (tongue && !wrong) {
         wrong = take(knuckle(row, -third / 2, third / 2, false, false, 0, context, salt + 2), pieces);
-        if (!wrong)
-            wrong = take(block({0, -third / 2, 0}, {r + g + 0.01, third / 2, top}, context, salt + 4), pieces);
+        if (!wrong) wrong = take(block({0, -third / 2, 0}, {r + g + 0.01, third / 2, top}, context, salt + 4), pieces);
     }
     if (fork && !wrong) {
         double inner = third / 2 + g; // the tongue fills the middle third
@@ -266,8 +266,10 @@ Expected<StepResult> make_chain(const std::vector<StepBody>& before, const StepC
         Affine place = Affine(Eigen::Translation3d(k * pitch, 0, 0));
         auto body = mapped(kind->second.body, place);
         if (!body) return tl::make_unexpected(body.error());
-        StepBody link{0, name_of(context, "link") + " " + std::to_string(k + 1),
-                      renamed_copy(*body, context.step_id, uint64_t(k) + 1), {}};
+        StepBody link{0,
+                      name_of(context, "link") + " " + std::to_string(k + 1),
+                      renamed_copy(*body, context.step_id, uint64_t(k) + 1),
+                      {}};
         if (fork) {
             auto halo = mapped(kind->second.halo, place);
             if (!halo) return tl::make_unexpected(halo.error());
@@ -293,8 +295,8 @@ Expected<StepResult> make_pin(const std::vector<StepBody>& before, const StepCon
     if (outer < r + bulge + *gap * 1.5 + 2 * context.line_mm)
         return problem(ProblemCode::Range, "The collar has no wall left round the pin.",
                        "Make it at least " + mm(2 * (r + bulge + *gap * 1.5 + 2 * context.line_mm)) + " across.");
-    std::vector<Vec2> profile{{0, 0},   {r, 0},      {r, mid - rise}, {r + bulge, mid}, {r, mid + rise},
-                              {r, height}, {0, height}};
+    std::vector<Vec2> profile{{0, 0},          {r, 0},      {r, mid - rise}, {r + bulge, mid},
+                              {r, mid + rise}, {r, height}, {0, height}};
     const Transform home = Transform::Identity();
     auto pin = turned_profile(closed_line(profile), 0, home, context, 1);
     auto halo = turned_profile(closed_line(profile), *gap, home, context, 2);
@@ -329,7 +331,8 @@ Expected<StepResult> make_swivel(const std::vector<StepBody>& before, const Step
     // The mouth must hold the ball: narrower than it.
     const double mouth = (r + g) * std::cos(limit), hold = r - mouth;
     if (hold < g + 0.15)
-        return problem(ProblemCode::Range, "The cap would not hold the ball: its mouth is only " + mm(hold) + " narrower.",
+        return problem(ProblemCode::Range,
+                       "The cap would not hold the ball: its mouth is only " + mm(hold) + " narrower.",
                        "Use a larger ball or a closer fit.");
     std::vector<Curve> ball{Curve::line({0, 0}, {stem, 0}), Curve::line({stem, 0}, {stem, centre - below - drop}),
                             Curve::line({stem, centre - below - drop}, {ring, centre - below}),
@@ -361,13 +364,15 @@ Expected<StepResult> make_swivel(const std::vector<StepBody>& before, const Step
 /// A dovetail in a frame, stops at both ends: slides along x, cannot leave.
 Expected<StepResult> make_slider(const std::vector<StepBody>& before, const StepContext& context) {
     const double width = context.number("slider_width"), height = context.number("height"),
-                 len = context.number("slider_length"), travel = context.number("travel"), wall = context.number("wall");
+                 len = context.number("slider_length"), travel = context.number("travel"),
+                 wall = context.number("wall");
     const double lean = height * std::tan(radians(steepest(context, 20, 45))) / 2;
     if (auto thin = check_pin(context, "slider's top", width - 2 * lean)) return tl::make_unexpected(*thin);
     auto gap = joint_gap(context, lean * 0.6);
     if (!gap) {
         Problem why = gap.error();
-        if (why.code == ProblemCode::Range) why.advice += " The flanks lean " + mm(lean) + " in: a wider gap lets it out.";
+        if (why.code == ProblemCode::Range)
+            why.advice += " The flanks lean " + mm(lean) + " in: a wider gap lets it out.";
         return tl::make_unexpected(why);
     }
     const double g = *gap, half = width / 2;
@@ -399,8 +404,10 @@ Expected<StepResult> make_slider(const std::vector<StepBody>& before, const Step
 
 StepKind hinge_kind() {
     StepKind kind = start("hinge", "Hinge", "A hinge that comes off the bed joined: knuckles with balls or cones.",
-                          {length("length", "30 mm", "along the axis"), length("leaf", "18 mm", "width of each leaf"),
-                           length("thickness", "2.4 mm", "of the leaves"), length("barrel", "8 mm", "across the knuckles"),
+                          {length("length", "30 mm", "along the axis"),
+                           length("leaf", "18 mm", "width of each leaf"),
+                           length("thickness", "2.4 mm", "of the leaves"),
+                           length("barrel", "8 mm", "across the knuckles"),
                            {"knuckles", FieldKind::Count, "3", 2, 51, {}, "of both leaves together"},
                            {"bumps", FieldKind::Choice, "ball", 0, 0, {"ball", "cone"}, "what holds the knuckles"}});
     kind.sentence = std::string("Hinge {length} long of {knuckles} knuckles {barrel} across, held by {bumps}s, leaves "
@@ -413,23 +420,27 @@ StepKind hinge_kind() {
 StepKind chain_kind() {
     StepKind kind = start("chain", "Chain", "Links that come off the bed joined, their ends cut clean.",
                           {{"links", FieldKind::Count, "5", 2, 500, {}, "in a row"},
-                           length("pitch", "20 mm", "from joint to joint"), length("width", "15 mm", "of a link"),
+                           length("pitch", "20 mm", "from joint to joint"),
+                           length("width", "15 mm", "of a link"),
                            length("barrel", "8 mm", "across the knuckles"),
                            {"bumps", FieldKind::Choice, "ball", 0, 0, {"ball", "cone"}, "what holds the knuckles"}});
-    kind.sentence = std::string("Chain of {links} links {pitch} long and {width} wide, knuckles {barrel} across, held by "
-                                "{bumps}s") +
-                    standing;
+    kind.sentence =
+        std::string("Chain of {links} links {pitch} long and {width} wide, knuckles {barrel} across, held by "
+                    "{bumps}s") +
+        standing;
     kind.evaluate = make_chain;
     return kind;
 }
 
 StepKind captive_pin_kind() {
-    StepKind kind = start("captive_pin", "Captive pin", "A pin that turns in a collar and cannot leave it.",
-                          {length("pin", "8 mm", "across"), length("height", "12 mm", "of both"),
-                           length("collar", "20 mm", "across, outside"), length("bulge", "1.5 mm", "out, half way up")});
-    kind.sentence = std::string("Captive pin {pin} across with a bulge of {bulge} in a collar {collar} across, {height} "
-                                "high") +
-                    standing;
+    StepKind kind =
+        start("captive_pin", "Captive pin", "A pin that turns in a collar and cannot leave it.",
+              {length("pin", "8 mm", "across"), length("height", "12 mm", "of both"),
+               length("collar", "20 mm", "across, outside"), length("bulge", "1.5 mm", "out, half way up")});
+    kind.sentence =
+        std::string("Captive pin {pin} across with a bulge of {bulge} in a collar {collar} across, {height} "
+                    "high") +
+        standing;
     kind.evaluate = make_pin;
     return kind;
 }
@@ -440,7 +451,8 @@ StepKind swivel_cap_kind() {
               {length("ball", "14 mm", "across"), length("stem", "5 mm", "across"),
                length("stem_height", "2 mm", "of its straight part", 0), length("wall", "2 mm", "of the cap")});
     kind.sentence =
-        std::string("Swivel cap with a wall of {wall} on a ball {ball} across, stem {stem} across, {stem_height} straight") +
+        std::string(
+            "Swivel cap with a wall of {wall} on a ball {ball} across, stem {stem} across, {stem_height} straight") +
         standing;
     kind.evaluate = make_swivel;
     return kind;

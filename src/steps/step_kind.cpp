@@ -74,17 +74,21 @@ const StepField* StepKind::field(const std::string& name) const {
 
 const std::vector<StepKind>& step_kinds() {
     static const std::vector<StepKind> kinds{
-        block_kind(),   cylinder_kind(),  prism_kind(),  cone_kind(),     sphere_kind(),       half_sphere_kind(),
-        wedge_kind(),   pyramid_kind(),   ring_kind(),   dome_kind(),     outline_kind(),      raise_kind(),
-        revolve_kind(), sweep_kind(),     loft_kind(),   move_kind(),     turn_kind(),         cut_with_kind(),
-        join_kind(),    cut_kind(),       common_kind(), bring_in_kind(), mend_kind(),         fillet_kind(),
-        chamfer_kind(), shell_kind(),     draft_kind(),  push_kind(),     remove_faces_kind(), scale_kind(),
-        mirror_kind(),  align_kind(),     seat_kind(),   repeat_kind(),   repeat_round_kind(), repeat_path_kind(),
-        split_kind(),   pieces_kind(),    widen_kind(),  take_kind(),     leave_out_kind(),    bend_kind(),
-        skew_kind(),    twist_kind(),     taper_kind(),  lie_on_kind(),   rib_kind(),          gusset_kind(),
-        meet_kind(),    full_round_kind(), halo_kind(),   open_for_halos_kind(),
-        hinge_kind(),   chain_kind(),    captive_pin_kind(), swivel_cap_kind(), captive_slider_kind(),
-        lock_groove_kind(), lock_lugs_kind(), crop_kind()};
+        block_kind(),          cylinder_kind(),    prism_kind(),        cone_kind(),
+        sphere_kind(),         half_sphere_kind(), wedge_kind(),        pyramid_kind(),
+        ring_kind(),           dome_kind(),        outline_kind(),      raise_kind(),
+        revolve_kind(),        sweep_kind(),       loft_kind(),         move_kind(),
+        turn_kind(),           cut_with_kind(),    join_kind(),         cut_kind(),
+        common_kind(),         bring_in_kind(),    mend_kind(),         fillet_kind(),
+        chamfer_kind(),        shell_kind(),       draft_kind(),        push_kind(),
+        remove_faces_kind(),   scale_kind(),       mirror_kind(),       align_kind(),
+        seat_kind(),           repeat_kind(),      repeat_round_kind(), repeat_path_kind(),
+        split_kind(),          pieces_kind(),      widen_kind(),        take_kind(),
+        leave_out_kind(),      bend_kind(),        skew_kind(),         twist_kind(),
+        taper_kind(),          lie_on_kind(),      rib_kind(),          gusset_kind(),
+        meet_kind(),           full_round_kind(),  halo_kind(),         open_for_halos_kind(),
+        hinge_kind(),          chain_kind(),       captive_pin_kind(),  swivel_cap_kind(),
+        captive_slider_kind(), lock_groove_kind(), lock_lugs_kind(),    crop_kind()};
     return kinds;
 }
 

@@ -99,9 +99,9 @@ struct StepContext {
     /// an empty name for a printed thing in a printed one.
     std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
     std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
-    ParameterValues parameters;          ///< all named numbers
+    ParameterValues parameters;                     ///< all named numbers
     double line_mm = 0.45, overhang_limit_deg = 45; ///< of the printer card
-    std::vector<PlacedOutline> outlines; ///< of the steps before, in their order
+    std::vector<PlacedOutline> outlines;            ///< of the steps before, in their order
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     std::optional<StepPlace> nominal; ///< of this step in the part as it is, while growing it
     std::function<std::optional<uint64_t>(const std::string& name)> step_named; ///< id of a step of the part
@@ -131,8 +131,8 @@ struct StepKind {
     std::string title;   ///< of the offers: "Block"
     std::string purpose; ///< one line
     std::vector<StepField> fields;
-    std::string sentence; ///< words with fields in braces: "Block {size_x} by {size_y}"
-    int version = 1;      ///< raise when the result changes: part of the cache key
+    std::string sentence;     ///< words with fields in braces: "Block {size_x} by {size_y}"
+    int version = 1;          ///< raise when the result changes: part of the cache key
     bool for_printer = false; ///< made for the printer card's line and overhang limit
     std::function<Expected<StepResult>(const std::vector<StepBody>& before, const StepContext& context)> evaluate;
 

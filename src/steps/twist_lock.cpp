@@ -46,8 +46,11 @@ class Track {
         if (auto wrong = pin(angle, z)) return wrong;
         for (const PathLeg& leg : legs) {
             if (leg.turn_deg != 0 && leg.slide_mm != 0)
-                return Problem{ProblemCode::Wording, "A leg of a groove turns or slides, not both.",
-                               "Write them one after the other.", {}, {}};
+                return Problem{ProblemCode::Wording,
+                               "A leg of a groove turns or slides, not both.",
+                               "Write them one after the other.",
+                               {},
+                               {}};
             auto wrong = leg.slide_mm != 0 ? slide(angle, z, z + leg.slide_mm) : turn(angle, z, leg.turn_deg);
             angle += leg.turn_deg;
             z += leg.slide_mm;
@@ -88,7 +91,8 @@ class Track {
     }
     std::optional<Problem> turn(double angle, double z, double by) {
         if (std::fabs(by) >= 360)
-            return Problem{ProblemCode::Range, "A leg of the groove turns all the way round.", "Turn less than 360°.", {}, {}};
+            return Problem{
+                ProblemCode::Range, "A leg of the groove turns all the way round.", "Turn less than 360°.", {}, {}};
         std::vector<SourcedCurve> rectangle;
         for (const Curve& curve :
              closed_line({{low_, z - half_}, {high_, z - half_}, {high_, z + half_}, {low_, z + half_}})) {
@@ -155,18 +159,25 @@ StepKind lock_groove_kind() {
     kind.id = "lock_groove";
     kind.title = "Lock groove";
     kind.purpose = "Cuts the groove that the lugs of a twist lock are led along, in legs round an axis.";
-    kind.fields = lock_fields(
-        {{"legs", FieldKind::Text, "slide -8, turn 40, slide 2", 0, 0, {}, "the way of the lugs: turn in degrees, slide in mm"},
-         {"fit", FieldKind::Fit, "loose", 0, 0, {}, "gap round the lugs"}});
-    kind.sentence = "Cut a groove for {count} lugs {width} wide and {depth} deep {side} of radius {radius}, from {angle}, "
-                    "{at_z} along {legs}, fit {fit}[, in {what}][, about {at_x}, {at_y}]";
+    kind.fields = lock_fields({{"legs",
+                                FieldKind::Text,
+                                "slide -8, turn 40, slide 2",
+                                0,
+                                0,
+                                {},
+                                "the way of the lugs: turn in degrees, slide in mm"},
+                               {"fit", FieldKind::Fit, "loose", 0, 0, {}, "gap round the lugs"}});
+    kind.sentence =
+        "Cut a groove for {count} lugs {width} wide and {depth} deep {side} of radius {radius}, from {angle}, "
+        "{at_z} along {legs}, fit {fit}[, in {what}][, about {at_x}, {at_y}]";
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto gap = context.fit_gap(context.word("fit"), "");
         if (!gap) return tl::make_unexpected(gap.error());
         auto legs = legs_from_text(context.word("legs"));
         if (!legs) return tl::make_unexpected(legs.error());
         if (legs->empty())
-            return problem(ProblemCode::Wording, "The groove has no legs.", "Write them as: slide -8, turn 40, slide 2.");
+            return problem(ProblemCode::Wording, "The groove has no legs.",
+                           "Write them as: slide -8, turn 40, slide 2.");
         double room = *gap - context.growth_mm;
         if (context.number("width") / 2 + room < tolerance::smallest_mm)
             return problem(ProblemCode::Range, "The gap leaves no groove.", "Make the lugs wider.");
@@ -191,7 +202,8 @@ StepKind lock_lugs_kind() {
         double r = context.number("radius"), depth = context.number("depth"), g = context.growth_mm;
         bool outward = context.word("side") == "outward";
         // Rooted in the wall, a little deeper than its face.
-        double root = std::min(1.5, depth), low = outward ? r - root : r - depth - g, high = outward ? r + depth + g : r + root;
+        double root = std::min(1.5, depth), low = outward ? r - root : r - depth - g,
+               high = outward ? r + depth + g : r + root;
         if (low < 0.05) low = 0.05;
         Transform at = Transform::Identity();
         at.rotate(Eigen::AngleAxisd(radians(context.number("angle")), Vec3::UnitZ()));
@@ -245,7 +257,8 @@ StepKind crop_kind() {
             result.bodies.push_back(std::move(body));
         }
         if (result.bodies.empty())
-            return problem(ProblemCode::Geometry, "The box holds nothing of these bodies.", "Move it, or make it larger.");
+            return problem(ProblemCode::Geometry, "The box holds nothing of these bodies.",
+                           "Move it, or make it larger.");
         return result;
     };
     return kind;

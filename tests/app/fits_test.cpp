@@ -77,16 +77,28 @@ class Fits : public lp::Window {
 } // namespace
 
 TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
-    new_part("Cell", true, {step("cylinder", {{"diameter", "14.5 mm"}, {"height", "50 mm"}, {"at_x", "-30 mm"}, {"at_z", "5 mm"}}),
-                            step("repeat", {{"what", "all"}, {"count", "3"}, {"by_x", "17 mm"}, {"does", "new"}})});
-    new_part("Magnet", true, {step("cylinder", {{"diameter", "7 mm"}, {"height", "2 mm"}, {"at_x", "30 mm"}, {"at_z", "18 mm"}})});
-    new_part("Vial", true, {step("cylinder", {{"diameter", "12 mm"}, {"height", "40 mm"}, {"at_x", "30 mm"}, {"at_y", "14 mm"}, {"at_z", "4 mm"}})});
-    new_part("Board", true, {step("block", {{"size_x", "30 mm"}, {"size_y", "1.6 mm"}, {"size_z", "25 mm"}, {"at_x", "-10 mm"}, {"at_y", "16 mm"}, {"at_z", "8 mm"}})});
-    new_part("Holder", false, {step("block", {{"size_x", "90 mm"}, {"size_y", "50 mm"}, {"size_z", "20 mm"}}),
-                               step("cut_with", {{"tool", "Cell"}, {"fit", "free"}}),
-                               step("cut_with", {{"tool", "Magnet"}, {"fit", "press"}}),
-                               step("cut_with", {{"tool", "Vial"}, {"fit", "loose"}}),
-                               step("cut_with", {{"tool", "Board"}, {"fit", "slide"}})});
+    new_part("Cell", true,
+             {step("cylinder", {{"diameter", "14.5 mm"}, {"height", "50 mm"}, {"at_x", "-30 mm"}, {"at_z", "5 mm"}}),
+              step("repeat", {{"what", "all"}, {"count", "3"}, {"by_x", "17 mm"}, {"does", "new"}})});
+    new_part("Magnet", true,
+             {step("cylinder", {{"diameter", "7 mm"}, {"height", "2 mm"}, {"at_x", "30 mm"}, {"at_z", "18 mm"}})});
+    new_part(
+        "Vial", true,
+        {step("cylinder",
+              {{"diameter", "12 mm"}, {"height", "40 mm"}, {"at_x", "30 mm"}, {"at_y", "14 mm"}, {"at_z", "4 mm"}})});
+    new_part("Board", true,
+             {step("block", {{"size_x", "30 mm"},
+                             {"size_y", "1.6 mm"},
+                             {"size_z", "25 mm"},
+                             {"at_x", "-10 mm"},
+                             {"at_y", "16 mm"},
+                             {"at_z", "8 mm"}})});
+    new_part("Holder", false,
+             {step("block", {{"size_x", "90 mm"}, {"size_y", "50 mm"}, {"size_z", "20 mm"}}),
+              step("cut_with", {{"tool", "Cell"}, {"fit", "free"}}),
+              step("cut_with", {{"tool", "Magnet"}, {"fit", "press"}}),
+              step("cut_with", {{"tool", "Vial"}, {"fit", "loose"}}),
+              step("cut_with", {{"tool", "Board"}, {"fit", "slide"}})});
     all_made();
     const double pi = std::numbers::pi;
     auto round = [&](double d, double gap, double depth) { return pi * std::pow(d / 2 + gap, 2) * (depth + gap); };
@@ -158,14 +170,22 @@ TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
     // A wall on the right leaf reaches over the other's barrel by a hair: it fuses. Moved clear it passes.
     uint64_t id = new_part("Flap", false,
                            {step("hinge", {{"length", "30 mm"}, {"leaf", "20 mm"}, {"thickness", "2.4 mm"}}, "flap"),
-                            step("block", {{"size_x", "2 mm"}, {"size_y", "30 mm"}, {"size_z", "9 mm"}, {"at_x", "5.1 mm"}, {"at_y", "15 mm"}, {"does", "new"}}, "wall"),
+                            step("block",
+                                 {{"size_x", "2 mm"},
+                                  {"size_y", "30 mm"},
+                                  {"size_z", "9 mm"},
+                                  {"at_x", "5.1 mm"},
+                                  {"at_y", "15 mm"},
+                                  {"does", "new"}},
+                                 "wall"),
                             step("join", {{"what", "flap right leaf, wall"}})});
     all_made();
     const ContactResult* c = contact("Flap/flap right leaf", "Flap/flap left leaf");
     EXPECT_TRUE(c->fused) << "a tenth beside the barrel fuses in the print";
     EXPECT_EQ(c->state, FitState::Tight);
     FitPanel* fits = panel();
-    EXPECT_TRUE(fits->contact_rows()[0]->below().contains("fuses when printed")) << fits->contact_rows()[0]->below().toStdString();
+    EXPECT_TRUE(fits->contact_rows()[0]->below().contains("fuses when printed"))
+        << fits->contact_rows()[0]->below().toStdString();
     set("Flap", 1, "at_x", "8 mm");
     EXPECT_FALSE(contact("Flap/flap right leaf", "Flap/flap left leaf")->fused);
     EXPECT_EQ(contact("Flap/flap right leaf", "Flap/flap left leaf")->state, FitState::Right);
@@ -206,7 +226,8 @@ TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
     QTest::keyClick(curve, Qt::Key_Right);
     EXPECT_NEAR(curve->position(), -2, 1e-9);
     bool turned = false;
-    for (const SceneBody& b : window->view()->scene().bodies) turned = turned || !b.place.isApprox(Transform::Identity());
+    for (const SceneBody& b : window->view()->scene().bodies)
+        turned = turned || !b.place.isApprox(Transform::Identity());
     EXPECT_TRUE(turned);
     QTest::keyClick(curve, Qt::Key_End);
     EXPECT_NEAR(curve->position(), *outcome->result.first_contact, 1e-9);
@@ -222,8 +243,11 @@ TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
 
 TEST_F(Fits, AGaugeTeachesTheCardAndEverySlideFollows) { // act 4
     new_part("Peg", false, {step("cylinder", {{"diameter", "8 mm"}, {"height", "30 mm"}, {"at_z", "5 mm"}})});
-    new_part("Base", false, {step("block", {{"size_x", "30 mm"}, {"size_y", "30 mm"}, {"size_z", "20 mm"}}), step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})});
-    new_part("Other", false, {step("block", {{"size_x", "10 mm"}, {"size_y", "10 mm"}, {"size_z", "5 mm"}, {"at_x", "60 mm"}})});
+    new_part("Base", false,
+             {step("block", {{"size_x", "30 mm"}, {"size_y", "30 mm"}, {"size_z", "20 mm"}}),
+              step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})});
+    new_part("Other", false,
+             {step("block", {{"size_x", "10 mm"}, {"size_y", "10 mm"}, {"size_z", "5 mm"}, {"at_x", "60 mm"}})});
     const double pi = std::numbers::pi;
     double before = 30 * 30 * 20 - pi * 4.25 * 4.25 * 15.25;
     EXPECT_NEAR(volume("Base"), before, 0.01);
@@ -254,7 +278,9 @@ TEST_F(Fits, AGaugeTeachesTheCardAndEverySlideFollows) { // act 4
 
 TEST_F(Fits, ATestPieceIsBoxedOutOfAJoint) { // act 6
     new_part("Peg", false, {step("cylinder", {{"diameter", "8 mm"}, {"height", "60 mm"}, {"at_z", "20 mm"}})});
-    new_part("Base", false, {step("block", {{"size_x", "120 mm"}, {"size_y", "90 mm"}, {"size_z", "40 mm"}}), step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})});
+    new_part("Base", false,
+             {step("block", {{"size_x", "120 mm"}, {"size_y", "90 mm"}, {"size_z", "40 mm"}}),
+              step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})});
     FitPanel* fits = panel();
     QTest::mouseClick(fits->contact_rows()[0], Qt::LeftButton);
     settle();
@@ -271,7 +297,8 @@ TEST_F(Fits, ATestPieceIsBoxedOutOfAJoint) { // act 6
 
 TEST_F(Fits, APickedRoundFaceOffersToTurnAndAWishIsSetByDigit) {
     new_part("Wheel", false, {step("cylinder", {{"diameter", "20 mm"}, {"height", "8 mm"}})});
-    new_part("Post", false, {step("block", {{"size_x", "10 mm"}, {"size_y", "10 mm"}, {"size_z", "8 mm"}, {"at_x", "15.4 mm"}})});
+    new_part("Post", false,
+             {step("block", {{"size_x", "10 mm"}, {"size_y", "10 mm"}, {"size_z", "8 mm"}, {"at_x", "15.4 mm"}})});
     panel();
     const auto& faces = session->evaluation()->parts[0].bodies[0].body.tessellation().faces;
     for (size_t f = 0; f < faces.size(); ++f)

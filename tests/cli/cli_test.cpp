@@ -360,7 +360,8 @@ TEST_F(Cli, GaugeWritesACouponWithItsLadder) {
 }
 
 TEST_F(Cli, GapsTellsTheBodiesOfAProjectApart) {
-    put("p.json", R"({"format":"loose-peg","version":1,"parts":[{"name":"Chain","steps":[{"kind":"chain","fields":{"links":3}}]}]})");
+    put("p.json",
+        R"({"format":"loose-peg","version":1,"parts":[{"name":"Chain","steps":[{"kind":"chain","fields":{"links":3}}]}]})");
     Ran ran = run("gaps p.json --json");
     ASSERT_EQ(ran.status, 0) << ran.err;
     json pairs = ran.parsed()["pairs"];

@@ -22,10 +22,10 @@ TEST(Iso286, WorkedFitsOfTheTable) {
         const char* fit;
         double least, most;
     };
-    for (const Row& row : {Row{"3 H7/g6", 2, 18}, Row{"6 H7/g6", 4, 24}, Row{"8 H7/g6", 5, 29}, Row{"25 H7/g6", 7, 41},
-                           Row{"80 H7/g6", 10, 59}, Row{"3 H7/p6", -12, 4}, Row{"8 H7/p6", -24, 0},
-                           Row{"25 H7/p6", -35, -1}, Row{"50 H7/p6", -42, -1}, Row{"80 H7/p6", -51, -2},
-                           Row{"25 H7/k6", -15, 19}}) {
+    for (const Row& row :
+         {Row{"3 H7/g6", 2, 18}, Row{"6 H7/g6", 4, 24}, Row{"8 H7/g6", 5, 29}, Row{"25 H7/g6", 7, 41},
+          Row{"80 H7/g6", 10, 59}, Row{"3 H7/p6", -12, 4}, Row{"8 H7/p6", -24, 0}, Row{"25 H7/p6", -35, -1},
+          Row{"50 H7/p6", -42, -1}, Row{"80 H7/p6", -51, -2}, Row{"25 H7/k6", -15, 19}}) {
         auto fit = iso_fit(row.fit);
         ASSERT_TRUE(fit) << row.fit;
         EXPECT_NEAR(fit->least_mm * 1000, row.least, 1e-9) << row.fit;
@@ -98,7 +98,8 @@ TEST(Gauge, NumberThreeSlidesAndTheCardTakesIt) {
 }
 
 TEST(Gauge, EntriesThatContradictEachOtherAreRefused) {
-    auto twisted = learn_from_gauge({}, standard_fits(), {}, {"", "peg", 8, 0.1, 0.5, 5, {{"press", 4}, {"loose", 1}}, 0});
+    auto twisted =
+        learn_from_gauge({}, standard_fits(), {}, {"", "peg", 8, 0.1, 0.5, 5, {{"press", 4}, {"loose", 1}}, 0});
     ASSERT_FALSE(twisted);
     EXPECT_NE(twisted.error().sentence.find("contradict"), std::string::npos);
     auto first = learn_from_gauge({}, standard_fits(), {}, {"", "pin", 6, 0.1, 1.1, 5, {{"slide", 5}}, 0});
@@ -134,10 +135,10 @@ TEST(Gauge, EveryCouponIsSoundHasItsGapsAndPrintsInHalfAnHour) {
 }
 
 TEST(Joints, StandOpenAtTheirGapAndHoldThemselvesUp) {
-    for (auto [kind, fields] :
-         {std::pair("hinge", json{{"length", 36}, {"knuckles", 3}}), std::pair("hinge", json{{"bumps", "cone"}, {"knuckles", 4}, {"length", 44}}),
-          std::pair("chain", json{{"links", 3}}), std::pair("captive_pin", json::object()),
-          std::pair("swivel_cap", json::object()), std::pair("captive_slider", json::object())}) {
+    for (auto [kind, fields] : {std::pair("hinge", json{{"length", 36}, {"knuckles", 3}}),
+                                std::pair("hinge", json{{"bumps", "cone"}, {"knuckles", 4}, {"length", 44}}),
+                                std::pair("chain", json{{"links", 3}}), std::pair("captive_pin", json::object()),
+                                std::pair("swivel_cap", json::object()), std::pair("captive_slider", json::object())}) {
         Made m = make(json::array({step(kind, fields)}));
         ASSERT_EQ(m.says(), "") << kind;
         size_t bodies = std::string(kind) == "chain" ? 3 : 2;
@@ -210,7 +211,8 @@ TEST(HaloSteps, ASocketIsOpenedByTheHaloOfTheKnuckleInIt) {
 }
 
 TEST(HaloSteps, TravelThroughMovesCopiesMirrorsJoinsAndOtherParts) {
-    json parts = {step("sphere", {{"diameter", 8}, {"at_x", 10}}, "knob"), step("halo", {{"what", "knob"}, {"fit", "0.3 mm"}}),
+    json parts = {step("sphere", {{"diameter", 8}, {"at_x", 10}}, "knob"),
+                  step("halo", {{"what", "knob"}, {"fit", "0.3 mm"}}),
                   step("block", {{"size_x", 20}, {"size_y", 6}, {"size_z", 6}, {"does", "new"}}, "bar"),
                   step("join", {{"what", "bar, knob"}}),
                   step("turn", {{"angle", "90 deg"}}),
@@ -274,7 +276,9 @@ TEST(CutWith, APressFitMayWantOverlap) {
 }
 
 TEST(Contacts, BodiesOfOnePartThatTouchAreOne) {
-    Made m = make({block(10, 10, 10), step("block", {{"size_x", 10}, {"size_y", 10}, {"size_z", 10}, {"at_x", 10}, {"does", "new"}}, "other")});
+    Made m =
+        make({block(10, 10, 10),
+              step("block", {{"size_x", 10}, {"size_y", 10}, {"size_z", 10}, {"at_x", 10}, {"does", "new"}}, "other")});
     auto contacts = ContactLedger().contacts(m.evaluation);
     ASSERT_EQ(contacts.size(), 1u);
     EXPECT_TRUE(contacts[0].one_lump());
@@ -283,7 +287,9 @@ TEST(Contacts, BodiesOfOnePartThatTouchAreOne) {
 }
 
 TEST(Contacts, AWishIsKeptByNameAndFollowsRenaming) {
-    Made m = make_parts({{"A", json::array({block(10, 10, 10)})}, {"B", json::array({step("block", {{"size_x", 10}, {"size_y", 10}, {"size_z", 10}, {"at_x", 10.4}})})}});
+    Made m = make_parts(
+        {{"A", json::array({block(10, 10, 10)})},
+         {"B", json::array({step("block", {{"size_x", 10}, {"size_y", 10}, {"size_z", 10}, {"at_x", 10.4}})})}});
     auto wished = apply_edit(*m.project, SetContact{"A", "B", "loose"});
     ASSERT_TRUE(wished);
     auto renamed = apply_edit(*wished->project, RenamePart{wished->project->parts[0]->id, "Base"});
@@ -325,7 +331,12 @@ TEST(Contacts, TheMapShowsTheGapOfTheFormula) {
 TEST(TwistLock, LugsGoInTurnAndStop) {
     json body{step("cylinder", {{"diameter", 50}, {"height", 30}}),
               step("cylinder", {{"diameter", 40.8}, {"height", 40}, {"at_z", -5}, {"does", "cut"}}),
-              step("lock_groove", {{"radius", 20.4}, {"depth", 2}, {"width", 4}, {"at_z", 36}, {"legs", "slide -16, turn 40, slide 2"}, {"fit", "0.4 mm"}})};
+              step("lock_groove", {{"radius", 20.4},
+                                   {"depth", 2},
+                                   {"width", 4},
+                                   {"at_z", 36},
+                                   {"legs", "slide -16, turn 40, slide 2"},
+                                   {"fit", "0.4 mm"}})};
     json funnel{step("cylinder", {{"diameter", 40}, {"height", 30}, {"at_z", 15}}),
                 step("lock_lugs", {{"radius", 20}, {"depth", 2}, {"width", 4}, {"at_z", 36}})};
     Made m = make_parts({{"Body", body}, {"Funnel", funnel}});
@@ -378,11 +389,12 @@ TEST(Movements, AreKeptAndNonsenseIsRefused) {
     movement.direction = {"0", "0", "1"};
     movement.kind = "wobble";
     EXPECT_FALSE(apply_edit(*m.project, AddMovement{movement}));
-    for (const char* hostile : {R"({"format":"loose-peg","version":1,"movements":[{"point":[1]}]})",
-                                R"({"format":"loose-peg","version":1,"movements":[7]})",
-                                R"({"format":"loose-peg","version":1,"movements":[{"axis":{"part":1}}]})",
-                                R"({"format":"loose-peg","version":1,"fits":[{"name":"x","gap_mm":1e300}]})",
-                                R"({"format":"loose-peg","version":1,"printer":{"hole_shrinks":[{"diameter_mm":-1,"shrink_mm":0}]}})",
-                                R"({"format":"loose-peg","version":1,"parts":[{"name":"a","gauge":{"count":1e9}}]})"})
+    for (const char* hostile :
+         {R"({"format":"loose-peg","version":1,"movements":[{"point":[1]}]})",
+          R"({"format":"loose-peg","version":1,"movements":[7]})",
+          R"({"format":"loose-peg","version":1,"movements":[{"axis":{"part":1}}]})",
+          R"({"format":"loose-peg","version":1,"fits":[{"name":"x","gap_mm":1e300}]})",
+          R"({"format":"loose-peg","version":1,"printer":{"hole_shrinks":[{"diameter_mm":-1,"shrink_mm":0}]}})",
+          R"({"format":"loose-peg","version":1,"parts":[{"name":"a","gauge":{"count":1e9}}]})"})
         EXPECT_FALSE(project_from_text(hostile)) << hostile;
 }

@@ -114,8 +114,8 @@ TEST(Gap, TiltedPlanesAndBallsHaveTheGapOfTheFormula) {
     auto samples = facing_samples(low, {}, high, {.reach_mm = 1.0});
     auto figures = facing_figures(samples, 0.5);
     ASSERT_TRUE(figures);
-    // Nearer than 0.475 (0.5 less the tolerance) as far as x = (0.475 cos 5 - 0.3 ...) along the wedge: the distance from
-    // the lower face to the tilted one is (0.3 + x tan 5) cos 5.
+    // Nearer than 0.475 (0.5 less the tolerance) as far as x = (0.475 cos 5 - 0.3 ...) along the wedge: the distance
+    // from the lower face to the tilted one is (0.3 + x tan 5) cos 5.
     double t = radians(5), to_tight = (0.475 / std::cos(t) - 0.3) / std::tan(t),
            to_reach = (1.0 / std::cos(t) - 0.3) / std::tan(t);
     EXPECT_NEAR(figures->tight_share, to_tight / to_reach, 0.05);

@@ -337,15 +337,18 @@ void OffersBar::offer_for_contact() {
                                "Says which gap is wanted here; nothing is cut"});
     }
     if (!c.step && c.wanted)
-        offers_.push_back({"No fit wanted", [this, a = c.a, b = c.b] { session_->edit(SetContact{a, b, ""}); },
+        offers_.push_back({"No fit wanted",
+                           [this, a = c.a, b = c.b] {
+                               session_->edit(SetContact{a, b, ""});
+                           },
                            "Takes the wish away"});
 }
 
 /// What a picked face or edge can lead its body along.
 void OffersBar::offer_movements(const Pick& pick) {
     const FaceInfo* face = session_->face_of(pick);
-    bool round = face ? face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone
-                      : pick.kind == Pick::Kind::Edge;
+    bool round =
+        face ? face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone : pick.kind == Pick::Kind::Edge;
     bool flat = face ? face->kind == SurfaceKind::Plane : pick.kind == Pick::Kind::Edge;
     auto add = [&](const char* kind, const QString& words, const QString& hint) {
         offers_.push_back({words,
@@ -372,8 +375,7 @@ void OffersBar::refresh() {
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face) {
         if (session_->stretch() == Stretch::Fit) offer_movements(picks[0]);
         offer_for_face(picks[0]);
-    }
-    else if (offer_for_edges() || offer_for_faces()) {
+    } else if (offer_for_edges() || offer_for_faces()) {
         if (session_->stretch() == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
     } else if (picks.size() == 2) {
         offer_for_two();

@@ -69,7 +69,8 @@ QString contact_title(const ContactResult& c) {
     if (c.part_a != c.part_b) return QString::fromStdString(c.a + " in " + c.b);
     size_t slash = c.a.find('/'), other = c.b.find('/');
     if (slash == std::string::npos || other == std::string::npos) return QString::fromStdString(c.a + " in " + c.b);
-    return QString::fromStdString(c.a.substr(slash + 1) + " and " + c.b.substr(other + 1) + " of " + c.a.substr(0, slash));
+    return QString::fromStdString(c.a.substr(slash + 1) + " and " + c.b.substr(other + 1) + " of " +
+                                  c.a.substr(0, slash));
 }
 
 QString contact_words(const Project& project, const ContactResult& c) {
@@ -91,8 +92,7 @@ QString contact_words(const Project& project, const ContactResult& c) {
 
 QString contact_warning(const ContactResult& c) {
     if (c.one_lump()) return "these two bodies are one";
-    if (c.fused)
-        return QString("fuses when printed, layers %1 to %2").arg(c.fused->first).arg(c.fused->last);
+    if (c.fused) return QString("fuses when printed, layers %1 to %2").arg(c.fused->first).arg(c.fused->last);
     if (c.facing && c.facing->tight_share > 0.005)
         return QString("%1 % too tight").arg(std::max(1, int(std::lround(c.facing->tight_share * 100))));
     return {};

@@ -22,8 +22,7 @@ void add_gauge_part(Session* session, const GaugeLadder& ladder) {
         Box3 all;
         for (const PartResult& made : evaluation->parts)
             if (made.mesh) all.extend(made.box.transformed(made.place));
-        if (!all.isEmpty())
-            part->place.at[1] = format_number(std::floor(all.min().y() - 40)) + " mm";
+        if (!all.isEmpty()) part->place.at[1] = format_number(std::floor(all.min().y() - 40)) + " mm";
     }
     Edit edit = AddPart{*part};
     edit.sentence = "Added the gauge " + part->name;

@@ -121,7 +121,8 @@ void MovementCurve::paintEvent(QPaintEvent*) {
     p.setPen(theme::colour(Role::SoftInk));
     p.drawText(QRectF(0, r.top() - 6, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter, n2(top_mm_));
     p.drawText(QRectF(0, r.bottom() - 8, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter, "0 mm");
-    p.drawText(QRectF(r.left(), r.bottom() + 4, 120, 16), Qt::AlignLeft, place_words(outcome_.path, outcome_.path.from));
+    p.drawText(QRectF(r.left(), r.bottom() + 4, 120, 16), Qt::AlignLeft,
+               place_words(outcome_.path, outcome_.path.from));
     p.drawText(QRectF(r.right() - 120, r.bottom() + 4, 120, 16), Qt::AlignRight,
                place_words(outcome_.path, outcome_.path.to));
     double x = x_of(position_);
@@ -198,9 +199,10 @@ MovementSection::MovementSection(Session* session, QWidget* parent) : QWidget(pa
     const auto& all = session->project()->movements;
     column->addWidget(make_heading("Movement", all.empty() ? "" : QString::number(all.size()), this));
     if (all.empty())
-        column->addWidget(make_note("Choose a round face of a body and take the offer to turn it, or a flat one to slide it: "
-                                    "the gap is measured all along the way.",
-                                    false, this));
+        column->addWidget(
+            make_note("Choose a round face of a body and take the offer to turn it, or a flat one to slide it: "
+                      "the gap is measured all along the way.",
+                      false, this));
     for (const KeptMovement& movement : all) add(movement);
 }
 
@@ -222,8 +224,7 @@ void MovementSection::add(const KeptMovement& movement) {
         ValueRow line = make_value_row(words, hint, this);
         QString typed = QString::fromStdString(movement.*what);
         line.field->set_value(typed.isEmpty() ? "all others" : typed, typed);
-        if (kind)
-            line.field->set_check([this, kind](const QString& t) { return explain_typed(*session_, t, *kind); });
+        if (kind) line.field->set_check([this, kind](const QString& t) { return explain_typed(*session_, t, *kind); });
         connect(line.field, &ValueField::submitted, this, [change, what, field = line.field](const QString& t) {
             QPointer<ValueField> alive(field);
             auto wrong = change(what, t);
@@ -242,11 +243,10 @@ void MovementSection::add(const KeptMovement& movement) {
         auto* menu = new QMenu(field);
         menu->setAttribute(Qt::WA_DeleteOnClose);
         for (const char* one : {"turn", "slide", "screw", "legs"})
-            connect(menu->addAction(kind_words(one)), &QAction::triggered, this,
-                    [this, change, one] {
-                        if (auto wrong = change(&KeptMovement::kind, one))
-                            session_->say(QString::fromStdString(wrong->text()), true);
-                    });
+            connect(menu->addAction(kind_words(one)), &QAction::triggered, this, [this, change, one] {
+                if (auto wrong = change(&KeptMovement::kind, one))
+                    session_->say(QString::fromStdString(wrong->text()), true);
+            });
         menu->popup(field->mapToGlobal(QPoint(0, field->height())));
     });
     row.fields["kind"] = kind.field;

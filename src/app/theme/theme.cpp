@@ -1,16 +1,17 @@
 #include "app/theme/theme.h"
-#include <algorithm>
-#include <cmath>
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
 #include <QStyleFactory>
+#include <algorithm>
+#include <cmath>
 
 namespace lp::theme {
 
 QColor map_colour(double t) {
     // Five stops with lightness 25, 42, 59, 75 and 90 (CIE L*), from aubergine over slate and moss to straw.
-    static const QColor stops[] = {QColor(0x4d2a52), QColor(0x46617e), QColor(0x41948c), QColor(0x93bd6e), QColor(0xf0e6a0)};
+    static const QColor stops[] = {QColor(0x4d2a52), QColor(0x46617e), QColor(0x41948c), QColor(0x93bd6e),
+                                   QColor(0xf0e6a0)};
     t = std::clamp(t, 0.0, 1.0) * 4;
     int i = std::min(3, int(t));
     double f = t - i;

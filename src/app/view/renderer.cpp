@@ -348,8 +348,8 @@ struct Renderer::Engine {
         body.setUniformValue("print_turn", to_matrix(scene.print_frame * b.place).normalMatrix());
         body.setUniformValue("section", section_of(scene));
         body.setUniformValue("colour", rgb(b.veil       ? theme::colour(Role::Accent)
-                                            : b.stand_in ? theme::colour(Role::GlassBody)
-                                                         : b.colour));
+                                           : b.stand_in ? theme::colour(Role::GlassBody)
+                                                        : b.colour));
         body.setUniformValue("alpha", alpha);
         body.setUniformValue("glass", int(b.stand_in));
         body.setUniformValue("select_colour", rgb(theme::colour(Role::Selected)));

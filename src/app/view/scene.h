@@ -17,7 +17,7 @@ struct SceneBody {
     bool stand_in = false;
     bool see_through = false;
     bool support = false;
-    bool veil = false; ///< a halo: a faint hull, never picked
+    bool veil = false;                                ///< a halo: a faint hull, never picked
     std::shared_ptr<const std::vector<float>> gap_mm; ///< three a facet: coloured by the gap; below 0 for none
     double gap_top_mm = 1, gap_contour_mm = 0.1;      ///< end of the scale; between contour lines
 };

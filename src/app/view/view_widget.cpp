@@ -202,7 +202,8 @@ void ViewWidget::paint_bed_words(QPainter& p) {
 }
 
 void ViewWidget::paint_marks(QPainter& p) {
-    for (const ViewMark& mark : marks_) {
+    for (size_t i = marks_.size(); i-- > 0;) { // the first is the one looked at: on top
+        const ViewMark& mark = marks_[i];
         QPointF at = project(mark.at);
         if (mark.to) { // a measured way: a line between its ends, the number at its middle
             QPointF to = project(*mark.to), middle = (at + to) / 2;
