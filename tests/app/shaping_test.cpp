@@ -246,6 +246,8 @@ TEST_F(Shaping_, TheViewIsCutByANumberShownAloneAndSaved) {
     QApplication::processEvents();
     const TriMesh& mesh = view()->scene().bodies[0].shape->mesh;
     Vec3 middle = (mesh.corner(0, 0) + mesh.corner(0, 1) + mesh.corner(0, 2)) / 3;
+    // Rays through many facets are made ready beside the window.
+    for (int i = 0; i < 100 && view()->candidates_at(view()->project(middle)).empty(); ++i) QTest::qWait(20);
     EXPECT_FALSE(view()->candidates_at(view()->project(middle)).empty());
     QString file = QString::fromStdString((folder.path / "view.png").string());
     EXPECT_TRUE(tools->save_picture(file));
