@@ -342,3 +342,47 @@ TEST_F(Fits, CardsAndMetalFitsAreTyped) {
     settle();
     EXPECT_DOUBLE_EQ(session->project()->printer.smallest_open_gap_mm, 0.25);
 }
+
+TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
+    new_part("Rain body", false,
+             {step("cylinder", {{"diameter", "50 mm"}, {"height", "30 mm"}}),
+              step("cylinder", {{"diameter", "40.8 mm"}, {"height", "40 mm"}, {"at_z", "-5 mm"}, {"does", "cut"}}),
+              step("lock_groove", {{"radius", "20.4 mm"},
+                                   {"depth", "2 mm"},
+                                   {"width", "4 mm"},
+                                   {"at_z", "36 mm"},
+                                   {"legs", "slide -16, turn 40, slide 2"},
+                                   {"fit", "0.4 mm"}})});
+    new_part("Funnel neck", false,
+             {step("cylinder", {{"diameter", "40 mm"}, {"height", "30 mm"}, {"at_z", "15 mm"}}),
+              step("lock_lugs", {{"radius", "20 mm"}, {"depth", "2 mm"}, {"width", "4 mm"}, {"at_z", "36 mm"}})});
+    all_made();
+    KeptMovement movement;
+    movement.moving = "Funnel neck";
+    movement.kind = "legs";
+    movement.legs = "slide -16, turn 40";
+    ASSERT_FALSE(session->edit(AddMovement{movement}));
+    settle();
+    type(panel()->movements()->field(0, "legs"), "slide -16, turn 40, slide 2");
+    QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
+    settle();
+    uint64_t id = session->project()->movements[0].id;
+    const MovementOutcome* outcome = session->movement_outcome(id);
+    ASSERT_TRUE(outcome) << said.toStdString();
+    EXPECT_FALSE(outcome->result.first_contact);
+    EXPECT_NEAR(outcome->result.smallest_gap_mm, 0.4, 0.03);
+    // Legs that are no path are refused, and what was there stays.
+    panel()->movements()->field(0, "legs")->begin_edit("round and round");
+    QTest::keyClick(panel()->movements()->field(0, "legs")->editor(), Qt::Key_Return);
+    settle();
+    EXPECT_EQ(session->project()->movements[0].legs, "slide -16, turn 40, slide 2");
+    QTest::keyClick(panel()->movements()->field(0, "legs")->editor(), Qt::Key_Escape);
+    // The width of the groove's fit is changed: the same way now has more room.
+    set("Rain body", 2, "fit", "0.7 mm");
+    QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
+    settle();
+    ASSERT_TRUE(session->movement_outcome(id));
+    EXPECT_TRUE(session->movement_is_current(id));
+    EXPECT_NEAR(session->movement_outcome(id)->result.smallest_gap_mm, 0.4, 0.03)
+        << "the neck in its bore is now the nearest";
+}
