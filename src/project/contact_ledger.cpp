@@ -60,6 +60,14 @@ std::vector<std::shared_ptr<const Tessellation>> triangles_of(const PartResult& 
     return all;
 }
 
+/// Where it stands in the assembly.
+std::shared_ptr<const MeasuredBody> made_ready(const PartResult& part, std::optional<size_t> body) {
+    TriMesh mesh;
+    for (const auto& t : triangles_of(part, body)) append(mesh, t->mesh);
+    bool home = part.place.isApprox(Transform::Identity(), 0);
+    return std::make_shared<const MeasuredBody>(home ? std::move(mesh) : transformed(mesh, part.place));
+}
+
 uint64_t key_of(const PartResult& part, std::optional<size_t> body) {
     Hasher key(0x6a9);
     for (const auto& t : triangles_of(part, body)) key.add(uint64_t(reinterpret_cast<uintptr_t>(t.get())));
@@ -123,10 +131,7 @@ std::shared_ptr<const MeasuredBody> ContactLedger::measured(const Evaluation& ev
     kept.used = round_;
     if (kept.body) return kept.body;
     kept.of = triangles_of(*part, who.body);
-    TriMesh mesh;
-    for (const auto& t : kept.of) append(mesh, t->mesh);
-    bool home = part->place.isApprox(Transform::Identity(), 0);
-    kept.body = std::make_shared<const MeasuredBody>(home ? std::move(mesh) : transformed(mesh, part->place));
+    kept.body = made_ready(*part, who.body);
     return kept.body;
 }
 
@@ -214,10 +219,7 @@ void ContactLedger::measure(const Evaluation& evaluation, std::vector<Question>&
     std::vector<std::shared_ptr<const MeasuredBody>> fresh(needed.size());
     tbb::parallel_for(size_t(0), needed.size(), [&](size_t i) {
         const PartResult& part = *evaluation.part(needed[i].part);
-        TriMesh mesh;
-        for (const auto& t : triangles_of(part, needed[i].body)) append(mesh, t->mesh);
-        bool home = part.place.isApprox(Transform::Identity(), 0);
-        fresh[i] = std::make_shared<const MeasuredBody>(home ? std::move(mesh) : transformed(mesh, part.place));
+        fresh[i] = made_ready(part, needed[i].body);
     });
     for (size_t i = 0; i < needed.size(); ++i) {
         const PartResult& part = *evaluation.part(needed[i].part);

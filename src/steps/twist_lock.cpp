@@ -35,10 +35,9 @@ class Track {
         : c_(context), gap_(gap), half_(context.number("width") / 2 + gap),
           outward_(context.word("side") == "outward") {
         double r = context.number("radius"), depth = context.number("depth") + gap;
-        low_ = outward_ ? std::max(0.05, r - depth) : std::max(0.05, r - depth);
-        high_ = outward_ ? r + depth : r + depth;
-        // Only as deep as it goes on the lug's side; through the wall's face on the other.
-        (outward_ ? low_ : high_) = outward_ ? std::max(0.05, r - gap - 0.5) : r + gap + 0.5;
+        // As deep as it goes on the lug's side; through the wall's face on the other.
+        low_ = std::max(0.05, outward_ ? r - gap - 0.5 : r - depth);
+        high_ = outward_ ? r + depth : r + gap + 0.5;
     }
 
     std::optional<Problem> add(const std::vector<PathLeg>& legs) {
