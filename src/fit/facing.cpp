@@ -1,6 +1,5 @@
 #include "fit/facing.h"
 #include "base/tolerance.h"
-#include <set>
 
 namespace lp {
 
@@ -66,7 +65,6 @@ std::optional<FacingFigures> facing_figures(const std::vector<FacingSample>& sam
 
 std::optional<FusedLayers> fused_layers(const std::vector<FacingSample>& samples, const Transform& to_print,
                                         const PrinterCard& card) {
-    std::set<int> layers;
     FusedLayers fused;
     double nearest = 1e300;
     for (const FacingSample& s : samples) {
@@ -75,8 +73,8 @@ std::optional<FusedLayers> fused_layers(const std::vector<FacingSample>& samples
         if (s.gap_mm >= limit - tolerance::same_mm) continue;
         double z = std::max(0.0, (to_print * s.at).z());
         int layer = z < card.first_layer_mm ? 1 : 2 + int((z - card.first_layer_mm) / card.layer_height_mm);
-        if (layers.empty()) fused.from_z_mm = fused.to_z_mm = z;
-        layers.insert(layer);
+        if (fused.layers.empty()) fused.from_z_mm = fused.to_z_mm = z;
+        fused.layers.insert(layer);
         fused.from_z_mm = std::min(fused.from_z_mm, z);
         fused.to_z_mm = std::max(fused.to_z_mm, z);
         if (s.gap_mm < nearest) {
@@ -84,10 +82,7 @@ std::optional<FusedLayers> fused_layers(const std::vector<FacingSample>& samples
             fused.where = s.at;
         }
     }
-    if (layers.empty()) return std::nullopt;
-    fused.first = *layers.begin();
-    fused.last = *layers.rbegin();
-    fused.count = int(layers.size());
+    if (fused.layers.empty()) return std::nullopt;
     return fused;
 }
 

@@ -2,6 +2,7 @@
 // contact is too tight, and where a print would fuse.
 #pragma once
 #include "fit/contacts.h"
+#include <set>
 
 namespace lp {
 
@@ -32,9 +33,12 @@ std::optional<FacingFigures> facing_figures(const std::vector<FacingSample>& sam
 /// Layers in which two bodies printed side by side grow together: places nearer than the printer's smallest open gap,
 /// upright or lying. Layers count from 1 at the bed.
 struct FusedLayers {
-    int first = 0, last = 0, count = 0;
+    std::set<int> layers;
     double from_z_mm = 0, to_z_mm = 0; ///< above the bed
-    Vec3 where = Vec3::Zero();         ///< the nearest such place, in the frame of the samples
+    Vec3 where = Vec3::Zero();         ///< the nearest such place, in the frame of the bodies
+
+    int first() const { return *layers.begin(); }
+    int last() const { return *layers.rbegin(); }
 };
 std::optional<FusedLayers> fused_layers(const std::vector<FacingSample>& samples, const Transform& to_print,
                                         const PrinterCard& card);

@@ -19,14 +19,15 @@ struct Nearest {
 Nearest nearest_at(const MeasuredBody& moving, const std::vector<std::shared_ptr<const MeasuredBody>>& still,
                    const Transform& move, double look) {
     Nearest best;
-    DistanceTree tree = moving.tree.moved(move);
+    Box3 box = moving.tree.box().transformed(move);
     for (size_t i = 0; i < still.size(); ++i) {
+        const DistanceTree& other = still[i]->tree;
         double bound = std::min(look, best.gap);
-        if (tree.box().exteriorDistance(still[i]->tree.box()) > bound) continue;
-        ClosestPair pair = closest_pair(tree, still[i]->tree, bound);
-        bool within =
-            !pair.crossing && std::isinf(pair.distance_mm) &&
-            (still[i]->tree.inside(move * moving.mesh.corner(0, 0)) || tree.inside(still[i]->mesh.corner(0, 0)));
+        if (box.exteriorDistance(other.box()) > bound) continue;
+        ClosestPair pair = closest_pair(moving.tree, move, other, bound);
+        bool within = !pair.crossing && std::isinf(pair.distance_mm) &&
+                      (other.inside(move * moving.mesh.corner(0, 0)) ||
+                       moving.tree.inside(move.inverse() * still[i]->mesh.corner(0, 0)));
         if (pair.crossing || within) {
             Vec3 at = within ? Vec3(move * moving.mesh.corner(0, 0)) : pair.at_b;
             return {0, at, i};

@@ -1,6 +1,7 @@
 #include "project/contact_ledger.h"
 #include "base/hash.h"
 #include "base/tolerance.h"
+#include "bed/fused_layers.h"
 #include <algorithm>
 #include <set>
 #include <tbb/parallel_for.h>
@@ -258,11 +259,29 @@ void ContactLedger::measure(const Evaluation& evaluation, std::vector<Question>&
         if (!task.stopped()) pairs_[w.question->key] = std::move(w.made);
 }
 
-void ContactLedger::judge(const Evaluation& evaluation, Question& question) {
+/// Where the print closes the gap: between lying faces by the places looked at, between upright ones by the layers.
+std::optional<FusedLayers> ContactLedger::fused(const Evaluation& evaluation, const Question& question, Pair& pair,
+                                                const Transform& to_print, const Task& task) {
+    const PrinterCard& card = evaluation.project->printer;
+    auto lying = fused_layers(pair.samples, to_print, card);
+    if (pair.gap->min_mm >= card.smallest_open_gap_mm) return lying; // in a layer they are no nearer
+    Hasher key(0xf05e);
+    add_place(key, to_print);
+    key.add(card.layer_height_mm).add(card.first_layer_mm).add(card.smallest_open_gap_mm);
+    if (pair.sections != key.value()) {
+        auto a = measured(evaluation, question.a), b = measured(evaluation, question.b);
+        pair.in_sections = fused_sections(transformed(a->mesh, to_print), transformed(b->mesh, to_print), card, task);
+        if (pair.in_sections) pair.in_sections->where = to_print.inverse() * pair.in_sections->where;
+        if (!task.stopped()) pair.sections = key.value();
+    }
+    return united(lying, pair.in_sections);
+}
+
+void ContactLedger::judge(const Evaluation& evaluation, Question& question, const Task& task) {
     ContactResult& c = question.result;
     auto found = pairs_.find(question.key);
     if (!question.key || found == pairs_.end()) return;
-    const Pair& pair = found->second;
+    Pair& pair = found->second;
     c.gap = pair.gap;
     const PartResult* part = evaluation.part(c.part_a);
     PartPtr its = evaluation.project->part(c.part_a);
@@ -284,8 +303,8 @@ void ContactLedger::judge(const Evaluation& evaluation, Question& question) {
     c.facing = facing_figures(pair.samples, wanted);
     if (c.facing && !c.gap->max_mm) c.gap->max_mm = std::max(c.facing->max_mm, c.gap->min_mm);
     if (together && !its->stand_in && !c.gap->touching)
-        c.fused = fused_layers(pair.samples, pose_of_part(*its, *part, evaluation.values) * part->place.inverse(),
-                               evaluation.project->printer);
+        c.fused = fused(evaluation, question, pair,
+                        pose_of_part(*its, *part, evaluation.values) * part->place.inverse(), task);
 }
 
 void ContactLedger::forget_old() {
@@ -300,7 +319,7 @@ std::vector<ContactResult> ContactLedger::contacts(const Evaluation& evaluation,
     measure(evaluation, all, task);
     std::vector<ContactResult> result;
     for (Question& q : all) {
-        judge(evaluation, q);
+        judge(evaluation, q, task);
         if (q.listed || q.result.gap) result.push_back(std::move(q.result));
     }
     forget_old();

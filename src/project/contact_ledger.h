@@ -51,6 +51,8 @@ class ContactLedger {
     struct Pair {
         std::optional<GapMeasure> gap;
         std::vector<FacingSample> samples;
+        uint64_t sections = 0; ///< what `in_sections` was worked out for: pose and printer
+        std::optional<FusedLayers> in_sections;
         uint64_t used = 0;
     };
     struct Kept {
@@ -61,7 +63,9 @@ class ContactLedger {
     struct Question;
     std::vector<Question> questions(const Evaluation& evaluation, const Task& task);
     void measure(const Evaluation& evaluation, std::vector<Question>& questions, const Task& task);
-    void judge(const Evaluation& evaluation, Question& question);
+    void judge(const Evaluation& evaluation, Question& question, const Task& task);
+    std::optional<FusedLayers> fused(const Evaluation& evaluation, const Question& question, Pair& pair,
+                                     const Transform& to_print, const Task& task);
     void forget_old();
 
     std::map<uint64_t, Kept> bodies_; // by what they are made of and where they stand

@@ -2,7 +2,8 @@
 #include "base/hash.h"
 #include "base/quantity.h"
 #include "mesh/grow.h"
-#include "shape/body.h"
+#include "shape/copies.h"
+#include "steps/envelope.h"
 #include <algorithm>
 #include <future>
 #include <set>
@@ -414,11 +415,15 @@ class Run {
         return joined->body;
     }
 
-    /// What cannot be remade larger by its numbers is grown by its triangles. Nothing when that fails as well: then
-    /// the steps' own reason says more.
+    /// What cannot be remade larger by its numbers is offset by the kernel, or grown by its triangles. Nothing when
+    /// that fails as well: then the steps' own reason says more.
     std::optional<Body> envelope_body(const std::string& name, double growth, uint64_t copy) {
         auto nominal = tool_body(name, 0, 0);
         if (!nominal) return std::nullopt;
+        StepContext context;
+        context.step_id = project_.part_named(name)->id;
+        context.task = task_;
+        if (auto exact = exact_envelope(*nominal, growth, context)) return renamed_copy(*exact, context.step_id, copy);
         auto grown = grow_mesh(nominal->mesh(), growth, {}, task_);
         if (!grown) return std::nullopt;
         grown->mesh.tags.assign(grown->mesh.triangles.size(),

@@ -79,6 +79,22 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
     return path;
 }
 
+namespace {
+
+/// The space a body passes through on its way.
+Box3 swept_box(const Box3& box, const MovementPath& path) {
+    Box3 swept;
+    for (double position : path.positions()) swept.extend(box.transformed(path.at(position)));
+    return swept;
+}
+
+Box3 box_of(const Evaluation& evaluation, const Participant& who) {
+    const PartResult& part = *evaluation.part(who.part);
+    return (who.body ? part.bodies[*who.body].body.box() : part.box).transformed(part.place);
+}
+
+} // namespace
+
 Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& m, const Task& task) {
     auto moving = find_participant(evaluation, m.moving);
     if (!moving)
@@ -102,7 +118,14 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
         }
     };
     if (m.still.empty()) {
-        for (const Participant& who : participants(evaluation)) add(who);
+        // What the body never comes near is not made ready for distances. With nothing near, all of it is looked at:
+        // the curve then says that nothing is.
+        auto everyone = participants(evaluation);
+        Box3 swept = swept_box(body->tree.box(), *path);
+        for (const Participant& who : everyone)
+            if (box_of(evaluation, who).exteriorDistance(swept) <= MovementOptions().look_mm) add(who);
+        if (still.empty())
+            for (const Participant& who : everyone) add(who);
     } else {
         for (const std::string& name : listed(m.still, ',')) {
             auto who = find_participant(evaluation, name);
@@ -112,7 +135,7 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
             add(*who);
         }
     }
-    auto result = check_movement(*body, still, *path, {}, task);
+    auto result = check_movement(*body, still, *path, MovementOptions(), task);
     if (!result) return tl::make_unexpected(result.error());
     outcome.result = std::move(*result);
     if (auto play = measure_play(*body, still, path->axis, task)) outcome.play = *play;

@@ -21,6 +21,7 @@ struct KernelCall {
     /// "draft": picks are faces; numbers: point and direction of the neutral plane (6), angle in radians.
     /// "push": picks is one face; numbers: distance outward.
     /// "remove": picks are faces taken away, the neighbours closing over them.
+    /// "grow": numbers: distance outward in all directions; edges that stand out become round.
     std::string what;
     std::vector<TopoDS_Shape> shapes;
     std::vector<int32_t> picks;

@@ -117,6 +117,18 @@ Expected<KernelAnswer> shell_call(const KernelCall& call) {
     return table.answer(result);
 }
 
+Expected<KernelAnswer> grow_call(const KernelCall& call) {
+    BRepOffset_MakeOffset offset;
+    offset.Initialize(call.shapes[0], call.numbers.at(0), offset_tolerance_mm, BRepOffset_Skin, false, false,
+                      GeomAbs_Arc);
+    offset.MakeOffsetShape();
+    if (!offset.IsDone()) return refused("grow this body", "Use another distance.");
+    TopoDS_Shape result = as_solid(offset.Shape());
+    OriginTable table(call, result);
+    offset_origins(table, offset, {});
+    return table.answer(result);
+}
+
 Expected<KernelAnswer> draft_call(const KernelCall& call) {
     OriginTable before(call, call.shapes[0]);
     if (!picks_are_faces(call, before)) return refused("lean these faces", "Choose the faces again.");

@@ -62,5 +62,6 @@ Expected<KernelAnswer> shell_call(const KernelCall& call);
 Expected<KernelAnswer> draft_call(const KernelCall& call);
 Expected<KernelAnswer> push_call(const KernelCall& call);
 Expected<KernelAnswer> remove_call(const KernelCall& call);
+Expected<KernelAnswer> grow_call(const KernelCall& call);
 
 } // namespace lp

@@ -34,9 +34,6 @@ class DistanceTree {
     /// First crossing of the ray origin + t * direction with t > `from`; triangle ~0 when there is none.
     ClosestPoint first_hit(const Vec3& origin, const Vec3& direction, double from = 0) const;
 
-    /// The same tree elsewhere: O(n), about ten times as quick as building one.
-    DistanceTree moved(const Transform& move) const;
-
     bool empty() const { return corners_.empty(); }
     const Box3& box() const { return nodes_.front().box; }
 
@@ -44,10 +41,13 @@ class DistanceTree {
     friend class PairSearch;
     struct Node {
         Box3 box;
+        Vec3 centre = Vec3::Zero(), normal = Vec3::Zero(); ///< of a disc that holds it; no normal: only a ball
+        double radius = 0, half_thickness = 0;             ///< of the ball round the centre; along the normal
         uint32_t first = 0, count = 0; ///< leaf: range in order_; inner: children at first and first + 1
         bool leaf = false;
     };
     void build(uint32_t node, uint32_t first, uint32_t count);
+    void bound_by_discs(uint32_t node, uint32_t first, uint32_t count);
     int crossings(const Vec3& p, const Vec3& direction) const;
 
     /// What bounds the distance of two facets cheaply.
@@ -56,9 +56,6 @@ class DistanceTree {
         double radius;       ///< of the ball round the centre
     };
     static Facet facet_of(const std::array<Vec3, 3>& corners);
-    static double least_apart(const std::array<Vec3, 3>& a, const Facet& fa, const std::array<Vec3, 3>& b,
-                              const Facet& fb, double stop);
-
     std::vector<std::array<Vec3, 3>> corners_; ///< in tree order
     std::vector<Facet> facets_;                ///< of the same
     std::vector<uint32_t> order_;              ///< triangle number of each
@@ -67,6 +64,9 @@ class DistanceTree {
 
 /// Smallest distance between two surfaces with the places; stops looking above `bound`.
 ClosestPair closest_pair(const DistanceTree& a, const DistanceTree& b,
+                         double bound = std::numeric_limits<double>::infinity());
+/// The same with `a` moved first, without moving its tree; both places are where the moved surfaces are.
+ClosestPair closest_pair(const DistanceTree& a, const Transform& move, const DistanceTree& b,
                          double bound = std::numeric_limits<double>::infinity());
 
 } // namespace lp

@@ -24,7 +24,8 @@ StepKind cut_with_kind() {
         StepResult result{before, {}, {}};
         if (!tool->is_exact())
             result.note = "The place is cut on triangles: " + context.word("tool") +
-                          " cannot be remade larger by its numbers, so its halo is made of facets, within 0.02 mm.";
+                          " can neither be remade larger by its numbers nor offset exactly, so its halo is made of "
+                          "facets, within 0.02 mm.";
         bool missed = true;
         for (StepBody& target : result.bodies) {
             if (!target.body.box().intersects(tool->box())) continue;

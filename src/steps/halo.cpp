@@ -4,6 +4,7 @@
 #include "mesh/grow.h"
 #include "shape/copies.h"
 #include "shape/exact_solids.h"
+#include "steps/envelope.h"
 #include "steps/find_edges.h"
 #include "steps/pick_bodies.h"
 #include "steps/step_kind.h"
@@ -33,12 +34,13 @@ Expected<Envelope> envelope_of(const std::vector<StepBody>& before, size_t i, do
         if (auto grown = context.remade(gap); grown && grown->size() == before.size())
             if ((*grown)[i].made_by == before[i].made_by && believable(body, (*grown)[i].body, gap))
                 return Envelope{(*grown)[i].body, {}};
+    if (auto grown = exact_envelope(body, gap, context)) return Envelope{std::move(*grown), {}};
     if (context.cancelled()) return cancelled();
     auto grown = grow_mesh(body.mesh(), gap, {}, context.task);
     if (!grown) return tl::make_unexpected(grown.error());
     return Envelope{Body::from_mesh(std::move(grown->mesh)),
                     "The halo is made of facets, within " + format_fixed(grown->largest_deviation_mm, 3) +
-                        " mm: this body cannot be remade larger by its numbers."};
+                        " mm: this body can neither be remade larger by its numbers nor offset exactly."};
 }
 
 /// Keeps the envelope behind flat faces that carry no gap. The body must lie wholly behind each.

@@ -79,12 +79,12 @@ class Namer {
 } // namespace
 
 Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepContext& context, const char* what,
-                               double low, double high) {
+                               double low, double high, double budget_s) {
     if (!body.is_exact())
         return problem(ProblemCode::Geometry, std::string(what) + " needs an exact body, and this one is triangles.",
                        "Do it before the step that made it faceted; cutting and joining work on triangles too.");
     call.shapes.insert(call.shapes.begin(), body.exact()->shape);
-    auto answer = run_guarded(call, context.task);
+    auto answer = run_guarded(call, context.task, budget_s);
     if (!answer) return tl::make_unexpected(answer.error());
     return guard_kernel("naming faces", [&]() -> Expected<Body> {
         auto shape = std::make_shared<ExactShape>();

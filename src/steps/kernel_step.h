@@ -7,9 +7,10 @@ namespace lp {
 
 /// Runs the call on an exact body, names its faces and verifies the result: sound, in as many pieces as before, its
 /// volume between `low` and `high` mm3. Faces that stay keep their tags; faces made from others are named after those;
-/// blends after the edge or corner they round. `what` completes "... needs an exact body": "A fillet".
+/// blends after the edge or corner they round. `what` completes "... needs an exact body": "A fillet". The kernel is
+/// given `budget_s` seconds.
 Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepContext& context, const char* what,
-                               double low, double high);
+                               double low, double high, double budget_s = 60);
 
 /// Angle inside the material between the two faces of an edge of the tessellation, in degrees: below 180 where the edge
 /// stands out.

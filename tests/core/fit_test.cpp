@@ -256,6 +256,22 @@ TEST(HaloSteps, BareFacesAxesOfTheirOwnAndWhatCannotBeRemade) {
     double more = body.halos[0].envelope.mass().volume_mm3 - body.body.mass().volume_mm3;
     EXPECT_GT(more, 0.3 * body.body.mass().area_mm2 * 0.98);
     EXPECT_LT(more, 0.3 * body.body.mass().area_mm2 * 1.15);
+    // Scaled bodies are exact but cannot be remade by their numbers: the kernel's own offset, held to the formula of
+    // Steiner (see halo_test.cpp), with M = pi (a + b + c) for a box.
+    const double a = 30, b = 10, c = 5, g = 0.3, pi = std::numbers::pi;
+    Made brick = make({block(20, 10, 5), step("scale", {{"by_x", 1.5}}), step("halo", {{"fit", "0.3 mm"}})});
+    ASSERT_EQ(brick.says(), "");
+    const Body& envelope = brick.part().bodies[0].halos.at(0).envelope;
+    EXPECT_TRUE(envelope.is_exact());
+    double want = a * b * c + 2 * (a * b + b * c + c * a) * g + pi * (a + b + c) * g * g + 4 * pi / 3 * g * g * g;
+    EXPECT_NEAR(envelope.mass().volume_mm3, want, want * 1e-6);
+    // The kernel makes nothing sound of an egg: grown by its triangles, and said.
+    Made egg =
+        make({step("sphere", {{"diameter", 20}}), step("scale", {{"by_x", 1.5}}), step("halo", {{"fit", "0.3 mm"}})});
+    ASSERT_EQ(egg.says(), "");
+    Box3 inner = egg.part().bodies[0].body.box(), outer = egg.part().bodies[0].halos.at(0).envelope.box();
+    EXPECT_LT((inner.min() - outer.min() - Vec3::Constant(0.3)).norm(), 0.05) << outer.min().transpose();
+    EXPECT_LT((outer.max() - inner.max() - Vec3::Constant(0.3)).norm(), 0.05) << outer.max().transpose();
     Made none = make({block(10, 10, 10), step("open_for_halos", json::object())});
     EXPECT_NE(none.says().find("carries a halo"), std::string::npos);
 }

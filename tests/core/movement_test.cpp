@@ -1,4 +1,5 @@
 // Bodies led past others, and the gaps of plain shapes by their formulas.
+#include "bed/fused_layers.h"
 #include "fit/facing.h"
 #include "fit/movement.h"
 #include "test_meshes.h"
@@ -131,8 +132,36 @@ TEST(Gap, LayersNearerThanTheSmallestOpenGapFuse) {
     auto samples = facing_samples(b, {}, a, {.reach_mm = 1.0, .spacing_mm = 0.1});
     auto fused = fused_layers(samples, Transform::Identity(), card);
     ASSERT_TRUE(fused);
-    EXPECT_EQ(fused->first, 1);
-    EXPECT_NEAR(fused->last, 15, 1);
+    EXPECT_EQ(fused->first(), 1);
+    EXPECT_NEAR(fused->last(), 15, 1);
+    // The same by the sections of the layers: exactly the fifteen.
+    auto sections = fused_sections(a.mesh, b.mesh, card);
+    ASSERT_TRUE(sections);
+    EXPECT_EQ(sections->layers.size(), 15u);
+    EXPECT_EQ(sections->last(), 15);
+    EXPECT_NEAR(sections->from_z_mm, 0.1, 1e-9);
+    EXPECT_NEAR(sections->to_z_mm, 2.9, 1e-9);
     card.smallest_open_gap_mm = 0.15;
     EXPECT_FALSE(fused_layers(samples, Transform::Identity(), card));
+    EXPECT_FALSE(fused_sections(a.mesh, b.mesh, card));
+}
+
+TEST(Gap, ASpikeBetweenTheSamplesStillFuses) {
+    // A blade 0.02 wide whose tip comes within 0.2: no sample of either wall need lie there, its layers do.
+    TriMesh wall = box_mesh({0, 0, 0}, {5, 40, 8}), blade = box_mesh({6, 0, 0}, {10, 40, 8});
+    append(blade, box_mesh({5.2, 20, 4.05}, {6.5, 20.02, 4.75}));
+    PrinterCard card;
+    auto fused = fused_sections(wall, blade, card);
+    ASSERT_TRUE(fused);
+    // Middles of layers of 0.2 between 4.05 and 4.75: 4.1 to 4.7.
+    EXPECT_EQ(fused->first(), 21);
+    EXPECT_EQ(fused->last(), 24);
+    EXPECT_NEAR(fused->where.y(), 20.01, 0.02);
+    FusedLayers lying;
+    lying.layers = {3};
+    lying.from_z_mm = lying.to_z_mm = 0.5;
+    auto both = united(lying, fused);
+    EXPECT_EQ(both->layers, (std::set<int>{3, 21, 22, 23, 24}));
+    EXPECT_EQ(both->from_z_mm, 0.5);
+    EXPECT_FALSE(united({}, {}));
 }

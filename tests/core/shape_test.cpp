@@ -259,6 +259,43 @@ TEST(MeshDistance, EdgeToEdgeIsFound) { // no corner of either is the nearest pl
     EXPECT_LE(pair.distance_mm, expected + 1e-12);
     EXPECT_NEAR(pair.distance_mm, expected, 0.01);
 }
+TEST(MeshDistance, AMovedTreeMeasuresAsAMovedMeshDoes) {
+    // Waves on both: boxes and discs overlap where the surfaces do not. The moved mesh is searched without a move, and
+    // checked from below by every corner against the other surface.
+    auto wavy = [](double radius) {
+        TriMesh mesh = test::sphere(1, 24);
+        for (Vec3& v : mesh.vertices) {
+            double wave = 1 + 0.05 * std::sin(7 * v.x()) * std::cos(5 * v.y() + 3 * v.z());
+            v *= radius * wave;
+        }
+        return mesh;
+    };
+    TriMesh small = wavy(5), large = wavy(8);
+    DistanceTree of_small(small), of_large(large);
+    std::mt19937 random(5);
+    std::uniform_real_distribution<double> any(-1, 1);
+    for (int round = 0; round < 40; ++round) {
+        Transform move = Transform::Identity();
+        bool inside = round % 2;
+        move.translate(inside ? Vec3(any(random), any(random), any(random)) * 0.7
+                              : Vec3(any(random), any(random), any(random)).normalized() * 15);
+        move.rotate(Eigen::AngleAxisd(3 * any(random), Vec3(any(random), any(random), any(random)).normalized()));
+        TriMesh there = transformed(small, move);
+        ClosestPair pair = closest_pair(of_small, move, of_large), same = closest_pair(DistanceTree(there), of_large);
+        EXPECT_NEAR(pair.distance_mm, same.distance_mm, 1e-9) << round;
+        EXPECT_EQ(pair.crossing, same.crossing) << round;
+        if (pair.crossing) continue;
+        EXPECT_NEAR((pair.at_a - pair.at_b).norm(), pair.distance_mm, 1e-9);
+        double by_corners = 1e300;
+        for (const Vec3& v : there.vertices) by_corners = std::min(by_corners, of_large.closest(v).distance_mm);
+        DistanceTree moved(there);
+        for (const Vec3& v : large.vertices) by_corners = std::min(by_corners, moved.closest(v).distance_mm);
+        EXPECT_LE(pair.distance_mm, by_corners + 1e-12) << round;
+        EXPECT_GT(pair.distance_mm, by_corners - 0.15) << round;
+        ClosestPair none = closest_pair(of_small, move, of_large, pair.distance_mm * 0.99);
+        EXPECT_TRUE(std::isinf(none.distance_mm)) << round;
+    }
+}
 TEST(MeshDistance, CrossingIsToldFromTouching) {
     DistanceTree a(test::cube(10));
     ClosestPair crossing = closest_pair(a, DistanceTree(test::cube(10, {5, 5.2, 5.4}))),

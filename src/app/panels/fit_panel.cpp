@@ -92,7 +92,7 @@ QString contact_words(const Project& project, const ContactResult& c) {
 
 QString contact_warning(const ContactResult& c) {
     if (c.one_lump()) return "these two bodies are one";
-    if (c.fused) return QString("fuses when printed, layers %1 to %2").arg(c.fused->first).arg(c.fused->last);
+    if (c.fused) return QString("fuses when printed, layers %1 to %2").arg(c.fused->first()).arg(c.fused->last());
     if (c.facing && c.facing->tight_share > 0.005)
         return QString("%1 % too tight").arg(std::max(1, int(std::lround(c.facing->tight_share * 100))));
     return {};

@@ -30,7 +30,7 @@ void main(){
 const char* body_fragment = R"(#version 330 core
 in vec3 n; in vec3 print_n; flat in uint face_id; in float gap;
 uniform float gap_top; uniform float gap_contour; uniform vec3 scale[5];
-uniform vec3 colour; uniform float alpha; uniform int selected[48]; uniform int hovered; uniform int whole;
+uniform vec3 colour; uniform float alpha; uniform int selected[48]; uniform int selected_count; uniform int hovered; uniform int whole;
 uniform vec3 select_colour; uniform vec3 hover_colour; uniform float limit; uniform vec3 hang_colour; uniform vec3 hatch_colour; uniform int glass;
 out vec4 fragment;
 void main(){
@@ -51,7 +51,7 @@ void main(){
   }
   if (whole == 1) c = mix(c, select_colour, 0.34);
   if (whole == 2) c = mix(c, hover_colour, 0.22);
-  for (int i=0;i<48;i++) if (selected[i] == int(face_id)) c = mix(c, select_colour, 0.72);
+  for (int i=0;i<selected_count;i++) if (selected[i] == int(face_id)) c = mix(c, select_colour, 0.72);
   if (hovered == int(face_id)) c = mix(c, hover_colour, 0.5);
   float key = max(dot(N, normalize(vec3(-0.35,0.55,0.76))),0.0);
   float fill = max(dot(N, normalize(vec3(0.75,0.1,0.45))),0.0);
@@ -62,13 +62,13 @@ void main(){
 
 const char* edge_vertex = R"(#version 330 core
 layout(location=0) in vec3 a_point; layout(location=1) in vec3 b_point; layout(location=2) in uint edge;
-uniform mat4 mvp; uniform mat4 place; uniform vec2 viewport; uniform float width; uniform vec4 section; uniform int selected[48]; uniform int hovered; uniform float bias;
+uniform mat4 mvp; uniform mat4 place; uniform vec2 viewport; uniform float width; uniform vec4 section; uniform int selected[48]; uniform int selected_count; uniform int hovered; uniform float bias;
 out float side; out float along; flat out float half_width; flat out int state;
 void main(){
   vec4 wa = place*vec4(a_point,1), wb = place*vec4(b_point,1);
   vec4 a = mvp*wa, b = mvp*wb;
   vec2 d = (b.xy/b.w-a.xy/a.w)*viewport; float l = length(d); d = l>1e-6 ? d/l : vec2(1,0); vec2 nn = vec2(-d.y,d.x);
-  state = 0; for(int i=0;i<48;i++) if(selected[i]==int(edge)) state = 2; if (state==0 && hovered==int(edge)) state = 1;
+  state = 0; for(int i=0;i<selected_count;i++) if(selected[i]==int(edge)) state = 2; if (state==0 && hovered==int(edge)) state = 1;
   half_width = (state>0 ? width+2.0 : width)*0.5; float reach = half_width+0.75;
   float s = ((gl_VertexID&1)==0) ? -1.0 : 1.0; bool second = gl_VertexID>=2;
   vec4 p = second ? b : a;
@@ -316,19 +316,16 @@ struct Renderer::Engine {
     }
 
     struct States {
-        int faces[48], edges[48], hovered_face = -1, hovered_edge = -1, whole = 0;
+        int faces[48], edges[48], face_count = 0, edge_count = 0, hovered_face = -1, hovered_edge = -1, whole = 0;
     };
     States states_of(const Scene& scene, const SceneBody& b) const {
         States s;
-        std::fill_n(s.faces, 48, -1);
-        std::fill_n(s.edges, 48, -1);
-        int nf = 0, ne = 0;
         for (const Pick& pick : scene.selected) {
             if (pick.part != b.part) continue;
             if (pick.kind == Pick::Kind::Body) s.whole = 1;
             if (pick.body != b.body || b.support || b.veil || b.gap_mm) continue;
-            if (pick.kind == Pick::Kind::Face && nf < 48) s.faces[nf++] = int(pick.index);
-            if (pick.kind == Pick::Kind::Edge && ne < 48) s.edges[ne++] = int(pick.index);
+            if (pick.kind == Pick::Kind::Face && s.face_count < 48) s.faces[s.face_count++] = int(pick.index);
+            if (pick.kind == Pick::Kind::Edge && s.edge_count < 48) s.edges[s.edge_count++] = int(pick.index);
         }
         const Pick& h = scene.hovered;
         if (h && h.part == b.part && h.body == b.body && !b.support) {
@@ -365,7 +362,8 @@ struct Renderer::Engine {
         body.setUniformValue("hang_colour", rgb(theme::colour(Role::Hanging)));
         body.setUniformValue("hatch_colour", rgb(theme::colour(Role::HangingHatch)));
         States s = states_of(scene, b);
-        body.setUniformValueArray("selected", s.faces, 48);
+        if (s.face_count) body.setUniformValueArray("selected", s.faces, s.face_count);
+        body.setUniformValue("selected_count", s.face_count);
         body.setUniformValue("hovered", s.hovered_face);
         body.setUniformValue("whole", s.whole);
     }
@@ -391,7 +389,8 @@ struct Renderer::Engine {
         edge.setUniformValue("ink", QVector4D(rgb(ink), strength));
         edge.setUniformValue("dash", b.stand_in ? float(9 * ratio) : 0.0f);
         edge.setUniformValue("select_colour", rgb(theme::colour(Role::Accent)));
-        edge.setUniformValueArray("selected", s.edges, 48);
+        if (s.edge_count) edge.setUniformValueArray("selected", s.edges, s.edge_count);
+        edge.setUniformValue("selected_count", s.edge_count);
         edge.setUniformValue("hovered", s.hovered_edge);
         gl->glBindVertexArray(gpu.edge_vao);
         gl->glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, gpu.segment_count);
