@@ -5,6 +5,7 @@
 #include "shape/copies.h"
 #include "steps/envelope.h"
 #include <algorithm>
+#include <chrono>
 #include <future>
 #include <set>
 #include <tbb/parallel_for.h>
@@ -24,6 +25,7 @@ struct Evaluator::Cache {
     std::unordered_map<uint64_t, Cached> steps;
     std::unordered_map<uint64_t, Expected<TriMesh>> imports;
     std::unordered_map<uint64_t, Expected<FlatPaths>> flats;
+    std::set<uint64_t> check_at_once; ///< steps whose results turned out wrong once: what follows waits for their check
     uint64_t generation = 0;
     Counts counts;
 };
@@ -39,9 +41,9 @@ class Run {
     using Flat = std::function<Expected<FlatPaths>(const std::string& file)>;
 
     Run(const Project& project, const ParameterValues& values, const Task& task, Find find, Keep keep, Import import,
-        Flat flat)
+        Flat flat, std::set<uint64_t>& check_at_once)
         : project_(project), values_(values), task_(task), find_(std::move(find)), keep_(std::move(keep)),
-          import_(std::move(import)), flat_(std::move(flat)) {}
+          import_(std::move(import)), flat_(std::move(flat)), check_at_once_(check_at_once) {}
 
     struct Grown {
         std::vector<StepBody> bodies;
@@ -66,8 +68,7 @@ class Run {
             pending_ = outer;
             bool sound = true;
             for (Made& made : mine) {
-                for (auto& check : made.checks)
-                    if (check.get()) sound = false;
+                sound = made.settle(true);
                 if (!sound) {
                     check_at_once_.insert(made.step);
                     break;
@@ -84,8 +85,24 @@ class Run {
         uint64_t step = 0, key = 0;
         Expected<StepResult> result;
         std::vector<std::future<std::optional<Problem>>> checks;
+        bool sound = true; ///< as far as its checks are done
+
+        bool settle(bool wait) {
+            for (auto& check : checks) {
+                bool done =
+                    check.valid() && (wait || check.wait_for(std::chrono::seconds(0)) == std::future_status::ready);
+                if (done && check.get()) sound = false;
+            }
+            return sound;
+        }
     };
     using Pending = std::vector<Made>;
+
+    /// Whether a step turned out wrong meanwhile: what follows it would be made in vain. After a failed step the
+    /// checks are waited for: what it stands on may be why.
+    bool turned_out_wrong(bool wait) {
+        return std::any_of(pending_->begin(), pending_->end(), [&](Made& made) { return !made.settle(wait); });
+    }
 
     Expected<Grown> run_steps(const Part& part, double growth, uint64_t copy) {
         if (std::find(making_.begin(), making_.end(), part.id) != making_.end()) {
@@ -113,6 +130,7 @@ class Run {
             if (nominal)
                 if (auto found = nominal->places.find(step.id); found != nominal->places.end()) place = &found->second;
             grown.outcomes.push_back(run_step(part, step, growth, copy, grown, place));
+            if (turned_out_wrong(!grown.outcomes.back().ok)) break; // part() makes it again
         }
         making_.pop_back();
         if (task_.stopped()) return cancelled();
@@ -439,8 +457,8 @@ class Run {
     Import import_;
     Flat flat_;
     std::vector<uint64_t> making_;
-    Pending* pending_ = nullptr;       ///< of the part whose steps are running
-    std::set<uint64_t> check_at_once_; ///< steps whose results turned out wrong
+    Pending* pending_ = nullptr; ///< of the part whose steps are running
+    std::set<uint64_t>& check_at_once_;
 };
 
 PartResult to_result(const Part& part, Run::Grown grown) {
@@ -573,7 +591,7 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
         cache_->flats.emplace(key, paths);
         return paths;
     };
-    Run run(*project, evaluation.values, task, find, keep, import, flat);
+    Run run(*project, evaluation.values, task, find, keep, import, flat, cache_->check_at_once);
     std::vector<Run::Grown> all;
     for (size_t i = 0; i < project->parts.size(); ++i) {
         const Part& part = *project->parts[i];

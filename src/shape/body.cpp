@@ -22,6 +22,7 @@
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Vertex.hxx>
+#include <gp_Torus.hxx>
 #include <mutex>
 #include <unordered_map>
 
@@ -109,6 +110,18 @@ Box3 sampled_box(const TopoDS_Shape& one) {
     return Box3(box.min() - wide, box.max() + wide);
 }
 
+/// Round a whole ring, of which the face is a part: along each axis the tube's middle circle and the tube's radius.
+std::optional<Box3> ring_box(const TopoDS_Shape& one) {
+    if (one.ShapeType() != TopAbs_FACE) return std::nullopt;
+    BRepAdaptor_Surface surface(TopoDS::Face(one), false);
+    if (surface.GetType() != GeomAbs_Torus) return std::nullopt;
+    gp_Torus ring = surface.Torus();
+    Vec3 centre = to_vec(ring.Location()), axis = to_direction(ring.Axis().Direction());
+    Vec3 reach = ring.MajorRadius() * (Vec3::Ones() - axis.cwiseAbs2()).cwiseMax(0.0).cwiseSqrt() +
+                 Vec3::Constant(ring.MinorRadius());
+    return Box3(centre - reach, centre + reach);
+}
+
 /// The smallest box, exactly. The kernel finds it by a slow search on free and ring surfaces: those are only searched
 /// where they might reach beyond what the others say.
 Box3 exact_box(const TopoDS_Shape& shape) {
@@ -152,7 +165,8 @@ Box3 exact_box(const TopoDS_Shape& shape) {
             return (box.min().array() > now.min().array() - slack).all() &&
                    (box.max().array() < now.max().array() + slack).all();
         };
-        if (!sure.IsVoid() && (within(its) || within(sampled_box(one)))) continue;
+        auto ring = ring_box(one); // the kernel's own box of a piece of a ring is wider than the whole ring
+        if (!sure.IsVoid() && (within(its) || (ring && within(*ring)) || within(sampled_box(one)))) continue;
         BRepBndLib::AddOptimal(one, sure, false, false);
     }
     return to_box(sure);

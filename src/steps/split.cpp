@@ -10,6 +10,7 @@
 #include "steps/profile_shape.h"
 #include "steps/step_kind.h"
 #include <algorithm>
+#include <future>
 
 namespace lp {
 namespace {
@@ -168,7 +169,9 @@ StepKind split_kind() {
         for (size_t i : *chosen) {
             if (context.cancelled()) return cancelled();
             const Body& body = before[i].body;
-            auto upper = side->upper(body), lower = side->lower(body);
+            // Side by side: each kernel call has a helper of its own.
+            auto other = std::async(std::launch::async, [&] { return side->upper(body); });
+            auto lower = side->lower(body), upper = other.get();
             if (!upper || !lower) { // all of it on one side, or a failure
                 const Problem& why = !upper ? upper.error() : lower.error();
                 if (why.sentence.rfind("Nothing is left", 0) != 0) return tl::make_unexpected(why);
