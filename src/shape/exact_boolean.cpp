@@ -1,6 +1,7 @@
 #include "shape/exact_boolean.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "shape/drill.h"
 #include "shape/exact_shape.h"
 #include "shape/kernel_guard.h"
 #include <BRepCheck_Analyzer.hxx>
@@ -88,6 +89,8 @@ std::optional<Problem> check_boolean_volume(Operation operation, double result, 
 
 Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others,
                              const Task& task) {
+    if (operation == Operation::Cut)
+        if (auto drilled = drill_directly(first, others)) return *drilled;
     return guard_kernel("combining bodies", [&]() -> Expected<Body> {
         auto shape = compute(operation, first, others, task);
         if (!shape) return tl::make_unexpected(shape.error());
