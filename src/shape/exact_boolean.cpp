@@ -8,6 +8,7 @@
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
+#include <future>
 #include <numeric>
 
 namespace lp {
@@ -98,11 +99,17 @@ Expected<Body> combine_exact(Operation operation, const Body& first, const std::
             return problem(ProblemCode::Geometry, "Nothing is left after this.",
                            operation == Operation::Common ? "The bodies have no material in common: move one of them."
                                                           : "The cut takes the whole body away: make it smaller.");
-        if (!BRepCheck_Analyzer((*shape)->shape).IsValid())
+        // The kernel's own opinion, while the body is measured.
+        auto valid = std::async(std::launch::async, [&made = (*shape)->shape] {
+            auto opinion =
+                guard_kernel("checking a body", [&]() -> Expected<bool> { return BRepCheck_Analyzer(made).IsValid(); });
+            return opinion && *opinion;
+        });
+        auto body = Body::from_exact(*shape);
+        if (!valid.get())
             return problem(ProblemCode::Geometry,
                            "The result of the " + std::string(operation_name(operation)) + " is not sound.",
                            "Move one of the bodies by 0.01 mm, or change a size a little.");
-        auto body = Body::from_exact(*shape);
         if (!body) return body;
         std::vector<double> volumes;
         for (const Body& other : others) volumes.push_back(other.mass().volume_mm3);

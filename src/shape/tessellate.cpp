@@ -75,7 +75,7 @@ class Mesher {
         parameters.Deflection = flat || !round ? deflection : deflection * 0.5;
         parameters.Angle = tolerance::display_angle_rad;
         parameters.ControlSurfaceDeflection = !round;
-        parameters.InParallel = faces_.Extent() > 200; // fewer are not worth the threads
+        parameters.InParallel = faces_.Extent() > 24; // fewer are not worth the threads
         parameters.MeshAlgo = surely ? IMeshTools_MeshAlgoType_Watson : IMeshTools_MeshAlgoType_Delabella;
         BRepMesh_IncrementalMesh(shape_, parameters);
     }

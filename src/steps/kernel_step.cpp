@@ -101,7 +101,6 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
                            "Change a size a little.");
         };
         if (faces.IsEmpty()) return unsound("nothing is left");
-        if (!BRepCheck_Analyzer(shape->shape).IsValid()) return unsound("its surface does not close");
         auto result = Body::from_exact(shape);
         if (!result) return result;
         if (result->pieces() != body.pieces())
@@ -109,10 +108,21 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
         double volume = result->mass().volume_mm3, slack = tolerance::boolean_volume * body.mass().volume_mm3;
         if (!(volume > low - slack && volume < high + slack))
             return unsound("its volume came out as " + format_number(volume) + " mm³");
-        if (context.check_later)
-            context.check_later([made = *result] { return made.check_triangles(); });
-        else if (auto wrong = result->check_triangles())
-            return tl::make_unexpected(*wrong);
+        auto check_surface = [made = *result, unsound]() -> std::optional<Problem> {
+            auto valid = guard_kernel("checking a body", [&]() -> Expected<bool> {
+                return BRepCheck_Analyzer(made.exact()->shape).IsValid();
+            });
+            if (valid && *valid) return std::nullopt;
+            return valid ? unsound("its surface does not close").value() : valid.error();
+        };
+        auto check_triangles = [made = *result] { return made.check_triangles(); };
+        if (context.check_later) { // side by side, and beside the steps that follow
+            context.check_later(check_triangles);
+            context.check_later(check_surface);
+            return result;
+        }
+        for (auto wrong : {check_surface(), check_triangles()})
+            if (wrong) return tl::make_unexpected(*wrong);
         return result;
     });
 }
