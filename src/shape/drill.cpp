@@ -1,4 +1,5 @@
 #include "shape/drill.h"
+#include "shape/exact_box.h"
 #include "shape/occt_convert.h"
 #include "shape/straight_tool.h"
 #include <BRepAdaptor_Curve.hxx>
@@ -93,6 +94,9 @@ class Driller {
             Vec3 low, high;
             bounds.Get(low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
             w.box = Box3(low, high);
+            // The kernel's box of a piece of a ring or free surface is that of much more of it.
+            if (w.surface.GetType() > GeomAbs_Cylinder)
+                if (Box3 tight = w.box.intersection(sampled_box(face)); !tight.isEmpty()) w.box = tight;
         }
         if (w.surface.GetType() == GeomAbs_Plane) {
             gp_Pln plane = w.surface.Plane();

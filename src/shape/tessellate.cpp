@@ -7,6 +7,7 @@
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepGProp_Face.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
+#include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <IMeshTools_Parameters.hxx>
 #include <Poly_PolygonOnTriangulation.hxx>
@@ -15,6 +16,7 @@
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <gp_Cone.hxx>
@@ -62,22 +64,37 @@ class Mesher {
         TopExp::MapShapes(shape_, TopAbs_FACE, faces_);
         // On balls and cones the kernel overshoots the deflection up to 2.7 times (tests/core/shape_test.cpp): half is
         // asked for, without its refining after the first grid, which costs ten times the grid and adds nothing there.
-        // Free surfaces need that refining.
-        bool flat = true, round = true;
-        for (int i = 1; i <= faces_.Extent() && round; ++i) {
+        // Free surfaces need that refining: they are done after the others, whose triangles stay.
+        bool flat = true;
+        int free = 0;
+        TopoDS_Compound tame;
+        BRep_Builder builder;
+        builder.MakeCompound(tame);
+        for (int i = 1; i <= faces_.Extent(); ++i) {
             GeomAbs_SurfaceType type = BRepAdaptor_Surface(TopoDS::Face(faces_(i)), false).GetType();
             bool straight = type == GeomAbs_Plane || type == GeomAbs_Cylinder ||
                             type == GeomAbs_SurfaceOfExtrusion; // their edges say it all
-            flat = flat && straight;
-            round = type <= GeomAbs_Torus || straight;
+            if (type <= GeomAbs_Torus || straight) {
+                flat = flat && straight;
+                builder.Add(tame, faces_(i));
+            } else {
+                ++free;
+            }
         }
         IMeshTools_Parameters parameters;
-        parameters.Deflection = flat || !round ? deflection : deflection * 0.5;
         parameters.Angle = tolerance::display_angle_rad;
-        parameters.ControlSurfaceDeflection = !round;
         parameters.InParallel = faces_.Extent() > 24; // fewer are not worth the threads
         parameters.MeshAlgo = surely ? IMeshTools_MeshAlgoType_Watson : IMeshTools_MeshAlgoType_Delabella;
-        BRepMesh_IncrementalMesh(shape_, parameters);
+        if (free < faces_.Extent() && !(surely && free > 0)) {
+            parameters.Deflection = flat ? deflection : deflection * 0.5;
+            parameters.ControlSurfaceDeflection = false;
+            BRepMesh_IncrementalMesh(tame, parameters);
+        }
+        if (free > 0) {
+            parameters.Deflection = deflection;
+            parameters.ControlSurfaceDeflection = true;
+            BRepMesh_IncrementalMesh(shape_, parameters);
+        }
     }
 
     Expected<Tessellation> run() {

@@ -1,10 +1,35 @@
 // Shell: a body hollowed to a wall, open where faces are named.
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "shape/exact_shape.h"
 #include "steps/find_edges.h"
 #include "steps/kernel_step.h"
+#include <BRepAdaptor_Surface.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Face.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Sphere.hxx>
+#include <gp_Torus.hxx>
 
 namespace lp {
+namespace {
+
+/// Whether a round face of the body, or the tube of a ring, has this radius.
+bool has_round_of(const Body& body, double radius) {
+    if (!body.is_exact()) return false;
+    for (TopExp_Explorer it(body.exact()->shape, TopAbs_FACE); it.More(); it.Next()) {
+        BRepAdaptor_Surface surface(TopoDS::Face(it.Current()), false);
+        double its = surface.GetType() == GeomAbs_Cylinder ? surface.Cylinder().Radius()
+                     : surface.GetType() == GeomAbs_Sphere ? surface.Sphere().Radius()
+                     : surface.GetType() == GeomAbs_Torus  ? surface.Torus().MinorRadius()
+                                                           : 0;
+        if (std::fabs(its - radius) < tolerance::same_mm) return true;
+    }
+    return false;
+}
+
+} // namespace
 
 StepKind shell_kind() {
     StepKind kind;
@@ -46,7 +71,10 @@ StepKind shell_kind() {
         }
         double volume = body.mass().volume_mm3, area = body.mass().area_mm2;
         double most = std::max(wall, other->faces.empty() ? 0 : context.number("other_wall")) * area * 4;
-        auto made = run_kernel_step(body, call, context, "A shell", 0, inward ? volume : volume + most);
+        // Where it went wrong the last time (checks are at once then), and for that reason, it is not tried again.
+        Expected<Body> made = problem(ProblemCode::Geometry, "A round is as thick as the wall.");
+        if (context.check_later || !has_round_of(body, wall))
+            made = run_kernel_step(body, call, context, "A shell", 0, inward ? volume : volume + most);
         std::string note;
         // A wall exactly as thick as a round's radius leaves a round of no size, which kernels trip over: half a
         // thousandth more or less does not, and no printer shows it.
