@@ -3,6 +3,7 @@
 #include "app/view/view_widget.h"
 #include "made_project.h"
 #include <QApplication>
+#include <QTest>
 #include <benchmark/benchmark.h>
 
 using namespace lp;
@@ -132,7 +133,7 @@ void orbit_the_housing(benchmark::State& state) {
     view.show();
     view.set_scene(scene);
     view.fit_all();
-    for (int i = 0; i < 5; ++i) QApplication::processEvents();
+    if (!QTest::qWaitForWindowExposed(&view)) return state.SkipWithError("the view did not show");
     for (auto _ : state) {
         view.camera().orbit(3, 1);
         view.refresh();

@@ -71,7 +71,10 @@ class Mesher {
         BRep_Builder builder;
         builder.MakeCompound(tame);
         for (int i = 1; i <= faces_.Extent(); ++i) {
-            GeomAbs_SurfaceType type = BRepAdaptor_Surface(TopoDS::Face(faces_(i)), false).GetType();
+            BRepAdaptor_Surface surface(TopoDS::Face(faces_(i)), false);
+            GeomAbs_SurfaceType type = surface.GetType();
+            // A shell leaves round faces that are told as offsets of others.
+            if (type == GeomAbs_OffsetSurface) type = surface.BasisSurface()->GetType();
             bool straight = type == GeomAbs_Plane || type == GeomAbs_Cylinder ||
                             type == GeomAbs_SurfaceOfExtrusion; // their edges say it all
             if (type <= GeomAbs_Torus || straight) {

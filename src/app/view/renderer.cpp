@@ -107,7 +107,7 @@ void main(){
 })";
 
 const char* ground_vertex = R"(#version 330 core
-out float y; void main(){ vec2 s = vec2((gl_VertexID&1)*2-1,(gl_VertexID>>1)*2-1); y = s.y*0.5+0.5; gl_Position = vec4(s,0.9999,1); })";
+out float y; void main(){ vec2 s = vec2((gl_VertexID&1)*2-1,(gl_VertexID>>1)*2-1); y = s.y*0.5+0.5; gl_Position = vec4(s,1,1); })";
 const char* ground_fragment = R"(#version 330 core
 in float y; uniform vec3 top; uniform vec3 bottom; out vec4 fragment; void main(){ fragment = vec4(mix(bottom, top, y),1); })";
 
@@ -125,6 +125,7 @@ QMatrix4x4 to_matrix(const Transform& t) {
 struct GpuBody {
     GLuint vao = 0, vertices = 0, edge_vao = 0, edges = 0, gaps = 0;
     GLsizei vertex_count = 0, segment_count = 0;
+    bool closed = false; ///< surely: exact bodies are
     bool used = true;
 };
 
@@ -228,6 +229,8 @@ struct Renderer::Engine {
                 segments.push_back(
                     {{float(a.x()), float(a.y()), float(a.z())}, {float(c.x()), float(c.y()), float(c.z())}, e});
             }
+        b.closed =
+            std::any_of(shape->edges.begin(), shape->edges.end(), [](const EdgeInfo& e) { return e.number >= 0; });
         b.vertex_count = GLsizei(vertices.size());
         b.segment_count = GLsizei(segments.size());
         gl->glGenVertexArrays(1, &b.vao);
@@ -284,14 +287,15 @@ struct Renderer::Engine {
         return {float(s.x()), float(s.y()), float(s.z()), float(s.w())};
     }
 
+    /// Behind all: only where nothing else was drawn.
     void draw_ground() {
-        gl->glDisable(GL_DEPTH_TEST);
         ground.bind();
         ground.setUniformValue("top", rgb(theme::colour(Role::ViewTop)));
         ground.setUniformValue("bottom", rgb(theme::colour(Role::ViewBottom)));
         gl->glBindVertexArray(empty_vao);
+        gl->glDepthFunc(GL_LEQUAL); // it lies at the far end of the depth range
         gl->glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
-        gl->glEnable(GL_DEPTH_TEST);
+        gl->glDepthFunc(GL_LESS);
     }
 
     void draw_mat(const Scene& scene, const QMatrix4x4& mvp, double pixel, bool from_below) {
@@ -450,9 +454,7 @@ struct Renderer::Engine {
         gl->glDepthMask(GL_TRUE);
         gl->glClearColor(1, 1, 1, 1);
         gl->glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT | GL_STENCIL_BUFFER_BIT);
-        draw_ground();
-        bool below = camera.pitch_deg < 0;
-        if (!below) draw_mat(scene, mvp, camera.pixel_mm(pixels), false);
+        gl->glEnable(GL_DEPTH_TEST);
         std::vector<std::pair<const SceneBody*, GpuBody*>> solid, clear;
         for (const SceneBody& b : scene.bodies) {
             GpuBody& gpu = upload(b);
@@ -460,13 +462,22 @@ struct Renderer::Engine {
         }
         if (scene.section) gl->glEnable(GL_CLIP_DISTANCE0);
         gl->glDisable(GL_CULL_FACE);
+        gl->glCullFace(GL_BACK);
         for (auto& [b, gpu] : solid) {
             if (scene.edges_only) break;
             bind_body(scene, *b, mvp, view, 1);
+            if (gpu->closed && !scene.section) gl->glEnable(GL_CULL_FACE); // nobody sees the inside
             draw_triangles(*gpu);
+            gl->glDisable(GL_CULL_FACE);
         }
         if (scene.section && !scene.edges_only)
             for (auto& [b, gpu] : solid) draw_cap(scene, *b, *gpu, mvp, view);
+        // What the bodies hide of the bed and the ground is never shaded: software OpenGL counts every pixel.
+        bool below = camera.pitch_deg < 0, cut = gl->glIsEnabled(GL_CLIP_DISTANCE0);
+        gl->glDisable(GL_CLIP_DISTANCE0);
+        if (!below) draw_mat(scene, mvp, camera.pixel_mm(pixels), false);
+        draw_ground();
+        if (cut) gl->glEnable(GL_CLIP_DISTANCE0);
         gl->glEnable(GL_BLEND);
         gl->glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
         if (scene.edges || scene.edges_only)
