@@ -21,7 +21,8 @@ std::vector<NamedFit> standard_fits();
 struct ContactSituation {
     bool tool_printed = true;               ///< false for bought things: only the hole is printed then
     std::optional<double> hole_diameter_mm; ///< of round holes: small ones shrink more
-    bool lying = false;                     ///< a round hole lies on its side in the host's print pose: its roof sags
+    bool lying =
+        false; ///< in the host's print pose it has a roof that sags: a round hole on its side, a flat face above
 };
 
 /// A fit worked out for one contact, as a sum a person can read.
@@ -29,7 +30,7 @@ struct ResolvedFit {
     double fit_mm = 0;                ///< from the table, or as typed
     double outside_correction_mm = 0; ///< this printer's outside faces against the typical one
     double hole_correction_mm = 0;
-    double lying_correction_mm = 0; ///< roofs of holes on their side
+    double lying_correction_mm = 0; ///< roofs that sag
     double gap_mm = 0;              ///< what is modelled: the sum; below 0 for a press fit that wants overlap
     std::string sum;                ///< "0.25 fit + 0.03 outside + 0.02 hole = 0.30 mm"
 };

@@ -2,9 +2,26 @@
 
 namespace lp {
 
-ContactSituation situation_of(const std::vector<Body>& tool, const Vec3& down, bool tool_printed) {
+namespace {
+
+/// A flat roof over the tool: beyond any gap of its face, yet within a wall.
+bool has_roof(const std::vector<Body>& tool, const Vec3& up, const HasMaterial& host) {
+    constexpr double above_mm = 1;
+    for (const Body& body : tool)
+        for (const FaceInfo& face : body.tessellation().faces)
+            if (face.kind == SurfaceKind::Plane && face.direction.dot(up) > 0.9 &&
+                host(face.centre + above_mm * face.direction))
+                return true;
+    return false;
+}
+
+} // namespace
+
+ContactSituation situation_of(const std::vector<Body>& tool, const Vec3& down, bool tool_printed,
+                              const HasMaterial& host) {
     ContactSituation situation;
     situation.tool_printed = tool_printed;
+    situation.lying = host && has_roof(tool, -down.normalized(), host);
     const FaceInfo* largest = nullptr;
     for (const Body& body : tool)
         for (const FaceInfo& face : body.tessellation().faces)
@@ -20,7 +37,7 @@ ContactSituation situation_of(const std::vector<Body>& tool, const Vec3& down, b
         }
     if (round <= other) return situation;
     situation.hole_diameter_mm = 2 * largest->radius_mm;
-    situation.lying = std::fabs(axis.dot(down.normalized())) < 0.7071;
+    situation.lying = situation.lying || std::fabs(axis.dot(down.normalized())) < 0.7071;
     return situation;
 }
 

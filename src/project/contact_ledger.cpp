@@ -149,7 +149,9 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
         q.listed = true;
         q.result = {a.name, b.name, a.part, b.part, a.body, b.body, step, fit, {}, {}, FitState::Unset, {}, {}};
         if (pa && pb && tool) {
-            auto situation = contact_situation(project, evaluation.values, *pb, *pa, tool->bodies);
+            const PartResult* host = evaluation.part(b.part);
+            auto situation = contact_situation(project, evaluation.values, *pb,
+                                               host ? host->bodies : std::vector<StepBody>{}, *pa, tool->bodies);
             if (auto resolved = resolve_fit_field(project, fit, situation, evaluation.values))
                 q.result.wanted = *resolved;
         }

@@ -3,6 +3,7 @@
 #include "base/quantity.h"
 #include "mesh/grow.h"
 #include "shape/copies.h"
+#include "shape/mesh_distance.h"
 #include "steps/envelope.h"
 #include <algorithm>
 #include <chrono>
@@ -173,8 +174,8 @@ class Run {
             if (!body || !way || way->isApprox(Transform::Identity(), 0)) return body;
             return moved(*body, *way);
         };
-        context.fit_gap = [this, &part](const std::string& fit, const std::string& tool) -> Expected<double> {
-            auto resolved = resolve_fit_field(project_, fit, situation(tool, part), values_);
+        context.fit_gap = [this, &part, &grown](const std::string& fit, const std::string& tool) -> Expected<double> {
+            auto resolved = resolve_fit_field(project_, fit, situation(tool, part, grown.bodies), values_);
             if (!resolved) return tl::make_unexpected(resolved.error());
             return resolved->gap_mm;
         };
@@ -237,11 +238,12 @@ class Run {
     }
 
     /// What the contact with a part that goes into `host` is like.
-    ContactSituation situation(const std::string& name, const Part& host) {
+    ContactSituation situation(const std::string& name, const Part& host, const std::vector<StepBody>& bodies) {
         PartPtr tool = project_.part_named(name);
         if (!tool) return {};
         auto nominal = part(*tool, 0, 0);
-        return contact_situation(project_, values_, host, *tool, nominal ? nominal->bodies : std::vector<StepBody>{});
+        return contact_situation(project_, values_, host, bodies, *tool,
+                                 nominal ? nominal->bodies : std::vector<StepBody>{});
     }
 
     /// The steps of a part up to one, made again larger.
@@ -502,16 +504,24 @@ PartResult to_result(const Part& part, Run::Grown grown) {
 } // namespace
 
 ContactSituation contact_situation(const Project& project, const ParameterValues& values, const Part& host,
-                                   const Part& tool, const std::vector<StepBody>& tool_bodies) {
+                                   const std::vector<StepBody>& host_bodies, const Part& tool,
+                                   const std::vector<StepBody>& tool_bodies) {
     const PrinterCard& card = project.printer;
     if (card.hole_shrinks.empty() && card.lying_sag_mm == 0)
         return {!tool.stand_in, {}, false}; // nothing asks for more
-    Vec3 down = host.pose.down;
+    Transform to_host = Transform::Identity();
     auto a = assembly_transform(tool.place, values), b = assembly_transform(host.place, values);
-    if (a && b) down = (a->inverse() * *b).linear() * down;
+    if (a && b) to_host = b->inverse() * *a;
+    Vec3 down = to_host.inverse().linear() * host.pose.down;
+    HasMaterial material = [&](const Vec3& at) {
+        return std::any_of(host_bodies.begin(), host_bodies.end(), [&](const StepBody& body) {
+            Vec3 there = to_host * at;
+            return body.body.box().contains(there) && DistanceTree(body.body.mesh()).inside(there);
+        });
+    };
     std::vector<Body> bodies;
     for (const StepBody& body : tool_bodies) bodies.push_back(body.body);
-    return situation_of(bodies, down, !tool.stand_in);
+    return situation_of(bodies, down, !tool.stand_in, card.lying_sag_mm != 0 ? material : HasMaterial());
 }
 
 uint64_t cut_copy_id(uint64_t step) {

@@ -28,19 +28,24 @@ namespace {
 
 constexpr double clear_mm = 0.01; ///< nearer than this a boolean has to look
 constexpr double flush_mm = 1e-7;
+constexpr size_t most_tools = 20000, most_questions = 50'000'000; ///< about a second
 
 class Driller {
   public:
-    Driller(const Body& body, const Transform& frame, std::vector<StraightTool> tools)
-        : body_(body), frame_(frame), tools_(std::move(tools)) {}
+    Driller(const Body& body, const Transform& frame, std::vector<StraightTool> tools, const Task& task)
+        : body_(body), frame_(frame), tools_(std::move(tools)), task_(task) {}
 
     std::optional<Body> run() {
-        if (!tools_apart()) return std::nullopt;
+        if (tools_.size() > most_tools || !tools_apart()) return std::nullopt;
         flat_ = located(*body_.exact(), frame_.inverse());
         TopExp::MapShapes(flat_->shape, TopAbs_FACE, map_);
         for (int i = 1; i <= map_.Extent(); ++i) look_at(TopoDS::Face(map_(i)));
+        size_t borders = walls_.size();
+        for (const Wall& w : walls_) borders += w.rims.size();
+        if (borders * tools_.size() > most_questions) return std::nullopt;
         double want = body_.mass().volume_mm3;
         for (const StraightTool& tool : tools_) {
+            if (task_.stopped()) return std::nullopt;
             auto way = way_through(tool);
             if (!way) return std::nullopt;
             for (const Stretch& s : *way) {
@@ -58,6 +63,33 @@ class Driller {
     }
 
   private:
+    /// An edge of a square face, seen along the tools.
+    struct Rim {
+        bool circle = false;
+        Vec2 centre = Vec2::Zero();
+        double radius = 0;
+        std::vector<Vec2> points;
+        double sag = 0; ///< how far the edge may stray from them
+    };
+    static Rim rim_of(const TopoDS_Edge& edge) {
+        BRepAdaptor_Curve curve(edge);
+        Rim rim;
+        if (curve.GetType() == GeomAbs_Circle) {
+            rim.circle = true;
+            rim.centre = to_vec(curve.Circle().Location()).head<2>();
+            rim.radius = curve.Circle().Radius();
+        }
+        bool straight = curve.GetType() == GeomAbs_Line;
+        int steps = straight ? 1 : 64;
+        double a = curve.FirstParameter(), b = curve.LastParameter();
+        for (int k = 0; k <= steps; ++k) {
+            rim.points.push_back(to_vec(curve.Value(a + (b - a) * k / steps)).head<2>());
+            if (k > 0 && !straight)
+                rim.sag = std::max(rim.sag, 0.05 * (rim.points[size_t(k)] - rim.points[size_t(k) - 1]).norm());
+        }
+        return rim;
+    }
+
     /// A face of the body as it is asked about again and again.
     struct Wall {
         TopoDS_Face face;
@@ -67,6 +99,7 @@ class Driller {
         bool up = false;     ///< looking along them
         double z = 0;
         std::shared_ptr<BRepTopAdaptor_FClass2d> inside;
+        std::vector<Rim> rims;
         std::vector<TopoDS_Wire> openings; ///< to be added
     };
     /// A piece of a tool with material round it, from one height to another, open through a wall or closed by an end.
@@ -87,7 +120,7 @@ class Driller {
     }
 
     void look_at(const TopoDS_Face& face) {
-        Wall w{face, BRepAdaptor_Surface(face, false), {}, false, false, 0, nullptr, {}};
+        Wall w{face, BRepAdaptor_Surface(face, false), {}, false, false, 0, nullptr, {}, {}};
         Bnd_Box bounds;
         BRepBndLib::Add(face, bounds, false);
         if (!bounds.IsVoid()) {
@@ -106,6 +139,9 @@ class Driller {
             w.square = std::fabs(along) > 1 - 1e-12;
             w.up = along > 0;
             w.z = plane.Location().Z();
+            if (w.square)
+                for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next())
+                    w.rims.push_back(rim_of(TopoDS::Edge(it.Current())));
         }
         walls_.push_back(std::move(w));
     }
@@ -132,22 +168,11 @@ class Driller {
     /// How much of the tool's section a square face holds.
     static Cover covers(Wall& w, const StraightTool& tool) {
         if (tool.box_apart(Box2(w.box.min().head<2>(), w.box.max().head<2>()), clear_mm)) return Cover::None;
-        for (TopExp_Explorer it(w.face, TopAbs_EDGE); it.More(); it.Next()) {
-            BRepAdaptor_Curve curve(TopoDS::Edge(it.Current()));
-            if (curve.GetType() == GeomAbs_Circle) {
-                double d = (to_vec(curve.Circle().Location()).head<2>() - tool.centre).norm();
-                if (std::fabs(d - curve.Circle().Radius()) > tool.reach + clear_mm) continue;
-            }
-            bool straight = curve.GetType() == GeomAbs_Line;
-            int steps = straight ? 1 : 64;
-            double a = curve.FirstParameter(), b = curve.LastParameter();
-            Vec2 last = to_vec(curve.Value(a)).head<2>();
-            for (int k = 1; k <= steps; ++k) {
-                Vec2 next = to_vec(curve.Value(a + (b - a) * k / steps)).head<2>();
-                double sag = straight ? 0 : 0.05 * (next - last).norm();
-                if (!tool.stays_clear_of(last, next, clear_mm + sag)) return Cover::Unsure;
-                last = next;
-            }
+        for (const Rim& rim : w.rims) {
+            if (rim.circle && std::fabs((rim.centre - tool.centre).norm() - rim.radius) > tool.reach + clear_mm)
+                continue;
+            for (size_t k = 1; k < rim.points.size(); ++k)
+                if (!tool.stays_clear_of(rim.points[k - 1], rim.points[k], clear_mm + rim.sag)) return Cover::Unsure;
         }
         if (!w.inside) w.inside = std::make_shared<BRepTopAdaptor_FClass2d>(w.face, 1e-7);
         double u, v;
@@ -298,6 +323,7 @@ class Driller {
     const Body& body_;
     Transform frame_;
     std::vector<StraightTool> tools_;
+    const Task& task_;
     std::shared_ptr<ExactShape> flat_;
     TopTools_IndexedMapOfShape map_;
     std::vector<Wall> walls_;
@@ -309,7 +335,7 @@ class Driller {
 
 } // namespace
 
-std::optional<Body> drill_directly(const Body& body, const std::vector<Body>& tools) {
+std::optional<Body> drill_directly(const Body& body, const std::vector<Body>& tools, const Task& task) {
     if (!body.is_exact() || tools.empty()) return std::nullopt;
     auto result = guard_kernel("drilling", [&]() -> Expected<std::optional<Body>> {
         // A block is a prism along each of its axes: the first along which all of it works is taken.
@@ -322,7 +348,7 @@ std::optional<Body> drill_directly(const Body& body, const std::vector<Body>& to
                 straight.push_back(std::move(*one));
             }
             if (straight.size() < tools.size()) continue;
-            if (auto made = Driller(body, frame, std::move(straight)).run()) return made;
+            if (auto made = Driller(body, frame, std::move(straight), task).run()) return made;
         }
         return std::nullopt;
     });

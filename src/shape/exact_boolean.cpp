@@ -91,7 +91,7 @@ std::optional<Problem> check_boolean_volume(Operation operation, double result, 
 Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others,
                              const Task& task) {
     if (operation == Operation::Cut)
-        if (auto drilled = drill_directly(first, others)) return *drilled;
+        if (auto drilled = drill_directly(first, others, task)) return *drilled;
     return guard_kernel("combining bodies", [&]() -> Expected<Body> {
         auto shape = compute(operation, first, others, task);
         if (!shape) return tl::make_unexpected(shape.error());

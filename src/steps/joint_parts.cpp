@@ -4,25 +4,6 @@
 #include "steps/profile_shape.h"
 
 namespace lp {
-namespace {
-
-Expected<std::vector<FlatRegion>> regions_of(const std::vector<Curve>& curves, double growth_mm) {
-    std::vector<SourcedCurve> sourced;
-    for (size_t i = 0; i < curves.size(); ++i) {
-        SourcedCurve s;
-        s.curve = curves[i];
-        s.key = i + 1;
-        sourced.push_back(s);
-    }
-    auto arrangement = arrange(sourced);
-    if (!arrangement) return tl::make_unexpected(arrangement.error());
-    if (arrangement->regions.size() != 1)
-        return problem(ProblemCode::Geometry, "With these sizes nothing is enclosed.", "Change one of them.");
-    if (growth_mm == 0) return std::move(arrangement->regions);
-    return grown_regions(arrangement->regions, growth_mm);
-}
-
-} // namespace
 
 std::vector<Curve> closed_line(const std::vector<Vec2>& corners) {
     std::vector<Curve> curves;
@@ -39,17 +20,13 @@ TagSource joint_tags(const StepContext& context, uint64_t salt) {
 
 Expected<Body> turned_profile(const std::vector<Curve>& profile, double growth_mm, const Transform& at,
                               const StepContext& context, uint64_t salt) {
-    auto regions = regions_of(profile, growth_mm);
-    if (regions && growth_mm != 0) regions = regions_beside_axis(*regions, {0, 0}, -Vec2::UnitY());
-    if (!regions) return tl::make_unexpected(regions.error());
-    Transform upright = at;
-    upright.rotate(Eigen::AngleAxisd(std::numbers::pi / 2, Vec3::UnitX())); // drawn y to the local z
-    return revolved_body(*regions, {0, 0}, Vec2::UnitY(), 0, 360, upright, joint_tags(context, salt));
+    return turned_profile(profile, growth_mm, at, joint_tags(context, salt));
 }
 
 Expected<Body> raised_profile(const std::vector<Vec2>& corners, double height, double growth_mm, const Transform& at,
                               const StepContext& context, uint64_t salt) {
-    auto regions = regions_of(closed_line(corners), growth_mm);
+    auto regions = region_of(closed_line(corners));
+    if (regions && growth_mm != 0) regions = grown_regions(*regions, growth_mm);
     if (!regions) return tl::make_unexpected(regions.error());
     return raised_body(*regions, 0, height, 0, at, joint_tags(context, salt));
 }

@@ -5,8 +5,7 @@
 
 namespace lp {
 
-/// A closed profile (x: radius, y: along the axis) turned about the z axis of `at`; with every face moved outward by
-/// `growth_mm`, which is the exact envelope at that distance with mitred edges.
+/// As turned_profile of profile_shape.h, for piece number `salt` of a joint.
 Expected<Body> turned_profile(const std::vector<Curve>& profile, double growth_mm, const Transform& at,
                               const StepContext& context, uint64_t salt);
 /// A closed polygon in x and y raised from z 0 to `height`, its outline first moved outward.

@@ -27,37 +27,6 @@ StepKind start(const char* id, const char* title, const char* purpose, std::vect
 
 constexpr const char* placing = " at {at_x}, {at_y}, {at_z}[ on {on}], along {along}, {does}";
 
-/// The one region inside a closed chain of curves.
-Expected<std::vector<FlatRegion>> region_of(const std::vector<Curve>& curves) {
-    std::vector<SourcedCurve> sourced;
-    for (size_t i = 0; i < curves.size(); ++i) {
-        SourcedCurve s;
-        s.curve = curves[i];
-        s.key = i + 1;
-        sourced.push_back(s);
-    }
-    auto arrangement = arrange(sourced);
-    if (!arrangement) return tl::make_unexpected(arrangement.error());
-    if (arrangement->regions.size() != 1)
-        return problem(ProblemCode::Geometry, "With these sizes nothing is enclosed.", "Change one of them.");
-    return std::move(arrangement->regions);
-}
-
-/// A profile in x (radius) and y (height), grown for a gap, turned about its y axis, which becomes the local z.
-Expected<Body> turned(const std::vector<Curve>& profile, double growth, const Transform& at, TagSource tags) {
-    auto regions = region_of(profile);
-    if (!regions) return tl::make_unexpected(regions.error());
-    if (growth != 0) {
-        auto grown = grown_regions(*regions, growth);
-        if (!grown) return tl::make_unexpected(grown.error());
-        regions = regions_beside_axis(*grown, {0, 0}, -Vec2::UnitY());
-        if (!regions) return tl::make_unexpected(regions.error());
-    }
-    Transform upright = at;
-    upright.rotate(Eigen::AngleAxisd(std::numbers::pi / 2, Vec3::UnitX())); // drawn y to the local z
-    return revolved_body(*regions, {0, 0}, Vec2::UnitY(), 0, 360, upright, tags);
-}
-
 } // namespace
 
 StepKind half_sphere_kind() {
@@ -69,7 +38,7 @@ StepKind half_sphere_kind() {
         return place_solid(before, context, 0, [&](const Transform& at) {
             std::vector<Curve> profile{Curve::line({0, 0}, {r, 0}), Curve::arc({0, 0}, r, 0, std::numbers::pi / 2),
                                        Curve::line({0, r}, {0, 0})};
-            return turned(profile, context.growth_mm, at, {context.step_id, context.copy});
+            return turned_profile(profile, context.growth_mm, at, {context.step_id, context.copy});
         });
     };
     return kind;
@@ -100,7 +69,7 @@ StepKind ring_kind() {
                 profile = {Curve::line({inner, 0}, {outer, 0}), Curve::line({outer, 0}, {outer, h}),
                            Curve::line({outer, h}, {inner, h}), Curve::line({inner, h}, {inner, 0})};
             }
-            return turned(profile, context.growth_mm, at, {context.step_id, context.copy});
+            return turned_profile(profile, context.growth_mm, at, {context.step_id, context.copy});
         });
     };
     return kind;
@@ -116,7 +85,7 @@ StepKind dome_kind() {
             // z = h (1 - x^2 / r^2): a parabola is a quadratic Bezier curve, exactly.
             std::vector<Curve> profile{Curve::line({0, 0}, {r, 0}), Curve::quadratic({r, 0}, {r / 2, h}, {0, h}),
                                        Curve::line({0, h}, {0, 0})};
-            return turned(profile, context.growth_mm, at, {context.step_id, context.copy});
+            return turned_profile(profile, context.growth_mm, at, {context.step_id, context.copy});
         });
     };
     return kind;

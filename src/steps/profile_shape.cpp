@@ -384,4 +384,30 @@ Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2&
     });
 }
 
+Expected<std::vector<FlatRegion>> region_of(const std::vector<Curve>& curves) {
+    std::vector<SourcedCurve> sourced;
+    for (size_t i = 0; i < curves.size(); ++i) {
+        SourcedCurve s;
+        s.curve = curves[i];
+        s.key = i + 1;
+        sourced.push_back(s);
+    }
+    auto arrangement = arrange(sourced);
+    if (!arrangement) return tl::make_unexpected(arrangement.error());
+    if (arrangement->regions.size() != 1)
+        return problem(ProblemCode::Geometry, "With these sizes nothing is enclosed.", "Change one of them.");
+    return std::move(arrangement->regions);
+}
+
+Expected<Body> turned_profile(const std::vector<Curve>& profile, double growth_mm, const Transform& at,
+                              TagSource tags) {
+    auto regions = region_of(profile);
+    if (regions && growth_mm != 0) regions = grown_regions(*regions, growth_mm);
+    if (regions && growth_mm != 0) regions = regions_beside_axis(*regions, {0, 0}, -Vec2::UnitY());
+    if (!regions) return tl::make_unexpected(regions.error());
+    Transform upright = at;
+    upright.rotate(Eigen::AngleAxisd(std::numbers::pi / 2, Vec3::UnitX())); // drawn y to the local z
+    return revolved_body(*regions, {0, 0}, Vec2::UnitY(), 0, 360, upright, tags);
+}
+
 } // namespace lp

@@ -45,6 +45,11 @@ Expected<Body> raised_body(const std::vector<FlatRegion>& regions, double low, d
 /// must lie on one side.
 Expected<Body> revolved_body(const std::vector<FlatRegion>& regions, const Vec2& origin, const Vec2& direction,
                              double from_deg, double angle_deg, const Transform& plane, TagSource tags);
+/// The one region inside a closed chain of curves.
+Expected<std::vector<FlatRegion>> region_of(const std::vector<Curve>& curves);
+/// A closed profile (x: radius, y: along the axis) turned about the z axis of `at`; with every face moved outward by
+/// `growth_mm`, which is the exact envelope at that distance with mitred edges.
+Expected<Body> turned_profile(const std::vector<Curve>& profile, double growth_mm, const Transform& at, TagSource tags);
 /// Regions cut off at the axis: what lies to the left of it is kept.
 Expected<std::vector<FlatRegion>> regions_beside_axis(const std::vector<FlatRegion>& regions, const Vec2& origin,
                                                       const Vec2& direction);

@@ -9,23 +9,6 @@ namespace {
 
 class Fits : public lp::Window {
   protected:
-    void say(const char* line) {
-        QTest::keyClick(window->view(), Qt::Key_Slash);
-        auto* edit = window->offers()->findChild<QLineEdit*>();
-        ASSERT_TRUE(edit && edit->isVisible());
-        edit->clear();
-        QTest::keyClicks(edit, line);
-        QTest::keyClick(edit, Qt::Key_Return);
-        settle();
-    }
-    void take(const QString& words) {
-        for (size_t i = 0; i < window->offers()->offers().size(); ++i)
-            if (window->offers()->offers()[i].words.startsWith(words)) {
-                window->offers()->take(int(i) + 1);
-                return settle();
-            }
-        ADD_FAILURE() << "no offer " << words.toStdString();
-    }
     void type(ValueField* field, const char* text) {
         ASSERT_TRUE(field);
         field->begin_edit();

@@ -11,15 +11,6 @@ namespace {
 
 class Following : public lp::Window {
   protected:
-    void say(const char* line) {
-        QTest::keyClick(window->view(), Qt::Key_Slash);
-        auto* edit = window->offers()->findChild<QLineEdit*>();
-        ASSERT_TRUE(edit && edit->isVisible());
-        edit->clear();
-        QTest::keyClicks(edit, line);
-        QTest::keyClick(edit, Qt::Key_Return);
-        settle();
-    }
     void choose_body(uint64_t part, size_t body = 0) {
         Pick pick;
         pick.kind = Pick::Kind::Body;
@@ -37,14 +28,6 @@ class Following : public lp::Window {
                     return {Pick::Kind::Face, part, b, f, faces[f].centre};
         }
         return {};
-    }
-    void take(const QString& words) {
-        for (size_t i = 0; i < window->offers()->offers().size(); ++i)
-            if (window->offers()->offers()[i].words.startsWith(words)) {
-                window->offers()->take(int(i) + 1);
-                return settle();
-            }
-        ADD_FAILURE() << "no offer " << words.toStdString();
     }
     Box3 box() { return session->evaluation()->parts[0].box; }
     void drag(const QPointF& from, const QPointF& to) {

@@ -42,14 +42,6 @@ class Drawing_ : public Window {
         QTest::keyClick(editor().box(), Qt::Key_Return);
         settle();
     }
-    void say(const char* line) {
-        QTest::keyClick(view(), '/');
-        auto* box = window->offers()->findChild<QLineEdit*>();
-        ASSERT_NE(box, nullptr);
-        box->setText(line);
-        QTest::keyClick(box, Qt::Key_Return);
-        settle();
-    }
     void new_outline() {
         take("Outline");
         settle();

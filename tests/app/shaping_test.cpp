@@ -36,15 +36,6 @@ class Shaping_ : public Window {
         for (const Offer& o : offers) all << o.words;
         ADD_FAILURE() << words.toStdString() << " is not offered: " << all.join(", ").toStdString();
     }
-    void say(const char* line) {
-        view()->setFocus();
-        QTest::keyClick(view(), '/');
-        auto* box = window->offers()->findChild<QLineEdit*>();
-        ASSERT_NE(box, nullptr);
-        box->setText(line);
-        QTest::keyClick(box, Qt::Key_Return);
-        settle();
-    }
     /// Picks the faces or edges whose middle is where the test says.
     void pick_face(const Vec3& direction, bool add = false) {
         const Body* body = session->body_of({Pick::Kind::Body, active(), 0, 0, {}});

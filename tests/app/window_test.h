@@ -56,6 +56,25 @@ class Window : public ::testing::Test {
         ASSERT_TRUE(session->wait_until_done());
         for (int i = 0; i < 5; ++i) QApplication::processEvents();
     }
+    /// A line typed after a slash, as a person does.
+    void say(const char* line) {
+        QTest::keyClick(window->view(), Qt::Key_Slash);
+        auto* edit = window->offers()->findChild<QLineEdit*>();
+        ASSERT_TRUE(edit && edit->isVisible());
+        edit->clear();
+        QTest::keyClicks(edit, line);
+        QTest::keyClick(edit, Qt::Key_Return);
+        settle();
+    }
+    /// Takes the offer that begins with these words.
+    void take(const QString& words) {
+        for (size_t i = 0; i < window->offers()->offers().size(); ++i)
+            if (window->offers()->offers()[i].words.startsWith(words)) {
+                window->offers()->take(int(i) + 1);
+                return settle();
+            }
+        ADD_FAILURE() << "no offer " << words.toStdString();
+    }
     PartPtr part(const char* name) { return session->project()->part_named(name); }
     double volume(const char* name) { return session->evaluation()->part(part(name)->id)->mass.volume_mm3; }
     void choose(const char* name) {

@@ -55,6 +55,34 @@ TEST(Cards, SmallHolesShrinkMoreAndLyingOnesSag) {
     EXPECT_DOUBLE_EQ(fit_gap_of({"slide", 0.25, ""}, material), 0.31);
 }
 
+TEST(Cards, AFlatRoofSagsAsALyingRoundHoleDoes) {
+    // A bar through a host: with material above it when printed, open to the top, and with the host printed on its
+    // side.
+    Made m =
+        make_parts({{"Bar", json::array({step("block", {{"size_x", 60}, {"size_y", 8}, {"size_z", 6}, {"at_z", 10}})})},
+                    {"Host", json::array({block(30, 30, 30)})},
+                    {"Low host", json::array({block(30, 30, 16)})}});
+    ASSERT_EQ(m.says(), "");
+    Project project = *m.project;
+    project.printer.lying_sag_mm = 0.08;
+    auto lying = [&](size_t host, const Vec3& down) {
+        Part part = *project.parts[host];
+        part.pose.down = down;
+        auto situation = contact_situation(project, {}, part, m.part(host).bodies, *project.parts[0], m.part(0).bodies);
+        EXPECT_FALSE(situation.hole_diameter_mm);
+        return situation.lying;
+    };
+    EXPECT_TRUE(lying(1, -Vec3::UnitZ()));
+    EXPECT_FALSE(lying(2, -Vec3::UnitZ())) << "its top lies in the host's top: no roof";
+    EXPECT_TRUE(lying(2, Vec3::UnitZ())) << "upside down, the host's floor is the roof";
+    EXPECT_FALSE(lying(1, Vec3::UnitX())) << "stood on end, the bar goes straight up";
+    auto sum = resolve_fit(0.25, false, {true, {}, lying(1, -Vec3::UnitZ())}, project.printer);
+    EXPECT_NEAR(sum.gap_mm, 0.33, 1e-12);
+    EXPECT_NE(sum.sum.find("sagging roof"), std::string::npos) << sum.sum;
+    project.printer.lying_sag_mm = 0;
+    EXPECT_FALSE(lying(1, -Vec3::UnitZ())) << "nobody asks";
+}
+
 TEST(Cards, AreKeptAsOpenJsonAndNonsenseIsPassedOver) {
     Folder folder;
     CardStore store(folder.path);

@@ -1,0 +1,540 @@
+#include "app/sheet/step_row.h"
+#include "app/offers/selection_fields.h"
+#include "app/sheet/step_words.h"
+#include "app/theme/marks.h"
+#include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
+#include <QApplication>
+#include <QContextMenuEvent>
+#include <QHBoxLayout>
+#include <QIcon>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+
+namespace lp {
+
+using theme::Role;
+
+StepRow::StepRow(Session* session, uint64_t part, const Step& step, size_t index, QWidget* parent)
+    : QWidget(parent), session_(session), part_(part), step_(step), index_(index) {
+    build();
+}
+
+void StepRow::build() {
+    const StepKind* kind = find_step_kind(step_.kind);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(theme::margin - 6, 3, theme::margin - 4, 3);
+    row->setSpacing(8);
+    auto* number = new QLabel(QString::number(index_ + 1), this);
+    number->setFont(theme::numbers(12));
+    number->setFixedWidth(20);
+    number->setAlignment(Qt::AlignRight | Qt::AlignTop);
+    number->setContentsMargins(0, 5, 0, 0);
+    number->setObjectName("number");
+    number->setAttribute(Qt::WA_TransparentForMouseEvents);
+    number->setToolTip("Drag to another place in the sheet");
+    row->addWidget(number, 0, Qt::AlignTop);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(0);
+    column->setContentsMargins(0, 0, 0, 0);
+    auto* flow = new QWidget(this);
+    auto* layout = new FlowLayout(flow, 4, 0);
+    QSizePolicy policy = flow->sizePolicy();
+    policy.setHeightForWidth(true);
+    flow->setSizePolicy(policy);
+    if (!step_.name.empty()) {
+        QString name = QString::fromStdString(step_.name);
+        name[0] = name[0].toUpper();
+        auto* label = new QLabel(name + ":", flow);
+        label->setFont(theme::words(13.5, QFont::Bold));
+        label->setFixedHeight(25);
+        layout->addWidget(label);
+    }
+    for (const SentencePiece& piece : sentence_pieces(*kind)) {
+        int before = layout->count();
+        if (piece.field)
+            layout->addWidget(add_field(*piece.field, flow));
+        else
+            add_words(piece.words, flow);
+        for (int i = before; piece.group >= 0 && i < layout->count(); ++i)
+            groups_[piece.group].push_back(layout->itemAt(i)->widget());
+        if (piece.group >= 0 && piece.field && field_text(step_, *piece.field) != piece.field->standard)
+            unusual_.insert(piece.group);
+    }
+    show_groups(false);
+    column->addWidget(flow);
+    hint_ = new QLabel(this);
+    hint_->setFont(theme::numbers(12));
+    hint_->setWordWrap(true);
+    hint_->hide();
+    column->addWidget(hint_);
+    says_ = new QLabel(this);
+    says_->setFont(theme::words(12.5));
+    says_->setWordWrap(true);
+    says_->setTextFormat(Qt::PlainText);
+    says_->hide();
+    column->addWidget(says_);
+    cure_ = new QPushButton(this);
+    cure_->setObjectName("cure");
+    cure_->hide();
+    connect(cure_, &QPushButton::clicked, this, &StepRow::take_cure);
+    column->addWidget(cure_, 0, Qt::AlignLeft);
+    row->addLayout(column, 1);
+    auto* more = new QPushButton(this);
+    more->setFlat(true);
+    more->setIcon(theme::line_icon("more"));
+    more->setFixedSize(24, 24);
+    more->setStyleSheet("padding: 0;");
+    more->setAccessibleName(QString("What can be done with step %1").arg(index_ + 1));
+    connect(more, &QPushButton::clicked, this,
+            [this, more] { open_menu(more->mapToGlobal(QPoint(0, more->height()))); });
+    row->addWidget(more, 0, Qt::AlignTop);
+    setEnabled(true);
+    if (!step_.on) {
+        auto soften = [&](QWidget* w) {
+            w->setStyleSheet(QString("color: %1; text-decoration: line-through;").arg(theme::css(Role::SoftInk)));
+        };
+        for (QLabel* label : flow->findChildren<QLabel*>()) soften(label);
+        says_->setText("switched off");
+        says_->setStyleSheet(QString("color: %1").arg(theme::css(Role::SoftInk)));
+        says_->show();
+    }
+}
+
+void StepRow::show_groups(bool all) {
+    for (auto& [group, widgets] : groups_)
+        for (QWidget* widget : widgets) widget->setVisible(all || unusual_.count(group));
+    if (all) updateGeometry();
+}
+
+void StepRow::add_words(const QString& text, QWidget* flow) {
+    for (const QString& word : text.split(' ', Qt::SkipEmptyParts)) {
+        auto* label = new QLabel(word, flow);
+        label->setFixedHeight(25);
+        if (word == "," || word.startsWith(',')) label->setProperty("sticks", true);
+        flow->layout()->addWidget(label);
+    }
+}
+
+ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
+    std::string text = field_text(step_, what);
+    bool plain = is_plain_number(text);
+    ValueField::Look look = what.kind == FieldKind::Fit ? ValueField::Look::Fit
+                            : !is_quantity(what.kind)   ? ValueField::Look::Reference
+                            : plain                     ? ValueField::Look::Number
+                                                        : ValueField::Look::Expression;
+    auto* field = new ValueField(look, flow);
+    QString name = QString::fromStdString(what.name).replace('_', ' ');
+    field->set_label(QString("Step %1, %2").arg(index_ + 1).arg(name),
+                     name + ": " + QString::fromStdString(what.hint) +
+                         (plain || !is_quantity(what.kind) ? QString() : "\n" + QString::fromStdString(text)));
+    field->set_value(QString::fromStdString(text), QString::fromStdString(text));
+    field->setProperty("field", QString::fromStdString(what.name));
+    fields_[what.name] = field;
+    connect(field, &ValueField::submitted, this,
+            [this, field, n = what.name](const QString& typed) { submit(field, n, typed); });
+    connect(field, &ValueField::hint_changed, this, [this](const QString& says, bool wrong) {
+        hint_->setText(says);
+        hint_->setStyleSheet(QString("color: %1").arg(theme::css(wrong ? Role::Wrong : Role::SoftInk)));
+        hint_->setVisible(!says.isEmpty());
+    });
+    connect(field, &ValueField::focused, this, [this, n = what.name] { emit field_focused(step_.id, n); });
+    if (is_quantity(what.kind)) {
+        QuantityKind kind = quantity_of(what.kind);
+        field->set_stepping(true);
+        field->set_check([this, kind](const QString& typed) {
+            auto explained = explain_typed(*session_, typed, kind);
+            if (!explained.second) {
+                size_t uses = 0;
+                for (const std::string& used : names_in_expression(typed.toStdString()))
+                    uses += uses_of_parameter(*session_->project(), used).size() > 1;
+                if (uses) explained.first += " · its number drives others too";
+            }
+            return explained;
+        });
+        connect(field, &ValueField::stepped, this, [this, field, n = what.name, kind](double by) {
+            std::string text = field_text(step_, *find_step_kind(step_.kind)->field(n));
+            ParameterValues values;
+            if (session_->evaluation()) values = session_->evaluation()->values;
+            auto now = evaluate_expression(text, kind, values);
+            if (!now) return;
+            // A number that is worked out keeps its formula: the step is added to it.
+            std::string next = is_plain_number(text) ? format_quantity(*now + by, kind)
+                                                     : text + (by < 0 ? " - " : " + ") + format_number(std::fabs(by));
+            if (kind == QuantityKind::Angle && is_plain_number(text)) next = format_number(*now + by) + " deg";
+            submit(field, n, QString::fromStdString(next));
+        });
+    } else if (what.kind == FieldKind::Drawing) {
+        field->set_menu([this](ValueField*) { session_->draw_outline(part_, step_.id); });
+    } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit ||
+               what.kind == FieldKind::Plane || what.kind == FieldKind::Face || what.kind == FieldKind::Outline ||
+               what.kind == FieldKind::Outlines || what.kind == FieldKind::Regions || what.kind == FieldKind::Steps ||
+               what.kind == FieldKind::Faces || what.kind == FieldKind::Edges || what.kind == FieldKind::Bodies) {
+        field->set_menu([this, what](ValueField* f) { open_choices(f, what); });
+    }
+    return field;
+}
+
+void StepRow::open_choices(ValueField* field, const StepField& what) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    std::string now = field_text(step_, what);
+    auto offer = [&](const QString& shown, const std::string& value) {
+        QAction* action = menu->addAction(shown);
+        action->setCheckable(true);
+        action->setChecked(value == now);
+        connect(action, &QAction::triggered, this,
+                [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
+    };
+    if (what.kind == FieldKind::Choice)
+        for (const std::string& choice : what.choices) offer(choice_words(choice), choice);
+    if (what.kind == FieldKind::Part)
+        for (const PartPtr& part : session_->project()->parts)
+            if (part->id != part_)
+                offer(QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), part->name);
+    offer_geometry(menu, field, what);
+    if (what.kind == FieldKind::Fit) {
+        for (const NamedFit& fit : session_->project()->fits)
+            offer(QString::fromStdString(fit.name + "   " + format_fixed(fit.gap_mm, 2) + " mm a face"), fit.name);
+        menu->addSeparator();
+        connect(menu->addAction("A gap of its own …"), &QAction::triggered, this, [this, field] {
+            field->set_check(
+                [this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Length); });
+            field->begin_edit();
+        });
+    }
+    menu->popup(field->mapToGlobal(QPoint(0, field->height())));
+}
+
+/// Planes, faces, outlines and regions: by name, or what is chosen in the view.
+void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& what) {
+    auto offer = [&](const QString& shown, const std::string& value) {
+        connect(menu->addAction(shown), &QAction::triggered, this,
+                [this, field, n = what.name, value] { submit(field, n, QString::fromStdString(value)); });
+    };
+    if (what.kind == FieldKind::Plane)
+        for (const char* plane : {"xy", "xz", "yz"})
+            offer(field_words(*session_->project(), part_, what, plane), plane);
+    if (what.kind == FieldKind::Plane || what.kind == FieldKind::Face) {
+        const auto& picks = session_->selection();
+        const Body* body = !picks.empty() && picks.back().kind == Pick::Kind::Face && picks.back().part == part_
+                               ? session_->body_of(picks.back())
+                               : nullptr;
+        if (body) {
+            FaceReference face = make_reference(*body, picks.back().index, picks.back().point);
+            offer("The chosen face: " + QString::fromStdString(tag_words(face.primary)), reference_text(face));
+        } else {
+            menu->addAction("Choose a face in the view first")->setEnabled(false);
+        }
+    }
+    if (what.kind == FieldKind::Faces || what.kind == FieldKind::Edges) {
+        bool edges = what.kind == FieldKind::Edges;
+        std::string chosen;
+        auto texts = edges ? chosen_edges(*session_) : chosen_faces(*session_);
+        for (const std::string& text : texts) chosen += (chosen.empty() ? "" : ";") + text;
+        std::string now = field_text(step_, what);
+        if (!chosen.empty()) {
+            QString count =
+                QString("%1 chosen %2%3").arg(texts.size()).arg(edges ? "edge" : "face", texts.size() == 1 ? "" : "s");
+            offer("Take the " + count, chosen);
+            if (!now.empty()) offer("Add the " + count, now + ";" + chosen);
+        } else {
+            menu->addAction(edges ? "Choose edges in the view first" : "Choose faces in the view first")
+                ->setEnabled(false);
+        }
+        if (edges)
+            for (const char* words : {"all", "upright"})
+                offer(field_words(*session_->project(), part_, what, words), words);
+        if (!edges && !now.empty()) offer("None", "");
+    }
+    if (what.kind == FieldKind::Bodies) {
+        std::string now = field_text(step_, what);
+        offer("All of them", "all");
+        if (what.name == "to") offer("The origin", "origin");
+        if (const Evaluation* evaluation = session_->evaluation())
+            if (const PartResult* result = evaluation->part(part_))
+                for (const StepBody& body : result->bodies) {
+                    std::string id = body.name.empty() ? std::to_string(body.made_by) : body.name;
+                    QString shown = field_words(*session_->project(), part_, what, id);
+                    offer(shown, id);
+                    if (!now.empty() && now != "all" && now != "origin") offer("And " + shown, now + ", " + id);
+                }
+    }
+    if (what.kind == FieldKind::Steps) {
+        PartPtr part = session_->project()->part(part_);
+        std::string now = field_text(step_, what);
+        offer("Whole bodies", "");
+        for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i) {
+            const Step& s = part->steps[i];
+            const StepKind* kind = find_step_kind(s.kind);
+            if (!kind || (!kind->field("does") && s.kind != "cut_with")) continue;
+            std::string id = s.name.empty() ? std::to_string(s.id) : s.name;
+            QString shown = field_words(*session_->project(), part_, what, id);
+            offer(shown, id);
+            if (!now.empty()) offer("And " + shown, now + ", " + id);
+        }
+    }
+    if (what.kind == FieldKind::Outline || what.kind == FieldKind::Outlines) {
+        PartPtr part = session_->project()->part(part_);
+        for (size_t i = 0; part && i < part->steps.size(); ++i) {
+            const Step& s = part->steps[i];
+            if (s.id == step_.id) break;
+            if (s.kind != "outline") continue;
+            std::string id = std::to_string(s.id), now = field_text(step_, what);
+            QString shown =
+                s.name.empty() ? QString("The outline of step %1").arg(i + 1) : QString::fromStdString(s.name);
+            if (what.kind == FieldKind::Outline)
+                offer(shown, id);
+            else
+                offer("Add " + shown, now.empty() ? id : now + ", " + id);
+        }
+        if (what.kind == FieldKind::Outlines && !field_text(step_, what).empty()) offer("Begin anew", "");
+    }
+    if (what.kind == FieldKind::Regions) {
+        offer("All that are filled", "all");
+        offer("Every closed region", "every");
+        connect(menu->addAction("Choose them in the view"), &QAction::triggered, this, [this] {
+            PartPtr part = session_->project()->part(part_);
+            std::string name = step_.fields.count("outline") ? step_.fields.at("outline") : "";
+            uint64_t outline = 0;
+            for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i)
+                if (part->steps[i].kind == "outline" &&
+                    (name.empty() || name == part->steps[i].name || name == std::to_string(part->steps[i].id)))
+                    outline = part->steps[i].id;
+            if (outline) session_->choose_regions(part_, outline, step_.id);
+        });
+    }
+    if (what.kind >= FieldKind::Plane && what.kind != FieldKind::Drawing) {
+        menu->addSeparator();
+        connect(menu->addAction("Type it …"), &QAction::triggered, this, [field] { field->begin_edit(); });
+    }
+}
+
+void StepRow::submit(ValueField* field, const std::string& name, const QString& typed) {
+    QPointer<ValueField> alive(field);
+    Edit edit = edit_from_typed(*session_->project(), part_, step_.id, name, typed.trimmed().toStdString());
+    if (edit.parts.size() == 1 &&
+        field_text(step_, *find_step_kind(step_.kind)->field(name)) == typed.trimmed().toStdString())
+        return field->accept();
+    auto wrong = session_->edit(edit, true);
+    if (!alive) return;
+    if (wrong)
+        field->editing() ? field->refuse(QString::fromStdString(wrong->text()))
+                         : session_->say(QString::fromStdString(wrong->text()), true);
+    else
+        field->accept();
+}
+
+void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& values) {
+    const StepKind& kind = *find_step_kind(step_.kind);
+    for (auto& [name, field] : fields_) {
+        const StepField& what = *kind.field(name);
+        QString text = QString::fromStdString(field_text(step_, what));
+        if (is_quantity(what.kind)) {
+            auto value = evaluate_expression(text.toStdString(), quantity_of(what.kind), values);
+            // Of three coordinates only the last carries the unit: "at 0, 12, 18 mm".
+            bool coordinate = what.kind == FieldKind::Length && (name.ends_with("_x") || name.ends_with("_y")) &&
+                              !name.starts_with("size");
+            QString shown = value ? QString::fromStdString(coordinate ? format_number(*value)
+                                                                      : format_quantity(*value, quantity_of(what.kind)))
+                                  : text;
+            field->set_value(shown, text);
+        } else if (what.kind == FieldKind::Fit) {
+            PartPtr host = session_->project()->part(part_);
+            PartPtr tool =
+                step_.fields.count("tool") ? session_->project()->part_named(step_.fields.at("tool")) : nullptr;
+            const PartResult* made = tool && session_->evaluation() ? session_->evaluation()->part(tool->id) : nullptr;
+            ContactSituation situation;
+            if (host && tool && made)
+                situation = contact_situation(*session_->project(), values, *host, {}, *tool, made->bodies);
+            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), situation, values);
+            // Whether a roof lies over it takes a look into the host: that was done with the contacts, beside this
+            // thread.
+            if (session_->analysis_is_current())
+                for (const ContactResult& c : session_->analysis()->contacts)
+                    if (c.step == step_.id && c.part_b == part_ && c.wanted && resolved) resolved = *c.wanted;
+            bool named = find_fit(session_->project()->fits, text.toStdString());
+            QString gap = resolved ? QString::fromStdString(format_fixed(resolved->gap_mm, 2) + " mm") : QString();
+            field->set_value(named ? text : "gap", text, gap);
+            if (resolved) field->setToolTip("fit: " + QString::fromStdString(resolved->sum));
+        } else if (what.kind == FieldKind::Choice) {
+            field->set_value(choice_words(text.toStdString()), text);
+        } else {
+            field->set_value(field_words(*session_->project(), part_, what, text.toStdString()), text);
+        }
+    }
+    failed_ = outcome && !outcome->ok;
+    if (!step_.on) return;
+    QString says = outcome ? QString::fromStdString(outcome->says) : QString();
+    says_->setText(says);
+    says_->setVisible(!says.isEmpty());
+    says_->setStyleSheet(QString("color: %1").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk)));
+    offered_ = outcome ? outcome->cure : std::nullopt;
+    cure_->setVisible(offered_.has_value());
+    if (offered_) {
+        QString words = "Set " + QString::fromStdString(offered_->field).replace('_', ' ') + " to " +
+                        QString::fromStdString(offered_->text);
+        if (offered_->field == "many") words = "Make them all";
+        if (offered_->add_step == "pieces") words = "Keep all pieces as bodies";
+        cure_->setText(words);
+    }
+    if (auto* number = findChild<QLabel*>("number")) {
+        number->setStyleSheet(QString("color: %1; font-weight: %2")
+                                  .arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk), failed_ ? "bold" : "normal"));
+        number->setAccessibleName(failed_ ? QString("Step %1 failed").arg(index_ + 1)
+                                          : QString("Step %1").arg(index_ + 1));
+    }
+}
+
+void StepRow::take_cure() {
+    if (!offered_) return;
+    FieldCure cure = *offered_;
+    if (cure.add_step.empty()) {
+        session_->edit(SetField{part_, step_.id, cure.field, cure.text});
+        return;
+    }
+    Step next;
+    next.kind = cure.add_step;
+    next.fields = {{cure.field, cure.text}};
+    session_->edit(AddStep{part_, next, index_ + 1});
+}
+
+ValueField* StepRow::field(const std::string& name) const {
+    auto found = fields_.find(name);
+    return found == fields_.end() ? nullptr : found->second;
+}
+
+QString StepRow::text() const {
+    QStringList words;
+    for (const QLabel* label : findChildren<QLabel*>())
+        if (label->objectName() != "number") words << label->text();
+    for (const auto& [name, field] : fields_) words << field->shown();
+    return words.join(' ');
+}
+
+void StepRow::set_active(bool on) {
+    if (active_ == on) return;
+    active_ = on;
+    update();
+}
+
+void StepRow::paintEvent(QPaintEvent*) {
+    if (!active_) return;
+    QPainter p(this);
+    p.fillRect(rect(), theme::colour(Role::Wash));
+    p.fillRect(QRect(0, 0, 3, height()), theme::colour(Role::Accent));
+}
+
+void StepRow::mousePressEvent(QMouseEvent* event) {
+    if (event->button() == Qt::LeftButton && event->position().x() < 40)
+        pressed_ = event->globalPosition().toPoint();
+    else
+        QWidget::mousePressEvent(event);
+}
+
+void StepRow::mouseMoveEvent(QMouseEvent* event) {
+    if (!pressed_) return QWidget::mouseMoveEvent(event);
+    QPoint now = event->globalPosition().toPoint();
+    if (std::abs(now.y() - pressed_->y()) > 6) dragging_ = true;
+    if (!dragging_) return;
+    setCursor(Qt::ClosedHandCursor);
+    emit dragged(now);
+}
+
+void StepRow::mouseReleaseEvent(QMouseEvent* event) {
+    if (!pressed_) return QWidget::mouseReleaseEvent(event);
+    pressed_.reset();
+    unsetCursor();
+    if (std::exchange(dragging_, false)) emit dropped(event->globalPosition().toPoint());
+}
+
+void StepRow::contextMenuEvent(QContextMenuEvent* event) {
+    open_menu(event->globalPos());
+}
+
+void StepRow::open_menu(const QPoint& at) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    PartPtr part = session_->project()->part(part_);
+    if (!part) return;
+    bool hidden = std::any_of(groups_.begin(), groups_.end(), [&](const auto& g) { return !unusual_.count(g.first); });
+    if (hidden)
+        connect(menu->addAction("Show every number of this step"), &QAction::triggered, this,
+                [this] { show_groups(true); });
+    if (step_.kind == "outline")
+        connect(menu->addAction("Draw in it"), &QAction::triggered, this,
+                [this] { session_->draw_outline(part_, step_.id); });
+    auto act_in = [&](QMenu* in, const QString& words, Edit edit) {
+        connect(in->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
+    };
+    auto act = [&](const QString& words, Edit edit) { act_in(menu, words, std::move(edit)); };
+    // A group begins here and takes in what follows, up to the end or the next group.
+    if (step_.group.empty()) {
+        connect(menu->addAction("Group from here on …"), &QAction::triggered, this, [this] {
+            auto* editor = new ValueField(ValueField::Look::Reference, this);
+            editor->set_value("group", "");
+            editor->set_label("Name of the group", "Name of the group");
+            editor->setGeometry(34, 3, 180, 26);
+            editor->show();
+            connect(editor, &ValueField::submitted, this, [this, editor](const QString& text) {
+                QPointer<ValueField> alive(editor);
+                PartPtr its = session_->project()->part(part_);
+                GroupSteps group{part_, {}, text.trimmed().toStdString()};
+                for (size_t i = index_; its && i < its->steps.size() && its->steps[i].group.empty(); ++i)
+                    group.steps.push_back(its->steps[i].id);
+                if (!group.group.empty()) session_->edit(group);
+                if (alive) alive->deleteLater();
+            });
+            editor->begin_edit();
+            if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
+        });
+    } else {
+        GroupSteps out{part_, {}, {}}; // from here on: what stands before stays in it
+        for (size_t i = index_; i < part->steps.size() && part->steps[i].group == step_.group; ++i)
+            out.steps.push_back(part->steps[i].id);
+        act("Out of the group from here on", out);
+        GroupSteps whole{part_, {}, {}};
+        for (const Step& s : part->steps)
+            if (s.group == step_.group) whole.steps.push_back(s.id);
+        act("Dissolve the group", whole);
+    }
+    act(step_.on ? "Switch off" : "Switch on", SwitchStep{part_, step_.id, !step_.on});
+    if (index_ > 0) act("Move up", MoveStep{part_, step_.id, index_ - 1});
+    if (index_ + 1 < part->steps.size()) act("Move down", MoveStep{part_, step_.id, index_ + 1});
+    Step copy = step_;
+    copy.id = 0;
+    act("Copy below", AddStep{part_, copy, index_ + 1});
+    connect(menu->addAction("Choose what it made"), &QAction::triggered, session_,
+            [s = session_, part = part_, step = step_.id] { choose_faces_of_step(*s, part, step); });
+    bool here = session_->wound_back(part_) == step_.id;
+    connect(menu->addAction(here ? "Wind forward again" : "Wind back to here"), &QAction::triggered, session_,
+            [s = session_, part = part_, step = here ? 0 : step_.id] { s->wind_back(part, step); });
+    QMenu* other = menu->addMenu("Copy to another part");
+    for (const PartPtr& target : session_->project()->parts)
+        if (target->id != part_) act_in(other, QString::fromStdString(target->name), AddStep{target->id, copy, {}});
+    other->setEnabled(!other->isEmpty());
+    connect(menu->addAction("Name it …"), &QAction::triggered, this, [this] {
+        // In place, on the row itself.
+        auto* editor = new ValueField(ValueField::Look::Reference, this);
+        editor->set_value(QString::fromStdString(step_.name), QString::fromStdString(step_.name));
+        editor->set_label("Name of the step", "Name of the step");
+        editor->setGeometry(34, 3, 180, 26);
+        editor->show();
+        connect(editor, &ValueField::submitted, this, [this, editor](const QString& text) {
+            QPointer<ValueField> alive(editor);
+            session_->edit(NameStep{part_, step_.id, text.trimmed().toStdString()});
+            if (alive) alive->deleteLater();
+        });
+        editor->begin_edit();
+        if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
+    });
+    menu->addSeparator();
+    act("Remove", RemoveStep{part_, step_.id});
+    menu->popup(at);
+}
+
+} // namespace lp
