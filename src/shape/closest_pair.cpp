@@ -109,21 +109,17 @@ class PairSearch {
     using Facet = DistanceTree::Facet;
     struct Moved {
         const Node* node;
-        Vec3 centre, normal;
+        Vec3 centre;
+        Eigen::Matrix3d axes;
     };
     Moved moved(uint32_t index) const {
         const Node& n = a_.nodes_[index];
-        if (!moved_) return {&n, n.centre, n.normal};
-        return {&n, move_ * n.centre, move_.linear() * n.normal};
+        if (!moved_) return {&n, n.centre, n.axes};
+        return {&n, move_ * n.centre, move_.linear() * n.axes};
     }
 
-    /// How far a disc reaches along a direction from its centre.
-    static double reach(const Node& node, double cosine) {
-        double c = std::min(1.0, std::fabs(cosine));
-        return node.half_thickness * c + node.radius * std::sqrt(1 - c * c);
-    }
-
-    /// No two points of the nodes are nearer than this: balls, boxes, and thin discs seen along either's normal.
+    /// No two points of the nodes are nearer than this: balls, upright boxes, and the boxes along the facets seen along
+    /// the edges of either.
     double apart(const Moved& a, const Node& b) const {
         Vec3 way = b.centre - a.centre;
         double least = way.norm() - a.node->radius - b.radius;
@@ -133,15 +129,10 @@ class PairSearch {
         else
             least = std::max(least, a.node->box.exteriorDistance(b.box));
         if (least > stop_) return least;
-        bool disc_a = !a.normal.isZero(), disc_b = !b.normal.isZero();
-        double cosine = disc_a && disc_b ? a.normal.dot(b.normal) : 0;
-        if (disc_a)
-            least = std::max(least, std::fabs(a.normal.dot(way)) - a.node->half_thickness -
-                                        (disc_b ? reach(b, cosine) : b.radius));
-        if (disc_b)
-            least = std::max(least, std::fabs(b.normal.dot(way)) - b.half_thickness -
-                                        (disc_a ? reach(*a.node, cosine) : a.node->radius));
-        return std::max(least, 0.0);
+        Eigen::Matrix3d between = (a.axes.transpose() * b.axes).cwiseAbs();
+        Vec3 along_a = (a.axes.transpose() * way).cwiseAbs() - a.node->half - between * b.half,
+             along_b = (b.axes.transpose() * way).cwiseAbs() - b.half - between.transpose() * a.node->half;
+        return std::max({least, along_a.maxCoeff(), along_b.maxCoeff(), 0.0});
     }
 
     void visit(const Moved& a, uint32_t ib, double near) {

@@ -46,42 +46,53 @@ DistanceTree::DistanceTree(const TriMesh& mesh) {
     corners_.swap(sorted);
     facets_.reserve(corners_.size());
     for (const Corners& t : corners_) facets_.push_back(facet_of(t));
-    if (!order_.empty()) bound_by_discs(0, 0, uint32_t(order_.size()));
+    if (!order_.empty()) lay_boxes_along(0, 0, uint32_t(order_.size()));
 }
 
-/// Boxes stand off a slanting surface; a thin disc along it does not. Only small pieces are flat enough for one.
-void DistanceTree::bound_by_discs(uint32_t index, uint32_t first, uint32_t count) {
+/// Upright boxes stand off a slanting surface; boxes that lie along it do not. Only small pieces are flat enough for
+/// that.
+void DistanceTree::lay_boxes_along(uint32_t index, uint32_t first, uint32_t count) {
     constexpr uint32_t flat_enough = 64;
     Node& node = nodes_[index];
-    node.centre = node.box.center();
-    node.radius = node.box.diagonal().norm() / 2;
     if (!node.leaf) {
-        bound_by_discs(node.first, first, count / 2);
-        bound_by_discs(node.first + 1, first + count / 2, count - count / 2);
+        lay_boxes_along(node.first, first, count / 2);
+        lay_boxes_along(node.first + 1, first + count / 2, count - count / 2);
     }
+    node.centre = node.box.center();
+    node.half = node.box.sizes() / 2;
+    node.radius = node.half.norm();
     if (count > flat_enough) return;
-    double farthest = 0;
+    Vec3 normal = Vec3::Zero(), middle = Vec3::Zero();
     for (uint32_t i = first; i < first + count; ++i) {
-        for (const Vec3& p : corners_[i]) farthest = std::max(farthest, (p - node.centre).squaredNorm());
-        node.normal += facets_[i].normal * facets_[i].radius;
+        normal += facets_[i].normal * facets_[i].radius;
+        middle += facets_[i].centre / count;
     }
-    node.radius = std::sqrt(farthest);
-    double size = node.normal.norm();
+    double size = normal.norm();
     if (size < 1e-30) return;
-    node.normal /= size;
-    double low = 1e300, high = -1e300;
+    normal /= size;
+    // Across the normal, along the longer way the corners are spread.
+    Vec3 e = normal.unitOrthogonal(), f = normal.cross(e);
+    double ee = 0, ef = 0, ff = 0;
     for (uint32_t i = first; i < first + count; ++i)
         for (const Vec3& p : corners_[i]) {
-            double along = node.normal.dot(p - node.centre);
-            low = std::min(low, along);
-            high = std::max(high, along);
+            double x = e.dot(p - middle), y = f.dot(p - middle);
+            ee += x * x, ef += x * y, ff += y * y;
         }
-    node.centre += (low + high) / 2 * node.normal;
-    node.half_thickness = (high - low) / 2;
-    farthest = 0;
+    double turn = 0.5 * std::atan2(2 * ef, ee - ff);
+    Eigen::Matrix3d axes;
+    axes.col(0) = normal;
+    axes.col(1) = std::cos(turn) * e + std::sin(turn) * f;
+    axes.col(2) = normal.cross(axes.col(1));
+    Box3 box;
     for (uint32_t i = first; i < first + count; ++i)
-        for (const Vec3& p : corners_[i]) farthest = std::max(farthest, (p - node.centre).squaredNorm());
-    node.radius = std::sqrt(farthest);
+        for (const Vec3& p : corners_[i]) box.extend(axes.transpose() * p);
+    Vec3 half = box.sizes() / 2;
+    auto surface = [](const Vec3& h) { return h.x() * h.y() + h.y() * h.z() + h.z() * h.x(); };
+    if (surface(half) >= surface(node.half)) return;
+    node.axes = axes;
+    node.half = half;
+    node.centre = axes * box.center();
+    node.radius = half.norm();
 }
 
 void DistanceTree::build(uint32_t node, uint32_t first, uint32_t count) {

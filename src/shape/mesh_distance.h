@@ -41,13 +41,15 @@ class DistanceTree {
     friend class PairSearch;
     struct Node {
         Box3 box;
-        Vec3 centre = Vec3::Zero(), normal = Vec3::Zero(); ///< of a disc that holds it; no normal: only a ball
-        double radius = 0, half_thickness = 0;             ///< of the ball round the centre; along the normal
+        /// A box that lies along the facets: thin where they are flat, narrow where they are slivers.
+        Vec3 centre = Vec3::Zero(), half = Vec3::Zero();
+        Eigen::Matrix3d axes = Eigen::Matrix3d::Identity(); ///< its edges' directions, in columns
+        double radius = 0;                                  ///< of the ball round it
         uint32_t first = 0, count = 0; ///< leaf: range in order_; inner: children at first and first + 1
         bool leaf = false;
     };
     void build(uint32_t node, uint32_t first, uint32_t count);
-    void bound_by_discs(uint32_t node, uint32_t first, uint32_t count);
+    void lay_boxes_along(uint32_t node, uint32_t first, uint32_t count);
     int crossings(const Vec3& p, const Vec3& direction) const;
 
     /// What bounds the distance of two facets cheaply.
