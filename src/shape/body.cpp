@@ -3,19 +3,13 @@
 #include "base/union_find.h"
 #include "shape/exact_box.h"
 #include "shape/occt_convert.h"
-#include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Curve2d.hxx>
 #include <BRepAdaptor_Surface.hxx>
-#include <BRepBndLib.hxx>
 #include <BRepGProp_Domain.hxx>
 #include <BRepGProp_Face.hxx>
 #include <BRepGProp_Sinert.hxx>
 #include <BRepGProp_Vinert.hxx>
 #include <BRep_Tool.hxx>
-#include <BndLib_Add3dCurve.hxx>
-#include <BndLib_AddSurface.hxx>
-#include <Bnd_Box.hxx>
-#include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
@@ -23,8 +17,8 @@
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Vertex.hxx>
-#include <gp_Torus.hxx>
 #include <mutex>
+#include <tbb/parallel_for.h>
 #include <unordered_map>
 
 namespace lp {
@@ -96,31 +90,41 @@ MassProperties exact_mass(const TopoDS_Shape& shape) {
         middle += to_vec(BRep_Tool::Pnt(TopoDS::Vertex(it.Current())));
     if (corners) middle /= corners;
     const gp_Pnt from(middle.x(), middle.y(), middle.z());
-    MassProperties mass;
-    Vec3 moment = Vec3::Zero();
-    auto add_cones = [&](double volume, const Vec3& centre) {
-        mass.volume_mm3 += volume;
-        moment += volume * (centre - middle);
+    struct Share {
+        double area_mm2 = 0, volume_mm3 = 0;
+        Vec3 centre = Vec3::Zero(); ///< of the cone
     };
-    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) {
-        const TopoDS_Face& face = TopoDS::Face(it.Current());
+    auto share_of = [&](const TopoDS_Face& face) -> Share {
         BRepGProp_Face in_volume(face), in_area(face);
         BRepGProp_Domain round_volume(face), round_area(face);
         bool careful = needs_care(face);
         auto area =
             careful ? BRepGProp_Sinert(in_area, round_area, from, 1e-7) : BRepGProp_Sinert(in_area, round_area, from);
-        mass.area_mm2 += area.Mass();
         if (BRepAdaptor_Surface(face, false).GetType() == GeomAbs_Plane) {
             gp_Pnt at;
             gp_Vec normal;
             in_volume.Normal(0, 0, at, normal); // outward
             Vec3 n = to_direction(normal).normalized(), centre = to_vec(area.CentreOfMass());
-            add_cones(area.Mass() * n.dot(to_vec(at) - middle) / 3, middle + 0.75 * (centre - middle));
-            continue;
+            return {area.Mass(), area.Mass() * n.dot(to_vec(at) - middle) / 3, middle + 0.75 * (centre - middle)};
         }
         auto cones = careful ? BRepGProp_Vinert(in_volume, round_volume, from, 1e-7)
                              : BRepGProp_Vinert(in_volume, round_volume, from);
-        add_cones(cones.Mass(), to_vec(cones.CentreOfMass()));
+        return {area.Mass(), cones.Mass(), to_vec(cones.CentreOfMass())};
+    };
+    std::vector<TopoDS_Face> faces;
+    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) faces.push_back(TopoDS::Face(it.Current()));
+    std::vector<Share> shares(faces.size());
+    auto work_out = [&](size_t i) { shares[i] = share_of(faces[i]); };
+    if (faces.size() > 16)
+        tbb::parallel_for(size_t(0), faces.size(), work_out);
+    else
+        for (size_t i = 0; i < faces.size(); ++i) work_out(i);
+    MassProperties mass;
+    Vec3 moment = Vec3::Zero();
+    for (const Share& s : shares) { // in order: the same sum whatever the threads did
+        mass.area_mm2 += s.area_mm2;
+        mass.volume_mm3 += s.volume_mm3;
+        moment += s.volume_mm3 * (s.centre - middle);
     }
     mass.centre = mass.volume_mm3 != 0 ? Vec3(middle + moment / mass.volume_mm3) : middle;
     return mass;

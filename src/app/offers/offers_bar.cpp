@@ -405,7 +405,8 @@ void OffersBar::refresh() {
         const PartResult* made = part && session_->evaluation() ? session_->evaluation()->part(part->id) : nullptr;
         label_->setText(mine ? mine->inspection.findings.empty()
                                    ? QString("nothing is wrong with it")
-                                   : QString("%1 findings").arg(mine->inspection.findings.size())
+                                   : QString(mine->inspection.findings.size() == 1 ? "%1 finding" : "%1 findings")
+                                         .arg(mine->inspection.findings.size())
                              : "choose a part to check");
         if (mine && made && !made->exact && !mine->inspection.soundness.sound())
             offers_.push_back({"Mend " + QString::fromStdString(part->name),

@@ -192,13 +192,28 @@ void ViewWidget::paint_bed_words(QPainter& p) {
     Vec3 c(scene_.bed_centre.x(), scene_.bed_centre.y(), 0);
     p.setFont(theme::numbers(11));
     p.setPen(theme::colour(Role::MatInk));
-    auto word = [&](const Vec3& at, const QString& text) {
-        QPointF s = project(c + at);
-        QRectF r(s.x() - 60, s.y() - 9, 120, 18);
-        if (rect().contains(r.toRect())) p.drawText(r, Qt::AlignCenter, text);
+    std::vector<QRectF> bodies; // as they lie on the screen
+    for (const SceneBody& b : scene_.bodies) {
+        Box3 box = bounding_box(b.shape->mesh);
+        QPolygonF corners;
+        for (int k = 0; k < 8 && !box.isEmpty(); ++k) corners << project(b.place * box.corner(Box3::CornerType(k)));
+        bodies.push_back(corners.boundingRect());
+    }
+    // Where no body hides or crosses it, from the middle of the edge outward.
+    auto word = [&](const Vec3& middle, const Vec3& along, const QString& text) {
+        auto place = [&](double share) {
+            QPointF s = project(c + middle + share * along);
+            return QRectF(s.x() - 60, s.y() - 9, 120, 18);
+        };
+        for (double share : {0.0, -0.2, 0.2, -0.4, 0.4, -0.6, 0.6, -0.8, 0.8}) {
+            QRectF r = place(share);
+            bool hidden = std::any_of(bodies.begin(), bodies.end(), [&](const QRectF& b) { return b.intersects(r); });
+            if (hidden || !rect().contains(r.toRect())) continue;
+            return p.drawText(r, Qt::AlignCenter, text);
+        }
     };
-    word({0, -hy + 5, z}, "front · " + QString::number(scene_.bed_mm.x()) + " mm");
-    word({hx - 8, 0, z}, QString::number(scene_.bed_mm.y()) + " mm");
+    word({0, -hy + 5, z}, {hx, 0, 0}, "front · " + QString::number(scene_.bed_mm.x()) + " mm");
+    word({hx - 8, 0, z}, {0, hy, 0}, QString::number(scene_.bed_mm.y()) + " mm");
 }
 
 void ViewWidget::paint_marks(QPainter& p) {
