@@ -1,4 +1,5 @@
 #include "shape/drill.h"
+#include "shape/edges_match.h"
 #include "shape/exact_box.h"
 #include "shape/occt_convert.h"
 #include "shape/straight_tool.h"
@@ -12,7 +13,6 @@
 #include <ElSLib.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
-#include <TopTools_DataMapOfShapeInteger.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
@@ -252,22 +252,6 @@ class Driller {
         open(s.high_wall, made.high_rim);
         if (s.low_wall >= 0 && s.high_wall >= 0) joined_.emplace_back(s.low_wall, s.high_wall);
         births_.insert(tool.births.begin(), tool.births.end());
-    }
-
-    /// Every edge lies between two faces, or twice on one, once each way round.
-    static bool edges_match(const TopoDS_Shape& shape) {
-        TopTools_DataMapOfShapeInteger turns;
-        for (TopExp_Explorer edge(shape, TopAbs_EDGE); edge.More(); edge.Next()) {
-            if (BRep_Tool::Degenerated(TopoDS::Edge(edge.Current()))) continue;
-            int way = edge.Current().Orientation() == TopAbs_REVERSED ? -1 : 1;
-            if (int* there = turns.ChangeSeek(edge.Current()))
-                *there += way;
-            else
-                turns.Bind(edge.Current(), way);
-        }
-        for (TopTools_DataMapOfShapeInteger::Iterator it(turns); it.More(); it.Next())
-            if (it.Value() != 0) return false;
-        return true;
     }
 
     /// The body with opened faces in place of the old ones and the new faces in their shells.

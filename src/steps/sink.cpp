@@ -1,5 +1,6 @@
 #include "steps/sink.h"
 #include "base/tolerance.h"
+#include "shape/edges_match.h"
 #include "shape/occt_convert.h"
 #include "steps/profile_shape.h"
 #include <BRepAdaptor_Curve.hxx>
@@ -17,7 +18,6 @@
 #include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
-#include <TopTools_DataMapOfShapeInteger.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
@@ -77,24 +77,6 @@ class Sinker {
     }
 
   private:
-    /// Every edge lies between two faces, or twice on one, once each way round.
-    static bool edges_match(const TopoDS_Shape& shape) {
-        TopTools_DataMapOfShapeInteger turns;
-        for (TopExp_Explorer face(shape, TopAbs_FACE); face.More(); face.Next())
-            for (TopExp_Explorer edge(face.Current(), TopAbs_EDGE); edge.More(); edge.Next()) {
-                if (BRep_Tool::Degenerated(TopoDS::Edge(edge.Current()))) continue;
-                int way = edge.Current().Orientation() == TopAbs_REVERSED ? -1 : 1;
-                int* there = turns.ChangeSeek(edge.Current());
-                if (!there)
-                    turns.Bind(edge.Current(), way);
-                else
-                    *there += way;
-            }
-        for (TopTools_DataMapOfShapeInteger::Iterator it(turns); it.More(); it.Next())
-            if (it.Value() != 0) return false;
-        return true;
-    }
-
     /// The face in the plane z = 0 that looks up and holds all regions.
     bool find_face() {
         for (int i = 1; i <= faces_.Extent(); ++i) {

@@ -9,6 +9,7 @@
 #include "project/gap_map.h"
 #include "project/gauge_part.h"
 #include "project/movement_check.h"
+#include "shape/kernel_guard.h"
 #include "test_meshes.h"
 #include <fstream>
 
@@ -293,6 +294,15 @@ TEST(HaloSteps, BareFacesAxesOfTheirOwnAndWhatCannotBeRemade) {
     EXPECT_TRUE(envelope.is_exact());
     double want = a * b * c + 2 * (a * b + b * c + c * a) * g + pi * (a + b + c) * g * g + 4 * pi / 3 * g * g * g;
     EXPECT_NEAR(envelope.mass().volume_mm3, want, want * 1e-6);
+    // A kernel that crashes on it takes nothing along: the triangles are grown, and it is said.
+    if (kernel_is_apart()) {
+        kernel_stand_in("crash");
+        Made again = make({block(20, 10, 5), step("scale", {{"by_x", 1.4}}), step("halo", {{"fit", "0.3 mm"}})});
+        kernel_stand_in("");
+        ASSERT_EQ(again.says(), "");
+        EXPECT_FALSE(again.part().bodies[0].halos.at(0).envelope.is_exact());
+        EXPECT_NE(again.step(2).says.find("made of facets"), std::string::npos) << again.step(2).says;
+    }
     // The kernel makes nothing sound of an egg: grown by its triangles, and said.
     Made egg =
         make({step("sphere", {{"diameter", 20}}), step("scale", {{"by_x", 1.5}}), step("halo", {{"fit", "0.3 mm"}})});
