@@ -12,15 +12,17 @@ enum class ProblemCode {
     Range,     ///< a number outside its limits
     Missing,   ///< something referred to is not there
     Geometry,  ///< the geometry refuses
+    Open,      ///< a mesh that does not bound a body: it must be mended first
     File,      ///< a file cannot be read, or not be trusted
     Cancelled, ///< stopped on request
     Crashed,   ///< the geometry kernel died or did not come back: the same may work when tried again
 };
 
-/// What would cure a step: its field set ("radius" to "3.1 mm"), or a step of another kind put after it.
+/// What would cure a step: its field set ("radius" to "3.1 mm"), or a step of another kind put after or before it.
 struct FieldCure {
     std::string field, text;
     std::string add_step = {}; ///< id of a kind: then the field is that step's
+    bool before = false;       ///< the added step goes before
     bool operator==(const FieldCure&) const = default;
 };
 

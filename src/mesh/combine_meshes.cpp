@@ -286,12 +286,12 @@ Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>
         Soundness sound = check_soundness(operands[i], {.self_intersections = false}, task);
         std::string which = operands.size() > 1 ? "body " + std::to_string(i + 1) : "the body";
         if (!sound.closed)
-            return problem(ProblemCode::Geometry,
+            return problem(ProblemCode::Open,
                            which + " is not closed: " + std::to_string(sound.open_edges.count) + " open edges in " +
                                std::to_string(sound.holes.count) + " holes.",
                            "Mend it first.");
         if (sound.inconsistent_edges || sound.inside_out)
-            return problem(ProblemCode::Geometry, which + " has facets that face the wrong way.", "Mend it first.");
+            return problem(ProblemCode::Open, which + " has facets that face the wrong way.", "Mend it first.");
         auto united = unite_shells(sound, task);
         if (!united) return united;
         ready.push_back(std::move(*united));

@@ -1,7 +1,4 @@
 #include "mesh/facet_arrangement.h"
-#include "base/union_find.h"
-#include <CGAL/Constrained_Delaunay_triangulation_2.h>
-#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <algorithm>
 #include <climits>
 #include <cmath>
@@ -12,88 +9,6 @@
 
 namespace lp::arrangement {
 namespace {
-
-/// What the triangulation's predicates work on: set by the thread before it triangulates a cluster.
-thread_local const ExactPoints* flat_points = nullptr;
-thread_local int flat_u = 0, flat_v = 1;
-
-/// A point of the plane that knows its number: predicates go by the number, exactly.
-struct FlatPoint {
-    double X = 0, Y = 0;
-    int id = -1;
-    FlatPoint() = default;
-    FlatPoint(double x, double y, int i) : X(x), Y(y), id(i) {}
-    double x() const { return X; }
-    double y() const { return Y; }
-    bool operator==(const FlatPoint& other) const { return id == other.id; }
-    bool operator!=(const FlatPoint& other) const { return id != other.id; }
-};
-
-struct FlatTraits : public CGAL::Exact_predicates_inexact_constructions_kernel {
-    using Point_2 = FlatPoint;
-    struct Compare_x_2 {
-        using result_type = CGAL::Comparison_result;
-        result_type operator()(const FlatPoint& a, const FlatPoint& b) const {
-            return result_type(flat_points->compare(a.id, b.id, flat_u));
-        }
-    };
-    struct Compare_y_2 {
-        using result_type = CGAL::Comparison_result;
-        result_type operator()(const FlatPoint& a, const FlatPoint& b) const {
-            return result_type(flat_points->compare(a.id, b.id, flat_v));
-        }
-    };
-    struct Less_x_2 {
-        bool operator()(const FlatPoint& a, const FlatPoint& b) const {
-            return flat_points->compare(a.id, b.id, flat_u) < 0;
-        }
-    };
-    struct Less_y_2 {
-        bool operator()(const FlatPoint& a, const FlatPoint& b) const {
-            return flat_points->compare(a.id, b.id, flat_v) < 0;
-        }
-    };
-    struct Orientation_2 {
-        using result_type = CGAL::Orientation;
-        result_type operator()(const FlatPoint& a, const FlatPoint& b, const FlatPoint& c) const {
-            return result_type(flat_points->turn(a.id, b.id, c.id, flat_u, flat_v));
-        }
-    };
-    struct Side_of_oriented_circle_2 { // only shapes the triangles: "no" when unsure
-        using result_type = CGAL::Oriented_side;
-        result_type operator()(const FlatPoint& a, const FlatPoint& b, const FlatPoint& c, const FlatPoint& d) const {
-            double ax = a.X - d.X, ay = a.Y - d.Y, bx = b.X - d.X, by = b.Y - d.Y, cx = c.X - d.X, cy = c.Y - d.Y;
-            double A = ax * ax + ay * ay, B = bx * bx + by * by, C = cx * cx + cy * cy;
-            double det = A * (bx * cy - by * cx) - B * (ax * cy - ay * cx) + C * (ax * by - ay * bx);
-            double most = std::max({A, B, C}), slack = 1e-12 * most * most + 1e-6 * most * std::sqrt(most);
-            return det > slack ? CGAL::ON_POSITIVE_SIDE : CGAL::ON_NEGATIVE_SIDE;
-        }
-    };
-    struct Collinear_are_ordered_along_line_2 {
-        bool operator()(const FlatPoint& a, const FlatPoint& b, const FlatPoint& c) const {
-            int axis = flat_u, way = flat_points->compare(a.id, c.id, axis);
-            if (way == 0) {
-                axis = flat_v;
-                way = flat_points->compare(a.id, c.id, axis);
-            }
-            return flat_points->compare(a.id, b.id, axis) * way >= 0 &&
-                   flat_points->compare(b.id, c.id, axis) * way >= 0;
-        }
-    };
-    struct Construct_point_2 {
-        const FlatPoint& operator()(const FlatPoint& p) const { return p; }
-    };
-    Compare_x_2 compare_x_2_object() const { return {}; }
-    Compare_y_2 compare_y_2_object() const { return {}; }
-    Less_x_2 less_x_2_object() const { return {}; }
-    Less_y_2 less_y_2_object() const { return {}; }
-    Orientation_2 orientation_2_object() const { return {}; }
-    Side_of_oriented_circle_2 side_of_oriented_circle_2_object() const { return {}; }
-    Collinear_are_ordered_along_line_2 collinear_are_ordered_along_line_2_object() const { return {}; }
-    Construct_point_2 construct_point_2_object() const { return {}; }
-};
-using Triangulation =
-    CGAL::Constrained_Delaunay_triangulation_2<FlatTraits, CGAL::Default, CGAL::No_constraint_intersection_tag>;
 
 int shared_corners(const Corners& a, const Corners& b) {
     int shared = 0;
@@ -143,7 +58,12 @@ FacetArrangement::FacetArrangement(const std::vector<TriMesh>& operands, double 
         bool its_own = m.b < 0 ? has(own, m.a) : has(own, m.a) && has(own, m.b);
         if (!its_own) touched[size_t(m.facet)] = 1;
     }
-    // Clusters of facets in one plane are cut together.
+    cut_planes(marks, clusters, touched);
+}
+
+/// Clusters of facets in one plane are cut together.
+void FacetArrangement::cut_planes(const std::vector<Mark>& marks, UnionFind& clusters,
+                                  const std::vector<char>& touched) {
     struct Member {
         size_t cluster;
         int index;
@@ -185,7 +105,7 @@ FacetArrangement::FacetArrangement(const std::vector<TriMesh>& operands, double 
                 else
                     segments.push_back({m.a, m.b});
             }
-            cut_cluster(cluster, std::move(segments), std::move(places), cuts.local());
+            PlaneCluster(points, facets, normals, cluster).cut(std::move(segments), std::move(places), cuts.local());
         }
     });
     for (size_t t = 0; t < facets.size(); ++t)
@@ -376,16 +296,6 @@ template <class Call> void FacetArrangement::pairs(int i, int j, Call& call) con
     }
 }
 
-/// The two axes that a plane is seen along, so that its normal looks at the viewer.
-void FacetArrangement::flat_axes(const Normal& n, int& u, int& v) {
-    int a = 0;
-    for (int k = 1; k < 3; ++k)
-        if (std::llabs(n[size_t(k)]) > std::llabs(n[size_t(a)])) a = k;
-    u = (a + 1) % 3;
-    v = (a + 2) % 3;
-    if (n[size_t(a)] < 0) std::swap(u, v);
-}
-
 bool FacetArrangement::in_facet(int point, int facet) const {
     int u, v;
     flat_axes(normals[size_t(facet)], u, v);
@@ -486,173 +396,6 @@ void FacetArrangement::meet(int s, int t, Found& out) {
     int end = count == 1 ? -1 : found[1];
     out.marks.push_back({s, found[0], end});
     out.marks.push_back({t, found[0], end});
-}
-
-/// Where the segments a-b and c-d of a facet's plane cross.
-int FacetArrangement::crossing(int facet, int u, int v, int a, int b, int c, int d) {
-    mpz_class p[4][3], l1[3], l2[3], x[3];
-    int ids[4] = {a, b, c, d};
-    for (int q = 0; q < 4; ++q) {
-        points.homogeneous(ids[q], u, p[q][0]);
-        points.homogeneous(ids[q], v, p[q][1]);
-        points.homogeneous(ids[q], 3, p[q][2]);
-    }
-    auto cross = [](const mpz_class* s, const mpz_class* t, mpz_class* r) {
-        r[0] = s[1] * t[2] - s[2] * t[1];
-        r[1] = s[2] * t[0] - s[0] * t[2];
-        r[2] = s[0] * t[1] - s[1] * t[0];
-    };
-    cross(p[0], p[1], l1);
-    cross(p[2], p[3], l2);
-    cross(l1, l2, x);
-    int w = 3 - u - v;
-    const GridPoint& o = points.grid(facets[size_t(facet)][0]);
-    const Normal& n = normals[size_t(facet)];
-    Wide dot = 0;
-    for (size_t k = 0; k < 3; ++k) dot += Wide(n[k]) * int64_t(o[k]);
-    mpz_class plane, h[4], nw = static_cast<long>(n[size_t(w)]);
-    set_wide(plane, dot);
-    h[w] = plane * x[2] - mpz_class(static_cast<long>(n[size_t(u)])) * x[0] -
-           mpz_class(static_cast<long>(n[size_t(v)])) * x[1];
-    h[u] = x[0] * nw;
-    h[v] = x[1] * nw;
-    h[3] = x[2] * nw;
-    return points.add_meeting(h);
-}
-
-/// Cuts the facets of one plane along all segments on them; pieces know every facet that holds them.
-void FacetArrangement::cut_cluster(const std::vector<int>& cluster, std::vector<std::pair<int, int>> segments,
-                                   std::vector<int> places, Cut& out) {
-    const int plane = cluster[0];
-    int u, v;
-    flat_axes(normals[size_t(plane)], u, v);
-    flat_points = &points;
-    flat_u = u;
-    flat_v = v;
-    auto tidy = [](auto& list) {
-        std::sort(list.begin(), list.end());
-        list.erase(std::unique(list.begin(), list.end()), list.end());
-    };
-    for (int t : cluster)
-        for (size_t i = 0; i < 3; ++i) segments.push_back({facets[size_t(t)][i], facets[size_t(t)][(i + 1) % 3]});
-    for (auto& [a, b] : segments)
-        if (a > b) std::swap(a, b);
-    tidy(segments);
-    for (auto [a, b] : segments) places.push_back(a), places.push_back(b);
-    tidy(places);
-    // A sweep over boxes of segments and points finds what lies on what and what crosses.
-    struct Box {
-        double low, high, v_low, v_high;
-        int item; ///< a segment, or -1 - a place
-    };
-    constexpr double slack = 1e-6;
-    std::vector<Box> boxes;
-    for (size_t i = 0; i < segments.size(); ++i) {
-        const double *p = points.rounded(segments[i].first), *q = points.rounded(segments[i].second);
-        boxes.push_back({std::min(p[u], q[u]) - slack, std::max(p[u], q[u]) + slack, std::min(p[v], q[v]) - slack,
-                         std::max(p[v], q[v]) + slack, int(i)});
-    }
-    for (size_t j = 0; j < places.size(); ++j) {
-        const double* p = points.rounded(places[j]);
-        boxes.push_back({p[u] - slack, p[u] + slack, p[v] - slack, p[v] + slack, -1 - int(j)});
-    }
-    std::sort(boxes.begin(), boxes.end(), [](const Box& a, const Box& b) { return a.low < b.low; });
-    std::vector<std::vector<int>> on(segments.size());
-    std::vector<int> fresh;
-    auto point_on = [&](int place, int segment) {
-        int p = places[size_t(place)];
-        auto [a, b] = segments[size_t(segment)];
-        if (p == a || p == b || points.turn(a, b, p, u, v) != 0) return;
-        int axis = u, way = points.compare(a, b, u);
-        if (!way) {
-            axis = v;
-            way = points.compare(a, b, v);
-        }
-        if (points.compare(a, p, axis) * way > 0 && points.compare(p, b, axis) * way > 0)
-            on[size_t(segment)].push_back(p);
-    };
-    auto cross = [&](int i, int j) {
-        auto [a, b] = segments[size_t(i)];
-        auto [c, d] = segments[size_t(j)];
-        if (a == c || a == d || b == c || b == d) return;
-        if (points.turn(a, b, c, u, v) * points.turn(a, b, d, u, v) >= 0) return;
-        if (points.turn(c, d, a, u, v) * points.turn(c, d, b, u, v) >= 0) return;
-        int x = crossing(plane, u, v, a, b, c, d);
-        on[size_t(i)].push_back(x);
-        on[size_t(j)].push_back(x);
-        fresh.push_back(x);
-    };
-    std::vector<size_t> active;
-    for (size_t k = 0; k < boxes.size(); ++k) {
-        const Box& box = boxes[k];
-        size_t kept = 0;
-        for (size_t z = 0; z < active.size(); ++z) {
-            const Box& other = boxes[active[z]];
-            if (other.high < box.low) continue;
-            active[kept++] = active[z];
-            if (other.v_low > box.v_high || box.v_low > other.v_high) continue;
-            if (box.item >= 0 && other.item >= 0)
-                cross(box.item, other.item);
-            else if (box.item >= 0)
-                point_on(-1 - other.item, box.item);
-            else if (other.item >= 0)
-                point_on(-1 - box.item, other.item);
-        }
-        active.resize(kept);
-        active.push_back(k);
-    }
-    std::vector<std::pair<int, int>> parts;
-    for (size_t i = 0; i < segments.size(); ++i) {
-        auto [a, b] = segments[i];
-        int axis = u, way = points.compare(a, b, u);
-        if (!way) {
-            axis = v;
-            way = points.compare(a, b, v);
-        }
-        auto& between = on[i];
-        std::sort(between.begin(), between.end(), [&](int x, int y) { return points.compare(x, y, axis) * way > 0; });
-        between.erase(std::unique(between.begin(), between.end()), between.end());
-        int before = a;
-        for (int x : between)
-            if (x != before) parts.push_back({before, x}), before = x;
-        if (before != b) parts.push_back({before, b});
-    }
-    for (auto& [a, b] : parts)
-        if (a > b) std::swap(a, b);
-    tidy(parts);
-    places.insert(places.end(), fresh.begin(), fresh.end());
-    tidy(places);
-    Triangulation triangulation;
-    std::vector<Triangulation::Vertex_handle> handles(places.size());
-    Triangulation::Face_handle near;
-    for (size_t i = 0; i < places.size(); ++i) {
-        const double* p = points.rounded(places[i]);
-        handles[i] = triangulation.insert(FlatPoint(p[u], p[v], places[i]), near);
-        near = handles[i]->face();
-    }
-    auto handle = [&](int p) {
-        return handles[size_t(std::lower_bound(places.begin(), places.end(), p) - places.begin())];
-    };
-    for (auto [a, b] : parts) triangulation.insert_constraint(handle(a), handle(b));
-    const bool alone = cluster.size() == 1;
-    for (auto f = triangulation.finite_faces_begin(); f != triangulation.finite_faces_end(); ++f) {
-        Piece piece{{f->vertex(0)->point().id, f->vertex(1)->point().id, f->vertex(2)->point().id}, plane};
-        if (!alone) {
-            piece.first_source = int(out.sources.size());
-            for (int t : cluster) {
-                const Corners& c = facets[size_t(t)];
-                int way = points.turn(c[0], c[1], c[2], u, v);
-                bool inside = true;
-                for (size_t i = 0; i < 3 && inside; ++i)
-                    for (int p : piece.corners)
-                        inside = inside && points.turn(c[i], c[(i + 1) % 3], p, u, v) * way >= 0;
-                if (inside) out.sources.push_back({t, way});
-            }
-            piece.last_source = int(out.sources.size());
-            if (piece.first_source == piece.last_source) continue; // beside all of them
-        }
-        out.pieces.push_back(piece);
-    }
 }
 
 } // namespace lp::arrangement

@@ -1,23 +1,11 @@
 // Facets of many meshes cut where they meet, exactly: no two of the resulting facets pass through each other, and
 // facets that lie on each other become one that knows all it came from. Internal to mesh/arrange_meshes.h.
 #pragma once
-#include "mesh/exact_grid.h"
+#include "base/union_find.h"
+#include "mesh/plane_cluster.h"
 #include "shape/tri_mesh.h"
 
 namespace lp::arrangement {
-
-using Corners = std::array<int, 3>;
-
-/// An input facet that a piece of surface belongs to, and whether it runs the same way (1) or against it (-1).
-struct Source {
-    int facet, way;
-};
-/// A piece of one or more input facets.
-struct Piece {
-    Corners corners;
-    int facet;                               ///< one of its input facets: gives the plane
-    int first_source = -1, last_source = -1; ///< range of `sources`; -1: that facet alone, the same way
-};
 
 class FacetArrangement {
   public:
@@ -48,11 +36,8 @@ class FacetArrangement {
         std::vector<Mark> marks;
         std::vector<std::pair<int, int>> flat; ///< facets that lie on each other
     };
-    struct Cut {
-        std::vector<Piece> pieces;
-        std::vector<Source> sources;
-    };
     void load(const std::vector<TriMesh>& operands, double scale);
+    void cut_planes(const std::vector<Mark>& marks, UnionFind& clusters, const std::vector<char>& touched);
     void find_shells();
     void build_tree();
     void build(int node, int first, int last, int depth);
@@ -61,14 +46,10 @@ class FacetArrangement {
     bool skip(const Node& a, const Node& b) const { return !within_shells_ && a.shell >= 0 && a.shell == b.shell; }
     void tasks(int i, int j, int depth, std::vector<std::pair<int, int>>& out) const;
     template <class Call> void pairs(int i, int j, Call& call) const;
-    static void flat_axes(const Normal& n, int& u, int& v);
     bool in_facet(int point, int facet) const;
     bool flat_overlap(int s, int t) const;
     void edges_against(int s, int t, const int (&sides)[3], int (&found)[8], int& count);
     void meet(int s, int t, Found& out);
-    void cut_cluster(const std::vector<int>& cluster, std::vector<std::pair<int, int>> segments, std::vector<int> marks,
-                     Cut& out);
-    int crossing(int facet, int u, int v, int a, int b, int c, int d);
 
     std::vector<int> shell_, order_;
     std::vector<Node> nodes_;

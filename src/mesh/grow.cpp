@@ -83,7 +83,7 @@ Expected<Grown> grow_mesh(const TriMesh& body, double by_mm, const GrowOptions& 
     Soundness sound = check_soundness(body, quick, task);
     if (task.stopped()) return cancelled();
     if (!sound.closed || sound.kept.empty())
-        return problem(ProblemCode::Geometry,
+        return problem(ProblemCode::Open,
                        "The mesh is open (" + std::to_string(sound.open_edges.count) +
                            " open edges): what is inside cannot be told.",
                        "Mend it first.");

@@ -1,7 +1,6 @@
 #include "project/evaluate.h"
-#include "base/hash.h"
-#include "base/quantity.h"
 #include "mesh/grow.h"
+#include "project/read_fields.h"
 #include "shape/copies.h"
 #include "shape/mesh_distance.h"
 #include "steps/envelope.h"
@@ -146,6 +145,10 @@ class Run {
             return outcome;
         }
         auto fail = [&](Problem why) {
+            // What does not bound a body here can be mended here, before this step.
+            auto faceted = [](const StepBody& body) { return !body.body.is_exact(); };
+            if (why.code == ProblemCode::Open && std::any_of(grown.bodies.begin(), grown.bodies.end(), faceted))
+                why.cure = FieldCure{"what", "all", "mend", true};
             outcome.says = why.text();
             outcome.cure = why.cure;
             outcome.problem = std::move(why);
@@ -165,7 +168,7 @@ class Run {
         context.task = task_;
         Hasher key(grown.key);
         key.add(kind->id).add(kind->version).add(step.id).add(std::string_view(step.name));
-        if (auto wrong = read_fields(step, *kind, context, key)) return fail(*wrong);
+        if (auto wrong = read_fields(project_, values_, step, *kind, context, key)) return fail(*wrong);
         context.words["name"] = step.name;
         uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
         context.part_body = [this, tool_copy, &part](const std::string& name, double by) -> Expected<Body> {
@@ -174,6 +177,7 @@ class Run {
             if (!body || !way || way->isApprox(Transform::Identity(), 0)) return body;
             return moved(*body, *way);
         };
+        context.part_as_it_is = [this, &part](const std::string& name) { return part_as_it_is(name, part); };
         context.fit_gap = [this, &part, &grown](const std::string& fit, const std::string& tool) -> Expected<double> {
             auto resolved = resolve_fit_field(project_, fit, situation(tool, part, grown.bodies), values_);
             if (!resolved) return tl::make_unexpected(resolved.error());
@@ -259,71 +263,6 @@ class Run {
         for (const StepOutcome& outcome : grown->outcomes)
             if (!outcome.ok && outcome.problem) return tl::make_unexpected(*outcome.problem);
         return grown->bodies;
-    }
-
-    std::optional<Problem> read_fields(const Step& step, const StepKind& kind, StepContext& context, Hasher& key) {
-        for (const StepField& field : kind.fields) {
-            std::string text = field_text(step, field);
-            if (!is_quantity(field.kind)) {
-                bool may_be_empty = field.kind == FieldKind::Text || field.kind == FieldKind::Face ||
-                                    field.kind == FieldKind::Faces || field.kind == FieldKind::Steps ||
-                                    field.kind == FieldKind::Outline || field.name == "after";
-                if (text.empty() && !may_be_empty)
-                    return Problem{ProblemCode::Missing,
-                                   "It is not said " +
-                                       (field.kind == FieldKind::Part ? std::string("which part to cut with")
-                                                                      : "what \"" + field.name + "\" is") +
-                                       ".",
-                                   "Click it in the sentence and choose.",
-                                   {},
-                                   {}};
-                if (field.kind == FieldKind::Choice &&
-                    std::find(field.choices.begin(), field.choices.end(), text) == field.choices.end())
-                    return Problem{ProblemCode::Wording,
-                                   "\"" + text + "\" is no choice for \"" + field.name + "\".",
-                                   "Choose another.",
-                                   {},
-                                   {}};
-                context.words[field.name] = text;
-                key.add(field.name).add(std::string_view(text));
-                if (field.kind == FieldKind::Drawing || field.kind == FieldKind::Regions)
-                    add_names(field.kind, text, key);
-                continue;
-            }
-            auto value = evaluate_expression(text, quantity_of(field.kind), values_);
-            if (!value) return value.error();
-            if (field.low < field.high && (*value < field.low || *value > field.high)) {
-                std::string words = field.name;
-                std::replace(words.begin(), words.end(), '_', ' ');
-                return Problem{ProblemCode::Range,
-                               "The " + words + " is " + format_quantity(*value, quantity_of(field.kind), 6) + ".",
-                               "It must lie between " + format_quantity(field.low, quantity_of(field.kind)) + " and " +
-                                   format_quantity(field.high, quantity_of(field.kind)) + ".",
-                               {},
-                               {}};
-            }
-            context.numbers[field.name] = *value;
-            key.add(field.name).add(*value);
-        }
-        return std::nullopt;
-    }
-
-    /// The numbers and files a drawing uses belong to the key.
-    void add_names(FieldKind kind, const std::string& text, Hasher& key) {
-        auto add = [&](const std::string& expression) {
-            for (const std::string& name : names_in_expression(expression))
-                if (auto value = values_.find(name); value != values_.end())
-                    key.add(std::string_view(name)).add(value->second.value);
-        };
-        if (kind == FieldKind::Regions) return add(text);
-        auto drawing = drawing_from_text(text);
-        if (!drawing) return;
-        for (auto& [what, expression] : drawing_expressions(*drawing)) add(*expression);
-        for (const Element& e : drawing->elements)
-            if (e.kind == ElementKind::Import)
-                if (auto file = project_.imports.find(element_text(e, "file"));
-                    file != project_.imports.end() && file->second)
-                    key.add(std::string_view(*file->second));
     }
 
     /// From the design frame of a part to that of another, by where both stand in the assembly.
@@ -412,6 +351,21 @@ class Run {
         return found->second;
     }
 
+    Expected<std::vector<Body>> part_as_it_is(const std::string& name, const Part& host) {
+        auto bodies = bodies_of(name, {}, 0, 0);
+        if (!bodies) return tl::make_unexpected(bodies.error());
+        auto way = from_part_to_part(name, host);
+        std::vector<Body> placed;
+        for (const StepBody& body : *bodies) {
+            placed.push_back(body.body);
+            if (!way || way->isApprox(Transform::Identity(), 0)) continue;
+            auto there = moved(body.body, *way);
+            if (!there) return tl::make_unexpected(there.error());
+            placed.back() = *there;
+        }
+        return placed;
+    }
+
     Expected<Body> tool_body(const std::string& name, double growth, uint64_t copy) {
         PartPtr tool = project_.part_named(name);
         if (!tool) return problem(ProblemCode::Missing, "There is no part called \"" + name + "\".", "Choose another.");
@@ -419,9 +373,16 @@ class Run {
         if (!grown) return tl::make_unexpected(grown.error());
         for (const StepOutcome& outcome : grown->outcomes)
             if (!outcome.ok && outcome.problem) {
-                if (growth != 0)
-                    if (auto envelope = envelope_body(name, growth, copy)) return *envelope;
                 Problem why = *outcome.problem;
+                if (growth != 0) {
+                    auto envelope = envelope_body(name, growth, copy);
+                    if (envelope) return envelope;
+                    if (envelope.error().code == ProblemCode::Open) why = envelope.error();
+                }
+                if (why.code == ProblemCode::Open) {
+                    why.code = ProblemCode::Geometry; // mending here would not help
+                    why.advice = "Put a mend step into " + name + ".";
+                }
                 why.sentence = name + ": " + why.sentence;
                 return tl::make_unexpected(why);
             }
@@ -435,17 +396,16 @@ class Run {
         return joined->body;
     }
 
-    /// What cannot be remade larger by its numbers is offset by the kernel, or grown by its triangles. Nothing when
-    /// that fails as well: then the steps' own reason says more.
-    std::optional<Body> envelope_body(const std::string& name, double growth, uint64_t copy) {
+    /// What cannot be remade larger by its numbers is offset by the kernel, or grown by its triangles.
+    Expected<Body> envelope_body(const std::string& name, double growth, uint64_t copy) {
         auto nominal = tool_body(name, 0, 0);
-        if (!nominal) return std::nullopt;
+        if (!nominal) return nominal;
         StepContext context;
         context.step_id = project_.part_named(name)->id;
         context.task = task_;
         if (auto exact = exact_envelope(*nominal, growth, context)) return renamed_copy(*exact, context.step_id, copy);
         auto grown = grow_mesh(nominal->mesh(), growth, {}, task_);
-        if (!grown) return std::nullopt;
+        if (!grown) return tl::make_unexpected(grown.error());
         grown->mesh.tags.assign(grown->mesh.triangles.size(),
                                 intern_tag({project_.part_named(name)->id, FaceRole::Derived, 0, copy, 0}));
         return Body::from_mesh(std::move(grown->mesh));
@@ -513,11 +473,15 @@ ContactSituation contact_situation(const Project& project, const ParameterValues
     auto a = assembly_transform(tool.place, values), b = assembly_transform(host.place, values);
     if (a && b) to_host = b->inverse() * *a;
     Vec3 down = to_host.inverse().linear() * host.pose.down;
+    std::vector<std::optional<DistanceTree>> trees(host_bodies.size());
     HasMaterial material = [&](const Vec3& at) {
-        return std::any_of(host_bodies.begin(), host_bodies.end(), [&](const StepBody& body) {
-            Vec3 there = to_host * at;
-            return body.body.box().contains(there) && DistanceTree(body.body.mesh()).inside(there);
-        });
+        Vec3 there = to_host * at;
+        for (size_t i = 0; i < host_bodies.size(); ++i) {
+            if (!host_bodies[i].body.box().contains(there)) continue;
+            if (!trees[i]) trees[i].emplace(host_bodies[i].body.mesh());
+            if (trees[i]->inside(there)) return true;
+        }
+        return false;
     };
     std::vector<Body> bodies;
     for (const StepBody& body : tool_bodies) bodies.push_back(body.body);

@@ -2,19 +2,13 @@
 #include "base/tolerance.h"
 #include "base/union_find.h"
 #include "shape/exact_box.h"
+#include "shape/face_mass.h"
 #include "shape/occt_convert.h"
-#include <BRepAdaptor_Curve2d.hxx>
-#include <BRepAdaptor_Surface.hxx>
-#include <BRepGProp_Domain.hxx>
-#include <BRepGProp_Face.hxx>
-#include <BRepGProp_Sinert.hxx>
-#include <BRepGProp_Vinert.hxx>
 #include <BRep_Tool.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
-#include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Vertex.hxx>
 #include <mutex>
@@ -36,10 +30,6 @@ int count_pieces(const TriMesh& mesh) {
         }
     return pieces;
 }
-
-} // namespace
-
-namespace {
 
 /// As many edges one way as the other, everywhere.
 bool is_closed(const TriMesh& mesh) {
@@ -68,63 +58,28 @@ struct Body::Bounds {
 
 namespace {
 
-/// Rational surfaces are no polynomials, and round faces whose bounds are no lines of the surface are cut unevenly: the
-/// plain quadrature is up to 1 % off on them. The one that halves its error takes ten times as long.
-bool needs_care(const TopoDS_Face& face) {
-    BRepAdaptor_Surface surface(face, false);
-    if (surface.GetType() == GeomAbs_Plane) return false;
-    if (surface.GetType() == GeomAbs_BezierSurface) return true;
-    if (surface.GetType() == GeomAbs_BSplineSurface && (surface.IsURational() || surface.IsVRational())) return true;
-    for (TopExp_Explorer edge(face, TopAbs_EDGE); edge.More(); edge.Next())
-        if (BRepAdaptor_Curve2d(TopoDS::Edge(edge.Current()), face).GetType() != GeomAbs_Line) return true;
-    return false;
-}
-
-/// Face by face, each by the quadrature it needs: the cones from one place to the faces add up to the volume. The place
-/// is near the middle, where the error of the quadrature is least. A flat face's cone is a third of its area times the
-/// height, its centre a quarter of the way down.
+/// Face by face: the cones from one place to the faces add up to the volume. The place is near the middle, where the
+/// error of a quadrature is least.
 MassProperties exact_mass(const TopoDS_Shape& shape) {
     Vec3 middle = Vec3::Zero();
     int corners = 0;
     for (TopExp_Explorer it(shape, TopAbs_VERTEX); it.More(); it.Next(), ++corners)
         middle += to_vec(BRep_Tool::Pnt(TopoDS::Vertex(it.Current())));
     if (corners) middle /= corners;
-    const gp_Pnt from(middle.x(), middle.y(), middle.z());
-    struct Share {
-        double area_mm2 = 0, volume_mm3 = 0;
-        Vec3 centre = Vec3::Zero(); ///< of the cone
-    };
-    auto share_of = [&](const TopoDS_Face& face) -> Share {
-        BRepGProp_Face in_volume(face), in_area(face);
-        BRepGProp_Domain round_volume(face), round_area(face);
-        bool careful = needs_care(face);
-        auto area =
-            careful ? BRepGProp_Sinert(in_area, round_area, from, 1e-7) : BRepGProp_Sinert(in_area, round_area, from);
-        if (BRepAdaptor_Surface(face, false).GetType() == GeomAbs_Plane) {
-            gp_Pnt at;
-            gp_Vec normal;
-            in_volume.Normal(0, 0, at, normal); // outward
-            Vec3 n = to_direction(normal).normalized(), centre = to_vec(area.CentreOfMass());
-            return {area.Mass(), area.Mass() * n.dot(to_vec(at) - middle) / 3, middle + 0.75 * (centre - middle)};
-        }
-        auto cones = careful ? BRepGProp_Vinert(in_volume, round_volume, from, 1e-7)
-                             : BRepGProp_Vinert(in_volume, round_volume, from);
-        return {area.Mass(), cones.Mass(), to_vec(cones.CentreOfMass())};
-    };
     std::vector<TopoDS_Face> faces;
     for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) faces.push_back(TopoDS::Face(it.Current()));
-    std::vector<Share> shares(faces.size());
-    auto work_out = [&](size_t i) { shares[i] = share_of(faces[i]); };
+    std::vector<FaceMass> shares(faces.size());
+    auto work_out = [&](size_t i) { shares[i] = face_mass(faces[i], middle); };
     if (faces.size() > 16)
         tbb::parallel_for(size_t(0), faces.size(), work_out);
     else
         for (size_t i = 0; i < faces.size(); ++i) work_out(i);
     MassProperties mass;
     Vec3 moment = Vec3::Zero();
-    for (const Share& s : shares) { // in order: the same sum whatever the threads did
+    for (const FaceMass& s : shares) { // in order: the same sum whatever the threads did
         mass.area_mm2 += s.area_mm2;
         mass.volume_mm3 += s.volume_mm3;
-        moment += s.volume_mm3 * (s.centre - middle);
+        moment += s.moment;
     }
     mass.centre = mass.volume_mm3 != 0 ? Vec3(middle + moment / mass.volume_mm3) : middle;
     return mass;
@@ -148,7 +103,8 @@ const std::shared_ptr<const Tessellation>& Body::shared_tessellation() const {
         // The triangles must tell the same volume: a face gone missing or turned over shows here, and the second way is
         // taken.
         for (bool surely : {false, true}) {
-            auto made = tessellate_shape(*exact_, tolerance::export_deflection_mm, surely);
+            TopoDS_Shape meshed;
+            auto made = tessellate_shape(*exact_, tolerance::export_deflection_mm, surely, &meshed);
             if (!made) {
                 triangles_->problem = made.error();
                 continue;
@@ -159,6 +115,7 @@ const std::shared_ptr<const Tessellation>& Body::shared_tessellation() const {
             if (std::fabs(faceted - mass_.volume_mm3) <= allowed && is_closed(made->mesh)) {
                 triangles_->made = std::make_shared<const Tessellation>(std::move(*made));
                 triangles_->problem.reset();
+                exact_->set_triangles(meshed);
                 return;
             }
             triangles_->problem = Problem{ProblemCode::Geometry,

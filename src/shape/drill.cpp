@@ -2,24 +2,20 @@
 #include "shape/edges_match.h"
 #include "shape/exact_box.h"
 #include "shape/occt_convert.h"
+#include "shape/replace_faces.h"
 #include "shape/straight_tool.h"
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
 #include <ElSLib.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
-#include <TopoDS_Compound.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <TopoDS_Shell.hxx>
-#include <TopoDS_Solid.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 
@@ -260,48 +256,30 @@ class Driller {
         result.births = flat_->births;
         result.births.insert(births_.begin(), births_.end());
         result.tags = tags_;
-        BRep_Builder builder;
-        std::vector<TopoDS_Face> now(walls_.size());
+        std::vector<std::vector<TopoDS_Shape>> now(walls_.size());
         for (size_t i = 0; i < walls_.size(); ++i) {
-            Wall& w = walls_[i];
-            now[i] = w.face;
-            if (!w.openings.empty()) {
-                TopoDS_Face opened = TopoDS::Face(w.face.EmptyCopied().Oriented(TopAbs_FORWARD));
-                for (TopoDS_Iterator it(w.face.Oriented(TopAbs_FORWARD)); it.More(); it.Next())
-                    builder.Add(opened, it.Value());
-                for (const TopoDS_Wire& wire : w.openings) builder.Add(opened, wire);
-                now[i] = TopoDS::Face(opened.Oriented(w.face.Orientation()));
-            }
-            if (const TagSet* tags = flat_->tags.Seek(w.face)) result.tags.Bind(now[i], *tags);
+            const Wall& w = walls_[i];
+            TopoDS_Face face = w.openings.empty() ? w.face : opened_face(w.face, w.openings);
+            if (const TagSet* tags = flat_->tags.Seek(w.face)) result.tags.Bind(face, *tags);
+            now[i] = {face};
         }
-        TopoDS_Compound all;
-        builder.MakeCompound(all);
-        std::vector<int> shell_of(walls_.size(), -1);
-        int shells = 0;
-        for (TopExp_Explorer solid(flat_->shape, TopAbs_SOLID); solid.More(); solid.Next()) {
-            TopoDS_Solid next;
-            builder.MakeSolid(next);
-            for (TopoDS_Iterator shell(solid.Current()); shell.More(); shell.Next(), ++shells) {
-                TopoDS_Shell made;
-                builder.MakeShell(made);
-                for (TopoDS_Iterator it(shell.Value()); it.More(); it.Next()) {
-                    int i = map_.FindIndex(it.Value()) - 1;
-                    if (i < 0) return {};
-                    shell_of[size_t(i)] = shells;
-                    builder.Add(made, now[size_t(i)]);
-                }
-                for (const auto& [wall, face] : fresh_)
-                    if (shell_of[size_t(wall)] == shells) builder.Add(made, face);
-                made.Closed(true);
-                builder.Add(next, made);
-            }
-            builder.Add(all, next);
-        }
+        for (const auto& [wall, face] : fresh_) now[size_t(wall)].push_back(face);
         // A bore from the outer shell into a cavity makes one shell of two: not done here.
+        std::vector<int> shell_of = shells_of_walls();
         for (const auto& [a, b] : joined_)
             if (shell_of[size_t(a)] != shell_of[size_t(b)]) return {};
-        result.shape = all;
+        result.shape = with_faces_replaced(
+            flat_->shape, [&](const TopoDS_Shape& face) { return now[size_t(map_.FindIndex(face) - 1)]; });
         return result;
+    }
+
+    std::vector<int> shells_of_walls() const {
+        std::vector<int> of(walls_.size(), -1);
+        int shells = 0;
+        for (TopExp_Explorer shell(flat_->shape, TopAbs_SHELL); shell.More(); shell.Next(), ++shells)
+            for (TopoDS_Iterator face(shell.Current()); face.More(); face.Next())
+                of[size_t(map_.FindIndex(face.Value()) - 1)] = shells;
+        return of;
     }
 
     const Body& body_;

@@ -10,8 +10,10 @@ namespace lp {
 bool edges_match(const TopoDS_Shape& shape) {
     TopTools_DataMapOfShapeInteger turns;
     for (TopExp_Explorer edge(shape, TopAbs_EDGE); edge.More(); edge.Next()) {
+        TopAbs_Orientation side = edge.Current().Orientation();
+        if (side != TopAbs_FORWARD && side != TopAbs_REVERSED) continue; // lies within a face
         if (BRep_Tool::Degenerated(TopoDS::Edge(edge.Current()))) continue;
-        int way = edge.Current().Orientation() == TopAbs_REVERSED ? -1 : 1;
+        int way = side == TopAbs_REVERSED ? -1 : 1;
         if (int* there = turns.ChangeSeek(edge.Current()))
             *there += way;
         else

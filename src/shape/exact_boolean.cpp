@@ -8,6 +8,7 @@
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
+#include <TopoDS_Iterator.hxx>
 #include <future>
 #include <numeric>
 
@@ -17,18 +18,21 @@ using FaceMap = TopTools_IndexedMapOfShape;
 
 namespace {
 
-/// Tags and birth frames of a combined shape: of every face it came from.
-std::shared_ptr<ExactShape> named(KernelAnswer answer, const std::vector<const ExactShape*>& operands) {
+/// Tags and birth frames of a combined shape, or of a part of one: of every face it came from.
+std::shared_ptr<ExactShape> named(const KernelAnswer& answer, const TopoDS_Shape& part,
+                                  const std::vector<const ExactShape*>& operands) {
     auto result = std::make_shared<ExactShape>();
-    result->shape = answer.shape;
-    FaceMap faces;
-    TopExp::MapShapes(result->shape, TopAbs_FACE, faces);
+    result->shape = part;
+    FaceMap faces, its;
+    TopExp::MapShapes(answer.shape, TopAbs_FACE, faces);
+    TopExp::MapShapes(part, TopAbs_FACE, its);
     std::vector<FaceMap> sources(operands.size());
     for (size_t i = 0; i < operands.size(); ++i) {
         TopExp::MapShapes(operands[i]->shape, TopAbs_FACE, sources[i]);
         result->births.insert(operands[i]->births.begin(), operands[i]->births.end());
     }
     for (int i = 1; i <= faces.Extent() && size_t(i) <= answer.origins.size(); ++i) {
+        if (!its.Contains(faces(i))) continue;
         TagSet tags;
         for (const ElementOrigin& o : answer.origins[size_t(i - 1)])
             if (const TagSet* own = operands[size_t(o.operand)]->tags.Seek(sources[size_t(o.operand)](o.index + 1)))
@@ -38,16 +42,41 @@ std::shared_ptr<ExactShape> named(KernelAnswer answer, const std::vector<const E
     return result;
 }
 
-Expected<std::shared_ptr<ExactShape>> compute(Operation operation, const Body& first, const std::vector<Body>& others,
-                                              const Task& task) {
+/// A kernel call on some bodies, the results (one, or as many as the answer has parts) named.
+Expected<std::vector<std::shared_ptr<ExactShape>>>
+compute(const char* what, const Body& first, const std::vector<Body>& others, bool in_parts, const Task& task) {
     KernelCall call;
-    call.what = operation_name(operation);
+    call.what = what;
     std::vector<const ExactShape*> operands{first.exact().get()};
     for (const Body& body : others) operands.push_back(body.exact().get());
     for (const ExactShape* operand : operands) call.shapes.push_back(operand->shape);
     auto answer = run_guarded(call, task);
     if (!answer) return tl::make_unexpected(answer.error());
-    return named(std::move(*answer), operands);
+    if (!in_parts) return std::vector{named(*answer, answer->shape, operands)};
+    std::vector<std::shared_ptr<ExactShape>> parts;
+    for (TopoDS_Iterator it(answer->shape); it.More(); it.Next()) parts.push_back(named(*answer, it.Value(), operands));
+    return parts;
+}
+
+tl::unexpected<Problem> not_sound(const char* what) {
+    return problem(ProblemCode::Geometry, std::string("The result of the ") + what + " is not sound.",
+                   "Move one of the bodies by 0.01 mm, or change a size a little.");
+}
+
+/// Measured, while the kernel says what it thinks of it.
+Expected<Body> checked_body(const std::shared_ptr<ExactShape>& shape, const char* what) {
+    auto valid = std::async(std::launch::async, [&made = shape->shape] {
+        return guard_kernel("checking a body", [&]() -> Expected<bool> { return BRepCheck_Analyzer(made).IsValid(); });
+    });
+    auto body = Body::from_exact(shape);
+    auto opinion = valid.get();
+    if (!opinion) return tl::make_unexpected(opinion.error());
+    if (!*opinion) return not_sound(what);
+    return body;
+}
+
+bool has_solid(const ExactShape& shape) {
+    return TopExp_Explorer(shape.shape, TopAbs_SOLID).More();
 }
 
 } // namespace
@@ -92,30 +121,37 @@ Expected<Body> combine_exact(Operation operation, const Body& first, const std::
                              const Task& task) {
     if (operation == Operation::Cut)
         if (auto drilled = drill_directly(first, others, task)) return *drilled;
+    const char* what = operation_name(operation);
     return guard_kernel("combining bodies", [&]() -> Expected<Body> {
-        auto shape = compute(operation, first, others, task);
-        if (!shape) return tl::make_unexpected(shape.error());
-        if (!TopExp_Explorer((*shape)->shape, TopAbs_SOLID).More())
+        auto made = compute(what, first, others, false, task);
+        if (!made) return tl::make_unexpected(made.error());
+        if (!has_solid(*made->front()))
             return problem(ProblemCode::Geometry, "Nothing is left after this.",
                            operation == Operation::Common ? "The bodies have no material in common: move one of them."
                                                           : "The cut takes the whole body away: make it smaller.");
-        // The kernel's own opinion, while the body is measured.
-        auto valid = std::async(std::launch::async, [&made = (*shape)->shape] {
-            auto opinion =
-                guard_kernel("checking a body", [&]() -> Expected<bool> { return BRepCheck_Analyzer(made).IsValid(); });
-            return opinion && *opinion;
-        });
-        auto body = Body::from_exact(*shape);
-        if (!valid.get())
-            return problem(ProblemCode::Geometry,
-                           "The result of the " + std::string(operation_name(operation)) + " is not sound.",
-                           "Move one of the bodies by 0.01 mm, or change a size a little.");
+        auto body = checked_body(made->front(), what);
         if (!body) return body;
         std::vector<double> volumes;
         for (const Body& other : others) volumes.push_back(other.mass().volume_mm3);
         if (auto wrong = check_boolean_volume(operation, body->mass().volume_mm3, first.mass().volume_mm3, volumes))
             return tl::make_unexpected(*wrong);
         return body;
+    });
+}
+
+Expected<PartedBody> part_exact(const Body& body, const Body& tool, const Task& task) {
+    return guard_kernel("parting a body", [&]() -> Expected<PartedBody> {
+        auto made = compute("part", body, {tool}, true, task);
+        if (!made) return tl::make_unexpected(made.error());
+        if (made->size() != 2 || !has_solid(*(*made)[0]) || !has_solid(*(*made)[1]))
+            return problem(ProblemCode::Geometry, "Nothing is left after this.", "Move the parting.");
+        auto other = std::async(std::launch::async, [&] { return checked_body((*made)[0], "parting"); });
+        auto outside = checked_body((*made)[1], "parting"), inside = other.get();
+        if (!inside) return tl::make_unexpected(inside.error());
+        if (!outside) return tl::make_unexpected(outside.error());
+        double whole = body.mass().volume_mm3, sum = inside->mass().volume_mm3 + outside->mass().volume_mm3;
+        if (std::fabs(sum - whole) > tolerance::boolean_volume * whole + 1e-6) return not_sound("parting");
+        return PartedBody{*inside, *outside};
     });
 }
 

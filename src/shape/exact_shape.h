@@ -17,6 +17,14 @@ struct ExactShape {
     TopoDS_Shape shape; ///< a solid or a compound of solids
     FaceTags tags;
     BirthFrames births; ///< of the faces whose makers know one
+
+    /// The same with the triangles of all its faces, once they have been made; else `shape`. Any thread. Kernel calls
+    /// that leave faces as they are hand their triangles on: such faces need no second look.
+    TopoDS_Shape with_triangles() const;
+    void set_triangles(const TopoDS_Shape& meshed) const;
+
+  private:
+    mutable std::shared_ptr<const TopoDS_Shape> meshed_; ///< by atomic operations only
 };
 
 /// Runs a kernel call in place and turns whatever it throws into a Problem. The one door to calls that may fail;
@@ -38,7 +46,8 @@ template <class Call> auto guard_kernel(const char* what, Call call) -> decltype
 }
 
 /// As tessellate(Body), for a shape that is no body yet. `surely`: by the kernel's older triangulation, which takes ten
-/// times as long on flat faces with many holes.
-Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm, bool surely = false);
+/// times as long on flat faces with many holes, and all faces anew. `meshed` gets a copy that carries the triangles.
+Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm, bool surely = false,
+                                        TopoDS_Shape* meshed = nullptr);
 
 } // namespace lp

@@ -13,6 +13,7 @@ namespace lp {
 /// Indices count faces, edges or vertices of one operand from 0, in the order of TopExp::MapShapes.
 struct KernelCall {
     /// "join", "cut", "common": first operand against the others (common: what all have).
+    /// "part": what of the first operand is inside the second and what is outside: two shapes in one.
     /// "fillet": picks are edges; numbers: radius at the beginning and at the end.
     /// "chamfer": picks are pairs of edge and face the first distance is measured on; numbers: first distance, second
     ///   distance, angle in radians (used instead of the second distance where it is above 0).

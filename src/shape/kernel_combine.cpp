@@ -2,19 +2,25 @@
 #include "base/tolerance.h"
 #include "shape/kernel_ops.h"
 #include <BRepAdaptor_Surface.hxx>
+#include <BRepAlgoAPI_BuilderAlgo.hxx>
 #include <BRepAlgoAPI_Common.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepTools_History.hxx>
+#include <BRep_Builder.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopTools_MapOfShape.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
 #include <TopoDS_Face.hxx>
 #include <gp_Cone.hxx>
 #include <gp_Cylinder.hxx>
 #include <optional>
+#include <vector>
 
 namespace lp {
 namespace {
@@ -45,28 +51,55 @@ void keep_opposed(ShapeUpgrade_UnifySameDomain& unify, const TopoDS_Shape& shape
     }
 }
 
+tl::unexpected<Problem> refused(const char* words) {
+    return problem(ProblemCode::Geometry, std::string("The geometry kernel could not ") + words + " these bodies.",
+                   "Move one of them by 0.01 mm, or change a size a little.");
+}
+
+void set_up(BRepAlgoAPI_BuilderAlgo& algorithm, const KernelCall& call) {
+    algorithm.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
+    algorithm.SetNonDestructive(true);
+    int faces = 0;
+    for (const TopoDS_Shape& shape : call.shapes)
+        for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) ++faces;
+    algorithm.SetRunParallel(faces > 48); // fewer do not pay for the threads
+}
+
+/// What an algorithm that has run made, or a part of it, with flush faces merged.
+KernelAnswer with_flush_faces_merged(BRepAlgoAPI_BuilderAlgo& algorithm, const TopoDS_Shape& made,
+                                     const KernelCall& call) {
+    OriginTable table(call, made);
+    for (size_t i = 0; i < call.shapes.size(); ++i) table.modified(algorithm, int32_t(i));
+    if (!TopExp_Explorer(made, TopAbs_FACE).More()) return table.answer(made);
+    ShapeUpgrade_UnifySameDomain unify(made, true, true, false);
+    keep_opposed(unify, made);
+    unify.Build();
+    HistoryOf history{unify.History()};
+    table.follow(history, unify.Shape());
+    return table.answer(unify.Shape());
+}
+
 Expected<KernelAnswer> run(BRepAlgoAPI_BooleanOperation& algorithm, const KernelCall& call, const char* words) {
     TopTools_ListOfShape arguments, tools;
     arguments.Append(call.shapes[0]);
     for (size_t i = 1; i < call.shapes.size(); ++i) tools.Append(call.shapes[i]);
     algorithm.SetArguments(arguments);
     algorithm.SetTools(tools);
-    algorithm.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
-    algorithm.SetNonDestructive(true);
-    algorithm.SetRunParallel(call.shapes.size() > 16); // fewer operands do not pay for the threads
+    set_up(algorithm, call);
     algorithm.Build();
-    if (!algorithm.IsDone() || algorithm.HasErrors())
-        return problem(ProblemCode::Geometry, std::string("The geometry kernel could not ") + words + " these bodies.",
-                       "Move one of them by 0.01 mm, or change a size a little.");
-    OriginTable table(call, algorithm.Shape());
-    for (size_t i = 0; i < call.shapes.size(); ++i) table.modified(algorithm, int32_t(i));
-    if (!TopExp_Explorer(algorithm.Shape(), TopAbs_FACE).More()) return table.answer(algorithm.Shape());
-    ShapeUpgrade_UnifySameDomain unify(algorithm.Shape(), true, true, false);
-    keep_opposed(unify, algorithm.Shape());
-    unify.Build();
-    HistoryOf history{unify.History()};
-    table.follow(history, unify.Shape());
-    return table.answer(unify.Shape());
+    if (!algorithm.IsDone() || algorithm.HasErrors()) return refused(words);
+    return with_flush_faces_merged(algorithm, algorithm.Shape(), call);
+}
+
+/// What became of the solids of an operand.
+std::vector<TopoDS_Shape> solids_now(BRepAlgoAPI_BuilderAlgo& algorithm, const TopoDS_Shape& operand) {
+    std::vector<TopoDS_Shape> now;
+    for (TopExp_Explorer it(operand, TopAbs_SOLID); it.More(); it.Next()) {
+        const TopTools_ListOfShape& pieces = algorithm.Modified(it.Current());
+        if (pieces.IsEmpty()) now.push_back(it.Current());
+        for (const TopoDS_Shape& piece : pieces) now.push_back(piece);
+    }
+    return now;
 }
 
 } // namespace
@@ -104,6 +137,36 @@ Expected<KernelAnswer> combine_call(const KernelCall& call) {
         so_far = std::move(*next);
     }
     return so_far;
+}
+
+Expected<KernelAnswer> part_call(const KernelCall& call) {
+    if (call.shapes.size() != 2) return refused("part");
+    BRepAlgoAPI_BuilderAlgo pieces; // of both, where they meet: found and cut once for both halves
+    TopTools_ListOfShape both;
+    for (const TopoDS_Shape& shape : call.shapes) both.Append(shape);
+    pieces.SetArguments(both);
+    set_up(pieces, call);
+    pieces.Build();
+    if (!pieces.IsDone() || pieces.HasErrors()) return refused("part");
+    TopTools_MapOfShape of_tool;
+    for (const TopoDS_Shape& solid : solids_now(pieces, call.shapes[1])) of_tool.Add(solid);
+    TopoDS_Compound inside, outside, all;
+    BRep_Builder builder;
+    for (TopoDS_Compound* shape : {&inside, &outside, &all}) builder.MakeCompound(*shape);
+    for (const TopoDS_Shape& solid : solids_now(pieces, call.shapes[0]))
+        builder.Add(of_tool.Contains(solid) ? inside : outside, solid);
+    KernelAnswer answer;
+    TopTools_IndexedMapOfShape faces; // what both halves share is told once
+    for (const TopoDS_Shape& half : {inside, outside}) {
+        KernelAnswer its = with_flush_faces_merged(pieces, half, call);
+        builder.Add(all, its.shape);
+        TopTools_IndexedMapOfShape own;
+        TopExp::MapShapes(its.shape, TopAbs_FACE, own);
+        for (int i = 1; i <= own.Extent(); ++i)
+            if (faces.Add(own(i)) > int(answer.origins.size())) answer.origins.push_back(its.origins[size_t(i - 1)]);
+    }
+    answer.shape = all;
+    return answer;
 }
 
 } // namespace lp

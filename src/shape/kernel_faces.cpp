@@ -11,13 +11,18 @@
 #include <BRepOffsetAPI_DraftAngle.hxx>
 #include <BRepOffset_MakeOffset.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
+#include <BRepTools.hxx>
 #include <BRepTools_History.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <GProp_GProps.hxx>
+#include <Geom2d_Curve.hxx>
+#include <Geom_OffsetSurface.hxx>
+#include <Geom_Surface.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Shell.hxx>
 #include <TopoDS_Solid.hxx>
@@ -50,6 +55,51 @@ TopoDS_Shape as_solid(const TopoDS_Shape& shape) {
     return solid;
 }
 
+/// The round surface that an offset of a round surface is, in the same parameters; nothing where there is none.
+Handle(Geom_Surface) plain_surface(const Handle(Geom_OffsetSurface) & offset, const TopoDS_Face& face) {
+    Handle(Geom_Surface) plain = offset->Surface();
+    if (plain.IsNull() || plain->IsKind(STANDARD_TYPE(Geom_OffsetSurface))) return {};
+    double u0, u1, v0, v1;
+    BRepTools::UVBounds(face, u0, u1, v0, v1);
+    for (double u : {u0, (2 * u0 + u1) / 3, u1})
+        for (double v : {v0, (2 * v0 + v1) / 3, v1})
+            if (offset->Value(u, v).Distance(plain->Value(u, v)) > 1e-9) return {};
+    return plain;
+}
+
+/// A shell leaves round faces that are told as offsets of others: slower ever after. They get the surface they are.
+void make_plain(const TopoDS_Face& face) {
+    TopLoc_Location location;
+    auto offset = Handle(Geom_OffsetSurface)::DownCast(BRep_Tool::Surface(face, location));
+    if (offset.IsNull()) return;
+    Handle(Geom_Surface) plain = plain_surface(offset, face);
+    if (plain.IsNull()) return;
+    BRep_Builder builder;
+    TopoDS_Face forward = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
+    for (TopExp_Explorer it(forward, TopAbs_EDGE); it.More(); it.Next()) {
+        TopoDS_Edge edge = TopoDS::Edge(it.Current().Oriented(TopAbs_FORWARD));
+        double first, last, tolerance = BRep_Tool::Tolerance(edge);
+        Handle(Geom2d_Curve) curve = BRep_Tool::CurveOnSurface(edge, offset, location, first, last);
+        if (curve.IsNull()) return; // it has been done, or cannot be
+        if (BRep_Tool::IsClosed(edge, offset, location)) {
+            Handle(Geom2d_Curve) other =
+                BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Reversed()), offset, location, first, last);
+            builder.UpdateEdge(edge, curve, other, plain, location, tolerance);
+        } else {
+            builder.UpdateEdge(edge, curve, plain, location, tolerance);
+        }
+        builder.Range(edge, plain, location, first, last);
+    }
+    builder.UpdateFace(face, plain, location, BRep_Tool::Tolerance(face));
+    for (TopExp_Explorer it(forward, TopAbs_EDGE); it.More(); it.Next()) // what told them on the old one goes
+        builder.UpdateEdge(TopoDS::Edge(it.Current().Oriented(TopAbs_FORWARD)), Handle(Geom2d_Curve)(), offset, location,
+                           0);
+}
+
+void make_plain(const TopoDS_Shape& shape) {
+    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) make_plain(TopoDS::Face(it.Current()));
+}
+
 /// Faces of an offset: a face's own copy is made from it; rims are what is left of the removed faces.
 void offset_origins(OriginTable& table, BRepOffset_MakeOffset& offset, const TopTools_IndexedMapOfShape& open) {
     for (int i = 1; i <= table.faces(0).Extent(); ++i) {
@@ -73,6 +123,7 @@ Expected<KernelAnswer> hollow(const KernelCall& call, BRepOffset_MakeOffset& off
     offset.MakeOffsetShape();
     if (!offset.IsDone()) return refused("make this shell", "Make the wall thinner, or leave a face open.");
     TopoDS_Shape other = as_solid(offset.Shape());
+    make_plain(other);
     const TopoDS_Shape& outer = wall > 0 ? call.shapes[0] : other;
     const TopoDS_Shape& inner = wall > 0 ? other : call.shapes[0];
     TopExp_Explorer cavity(inner, TopAbs_SHELL);
@@ -109,6 +160,7 @@ Expected<KernelAnswer> shell_call(const KernelCall& call) {
     if (!offset.IsDone())
         return refused("make this shell", "Make the wall thinner, or fillet after the shell instead of before.");
     TopoDS_Shape result = as_solid(offset.Shape());
+    make_plain(result);
     GProp_GProps volume;
     BRepGProp::VolumeProperties(result, volume);
     if (volume.Mass() < 0) result.Reverse();
@@ -124,6 +176,7 @@ Expected<KernelAnswer> grow_call(const KernelCall& call) {
     offset.MakeOffsetShape();
     if (!offset.IsDone()) return refused("grow this body", "Use another distance.");
     TopoDS_Shape result = as_solid(offset.Shape());
+    make_plain(result);
     OriginTable table(call, result);
     offset_origins(table, offset, {});
     return table.answer(result);

@@ -56,6 +56,7 @@ class OriginTable {
 };
 
 Expected<KernelAnswer> combine_call(const KernelCall& call);
+Expected<KernelAnswer> part_call(const KernelCall& call);
 Expected<KernelAnswer> fillet_call(const KernelCall& call);
 Expected<KernelAnswer> chamfer_call(const KernelCall& call);
 Expected<KernelAnswer> shell_call(const KernelCall& call);

@@ -6,6 +6,7 @@
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepGProp_Face.hxx>
+#include <BRepLib.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
@@ -57,8 +58,13 @@ void describe_surface(const TopoDS_Face& face, FaceInfo& info) {
 class Mesher {
   public:
     Mesher(const ExactShape& shape, double deflection, bool surely) {
-        BRepBuilderAPI_Copy copy(shape.shape, false, false); // never mesh a shared shape: other threads read it
+        // Never mesh a shared shape: other threads read it. Triangles that faces brought along stay, but only those
+        // made for this deflection, which all that are kept are.
+        bool keep = !surely && deflection == tolerance::export_deflection_mm;
+        BRepBuilderAPI_Copy copy(shape.shape, false, keep);
         shape_ = copy.Shape();
+        // Fillets ask again and again which edges are smooth: told once here, where the shape is still ours alone.
+        if (keep) BRepLib::EncodeRegularity(shape_, 1e-6);
         for (FaceTags::Iterator it(shape.tags); it.More(); it.Next())
             tags_.Bind(copy.ModifiedShape(it.Key()), it.Value());
         TopExp::MapShapes(shape_, TopAbs_FACE, faces_);
@@ -100,6 +106,7 @@ class Mesher {
         }
     }
 
+    const TopoDS_Shape& shape() const { return shape_; }
     Expected<Tessellation> run() {
         for (int i = 1; i <= faces_.Extent(); ++i)
             if (auto failed = add_face(TopoDS::Face(faces_(i)), uint32_t(i - 1))) return tl::make_unexpected(*failed);
@@ -250,8 +257,22 @@ Expected<Tessellation> tessellate(const Body& body, double deflection_mm) {
     return tessellate_shape(*body.exact(), deflection_mm);
 }
 
-Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm, bool surely) {
-    return guard_kernel("triangulating a body", [&] { return Mesher(shape, deflection_mm, surely).run(); });
+Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflection_mm, bool surely,
+                                        TopoDS_Shape* meshed) {
+    return guard_kernel("triangulating a body", [&] {
+        Mesher mesher(shape, deflection_mm, surely);
+        if (meshed) *meshed = mesher.shape();
+        return mesher.run();
+    });
+}
+
+TopoDS_Shape ExactShape::with_triangles() const {
+    auto meshed = std::atomic_load(&meshed_);
+    return meshed ? *meshed : shape;
+}
+
+void ExactShape::set_triangles(const TopoDS_Shape& meshed) const {
+    std::atomic_store(&meshed_, std::make_shared<const TopoDS_Shape>(meshed));
 }
 
 } // namespace lp

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "steps/step_kind.h"
+#include "steps/vanished_wall.h"
 
 namespace lp {
 
@@ -26,6 +27,9 @@ StepKind cut_with_kind() {
             result.note = "The place is cut on triangles: " + context.word("tool") +
                           " can neither be remade larger by its numbers nor offset exactly, so its halo is made of "
                           "facets, within 0.02 mm.";
+        Expected<std::vector<Body>> as_it_is = std::vector<Body>();
+        if (context.growth_mm == 0 && *gap > 0) as_it_is = context.part_as_it_is(context.word("tool"));
+        std::string vanished;
         bool missed = true;
         for (StepBody& target : result.bodies) {
             if (!target.body.box().intersects(tool->box())) continue;
@@ -34,9 +38,13 @@ StepKind cut_with_kind() {
             if (std::fabs(combined->body.mass().volume_mm3 - target.body.mass().volume_mm3) > tolerance::overlap_mm3)
                 missed = false;
             if (!combined->note.empty() && result.note.empty()) result.note = combined->note;
+            if (as_it_is)
+                for (const Body& body : *as_it_is)
+                    if (vanished.empty()) vanished = vanished_wall(target.body, body, *tool, *gap, context.task);
             target.body = combined->body;
         }
         result.tools = {{Operation::Cut, [tool = *tool]() -> Expected<Body> { return tool; }}};
+        if (!vanished.empty()) result.note = vanished;
         if (missed) result.note = "It cuts nothing: " + context.word("tool") + " does not reach into this part.";
         return result;
     };

@@ -29,7 +29,7 @@ struct Tried {
     std::weak_ptr<const ExactShape> body;
     double gap;
     uint64_t step, copy; ///< they are in the names of its faces
-    std::optional<Body> made;
+    std::optional<Body> made; ///< nothing also where the kernel died over it: it would again
 };
 
 } // namespace

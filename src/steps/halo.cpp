@@ -8,6 +8,7 @@
 #include "steps/find_edges.h"
 #include "steps/pick_bodies.h"
 #include "steps/step_kind.h"
+#include "steps/vanished_wall.h"
 
 namespace lp {
 namespace {
@@ -101,7 +102,9 @@ Expected<StepResult> give_halo(const std::vector<StepBody>& before, const StepCo
             if (!kept) return tl::make_unexpected(kept.error());
             shape = *kept;
         }
-        result.bodies[i].halos.push_back({context.step_id, context.word("fit"), *gap, shape});
+        CarriedHalo halo{context.step_id, context.word("fit"), *gap, shape};
+        if (along != "none") halo.along_gap_mm = context.number("along_gap");
+        result.bodies[i].halos.push_back(std::move(halo));
         if (!envelope->note.empty()) result.note = envelope->note;
     }
     return result;
@@ -123,12 +126,16 @@ Expected<StepResult> open_bodies(const std::vector<StepBody>& before, const Step
                        "Give one a halo before this step.");
     for (size_t i : *opened) {
         std::vector<Body> tools;
+        std::string vanished;
         for (size_t c : *carriers)
             for (const CarriedHalo& halo : before[c].halos)
                 if (c != i && halo.envelope.box().intersects(before[i].body.box())) {
                     Body tool = halo.envelope;
                     // The socket's faces are named after the halo's, apart from the body's own.
                     tools.push_back(renamed_copy(tool, context.step_id, c + 1));
+                    double widest = std::max(halo.gap_mm, halo.along_gap_mm.value_or(0));
+                    if (vanished.empty())
+                        vanished = vanished_wall(before[i].body, before[c].body, halo.envelope, widest, context.task);
                 }
         if (tools.empty()) continue;
         if (context.cancelled()) return cancelled();
@@ -148,6 +155,7 @@ Expected<StepResult> open_bodies(const std::vector<StepBody>& before, const Step
         if (!cut->note.empty()) result.note = cut->note;
         result.bodies[i].body = cut->body;
         tell_pieces(result, i, pieces);
+        if (!vanished.empty()) result.note = vanished + (result.note.empty() ? "" : " " + result.note);
     }
     if (!cuts && result.note.empty()) result.note = "It opens nothing: no halo reaches another body.";
     return result;

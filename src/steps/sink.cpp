@@ -2,17 +2,16 @@
 #include "base/tolerance.h"
 #include "shape/edges_match.h"
 #include "shape/occt_convert.h"
+#include "shape/replace_faces.h"
 #include "steps/profile_shape.h"
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
-#include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
 #include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
 #include <ElSLib.hxx>
 #include <GProp_GProps.hxx>
@@ -20,10 +19,6 @@
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
-#include <TopoDS_Compound.hxx>
-#include <TopoDS_Iterator.hxx>
-#include <TopoDS_Shell.hxx>
-#include <TopoDS_Solid.hxx>
 #include <gp_Pln.hxx>
 #include <set>
 
@@ -188,8 +183,7 @@ class Sinker {
         const TagSet* own = flat_->tags.Seek(face_);
         BRep_Builder builder;
         // The face anew: its old wires and one more for each region, running the other way round.
-        TopoDS_Face opened = TopoDS::Face(face_.EmptyCopied().Oriented(TopAbs_FORWARD));
-        for (TopoDS_Iterator it(face_.Oriented(TopAbs_FORWARD)); it.More(); it.Next()) builder.Add(opened, it.Value());
+        std::vector<TopoDS_Wire> openings;
         std::vector<TopoDS_Shape> fresh;
         auto role_tag = [&](const TopoDS_Shape& face, FaceRole role, SourceKey key) {
             result.tags.Bind(face, {intern_tag({source_.step, role, key, source_.copy, 0})});
@@ -197,7 +191,7 @@ class Sinker {
         gp_Vec way(0, 0, cut_ ? low_ : high_);
         for (const ProfileFace& f : *profiles) {
             BRepPrimAPI_MakePrism prism(f.face, way);
-            builder.Add(opened, normal_up_ ? f.outer.wire.Reversed() : TopoDS_Shape(f.outer.wire));
+            openings.push_back(normal_up_ ? TopoDS::Wire(f.outer.wire.Reversed()) : f.outer.wire);
             // A prism drawn down is inside out as a body of its own, which is right for a pocket's walls either way:
             // orientations are taken from a solid that looks outward, and turned for a pocket.
             auto walls = [&](const ProfileLoop& loop) {
@@ -227,38 +221,19 @@ class Sinker {
             result.births.emplace(
                 intern_tag({source_.step, cut_ ? FaceRole::Bottom : FaceRole::Top, 0, source_.copy, 0}), birth);
         }
-        opened.Orientation(face_.Orientation());
+        TopoDS_Face opened = opened_face(face_, openings);
         if (own) result.tags.Bind(opened, *own);
         // The shell that had the face gets the new ones in its place.
-        TopoDS_Compound all;
-        builder.MakeCompound(all);
+        std::vector<TopoDS_Shape> now{opened};
+        now.insert(now.end(), islands_.begin(), islands_.end());
+        now.insert(now.end(), fresh.begin(), fresh.end());
         bool placed = false;
-        for (TopExp_Explorer solid(flat_->shape, TopAbs_SOLID); solid.More(); solid.Next()) {
-            TopoDS_Solid next;
-            builder.MakeSolid(next);
-            for (TopoDS_Iterator shell(solid.Current()); shell.More(); shell.Next()) {
-                TopoDS_Shell made;
-                builder.MakeShell(made);
-                bool here = false;
-                for (TopoDS_Iterator it(shell.Value()); it.More(); it.Next()) {
-                    if (it.Value().IsSame(face_))
-                        here = true;
-                    else
-                        builder.Add(made, it.Value());
-                }
-                if (here) {
-                    builder.Add(made, opened);
-                    for (const TopoDS_Shape& face : islands_) builder.Add(made, face);
-                    for (const TopoDS_Shape& face : fresh) builder.Add(made, face);
-                    placed = true;
-                }
-                made.Closed(true);
-                builder.Add(next, made);
-            }
-            builder.Add(all, next);
-        }
+        result.shape = with_faces_replaced(flat_->shape, [&](const TopoDS_Shape& face) {
+            if (!face.IsSame(face_)) return std::vector<TopoDS_Shape>{face};
+            placed = true;
+            return now;
+        });
         if (!placed) return std::nullopt;
-        result.shape = all;
         return result;
     }
 

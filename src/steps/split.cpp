@@ -54,6 +54,39 @@ class Side {
         at.translate(Vec3(-reach_, -reach_, -shift));
         return make_block({2 * reach_, 2 * reach_, 2 * reach_}, at, source);
     }
+    struct Halves {
+        Combined upper, lower;
+    };
+    /// A body in two. Both at once where they part at one face; side by side otherwise, as each kernel call has a
+    /// helper of its own. "Nothing is left" when all of it is on one side.
+    Expected<Halves> halves(const Body& body) const {
+        if (context_.growth_mm == 0 && body.is_exact()) {
+            auto tool = round_ ? within(0) : above(0);
+            if (!tool) return tl::make_unexpected(tool.error());
+            auto parted = tool->is_exact() ? part_exact(body, *tool, context_.task)
+                                           : problem(ProblemCode::Geometry, "The parting is made of triangles.");
+            if (parted && round_) return Halves{{parted->outside, {}}, {parted->inside, {}}};
+            if (parted) return Halves{{parted->inside, {}}, {parted->outside, {}}};
+            if (nothing_left(parted.error()) || context_.cancelled()) return tl::make_unexpected(parted.error());
+        }
+        auto other = std::async(std::launch::async, [&] { return upper(body); });
+        auto lower_half = lower(body), upper_half = other.get();
+        if (!upper_half) return tl::make_unexpected(upper_half.error());
+        if (!lower_half) return tl::make_unexpected(lower_half.error());
+        return Halves{*upper_half, *lower_half};
+    }
+
+    static bool nothing_left(const Problem& why) { return why.sentence.rfind("Nothing is left", 0) == 0; }
+
+    StepPlace place() const {
+        StepPlace place{plane_, {}, {}};
+        if (round_ && !whole_) place.span_mm = {radius_, 0};
+        return place;
+    }
+    /// The body whose own surface parts; nothing for planes, lines, cylinders and balls.
+    std::optional<size_t> whole_body() const { return whole_ ? std::optional(owner_) : std::nullopt; }
+
+  private:
     /// What of a body is above (outside a round parting) and below; both a little more for a grown part.
     Expected<Combined> upper(const Body& body) const {
         double g = context_.growth_mm;
@@ -67,15 +100,7 @@ class Side {
         if (!tool) return tl::make_unexpected(tool.error());
         return combine(round_ ? Operation::Common : Operation::Cut, body, {*tool}, context_.task);
     }
-    StepPlace place() const {
-        StepPlace place{plane_, {}, {}};
-        if (round_ && !whole_) place.span_mm = {radius_, 0};
-        return place;
-    }
-    /// The body whose own surface parts; nothing for planes, lines, cylinders and balls.
-    std::optional<size_t> whole_body() const { return whole_ ? std::optional(owner_) : std::nullopt; }
 
-  private:
     Side(const StepContext& context, double reach) : context_(context), reach_(reach) {}
 
     /// A cylinder carried on both ways, a ball, or for other faces the body they belong to.
@@ -169,25 +194,22 @@ StepKind split_kind() {
         for (size_t i : *chosen) {
             if (context.cancelled()) return cancelled();
             const Body& body = before[i].body;
-            // Side by side: each kernel call has a helper of its own.
-            auto other = std::async(std::launch::async, [&] { return side->upper(body); });
-            auto lower = side->lower(body), upper = other.get();
-            if (!upper || !lower) { // all of it on one side, or a failure
-                const Problem& why = !upper ? upper.error() : lower.error();
-                if (why.sentence.rfind("Nothing is left", 0) != 0) return tl::make_unexpected(why);
-                continue;
+            auto halves = side->halves(body);
+            if (!halves) {
+                if (!Side::nothing_left(halves.error())) return tl::make_unexpected(halves.error());
+                continue; // all of it on one side
             }
             ++parted;
-            if (!upper->note.empty()) result.note = upper->note;
+            if (!halves->upper.note.empty()) result.note = halves->upper.note;
             if (keep == "above") {
-                result.bodies[i].body = upper->body;
+                result.bodies[i].body = halves->upper.body;
                 continue;
             }
-            result.bodies[i].body = lower->body;
+            result.bodies[i].body = halves->lower.body;
             if (keep == "both") {
                 std::string name = context.word("name");
                 if (name.empty() && !before[i].name.empty()) name = before[i].name + " above";
-                uppers.push_back({context.step_id, name, upper->body});
+                uppers.push_back({context.step_id, name, halves->upper.body});
             }
         }
         if (!parted)

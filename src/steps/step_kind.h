@@ -68,6 +68,7 @@ struct CarriedHalo {
     std::string fit;   ///< as typed
     double gap_mm = 0;
     Body envelope;
+    std::optional<double> along_gap_mm = {}; ///< along one axis, where it is another one
 };
 
 /// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
@@ -93,6 +94,8 @@ struct StepContext {
     std::map<std::string, std::string> words; ///< choices, names and references
     /// Body of a part with every outside face grown by a gap; fails when that cannot be made.
     std::function<Expected<Body>(const std::string& part, double growth_mm)> part_body;
+    /// Bodies of a part as it is, where it stands beside this one. It is made anyway: asking costs nothing.
+    std::function<Expected<std::vector<Body>>(const std::string& part)> part_as_it_is;
     /// The bodies before this step, all of them remade larger by a gap on every face; a Problem when one cannot be.
     std::function<Expected<std::vector<StepBody>>(double growth_mm)> remade;
     /// Gap a face for a fit by name, or a length typed in its place; for a part that goes in (stand-in or printed), or

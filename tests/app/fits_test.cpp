@@ -369,3 +369,43 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
     EXPECT_NEAR(session->movement_outcome(id)->result.smallest_gap_mm, 0.4, 0.03)
         << "the neck in its bore is now the nearest";
 }
+
+TEST_F(Fits, AHaloOfAnOpenMeshIsMendedByOnePress) {
+    TriMesh open = test::sphere(8, 12);
+    open.triangles.pop_back();
+    const auto file = folder.path / "open knob.stl";
+    std::ofstream(file, std::ios::binary) << write_stl_binary(open);
+    session->bring_in({QString::fromStdString(file.string())});
+    settle();
+    say("halo");
+    ASSERT_EQ(window->sheet()->rows().size(), 2u);
+    StepRow* row = window->sheet()->rows()[1];
+    ASSERT_TRUE(row->cure()->isVisible());
+    EXPECT_EQ(row->cure()->text(), "Mend it before this step");
+    row->cure()->setFocus();
+    QTest::keyClick(row->cure(), Qt::Key_Space);
+    settle();
+    ASSERT_EQ(window->sheet()->rows().size(), 3u);
+    all_made();
+    EXPECT_EQ(session->project()->parts.back()->steps[1].kind, "mend");
+    EXPECT_FALSE(session->evaluation()->parts.back().bodies[0].halos.empty());
+    session->undo();
+    settle();
+    EXPECT_FALSE(session->evaluation()->parts.back().steps[1].ok);
+}
+
+TEST_F(Fits, AVanishedWallIsToldInTheSheet) {
+    new_part(
+        "Peg", false,
+        {step("block",
+              {{"size_x", "8 mm"}, {"size_y", "8 mm"}, {"size_z", "30 mm"}, {"at_x", "10.75 mm"}, {"at_z", "3 mm"}})});
+    new_part("Socket", false,
+             {step("block", {{"size_x", "30 mm"}, {"size_y", "20 mm"}, {"size_z", "20 mm"}}),
+              step("cut_with", {{"tool", "Peg"}, {"fit", "loose"}})});
+    choose("Socket");
+    StepRow* row = window->sheet()->rows().at(1);
+    EXPECT_TRUE(row->text().contains("takes away the wall at the right face, which is 0.25 mm thick"))
+        << row->text().toStdString();
+    type(row->field("fit"), "0.15 mm");
+    EXPECT_FALSE(window->sheet()->rows().at(1)->text().contains("takes away"));
+}

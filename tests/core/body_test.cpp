@@ -7,6 +7,11 @@
 #include "project/edit.h"
 #include "project/evaluate.h"
 #include "project/movement_check.h"
+#include "shape/copies.h"
+#include "shape/exact_shape.h"
+#include "shape/face_mass.h"
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 using namespace lp;
 using namespace lp::test;
@@ -53,6 +58,47 @@ TEST(BodyBox, IsTheSmallestOneHoweverTheBodyIsTurned) {
         }
         turn.rotate(Eigen::AngleAxisd(0.6, Vec3(1, round, 2 - round).normalized()));
         turn.pretranslate(Vec3(5, -3, 2));
+    }
+}
+
+TEST(FaceMass, AlongTheEdgesIsTheSameAsTheKernelsQuadratureOverTheFace) {
+    // The second way is another library's: BRepGProp, with its own estimate of the error.
+    auto all = bodies();
+    all.emplace_back(
+        "ball, cut askew",
+        json::array(
+            {step("sphere", {{"diameter", 20}}), step("turn", {{"angle", "35 deg"}, {"axis", "x"}}),
+             step("cylinder", {{"diameter", 9}, {"height", 40}, {"at_x", 4}, {"at_z", -20}, {"does", "cut"}})}));
+    all.emplace_back(
+        "ring, bored",
+        json::array(
+            {step("ring", {{"diameter", 30}, {"thickness", 8}}),
+             step("cylinder", {{"diameter", 3}, {"height", 60}, {"along", "x"}, {"at_x", -30}, {"does", "cut"}})}));
+    all.emplace_back("cone, cut askew",
+                     json::array({step("cone", {{"diameter", 20}, {"top_diameter", 0}, {"height", 18}}),
+                                  step("turn", {{"angle", "30 deg"}, {"axis", "y"}}),
+                                  step("split", {{"by", "xy"}, {"distance", "4 mm"}, {"keep", "above"}})}));
+    all.emplace_back("cylinders crossing",
+                     json::array({step("cylinder", {{"diameter", 12}, {"height", 30}}),
+                                  step("cylinder", {{"diameter", 8}, {"height", 30}, {"along", "x"}, {"at_z", 14}})}));
+    for (auto& [name, steps] : all) {
+        Made m = make(steps);
+        ASSERT_EQ(m.says(), "") << name;
+        Transform turn = Transform::Identity();
+        turn.rotate(Eigen::AngleAxisd(0.7, Vec3(1, 2, -1).normalized()));
+        Affine mirror = Affine::Identity();
+        mirror.linear() << 0, 1, 0, 1, 0, 0, 0, 0, 1;
+        for (const Body& body : {m.body(), moved(m.body(), turn).value(), mapped(m.body(), mirror).value()}) {
+            const Vec3 from(3, -2, 5);
+            double all_mm2 = body.mass().area_mm2, reach = body.box().diagonal().norm() + from.norm();
+            for (TopExp_Explorer it(body.exact()->shape, TopAbs_FACE); it.More(); it.Next()) {
+                const TopoDS_Face face = TopoDS::Face(it.Current());
+                FaceMass one = face_mass(face, from), two = face_mass_by_quadrature(face, from);
+                EXPECT_NEAR(one.area_mm2, two.area_mm2, 2e-6 * all_mm2) << name;
+                EXPECT_NEAR(one.volume_mm3, two.volume_mm3, 2e-6 * all_mm2 * reach) << name;
+                EXPECT_LT((one.moment - two.moment).norm(), 2e-6 * all_mm2 * reach * reach) << name;
+            }
+        }
     }
 }
 

@@ -325,6 +325,71 @@ TEST(CutWith, AMeshThatWasBroughtInCarriesAGap) {
     EXPECT_EQ(contacts[0].state, FitState::Right) << contacts[0].gap->min_mm;
 }
 
+TEST(CutWith, AGapLargerThanAWallSaysWhichWallVanishes) {
+    // A square peg leaves 0.3 mm between its flank at x = 9.7 and the host's at x = 10.
+    auto host_of = [](const char* fit, double peg_x) {
+        return make_parts(
+            {{"Host", {block(20, 20, 20), step("cut_with", {{"tool", "Peg"}, {"fit", fit}})}},
+             {"Peg", json::array({step(
+                         "block", {{"size_x", 10}, {"size_y", 10}, {"size_z", 20}, {"at_x", peg_x}, {"at_z", 5}})})}});
+    };
+    Made m = host_of("0.5 mm", 4.7);
+    ASSERT_EQ(m.says(), "");
+    EXPECT_EQ(m.part().steps[1].says,
+              "The gap of 0.50 mm takes away the wall at the right face, which is 0.30 mm thick.");
+    EXPECT_EQ(host_of("0.2 mm", 4.7).part().steps[1].says, "");  // 0.1 mm of it stays
+    EXPECT_EQ(host_of("0.5 mm", 10).part().steps[1].says, "");   // the peg itself passes through that face
+    EXPECT_EQ(host_of("0.5 mm", 15.3).part().steps[1].says, ""); // it stands beside: air, no wall
+    // A wall between two pockets is one as well.
+    Made two = make_parts(
+        {{"Host",
+          {block(40, 20, 10), step("cylinder", {{"diameter", 8}, {"height", 20}, {"at_x", 10}, {"does", "cut"}}),
+           step("cut_with", {{"tool", "Pin"}, {"fit", "0.3 mm"}})}},
+         {"Pin", json::array({step("cylinder", {{"diameter", 8}, {"height", 20}, {"at_x", 1.8}})})}});
+    EXPECT_EQ(two.part().steps[2].says,
+              "The gap of 0.30 mm takes away the wall at the round face, which is 0.20 mm thick.");
+}
+
+TEST(HaloSteps, AGapLargerThanAWallSaysWhichWallVanishes) {
+    auto opened = [](const char* fit, const char* bare) {
+        return make(
+            {block(20, 20, 20),
+             step("block",
+                  {{"size_x", 10}, {"size_y", 10}, {"size_z", 20}, {"at_y", -4.6}, {"at_z", 5}, {"does", "new"}},
+                  "peg"),
+             step("halo", {{"what", "peg"}, {"fit", fit}, {"bare", bare}}), step("open_for_halos", json::object())});
+    };
+    Made m = opened("0.5 mm", "");
+    ASSERT_EQ(m.says(), "");
+    EXPECT_EQ(m.step(3).says, "The gap of 0.50 mm takes away the wall at the front face, which is 0.40 mm thick.");
+    EXPECT_EQ(opened("0.3 mm", "").step(3).says, "");
+    EXPECT_EQ(opened("0.5 mm", "front of peg").step(3).says, "") << "no gap there: the wall stays";
+}
+
+TEST(HaloSteps, AnOpenMeshIsSaidAndCanBeMendedBeforeTheStep) {
+    TriMesh open = box_mesh({0, 0, 0}, {12, 10, 8});
+    open.triangles.pop_back();
+    std::string file = write_stl_binary(open);
+    Made m = make_parts({{"P", {step("bring_in", {{"file", "open.stl"}}), step("halo", {{"fit", "0.3 mm"}})}}},
+                        json::object(), {{"open.stl", file}});
+    EXPECT_NE(m.says().find("open"), std::string::npos) << m.says();
+    ASSERT_TRUE(m.step(1).cure);
+    EXPECT_EQ(m.step(1).cure->add_step, "mend");
+    EXPECT_TRUE(m.step(1).cure->before);
+    Made mended = make_parts(
+        {{"P",
+          {step("bring_in", {{"file", "open.stl"}}), step("mend", json::object()), step("halo", {{"fit", "0.3 mm"}})}}},
+        json::object(), {{"open.stl", file}});
+    EXPECT_EQ(mended.says(), "");
+    // Cut with by another part: mending must be done there, and nothing is offered here.
+    Made host = make_parts({{"Host", {block(30, 30, 10), step("cut_with", {{"tool", "Thing"}, {"fit", "0.3 mm"}})}},
+                            {"Thing", json::array({step("bring_in", {{"file", "open.stl"}})})}},
+                           json::object(), {{"open.stl", file}});
+    EXPECT_NE(host.says().find("Thing: The mesh is open"), std::string::npos) << host.says();
+    EXPECT_NE(host.says().find("mend step into Thing"), std::string::npos) << host.says();
+    EXPECT_FALSE(host.step(1).cure);
+}
+
 TEST(CutWith, APressFitMayWantOverlap) {
     Made m = make_parts({{"Host", {block(30, 30, 10), step("cut_with", {{"tool", "Pin"}, {"fit", "-0.05 mm"}})}},
                          {"Pin", json::array({step("cylinder", {{"diameter", 10}, {"height", 20}, {"at_z", -5}})})}});

@@ -2,6 +2,7 @@
 #include "made_project.h"
 #include "shape/exact_solids.h"
 #include <random>
+#include <set>
 
 using namespace lp;
 using namespace lp::test;
@@ -48,6 +49,36 @@ TEST(RandomBooleans, VolumesAddUpAndTheOrderDoesNotMatter) {
         EXPECT_NEAR(volume_of(Operation::Join, b, {c, a}), abc, slack) << round;
         EXPECT_NEAR(volume_of(Operation::Cut, a, {b, c}), volume_of(Operation::Cut, a, {c, b}), slack) << round;
     }
+}
+
+TEST(RandomBooleans, PartingIsACutAndACommonPartInOne) {
+    // One call for both halves gives what the two booleans give, by volume, area, pieces and the names of all faces.
+    std::mt19937 random(23);
+    auto names = [](const Body& body) {
+        std::set<Tag> all;
+        for (const FaceInfo& face : body.tessellation().faces) all.insert(face.tags.begin(), face.tags.end());
+        return all;
+    };
+    int parted_rounds = 0;
+    for (int round = 0; round < 25; ++round) {
+        Body a = random_solid(random), b = random_solid(random);
+        auto inside = combine_exact(Operation::Common, a, {b}), outside = combine_exact(Operation::Cut, a, {b});
+        auto parted = part_exact(a, b);
+        if (!inside || !outside) {
+            EXPECT_FALSE(parted) << round;
+            continue;
+        }
+        ASSERT_TRUE(parted) << round << parted.error().text();
+        ++parted_rounds;
+        for (auto [one, two] : {std::pair{&parted->inside, &*inside}, {&parted->outside, &*outside}}) {
+            EXPECT_NEAR(one->mass().volume_mm3, two->mass().volume_mm3, 1e-6 * a.mass().volume_mm3) << round;
+            EXPECT_NEAR(one->mass().area_mm2, two->mass().area_mm2, 1e-5 * a.mass().area_mm2) << round;
+            EXPECT_EQ(one->pieces(), two->pieces()) << round;
+            EXPECT_EQ(names(*one), names(*two)) << round;
+            EXPECT_FALSE(one->check_triangles()) << round;
+        }
+    }
+    EXPECT_GT(parted_rounds, 10);
 }
 
 TEST(RandomBooleans, TheSecondKernelAgrees) {

@@ -1,5 +1,10 @@
 // Working the solid: blends, shells, drafts, pushes. Against closed formulas (from memory, elementary geometry).
 #include "made_project.h"
+#include "shape/exact_shape.h"
+#include <BRepAdaptor_Surface.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Face.hxx>
 
 using namespace lp;
 using namespace lp::test;
@@ -176,6 +181,21 @@ TEST(Shell, AFilletedBoxAsThickAsItsRoundsIsShelledAllTheSame) {
                        step("fillet", {{"edges", "of top of b"}, {"radius", 2}})});
     outer = solid.volume();
     EXPECT_NEAR(m.volume(), outer - (56 * 36 - (4 - pi) * 9) * 28, 4) << "within half a thousandth of the wall";
+}
+
+TEST(Shell, ItsInnerRoundsArePlainSurfaces) {
+    // All edges rounded by 5, the wall 2: inside rounds of 3, told as cylinders and balls, not as offsets of others.
+    Made m = make({block(60, 40, 30), step("fillet", {{"edges", "all"}, {"radius", 5}}), step("shell", {{"wall", 2}})});
+    ASSERT_EQ(m.says(), "");
+    EXPECT_NEAR(m.volume(), rounded_box(60, 40, 30, 5) - rounded_box(56, 36, 26, 3), 1e-3);
+    std::map<GeomAbs_SurfaceType, int> kinds;
+    for (TopExp_Explorer it(m.body().exact()->shape, TopAbs_FACE); it.More(); it.Next())
+        ++kinds[BRepAdaptor_Surface(TopoDS::Face(it.Current()), false).GetType()];
+    EXPECT_EQ(kinds[GeomAbs_OffsetSurface], 0);
+    EXPECT_EQ(kinds[GeomAbs_Plane], 12);
+    EXPECT_EQ(kinds[GeomAbs_Cylinder], 24);
+    EXPECT_EQ(kinds[GeomAbs_Sphere], 16);
+    EXPECT_FALSE(m.body().check_triangles());
 }
 
 TEST(Shell, ThickerThanHalfTheBodyIsRefusedAndNothingLost) {

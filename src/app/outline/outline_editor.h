@@ -143,6 +143,11 @@ class OutlineEditor : public QObject, public ViewOverlay {
     void offset_selected(const std::string& distance);
     void edit_text(DrawingId element, const std::string& name);
     std::vector<DrawingId> ordered_selection(ConstraintKind kind) const;
+    // outline_line.cpp: they give back what is wrong, or nothing
+    QString do_repeat_line(const QString& line);
+    QString do_places(const QString& places, const QString& tool);
+    QString do_copy_line(const QString& name);
+    Snap snap_typed(const Vec2& at) const;
     // outline_paint.cpp
     void paint_curves(QPainter& p, const std::vector<SourcedCurve>& curves, const Transform& plane,
                       const QColor& colour, double width, bool dashed) const;

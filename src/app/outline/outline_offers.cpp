@@ -1,75 +1,13 @@
-// What can be done while drawing: tools, constraints for what is chosen, solids from regions; and the typed line.
+// What can be done while drawing: tools, constraints for what is chosen, solids from regions.
+#include "app/outline/drawing_words.h"
 #include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
 #include "app/view/view_widget.h"
 #include "outline/text_curves.h"
 #include <QFileDialog>
 #include <QMenu>
-#include <QRegularExpression>
 
 namespace lp {
-namespace {
-
-struct NamedTool {
-    DrawTool tool;
-    const char *words, *hint;
-};
-const NamedTool tools[] = {
-    {DrawTool::Line, "Line", "click from point to point; type a length on the way"},
-    {DrawTool::Rectangle, "Rectangle", "two corners; type width, height"},
-    {DrawTool::Circle, "Circle", "centre and rim; type the diameter"},
-    {DrawTool::Arc, "Arc", "its two ends, then a place on it"},
-    {DrawTool::Slot, "Slot", "the centres of its ends"},
-    {DrawTool::Text, "Text", "where it begins"},
-    {DrawTool::TakeEdge, "Take an edge", "an edge of the part that the outline follows"},
-    {DrawTool::Silhouette, "Silhouette", "what the part covers, seen square on; it follows the part"},
-    {DrawTool::CentredRectangle, "Centred rectangle", "centre and corner"},
-    {DrawTool::RoundedRectangle, "Rounded rectangle", "two corners"},
-    {DrawTool::CentreArc, "Centre arc", "centre, beginning, end; counter-clockwise"},
-    {DrawTool::TangentArc, "Tangent arc", "goes on from a line without a corner"},
-    {DrawTool::Ellipse, "Ellipse", "centre, end of the long axis, width"},
-    {DrawTool::Polygon, "Polygon", "centre and a corner"},
-    {DrawTool::PolygonOverFlats, "Polygon over flats", "centre and the middle of a side"},
-    {DrawTool::Spline, "Spline", "points it runs through; Enter ends it"},
-    {DrawTool::Point, "Point", "a place to measure from"},
-    {DrawTool::Formula, "Formula", "where its origin lies"},
-    {DrawTool::Trim, "Trim", "the stretch to take away"},
-    {DrawTool::Extend, "Extend", "the end to lengthen"},
-    {DrawTool::Split, "Split", "the place to part it"}};
-
-const NamedTool* tool_named(DrawTool tool) {
-    for (const NamedTool& t : tools)
-        if (t.tool == tool) return &t;
-    return nullptr;
-}
-
-struct NamedConstraint {
-    ConstraintKind kind;
-    const char* words;
-};
-const NamedConstraint constraint_offers[] = {{ConstraintKind::Length, "Length"},
-                                             {ConstraintKind::Diameter, "Diameter"},
-                                             {ConstraintKind::Radius, "Radius"},
-                                             {ConstraintKind::Distance, "Distance"},
-                                             {ConstraintKind::DistanceX, "Distance across"},
-                                             {ConstraintKind::DistanceY, "Distance up"},
-                                             {ConstraintKind::Angle, "Angle"},
-                                             {ConstraintKind::Coincident, "Coincident"},
-                                             {ConstraintKind::On, "On"},
-                                             {ConstraintKind::Horizontal, "Horizontal"},
-                                             {ConstraintKind::Vertical, "Vertical"},
-                                             {ConstraintKind::Parallel, "Parallel"},
-                                             {ConstraintKind::Perpendicular, "Perpendicular"},
-                                             {ConstraintKind::Tangent, "Tangent"},
-                                             {ConstraintKind::Equal, "Equal"},
-                                             {ConstraintKind::Midpoint, "Midpoint"},
-                                             {ConstraintKind::Symmetric, "Symmetric"},
-                                             {ConstraintKind::Concentric, "Concentric"},
-                                             {ConstraintKind::ArcLength, "Arc length"},
-                                             {ConstraintKind::Fixed, "Fixed"}};
-
-} // namespace
-
 /// What is chosen, in the order a constraint wants it; empty when it does not suit.
 std::vector<DrawingId> OutlineEditor::ordered_selection(ConstraintKind kind) const {
     std::vector<DrawingId> points, lines, rounds, ovals, splines, others;
@@ -269,7 +207,7 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
          [this] {
              auto* menu = new QMenu(view_);
              menu->setAttribute(Qt::WA_DeleteOnClose);
-             for (const NamedTool& t : tools)
+             for (const NamedTool& t : named_tools())
                  QObject::connect(menu->addAction(QString("%1 – %2").arg(t.words, t.hint)), &QAction::triggered, this,
                                   [this, tool = t.tool] { set_tool(tool); });
              menu->addSeparator();
@@ -301,7 +239,7 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
 }
 
 void OutlineEditor::add_constraint_offers(std::vector<Offer>& offers) {
-    for (const NamedConstraint& c : constraint_offers) {
+    for (const NamedConstraint& c : named_constraints()) {
         if (ordered_selection(c.kind).empty()) continue;
         if (c.kind == ConstraintKind::Radius || c.kind == ConstraintKind::ArcLength) continue; // by the typed line
         offers.push_back({c.words, [this, kind = c.kind] { constrain_selected(kind); }, ""});
@@ -517,103 +455,6 @@ QString OutlineEditor::words() const {
                                          : QString("outline · %1 free").arg(free);
     }
     return "outline";
-}
-
-std::optional<QString> OutlineEditor::do_line(const QString& raw) {
-    QString line = raw.trimmed();
-    if (!active() || line.isEmpty()) return std::nullopt;
-    auto starts = [&](const char* words) {
-        return line.compare(words, Qt::CaseInsensitive) == 0 ||
-               line.startsWith(QString(words) + " ", Qt::CaseInsensitive);
-    };
-    if (starts("offset")) {
-        offset_selected(line.mid(6).trimmed().toStdString());
-        return QString();
-    }
-    if (starts("sides")) {
-        sides_ = std::clamp(line.mid(5).trimmed().toInt(), 3, 60);
-        return QString();
-    }
-    if (starts("repeat")) { // repeat 4 by 10 0 | repeat 6 round
-        QStringList w = line.split(' ', Qt::SkipEmptyParts);
-        std::set<DrawingId> elements;
-        for (DrawingId id : selected_)
-            if (drawing_.element(id)) elements.insert(id);
-        if (elements.empty()) return QString("Choose what is to be repeated first.");
-        int count = w.size() > 1 ? w[1].toInt() : 0;
-        Expected<Drawing> next =
-            problem(ProblemCode::Wording, "That is no repeat.", "Write repeat 4 by 10 0, or repeat 6 round.");
-        if (w.size() >= 4 && w[2] == "by")
-            next = repeat_along(drawing_, elements, {w[3].toDouble(), w.size() > 4 ? w[4].toDouble() : 0}, count);
-        if (w.size() >= 3 && w[2] == "round")
-            next = repeat_round(drawing_, elements, {0, 0}, w.size() > 3 ? w[3].toDouble() : 360, count);
-        if (!next) return QString::fromStdString(next.error().text());
-        commit(*next, QString("Repeated %1 times").arg(count));
-        return QString();
-    }
-    // The longest tool name that fits; places after it are clicked one after the other.
-    const NamedTool* tool = nullptr;
-    for (const NamedTool& t : tools)
-        if (starts(t.words) && (!tool || strlen(t.words) > strlen(tool->words))) tool = &t;
-    if (tool) {
-        set_tool(tool->tool);
-        QStringList rest = line.mid(int(strlen(tool->words))).split(QRegularExpression("[ ,;]+"), Qt::SkipEmptyParts);
-        if (rest.size() % 2)
-            return QString("Places come as two numbers each, such as %1 0 0 40 20.")
-                .arg(QString(tool->words).toLower());
-        for (int i = 0; i + 1 < rest.size(); i += 2) {
-            auto x = evaluate_expression(rest[i].toStdString(), QuantityKind::Length, values()),
-                 y = evaluate_expression(rest[i + 1].toStdString(), QuantityKind::Length, values());
-            if (!x || !y) return QString::fromStdString((x ? y : x).error().text());
-            Snap s;
-            s.at = {*x, *y};
-            for (const auto& [id, p] : drawing_.points)
-                if ((p - s.at).norm() < 1e-6) s.point = id;
-            if (s.at.norm() < 1e-6) s.point = origin_id;
-            for (const Element& e : drawing_.elements) // a typed place on a line is held there as a clicked one is
-                if (!s.point && !s.element &&
-                    (e.kind == ElementKind::Line || e.kind == ElementKind::Arc || e.kind == ElementKind::Circle))
-                    if (auto curves = element_curves(drawing_, e, {});
-                        curves && distance_to({curves->front().curve}, s.at) < 1e-6)
-                        s.element = e.id;
-            if (!clicks_.empty())
-                s.level = std::fabs(clicks_.back().at.y() - s.at.y()) < 1e-9,
-                s.upright = std::fabs(clicks_.back().at.x() - s.at.x()) < 1e-9;
-            click(s);
-        }
-        if (!rest.isEmpty()) set_tool(DrawTool::Select);
-        return QString();
-    }
-    const NamedConstraint* constraint = nullptr;
-    for (const NamedConstraint& c : constraint_offers)
-        if (starts(c.words) && (!constraint || strlen(c.words) > strlen(constraint->words))) constraint = &c;
-    if (constraint) {
-        constrain_selected(constraint->kind, line.mid(int(strlen(constraint->words))).trimmed().toStdString());
-        return QString();
-    }
-    if (starts("copy to")) {
-        QString name = line.mid(7).trimmed();
-        for (const PartPtr& part : session_->project()->parts)
-            for (size_t i = 0; i < part->steps.size(); ++i) {
-                const Step& s = part->steps[i];
-                if (s.kind != "outline" || s.id == step_) continue;
-                if (QString::fromStdString(s.name).compare(name, Qt::CaseInsensitive) == 0 ||
-                    (part->id == part_ && name == QString("step %1").arg(i + 1))) {
-                    copy_to(part->id, s.id);
-                    return QString();
-                }
-            }
-        return "There is no other outline called \"" + name + "\".";
-    }
-    if (starts("silhouette")) {
-        take_silhouette();
-        return QString();
-    }
-    if (starts("done")) {
-        close();
-        return QString();
-    }
-    return std::nullopt;
 }
 
 } // namespace lp

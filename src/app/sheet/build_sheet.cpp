@@ -1,17 +1,9 @@
 #include "app/sheet/build_sheet.h"
-#include "app/offers/selection_fields.h"
-#include "app/sheet/step_words.h"
-#include "app/theme/marks.h"
 #include "app/theme/theme.h"
-#include "app/widgets/flow_layout.h"
 #include <QApplication>
-#include <QContextMenuEvent>
 #include <QHBoxLayout>
-#include <QIcon>
 #include <QLineEdit>
 #include <QMenu>
-#include <QMouseEvent>
-#include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
 

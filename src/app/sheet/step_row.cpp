@@ -4,16 +4,12 @@
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
-#include <QApplication>
 #include <QContextMenuEvent>
 #include <QHBoxLayout>
-#include <QIcon>
-#include <QLineEdit>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
-#include <QScrollArea>
 
 namespace lp {
 
@@ -379,6 +375,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
         QString words = "Set " + QString::fromStdString(offered_->field).replace('_', ' ') + " to " +
                         QString::fromStdString(offered_->text);
         if (offered_->field == "many") words = "Make them all";
+        if (offered_->add_step == "mend") words = "Mend it before this step";
         if (offered_->add_step == "pieces") words = "Keep all pieces as bodies";
         cure_->setText(words);
     }
@@ -400,7 +397,7 @@ void StepRow::take_cure() {
     Step next;
     next.kind = cure.add_step;
     next.fields = {{cure.field, cure.text}};
-    session_->edit(AddStep{part_, next, index_ + 1});
+    session_->edit(AddStep{part_, next, cure.before ? index_ : index_ + 1});
 }
 
 ValueField* StepRow::field(const std::string& name) const {

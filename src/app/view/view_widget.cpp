@@ -46,6 +46,8 @@ void ViewWidget::set_scene(Scene scene) {
     scene_ = std::move(scene);
     unshifted_.clear();
     picker_.set_scene(scene_);
+    boxes_.clear();
+    for (const SceneBody& b : scene_.bodies) boxes_.push_back(bounding_box(b.shape->mesh));
     if (!camera_set_ && !scene_.bodies.empty()) {
         camera_set_ = true;
         fit_all();
@@ -193,10 +195,10 @@ void ViewWidget::paint_bed_words(QPainter& p) {
     p.setFont(theme::numbers(11));
     p.setPen(theme::colour(Role::MatInk));
     std::vector<QRectF> bodies; // as they lie on the screen
-    for (const SceneBody& b : scene_.bodies) {
-        Box3 box = bounding_box(b.shape->mesh);
+    for (size_t i = 0; i < scene_.bodies.size(); ++i) {
         QPolygonF corners;
-        for (int k = 0; k < 8 && !box.isEmpty(); ++k) corners << project(b.place * box.corner(Box3::CornerType(k)));
+        for (int k = 0; k < 8 && !boxes_[i].isEmpty(); ++k)
+            corners << project(scene_.bodies[i].place * boxes_[i].corner(Box3::CornerType(k)));
         bodies.push_back(corners.boundingRect());
     }
     // Where no body hides or crosses it, from the middle of the edge outward.

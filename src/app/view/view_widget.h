@@ -79,6 +79,7 @@ class ViewWidget : public QWidget {
     std::vector<Pick> in_box(const QRectF& box) const;
 
     Scene scene_;
+    std::vector<Box3> boxes_; ///< of its bodies, in their own frames
     Camera camera_;
     Renderer renderer_;
     Picker picker_;
