@@ -35,6 +35,12 @@ void OriginTable::add(const TopoDS_Shape& face, const ElementOrigin& origin) {
     list.push_back(origin);
 }
 
+KernelAnswer OriginTable::answer(const TopoDS_Shape& shape) {
+    KernelAnswer answer{shape, std::move(origins_), {}};
+    for (int i = 1; i <= result_.Extent(); ++i) answer.kept.push_back(faces_[0].FindIndex(result_(i)) - 1);
+    return answer;
+}
+
 Expected<KernelAnswer> perform(const KernelCall& call) {
     static const std::pair<const char*, Expected<KernelAnswer> (*)(const KernelCall&)> kinds[] = {
         {"join", combine_call},  {"cut", combine_call},     {"common", combine_call}, {"part", part_call},
@@ -65,7 +71,8 @@ class Writer {
     }
     void put(const TopoDS_Shape& shape) {
         std::ostringstream stream;
-        BinTools::Write(shape, stream);
+        // Without triangles: they are half of it, and what is kept of them is known on this side.
+        BinTools::Write(shape, stream, false, false, BinTools_FormatVersion_CURRENT);
         put(stream.str());
     }
     std::string bytes;
@@ -143,6 +150,7 @@ std::string to_bytes(const Expected<KernelAnswer>& answer) {
     if (answer) {
         w.put(answer->shape);
         w.put(answer->origins);
+        w.put(answer->kept);
     } else {
         w.put(answer.error().sentence);
         w.put(answer.error().advice);
@@ -160,7 +168,7 @@ Expected<KernelAnswer> answer_from_bytes(const std::string& bytes) {
         return problem(ProblemCode::Geometry, sentence, advice);
     }
     KernelAnswer answer;
-    if (!r.get(answer.shape) || !r.get(answer.origins)) return cut_off();
+    if (!r.get(answer.shape) || !r.get(answer.origins) || !r.get(answer.kept)) return cut_off();
     return answer;
 }
 

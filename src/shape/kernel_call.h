@@ -41,6 +41,7 @@ struct ElementOrigin {
 struct KernelAnswer {
     TopoDS_Shape shape;
     std::vector<std::vector<ElementOrigin>> origins; ///< of each face of the result
+    std::vector<int32_t> kept; ///< of each: the face of the first operand that it still is, untouched; -1 for others
 };
 
 /// Runs a call here, in this process; a Problem says what the kernel said. Nothing is verified but that it finished.

@@ -92,8 +92,8 @@ void make_plain(const TopoDS_Face& face) {
     }
     builder.UpdateFace(face, plain, location, BRep_Tool::Tolerance(face));
     for (TopExp_Explorer it(forward, TopAbs_EDGE); it.More(); it.Next()) // what told them on the old one goes
-        builder.UpdateEdge(TopoDS::Edge(it.Current().Oriented(TopAbs_FORWARD)), Handle(Geom2d_Curve)(), offset, location,
-                           0);
+        builder.UpdateEdge(TopoDS::Edge(it.Current().Oriented(TopAbs_FORWARD)), Handle(Geom2d_Curve)(), offset,
+                           location, 0);
 }
 
 void make_plain(const TopoDS_Shape& shape) {

@@ -46,7 +46,7 @@ class OriginTable {
                 add(before(i), origin);
             }
     }
-    KernelAnswer answer(const TopoDS_Shape& shape) { return {shape, std::move(origins_)}; }
+    KernelAnswer answer(const TopoDS_Shape& shape);
 
   private:
     void reset(const TopoDS_Shape& result);

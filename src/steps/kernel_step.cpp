@@ -2,19 +2,14 @@
 #include "base/hash.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "shape/carry_triangles.h"
 #include "shape/edges_match.h"
 #include "shape/exact_shape.h"
 #include <BRepCheck_Analyzer.hxx>
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
 #include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopTools_ListOfShape.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Compound.hxx>
-#include <TopoDS_Face.hxx>
 
 namespace lp {
 namespace {
@@ -83,22 +78,6 @@ class Namer {
     TopTools_IndexedDataMapOfShapeListOfShape edge_faces_, vertex_faces_;
 };
 
-/// The faces a call made or changed: those it left as they were still carry their triangles, and were looked at before.
-TopoDS_Shape new_faces(const TopoDS_Shape& shape) {
-    TopoDS_Compound fresh;
-    BRep_Builder builder;
-    builder.MakeCompound(fresh);
-    bool all = true;
-    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) {
-        TopLoc_Location location;
-        if (BRep_Tool::Triangulation(TopoDS::Face(it.Current()), location).IsNull())
-            builder.Add(fresh, it.Current());
-        else
-            all = false;
-    }
-    return all ? shape : fresh;
-}
-
 } // namespace
 
 Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepContext& context, const char* what,
@@ -106,10 +85,12 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
     if (!body.is_exact())
         return problem(ProblemCode::Geometry, std::string(what) + " needs an exact body, and this one is triangles.",
                        "Do it before the step that made it faceted; cutting and joining work on triangles too.");
-    call.shapes.insert(call.shapes.begin(), body.exact()->with_triangles());
+    TopoDS_Shape source = body.exact()->with_triangles();
+    call.shapes.insert(call.shapes.begin(), source);
     auto answer = run_guarded(call, context.task, budget_s);
     if (!answer) return tl::make_unexpected(answer.error());
     return guard_kernel("naming faces", [&]() -> Expected<Body> {
+        carry_triangles(source, answer->shape, answer->kept);
         auto shape = std::make_shared<ExactShape>();
         shape->shape = answer->shape;
         shape->births = body.exact()->births;
@@ -133,8 +114,9 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
             return unsound("its volume came out as " + format_number(volume) + " mm³");
         auto check_surface = [made = *result, unsound]() -> std::optional<Problem> {
             auto valid = guard_kernel("checking a body", [&]() -> Expected<bool> {
+                // Faces the call left as they were still have their triangles, and were looked at before.
                 const TopoDS_Shape& shape = made.exact()->shape;
-                return BRepCheck_Analyzer(new_faces(shape)).IsValid() && edges_match(shape);
+                return BRepCheck_Analyzer(faces_without_triangles(shape)).IsValid() && edges_match(shape);
             });
             if (valid && *valid) return std::nullopt;
             return valid ? unsound("its surface does not close").value() : valid.error();

@@ -1,11 +1,19 @@
 // The kernel in a process of its own: what happens when it crashes, hangs, lies or is stopped.
 #include "mesh/combine.h"
+#include "shape/carry_triangles.h"
 #include "shape/exact_boolean.h"
 #include "shape/exact_shape.h"
 #include "shape/exact_solids.h"
+#include "shape/face_mass.h"
 #include "shape/kernel_guard.h"
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Face.hxx>
 #include <chrono>
 #include <gtest/gtest.h>
+#include <numbers>
 #include <thread>
 
 using namespace lp;
@@ -43,6 +51,42 @@ TEST(KernelGuard, AnswersFromAnotherProcessAreThoseOfThisOne) {
     ExactShape shape;
     shape.shape = apart->shape;
     EXPECT_NEAR(Body::from_exact(std::make_shared<ExactShape>(shape))->mass().volume_mm3, 875, 1e-9);
+}
+
+TEST(KernelGuard, FacesLeftAloneAreToldAndKeepTheirTriangles) {
+    // A fillet on one edge of a block: the two faces at it and the two at its ends change, the other two do not.
+    Body body = block(10);
+    ASSERT_FALSE(body.tessellation().faces.empty());
+    TopoDS_Shape before = body.exact()->with_triangles();
+    auto answer = run_guarded({"fillet", {before}, {0}, {2, 2}}, {});
+    ASSERT_TRUE(answer) << answer.error().text();
+    TopTools_IndexedMapOfShape old, now;
+    TopExp::MapShapes(before, TopAbs_FACE, old);
+    TopExp::MapShapes(answer->shape, TopAbs_FACE, now);
+    ASSERT_EQ(now.Extent(), 7);
+    ASSERT_EQ(answer->kept.size(), 7u);
+    int kept = 0;
+    for (int i = 1; i <= 7; ++i) {
+        if (answer->kept[size_t(i - 1)] < 0) continue;
+        ++kept;
+        FaceMass a = face_mass(TopoDS::Face(now(i)), Vec3::Zero()),
+                 b = face_mass(TopoDS::Face(old(answer->kept[size_t(i - 1)] + 1)), Vec3::Zero());
+        EXPECT_NEAR(a.area_mm2, b.area_mm2, 1e-9);
+        EXPECT_LT((a.moment - b.moment).norm(), 1e-9) << "the same face in the same place";
+    }
+    EXPECT_EQ(kept, 2);
+    carry_triangles(before, answer->shape, answer->kept);
+    int without = 0;
+    for (TopExp_Explorer it(faces_without_triangles(answer->shape), TopAbs_FACE); it.More(); it.Next()) ++without;
+    EXPECT_EQ(without, 5);
+    // And the whole closes round its volume: by the formula of a rounded edge.
+    auto shape = std::make_shared<ExactShape>();
+    shape->shape = answer->shape;
+    Body filleted = Body::from_exact(shape).value();
+    EXPECT_FALSE(filleted.check_triangles());
+    EXPECT_NEAR(filleted.mass().volume_mm3, 1000 - (4 - std::numbers::pi) * 10, 1e-6);
+    // Numbers that fit nothing are passed over.
+    carry_triangles(before, answer->shape, {-1, 99, -5});
 }
 
 TEST(KernelGuard, ACrashIsToldAndTheNextCallWorks) {
