@@ -165,7 +165,8 @@ std::optional<FaceMass> round_mass(const TopoDS_Face& face, const Round& round, 
         sums << r * std::hypot(dr, dh) * u, flat / 3, moment / 4;
         return sums;
     };
-    Vec2 way = Vec2::Zero(); // closed loops come back in u and v
+    Vec2 way = Vec2::Zero();  // closed loops come back in u and v, but for what vertices are wide
+    std::optional<double> u0; // of the face's edges: what such a gap costs grows with the distance from it
     auto sums = round_the_face(face, [&](const TopoDS_Edge& edge, const TopoDS_Face& forward) -> std::optional<Sums> {
         double first, last;
         if (BRep_Tool::CurveOnSurface(edge, forward, first, last).IsNull()) return std::nullopt;
@@ -190,7 +191,10 @@ std::optional<FaceMass> round_mass(const TopoDS_Face& face, const Round& round, 
         for (size_t k = 1; k < ends.size(); ++k) sum += adaptive(density, ends[k - 1], ends[k], 1);
         return sum;
     });
-    if (!sums || way.norm() > 1e-5) return std::nullopt;
+    constexpr double widest_mm = 2e-4;
+    double u_mm = round.radius + round.other, v_mm = round.kind == GeomAbs_Torus ? round.other : round.radius;
+    double gap_mm = std::hypot(way.x() * u_mm, way.y() * (round.bent() ? v_mm : 1));
+    if (!sums || gap_mm > widest_mm) return std::nullopt;
     double side = (face.Orientation() == TopAbs_REVERSED ? -1 : 1) * (round.frame.Direct() ? 1 : -1);
     return FaceMass{(*sums)[0], side * (*sums)[1], side * sums->tail<3>()};
 }

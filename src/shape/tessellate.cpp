@@ -14,6 +14,7 @@
 #include <Poly_PolygonOnTriangulation.hxx>
 #include <Poly_Triangulation.hxx>
 #include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
@@ -98,6 +99,13 @@ class Mesher {
             parameters.Deflection = flat ? deflection : deflection * 0.5;
             parameters.ControlSurfaceDeflection = false;
             BRepMesh_IncrementalMesh(tame, parameters);
+            // Its grid may overshoot what was asked for, which half takes care of: as good as it will be next time.
+            for (TopExp_Explorer it(tame, TopAbs_FACE); it.More(); it.Next()) {
+                TopLoc_Location at;
+                auto triangles = BRep_Tool::Triangulation(TopoDS::Face(it.Current()), at);
+                if (!triangles.IsNull() && triangles->Deflection() > parameters.Deflection)
+                    triangles->Deflection(parameters.Deflection);
+            }
         }
         if (free > 0) {
             parameters.Deflection = deflection;

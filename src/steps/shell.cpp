@@ -78,7 +78,7 @@ StepKind shell_kind() {
         std::string note;
         // A wall exactly as thick as a round's radius leaves a round of no size, which kernels trip over: half a
         // thousandth more or less does not, and no printer shows it.
-        for (double nudge : {5e-4, -5e-4}) {
+        for (double nudge : {-5e-4, 5e-4}) {
             if (made || made.error().code == ProblemCode::Cancelled || !body.is_exact()) break;
             KernelCall other = call;
             other.numbers[0] += inward ? nudge : -nudge;
