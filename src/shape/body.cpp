@@ -11,9 +11,9 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Vertex.hxx>
+#include <algorithm>
 #include <mutex>
 #include <tbb/parallel_for.h>
-#include <unordered_map>
 
 namespace lp {
 namespace {
@@ -33,14 +33,21 @@ int count_pieces(const TriMesh& mesh) {
 
 /// As many edges one way as the other, everywhere.
 bool is_closed(const TriMesh& mesh) {
-    std::unordered_map<uint64_t, int> turns;
-    turns.reserve(mesh.triangles.size() * 2);
+    std::vector<std::pair<uint64_t, int>> turns;
+    turns.reserve(mesh.triangles.size() * 3);
     for (const Triangle& t : mesh.triangles)
         for (size_t k = 0; k < 3; ++k) {
             uint64_t a = t[k], b = t[(k + 1) % 3];
-            turns[std::min(a, b) << 32 | std::max(a, b)] += a < b ? 1 : -1;
+            turns.emplace_back(std::min(a, b) << 32 | std::max(a, b), a < b ? 1 : -1);
         }
-    return std::all_of(turns.begin(), turns.end(), [](const auto& edge) { return edge.second == 0; });
+    std::sort(turns.begin(), turns.end());
+    for (size_t i = 0; i < turns.size();) {
+        int sum = 0;
+        uint64_t edge = turns[i].first;
+        for (; i < turns.size() && turns[i].first == edge; ++i) sum += turns[i].second;
+        if (sum) return false;
+    }
+    return true;
 }
 
 } // namespace

@@ -131,7 +131,19 @@ struct Round {
     }
 };
 
-std::optional<Round> round_surface(const BRepAdaptor_Surface& surface) {
+std::optional<Round> round_surface(const Adaptor3d_Surface& surface);
+
+/// An offset of a round surface is one as well, in the same parameters; a ring's tube may come out below 0, which the
+/// integrals do not mind (seen where a shell's wall is a hair thicker than a round).
+std::optional<Round> offset_surface(const Adaptor3d_Surface& surface) {
+    auto basis = round_surface(*surface.BasisSurface());
+    if (!basis || basis->kind == GeomAbs_Cone) return std::nullopt;
+    double by = surface.OffsetValue() * (basis->frame.Direct() ? 1 : -1);
+    (basis->kind == GeomAbs_Torus ? basis->other : basis->radius) += by;
+    return basis->radius > 0 ? basis : std::nullopt;
+}
+
+std::optional<Round> round_surface(const Adaptor3d_Surface& surface) {
     switch (surface.GetType()) {
     case GeomAbs_Cylinder:
         return Round{surface.Cylinder().Position(), GeomAbs_Cylinder, surface.Cylinder().Radius(), 0};
@@ -144,6 +156,8 @@ std::optional<Round> round_surface(const BRepAdaptor_Surface& surface) {
         if (ring.MinorRadius() >= ring.MajorRadius()) return std::nullopt; // passes through its axis
         return Round{ring.Position(), GeomAbs_Torus, ring.MajorRadius(), ring.MinorRadius()};
     }
+    case GeomAbs_OffsetSurface:
+        return offset_surface(surface);
     default:
         return std::nullopt;
     }
@@ -192,7 +206,8 @@ std::optional<FaceMass> round_mass(const TopoDS_Face& face, const Round& round, 
         return sum;
     });
     constexpr double widest_mm = 2e-4;
-    double u_mm = round.radius + round.other, v_mm = round.kind == GeomAbs_Torus ? round.other : round.radius;
+    double u_mm = round.radius + round.other,
+           v_mm = round.kind == GeomAbs_Torus ? std::fabs(round.other) : round.radius;
     double gap_mm = std::hypot(way.x() * u_mm, way.y() * (round.bent() ? v_mm : 1));
     if (!sums || gap_mm > widest_mm) return std::nullopt;
     double side = (face.Orientation() == TopAbs_REVERSED ? -1 : 1) * (round.frame.Direct() ? 1 : -1);

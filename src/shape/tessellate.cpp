@@ -2,6 +2,7 @@
 #include "base/tolerance.h"
 #include "base/union_find.h"
 #include "shape/body.h"
+#include "shape/carry_triangles.h"
 #include "shape/occt_convert.h"
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
@@ -25,6 +26,7 @@
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 #include <gp_Sphere.hxx>
+#include <numeric>
 
 namespace lp {
 namespace {
@@ -62,52 +64,29 @@ class Mesher {
         // Never mesh a shared shape: other threads read it. Triangles that faces brought along stay, but only those
         // made for this deflection, which all that are kept are.
         bool keep = !surely && deflection == tolerance::export_deflection_mm;
-        BRepBuilderAPI_Copy copy(shape.shape, false, keep);
+        BRepBuilderAPI_Copy copy(shape.shape, false, false);
         shape_ = copy.Shape();
-        // Fillets ask again and again which edges are smooth: told once here, where the shape is still ours alone.
-        if (keep) BRepLib::EncodeRegularity(shape_, 1e-6);
         for (FaceTags::Iterator it(shape.tags); it.More(); it.Next())
             tags_.Bind(copy.ModifiedShape(it.Key()), it.Value());
         TopExp::MapShapes(shape_, TopAbs_FACE, faces_);
-        // On balls and cones the kernel overshoots the deflection up to 2.7 times (tests/core/shape_test.cpp): half is
-        // asked for, without its refining after the first grid, which costs ten times the grid and adds nothing there.
-        // Free surfaces need that refining: they are done after the others, whose triangles stay.
-        bool flat = true;
-        int free = 0;
-        TopoDS_Compound tame;
-        BRep_Builder builder;
-        builder.MakeCompound(tame);
-        for (int i = 1; i <= faces_.Extent(); ++i) {
-            BRepAdaptor_Surface surface(TopoDS::Face(faces_(i)), false);
-            GeomAbs_SurfaceType type = surface.GetType();
-            // A shell leaves round faces that are told as offsets of others.
-            if (type == GeomAbs_OffsetSurface) type = surface.BasisSurface()->GetType();
-            bool straight = type == GeomAbs_Plane || type == GeomAbs_Cylinder ||
-                            type == GeomAbs_SurfaceOfExtrusion; // their edges say it all
-            if (type <= GeomAbs_Torus || straight) {
-                flat = flat && straight;
-                builder.Add(tame, faces_(i));
-            } else {
-                ++free;
-            }
+        if (keep) {
+            std::vector<int32_t> all(size_t(faces_.Extent()));
+            std::iota(all.begin(), all.end(), 0);
+            carry_triangles(shape.shape, shape_, all);
+            // Fillets ask again and again which edges are smooth: told once here, where the shape is still ours alone.
+            BRepLib::EncodeRegularity(shape_, 1e-6);
         }
+        classify();
         IMeshTools_Parameters parameters;
         parameters.Angle = tolerance::display_angle_rad;
         parameters.InParallel = faces_.Extent() > 24; // fewer are not worth the threads
         parameters.MeshAlgo = surely ? IMeshTools_MeshAlgoType_Watson : IMeshTools_MeshAlgoType_Delabella;
-        if (free < faces_.Extent() && !(surely && free > 0)) {
-            parameters.Deflection = flat ? deflection : deflection * 0.5;
+        if (free_ < faces_.Extent() && !(surely && free_ > 0)) {
+            parameters.Deflection = flat_ ? deflection : deflection * 0.5;
             parameters.ControlSurfaceDeflection = false;
-            BRepMesh_IncrementalMesh(tame, parameters);
-            // Its grid may overshoot what was asked for, which half takes care of: as good as it will be next time.
-            for (TopExp_Explorer it(tame, TopAbs_FACE); it.More(); it.Next()) {
-                TopLoc_Location at;
-                auto triangles = BRep_Tool::Triangulation(TopoDS::Face(it.Current()), at);
-                if (!triangles.IsNull() && triangles->Deflection() > parameters.Deflection)
-                    triangles->Deflection(parameters.Deflection);
-            }
+            mesh_tame_faces(parameters);
         }
-        if (free > 0) {
+        if (free_ > 0) {
             parameters.Deflection = deflection;
             parameters.ControlSurfaceDeflection = true;
             BRepMesh_IncrementalMesh(shape_, parameters);
@@ -128,6 +107,61 @@ class Mesher {
     }
 
   private:
+    /// On balls and cones the kernel overshoots the deflection up to 2.7 times (tests/core/shape_test.cpp): half is
+    /// asked for, without its refining after the first grid, which costs ten times the grid and adds nothing there.
+    /// Free surfaces need that refining: they are done after the others, whose triangles stay.
+    void classify() {
+        for (int i = 1; i <= faces_.Extent(); ++i) {
+            BRepAdaptor_Surface surface(TopoDS::Face(faces_(i)), false);
+            GeomAbs_SurfaceType type = surface.GetType();
+            // A shell leaves round faces that are told as offsets of others.
+            if (type == GeomAbs_OffsetSurface) type = surface.BasisSurface()->GetType();
+            bool straight = type == GeomAbs_Plane || type == GeomAbs_Cylinder ||
+                            type == GeomAbs_SurfaceOfExtrusion; // their edges say it all
+            bool tame = type <= GeomAbs_Torus || straight;
+            tame_.push_back(tame);
+            flat_ = flat_ && (straight || !tame);
+            free_ += !tame;
+        }
+    }
+
+    /// Faces without triangles that are fine enough, and those beside them, whose common edges show where to join on.
+    std::vector<bool> unmeshed(double deflection) const {
+        std::vector<bool> fresh, wanted;
+        for (int i = 1; i <= faces_.Extent(); ++i) {
+            TopLoc_Location at;
+            auto triangles = BRep_Tool::Triangulation(TopoDS::Face(faces_(i)), at);
+            fresh.push_back(triangles.IsNull() || triangles->Deflection() > 1.05 * deflection);
+        }
+        wanted = fresh;
+        TopTools_IndexedDataMapOfShapeListOfShape faces_at;
+        TopExp::MapShapesAndAncestors(shape_, TopAbs_EDGE, TopAbs_FACE, faces_at);
+        for (int e = 1; e <= faces_at.Extent(); ++e) {
+            bool touched = false;
+            for (const TopoDS_Shape& face : faces_at(e)) touched = touched || fresh[size_t(faces_.FindIndex(face) - 1)];
+            if (!touched) continue;
+            for (const TopoDS_Shape& face : faces_at(e)) wanted[size_t(faces_.FindIndex(face) - 1)] = true;
+        }
+        return wanted;
+    }
+
+    void mesh_tame_faces(const IMeshTools_Parameters& parameters) {
+        TopoDS_Compound compound;
+        BRep_Builder builder;
+        builder.MakeCompound(compound);
+        std::vector<bool> wanted = unmeshed(parameters.Deflection);
+        for (int i = 1; i <= faces_.Extent(); ++i)
+            if (tame_[size_t(i - 1)] && wanted[size_t(i - 1)]) builder.Add(compound, faces_(i));
+        BRepMesh_IncrementalMesh(compound, parameters);
+        // Its grid may overshoot what was asked for, which half takes care of: as good as it will be next time.
+        for (TopExp_Explorer it(compound, TopAbs_FACE); it.More(); it.Next()) {
+            TopLoc_Location at;
+            auto triangles = BRep_Tool::Triangulation(TopoDS::Face(it.Current()), at);
+            if (!triangles.IsNull() && triangles->Deflection() > parameters.Deflection)
+                triangles->Deflection(parameters.Deflection);
+        }
+    }
+
     std::optional<Problem> add_face(const TopoDS_Face& face, uint32_t index) {
         TopLoc_Location location;
         Handle(Poly_Triangulation) triangulation = BRep_Tool::Triangulation(face, location);
@@ -251,6 +285,9 @@ class Mesher {
     }
 
     TopoDS_Shape shape_;
+    bool flat_ = true;       ///< all tame faces are straight one way
+    int free_ = 0;           ///< faces on free surfaces
+    std::vector<bool> tame_; ///< the others, of each face
     FaceTags tags_;
     TopTools_IndexedMapOfShape faces_, edge_numbers_;
     std::vector<uint32_t> first_point_;

@@ -77,8 +77,8 @@ StepKind shell_kind() {
             made = run_kernel_step(body, call, context, "A shell", 0, inward ? volume : volume + most);
         std::string note;
         // A wall exactly as thick as a round's radius leaves a round of no size, which kernels trip over: half a
-        // thousandth more or less does not, and no printer shows it.
-        for (double nudge : {-5e-4, 5e-4}) {
+        // thousandth more or less does not, and no printer shows it. More first: what reaches to the wall stays joined.
+        for (double nudge : {5e-4, -5e-4}) {
             if (made || made.error().code == ProblemCode::Cancelled || !body.is_exact()) break;
             KernelCall other = call;
             other.numbers[0] += inward ? nudge : -nudge;

@@ -81,6 +81,10 @@ TEST(FaceMass, AlongTheEdgesIsTheSameAsTheKernelsQuadratureOverTheFace) {
     all.emplace_back("cylinders crossing",
                      json::array({step("cylinder", {{"diameter", 12}, {"height", 30}}),
                                   step("cylinder", {{"diameter", 8}, {"height", 30}, {"along", "x"}, {"at_z", 14}})}));
+    all.emplace_back("shell as thick as its rounds",
+                     json::array({block(40, 30, 20), step("fillet", {{"edges", "upright"}, {"radius", 5}}),
+                                  step("fillet", {{"edges", "of top of b"}, {"radius", 2}}),
+                                  step("shell", {{"open", "bottom of b"}, {"wall", 2}})}));
     for (auto& [name, steps] : all) {
         Made m = make(steps);
         ASSERT_EQ(m.says(), "") << name;

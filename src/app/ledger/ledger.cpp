@@ -250,17 +250,39 @@ QRectF Ledger::line_rect() const {
     return {0.0, double(height() - theme::ledger_height), double(width()), double(theme::ledger_height)};
 }
 
+namespace {
+
+constexpr FitState counted[] = {FitState::Right, FitState::Tight, FitState::Slack, FitState::Touching,
+                                FitState::Overlapping};
+
+/// After a number: "3 touching".
+QString count_words(FitState state, int n) {
+    switch (state) {
+    case FitState::Right:
+        return n == 1 ? "contact right" : "contacts right";
+    case FitState::Touching:
+        return "touching";
+    case FitState::Overlapping:
+        return "overlapping";
+    default:
+        return theme::fit_state_words(state);
+    }
+}
+
+/// The price is in the maker's own money, whatever that is.
+QString print_words(const Analysis& analysis) {
+    return QString::fromStdString(format_duration(analysis.time_s) + " · " + format_number(analysis.mass_g, 1) +
+                                  " g · costs " + format_fixed(analysis.price, 2));
+}
+
+} // namespace
+
 QString Ledger::line() const {
     QStringList words;
-    if (int n = count(FitState::Right)) words << QString("%1 %2 right").arg(n).arg(n == 1 ? "contact" : "contacts");
-    if (int n = count(FitState::Tight)) words << QString("%1 tight").arg(n);
-    if (int n = count(FitState::Slack)) words << QString("%1 slack").arg(n);
-    if (int n = count(FitState::Touching)) words << QString("%1 touching").arg(n);
-    if (int n = count(FitState::Overlapping)) words << QString("%1 overlapping").arg(n);
+    for (FitState state : counted)
+        if (int n = count(state)) words << QString("%1 %2").arg(n).arg(count_words(state, n));
     if (session_->analysis() && session_->analysis()->time_s > 0)
-        words << "about " + QString::fromStdString(format_duration(session_->analysis()->time_s) + " · " +
-                                                   format_number(session_->analysis()->mass_g, 1) + " g · " +
-                                                   format_fixed(session_->analysis()->price, 2));
+        words << "about " + print_words(*session_->analysis());
     return words.join(" · ");
 }
 
@@ -280,24 +302,19 @@ void Ledger::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(x, r.top(), w + 4, r.height()), Qt::AlignVCenter, text);
         x += w;
     };
-    for (FitState state :
-         {FitState::Right, FitState::Tight, FitState::Slack, FitState::Touching, FitState::Overlapping}) {
+    for (FitState state : counted) {
         int n = count(state);
         if (!n) continue;
         theme::draw_fit_ring(p, QRectF(x, y - 10, 20, 20), state);
         x += 27;
         words(QString::number(n), theme::numbers(13), Role::Ink);
         x += 6;
-        QString said =
-            state == FitState::Right ? (n == 1 ? "contact right" : "contacts right") : theme::fit_state_words(state);
-        words(said, theme::words(13), Role::SoftInk);
+        words(count_words(state, n), theme::words(13), Role::SoftInk);
         x += 20;
     }
     if (const Analysis* analysis = session_->analysis(); analysis && analysis->time_s > 0) {
         words("about ", theme::words(13), Role::SoftInk);
-        words(QString::fromStdString(format_duration(analysis->time_s) + " · " + format_number(analysis->mass_g, 1) +
-                                     " g · " + format_fixed(analysis->price, 2)),
-              theme::numbers(13), Role::Ink);
+        words(print_words(*analysis), theme::numbers(13), Role::Ink);
         x += 24;
     }
     if (!message_.isEmpty()) {
