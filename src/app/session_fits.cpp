@@ -1,8 +1,18 @@
 // The session's work on fits: movements led along their paths, gap maps, what a changed card or fit reached.
 #include "app/run_aside.h"
 #include "app/session.h"
+#include "project/mapped_region.h"
 
 namespace lp {
+namespace {
+
+/// Upright, across the usual look from the front right; the half towards the viewer goes.
+Eigen::Vector4d section_through(const Vec3& place) {
+    Vec3 away = Vec3(-0.5, 0.75, 0).normalized();
+    return {away.x(), away.y(), 0, -away.dot(place)};
+}
+
+} // namespace
 
 void Session::check_movement(uint64_t id) {
     auto found = std::find_if(project()->movements.begin(), project()->movements.end(),
@@ -73,12 +83,11 @@ void Session::look_into_joint() {
             Box3 box = body && *body < part->bodies.size() ? part->bodies[*body].body.box() : part->box;
             return box.transformed(part->place);
         };
-        // Through the middle of where both are.
+        // Through the middle of where both are, until the map tells more.
         Box3 both = box_of(c.part_a, c.body_a).intersection(box_of(c.part_b, c.body_b));
-        Vec3 middle = both.isEmpty() ? c.gap->at_b : both.center();
-        Vec3 away = Vec3(-0.5, 0.75, 0).normalized();
         section_for_map_ = true;
-        section_ = Eigen::Vector4d(away.x(), away.y(), 0, -away.dot(middle));
+        if (!gap_map_.empty()) return; // it moves when the new map is there
+        section_ = section_through(both.isEmpty() ? c.gap->at_b : both.center());
         emit cut_changed();
     } else if (!there && section_for_map_) {
         section_for_map_ = false;
@@ -102,9 +111,14 @@ void Session::map_gap() {
                 contact = analysis_->contacts[size_t(active_contact_)]](const Task& task) {
                    task.tell("Mapping the gap", 0.3);
                    auto maps = gap_maps(*evaluation, contact, task);
-                   post([this, question, maps] {
+                   Box3 region = contact.gap ? mapped_region(maps, *evaluation, contact.gap->at_b) : Box3();
+                   post([this, question, maps, region] {
                        if (question != gap_map_asked_) return;
                        gap_map_ = maps;
+                       if (section_for_map_ && !region.isEmpty()) {
+                           section_ = section_through(region.center());
+                           emit cut_changed();
+                       }
                        emit gap_map_changed();
                    });
                },

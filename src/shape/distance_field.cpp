@@ -1,19 +1,13 @@
 #include "shape/distance_field.h"
+#include "shape/embree_scene.h"
 #include "shape/mesh_distance.h"
 #include <cmath>
-#include <embree3/rtcore.h>
 
 namespace lp {
 
-struct DistanceField::Engine {
-    RTCDevice device = rtcNewDevice(nullptr);
-    RTCScene scene = rtcNewScene(device);
-    Vec3 middle = Vec3::Zero(); ///< the engine is single precision: it works round the origin
+struct DistanceField::Engine : EmbreeScene {
+    Vec3 middle = Vec3::Zero(); ///< it works round the origin
     std::vector<std::array<Vec3, 3>> corners;
-    ~Engine() {
-        rtcReleaseScene(scene);
-        rtcReleaseDevice(device);
-    }
 };
 
 namespace {
@@ -45,21 +39,7 @@ DistanceField::DistanceField(const TriMesh& mesh) : engine_(std::make_unique<Eng
         for (int k = 0; k < 3; ++k) corners[k] = mesh.corner(i, k) - engine_->middle;
         engine_->corners.push_back(corners);
     }
-    rtcSetSceneFlags(engine_->scene, RTC_SCENE_FLAG_ROBUST);
-    RTCGeometry geometry = rtcNewGeometry(engine_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
-    auto* vertices = static_cast<float*>(
-        rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, mesh.vertices.size()));
-    auto* indices = static_cast<uint32_t*>(
-        rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 12, mesh.triangles.size()));
-    if (vertices)
-        for (size_t i = 0; i < mesh.vertices.size(); ++i)
-            for (int k = 0; k < 3; ++k) vertices[3 * i + k] = float(mesh.vertices[i][k] - engine_->middle[k]);
-    if (indices)
-        for (size_t i = 0; i < mesh.triangles.size(); ++i)
-            for (int k = 0; k < 3; ++k) indices[3 * i + k] = mesh.triangles[i][k];
-    rtcCommitGeometry(geometry);
-    rtcAttachGeometry(engine_->scene, geometry);
-    rtcReleaseGeometry(geometry);
+    engine_->add(mesh, engine_->middle);
     rtcCommitScene(engine_->scene);
 }
 DistanceField::~DistanceField() = default;
@@ -82,24 +62,10 @@ int DistanceField::winding(const Vec3& at, const Vec3& direction) const {
     int winding = 0;
     float from = 0;
     for (int i = 0; i < most_crossings; ++i) {
-        RTCIntersectContext context;
-        rtcInitIntersectContext(&context);
-        RTCRayHit query{};
-        query.ray.org_x = float(at.x());
-        query.ray.org_y = float(at.y());
-        query.ray.org_z = float(at.z());
-        query.ray.dir_x = float(direction.x());
-        query.ray.dir_y = float(direction.y());
-        query.ray.dir_z = float(direction.z());
-        query.ray.tnear = from;
-        query.ray.tfar = std::numeric_limits<float>::infinity();
-        query.ray.mask = ~0u;
-        query.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-        rtcIntersect1(engine_->scene, &context, &query);
-        if (query.hit.geomID == RTC_INVALID_GEOMETRY_ID) break;
-        Vec3 normal(query.hit.Ng_x, query.hit.Ng_y, query.hit.Ng_z);
-        winding += normal.dot(direction) > 0 ? 1 : -1;
-        from = std::nextafter(query.ray.tfar, std::numeric_limits<float>::infinity()) + 1e-6f;
+        RTCRayHit met = engine_->cast(at, direction, from, std::numeric_limits<float>::infinity());
+        if (met.hit.geomID == RTC_INVALID_GEOMETRY_ID) break;
+        winding += from_behind(met, direction) ? 1 : -1;
+        from = std::nextafter(met.ray.tfar, std::numeric_limits<float>::infinity()) + 1e-6f;
     }
     return winding;
 }

@@ -28,7 +28,7 @@ std::optional<Body> try_offset(const Body& body, double gap, const StepContext& 
 struct Tried {
     std::weak_ptr<const ExactShape> body;
     double gap;
-    uint64_t step, copy; ///< they are in the names of its faces
+    uint64_t step, copy;      ///< they are in the names of its faces
     std::optional<Body> made; ///< nothing also where the kernel died over it: it would again
 };
 

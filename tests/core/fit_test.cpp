@@ -8,6 +8,7 @@
 #include "project/card_store.h"
 #include "project/gap_map.h"
 #include "project/gauge_part.h"
+#include "project/mapped_region.h"
 #include "project/movement_check.h"
 #include "shape/kernel_guard.h"
 #include "test_meshes.h"
@@ -448,6 +449,30 @@ TEST(Contacts, TheMapShowsTheGapOfTheFormula) {
         EXPECT_NEAR(gap, want, 0.02);
     }
     EXPECT_GT(known, 500u);
+}
+
+TEST(Contacts, OneEndOfAMappedJointIsFoundByAPlace) {
+    // A pin through two cheeks 4 mm thick, at x from -20 to -16 and from 16 to 20: each hole is a surface by itself.
+    auto cheek = [](double x) { return step("block", {{"size_x", 4}, {"size_y", 20}, {"size_z", 20}, {"at_x", x}}); };
+    json host{step("block", {{"size_x", 40}, {"size_y", 20}, {"size_z", 3}, {"at_z", -3}}), cheek(-18), cheek(18),
+              step("cut_with", {{"tool", "Pin"}, {"fit", "0.3 mm"}})};
+    Made m = make_parts(
+        {{"Host", host},
+         {"Pin", json::array({step("cylinder",
+                                   {{"diameter", 8}, {"height", 50}, {"along", "x"}, {"at_x", -25}, {"at_z", 10}})})}});
+    ASSERT_EQ(m.says(), "");
+    auto contacts = ContactLedger().contacts(m.evaluation);
+    ASSERT_EQ(contacts.size(), 1u);
+    auto maps = gap_maps(m.evaluation, contacts[0]);
+    for (double end : {-18.0, 18.0}) {
+        Box3 box = mapped_region(maps, m.evaluation, {end, 4, 10});
+        EXPECT_NEAR(box.center().x(), end, 0.6) << end;
+        EXPECT_GE(box.sizes().x(), 3.9);
+        EXPECT_LT(box.sizes().x(), 6); // with the rims that face the pin
+        EXPECT_NEAR(box.center().z(), 10, 0.6);
+        EXPECT_GE(box.sizes().z(), 8.5); // 8.6 across
+    }
+    EXPECT_TRUE(mapped_region({}, m.evaluation, {0, 0, 0}).isEmpty());
 }
 
 TEST(TwistLock, LugsGoInTurnAndStop) {

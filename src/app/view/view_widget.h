@@ -14,7 +14,7 @@ struct ViewMark {
     Vec3 at = Vec3::Zero(); ///< world
     QString title, text;
     std::optional<FitState> ring;
-    QString finding;              ///< kind, when it is a finding
+    QString finding;             ///< kind, when it is a finding
     std::optional<Vec3> to = {}; ///< the other end of what was measured
 };
 
