@@ -8,10 +8,31 @@
 #include <TopTools_ShapeMapHasher.hxx>
 #include <TopoDS_Shape.hxx>
 #include <exception>
+#include <memory>
 
 namespace lp {
 
 using FaceTags = NCollection_DataMap<TopoDS_Shape, TagSet, TopTools_ShapeMapHasher>;
+
+/// A shape kept beside another, set and read by any thread. Copies begin empty: they belong to another shape.
+class KeptShape {
+  public:
+    KeptShape() = default;
+    KeptShape(const KeptShape&) {}
+    KeptShape& operator=(const KeptShape&) {
+        std::atomic_store(&kept_, std::shared_ptr<const TopoDS_Shape>());
+        return *this;
+    }
+    void set(const TopoDS_Shape& shape) { std::atomic_store(&kept_, std::make_shared<const TopoDS_Shape>(shape)); }
+    /// Null when none was set.
+    TopoDS_Shape get() const {
+        auto kept = std::atomic_load(&kept_);
+        return kept ? *kept : TopoDS_Shape();
+    }
+
+  private:
+    std::shared_ptr<const TopoDS_Shape> kept_;
+};
 
 struct ExactShape {
     TopoDS_Shape shape; ///< a solid or a compound of solids
@@ -24,7 +45,7 @@ struct ExactShape {
     void set_triangles(const TopoDS_Shape& meshed) const;
 
   private:
-    mutable std::shared_ptr<const TopoDS_Shape> meshed_; ///< by atomic operations only
+    mutable KeptShape meshed_;
 };
 
 /// Runs a kernel call in place and turns whatever it throws into a Problem. The one door to calls that may fail;

@@ -312,12 +312,12 @@ Expected<Tessellation> tessellate_shape(const ExactShape& shape, double deflecti
 }
 
 TopoDS_Shape ExactShape::with_triangles() const {
-    auto meshed = std::atomic_load(&meshed_);
-    return meshed ? *meshed : shape;
+    TopoDS_Shape meshed = meshed_.get();
+    return meshed.IsNull() ? shape : meshed;
 }
 
 void ExactShape::set_triangles(const TopoDS_Shape& meshed) const {
-    std::atomic_store(&meshed_, std::make_shared<const TopoDS_Shape>(meshed));
+    meshed_.set(meshed);
 }
 
 } // namespace lp
