@@ -89,6 +89,24 @@ TEST(KernelGuard, FacesLeftAloneAreToldAndKeepTheirTriangles) {
     carry_triangles(before, answer->shape, {-1, 99, -5});
 }
 
+TEST(KernelGuard, CopiesElsewhereDoNotBringTrianglesFromWhereTheyWere) {
+    Body body = block(10);
+    EXPECT_TRUE(body.exact()->with_triangles().IsSame(body.exact()->shape)) << "none are made yet";
+    ASSERT_FALSE(body.tessellation().faces.empty());
+    EXPECT_FALSE(body.exact()->with_triangles().IsSame(body.exact()->shape));
+    ExactShape copy = *body.exact();
+    EXPECT_TRUE(copy.with_triangles().IsSame(copy.shape));
+    Transform far = Transform::Identity();
+    far.translate(Vec3(50, 0, 0));
+    Body there = moved(body, far).value();
+    ASSERT_FALSE(there.tessellation().faces.empty());
+    auto answer = run_guarded({"fillet", {there.exact()->with_triangles()}, {0}, {2, 2}}, {});
+    ASSERT_TRUE(answer);
+    auto shape = std::make_shared<ExactShape>();
+    shape->shape = answer->shape;
+    EXPECT_NEAR(Body::from_exact(shape)->box().center().x(), there.box().center().x(), 1e-9);
+}
+
 TEST(KernelGuard, ACrashIsToldAndTheNextCallWorks) {
     kernel_stand_in("crash");
     auto crashed = run_guarded(cut_call(), {});
