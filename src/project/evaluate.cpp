@@ -1,5 +1,6 @@
 #include "project/evaluate.h"
 #include "mesh/grow.h"
+#include "mesh/soundness.h"
 #include "project/read_fields.h"
 #include "shape/copies.h"
 #include "shape/mesh_distance.h"
@@ -31,6 +32,12 @@ struct Evaluator::Cache {
 };
 
 namespace {
+
+bool bounds_nothing(const StepBody& body) {
+    if (body.body.is_exact()) return false;
+    Soundness sound = check_soundness(body.body.mesh(), {.self_intersections = false});
+    return !sound.closed || sound.inconsistent_edges || sound.inside_out;
+}
 
 /// One evaluation of one snapshot.
 class Run {
@@ -146,8 +153,7 @@ class Run {
         }
         auto fail = [&](Problem why) {
             // What does not bound a body here can be mended here, before this step.
-            auto faceted = [](const StepBody& body) { return !body.body.is_exact(); };
-            if (why.code == ProblemCode::Open && std::any_of(grown.bodies.begin(), grown.bodies.end(), faceted))
+            if (why.code == ProblemCode::Open && std::any_of(grown.bodies.begin(), grown.bodies.end(), bounds_nothing))
                 why.cure = FieldCure{"what", "all", "mend", true};
             outcome.says = why.text();
             outcome.cure = why.cure;

@@ -389,6 +389,13 @@ TEST(HaloSteps, AnOpenMeshIsSaidAndCanBeMendedBeforeTheStep) {
     EXPECT_NE(host.says().find("Thing: The mesh is open"), std::string::npos) << host.says();
     EXPECT_NE(host.says().find("mend step into Thing"), std::string::npos) << host.says();
     EXPECT_FALSE(host.step(1).cure);
+    // Nor where this part's own mesh is sound.
+    Made mesh_host = make_parts(
+        {{"Host", {step("bring_in", {{"file", "whole.stl"}}), step("cut_with", {{"tool", "Thing"}, {"fit", "0 mm"}})}},
+         {"Thing", json::array({step("bring_in", {{"file", "open.stl"}})})}},
+        json::object(), {{"open.stl", file}, {"whole.stl", write_stl_binary(box_mesh({-5, -5, -5}, {6, 5, 4}))}});
+    EXPECT_NE(mesh_host.says().find("not closed"), std::string::npos) << mesh_host.says();
+    EXPECT_FALSE(mesh_host.step(1).cure);
 }
 
 TEST(CutWith, APressFitMayWantOverlap) {
