@@ -67,7 +67,8 @@ class Side {
                                            : problem(ProblemCode::Geometry, "The parting is made of triangles.");
             if (parted && round_) return Halves{{parted->outside, {}}, {parted->inside, {}}};
             if (parted) return Halves{{parted->inside, {}}, {parted->outside, {}}};
-            if (nothing_left(parted.error()) || context_.cancelled()) return tl::make_unexpected(parted.error());
+            if (context_.cancelled()) return tl::make_unexpected(parted.error());
+            // All on one side, or a kernel that found nothing where there is something: the two booleans will tell.
         }
         auto other = std::async(std::launch::async, [&] { return upper(body); });
         auto lower_half = lower(body), upper_half = other.get();
