@@ -44,7 +44,7 @@ StepKind cut_with_kind() {
             target.body = combined->body;
         }
         result.tools = {{Operation::Cut, [tool = *tool]() -> Expected<Body> { return tool; }}};
-        if (!vanished.empty()) result.note = vanished;
+        if (!vanished.empty()) result.note = vanished + (result.note.empty() ? "" : " " + result.note);
         if (missed) result.note = "It cuts nothing: " + context.word("tool") + " does not reach into this part.";
         return result;
     };

@@ -341,6 +341,13 @@ TEST(CutWith, AGapLargerThanAWallSaysWhichWallVanishes) {
     EXPECT_EQ(host_of("0.2 mm", 4.7).part().steps[1].says, "");  // 0.1 mm of it stays
     EXPECT_EQ(host_of("0.5 mm", 10).part().steps[1].says, "");   // the peg itself passes through that face
     EXPECT_EQ(host_of("0.5 mm", 15.3).part().steps[1].says, ""); // it stands beside: air, no wall
+    // A tool of facets: that the place is cut on triangles is told as well.
+    Made faceted = make_parts({{"Host", {block(20, 20, 20), step("cut_with", {{"tool", "Peg"}, {"fit", "0.5 mm"}})}},
+                               {"Peg", json::array({step("bring_in", {{"file", "peg.stl"}})})}},
+                              json::object(), {{"peg.stl", write_stl_binary(box_mesh({-3, -5, 5}, {9.7, 5, 15}))}});
+    EXPECT_NE(faceted.part().steps[1].says.find("right face, which is 0.30 mm thick"), std::string::npos)
+        << faceted.part().steps[1].says;
+    EXPECT_NE(faceted.part().steps[1].says.find("cut on triangles"), std::string::npos);
     // A wall between two pockets is one as well.
     Made two = make_parts(
         {{"Host",
