@@ -4,12 +4,13 @@
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
 #include "check/inspection.h"
-#include "exchange/flat_file.h"
-#include "exchange/stl.h"
+#include "formats/flat_file.h"
+#include "formats/stl.h"
 #include "mesh/mend.h"
 #include "test_meshes.h"
 #include <QApplication>
 #include <benchmark/benchmark.h>
+#include <nlohmann/json.hpp>
 
 using namespace lp;
 
@@ -22,16 +23,16 @@ const QString demo = QString(SOURCE_DIR) + "/data/demo/rain-gauge/project.json";
 void edit_to_picture(benchmark::State& state) {
     Session session;
     MainWindow window(&session);
-    session.open(demo);
+    session.document().open(demo);
     window.show();
     session.wait_until_done();
     double value = 6;
     for (auto _ : state) {
         value += 0.003;
         bool drawn = false;
-        auto connection =
-            QObject::connect(&session, &Session::evaluated, [&] { drawn = session.evaluation_is_current(); });
-        session.edit(SetParameter{"peg_d", format_number(value, 4) + " mm", {}, {}});
+        auto connection = QObject::connect(&session.results(), &Results::evaluated,
+                                           [&] { drawn = session.results().evaluation_is_current(); });
+        session.document().edit(SetParameter{"peg_d", format_number(value, 4) + " mm", {}, {}});
         while (!drawn) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
         window.view()->repaint();
         state.PauseTiming();
@@ -45,7 +46,7 @@ BENCHMARK(edit_to_picture)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRe
 /// The same edit without a window: the geometry's share.
 void edit_to_bodies(benchmark::State& state) {
     auto opened = open_project(demo.toStdString());
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     auto project = opened->history.now();
     if (!evaluator.evaluate(project)) return state.SkipWithError("the demo does not evaluate");
     double value = 6;
@@ -61,7 +62,7 @@ BENCHMARK(edit_to_bodies)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRea
 void orbit_frame(benchmark::State& state) {
     Session session;
     MainWindow window(&session);
-    session.open(demo);
+    session.document().open(demo);
     window.show();
     session.wait_until_done();
     for (auto _ : state) {
@@ -78,8 +79,9 @@ void window_with_demo(benchmark::State& state) {
         Session session;
         MainWindow window(&session);
         window.show();
-        session.open(demo);
-        while (!session.evaluation_is_current()) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
+        session.document().open(demo);
+        while (!session.results().evaluation_is_current())
+            QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
         window.view()->repaint();
         state.PauseTiming();
         session.wait_until_done();

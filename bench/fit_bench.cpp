@@ -1,7 +1,7 @@
 // Speeds of fits: the ledger of many bodies, a movement, a halo.
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
 #include "fit/movement.h"
+#include "formats/flat_file.h"
+#include "formats/formats.h"
 #include "mesh/grow.h"
 #include "project/contact_ledger.h"
 #include "project/edit.h"
@@ -44,13 +44,13 @@ Evaluation thirty(double last_shift) {
         for (int i = 0; i < 30; ++i) bodies.push_back(Body::from_mesh(ball(20000, Vec3(20.6 * i, 0, 0))));
     for (int i = 0; i < 30; ++i) {
         auto part = std::make_shared<Part>();
-        part->id = uint64_t(i + 1);
+        part->id = PartId(uint64_t(i + 1));
         part->name = "ball " + std::to_string(i);
         project->parts.push_back(part);
         PartResult result;
         result.part = part->id;
         result.name = part->name;
-        result.bodies = {{1, "", bodies[size_t(i)]}};
+        result.bodies = {{StepId(1), "", bodies[size_t(i)]}};
         result.box = bodies[size_t(i)].box();
         result.mesh = std::shared_ptr<const TriMesh>(&bodies[size_t(i)].mesh(), [](const TriMesh*) {});
         if (i == 15) result.place.translation().z() = last_shift;

@@ -1,6 +1,6 @@
 // Speeds of outlines: a drag step of a large drawing, the tray made anew, 200 letters sunk, a large DXF.
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
+#include "formats/flat_file.h"
+#include "formats/formats.h"
 #include "outline/outline_shape.h"
 #include "outline/shapes.h"
 #include "project/archive.h"
@@ -8,6 +8,7 @@
 #include "project/evaluate.h"
 #include "project/project_json.h"
 #include <benchmark/benchmark.h>
+#include <nlohmann/json.hpp>
 
 using namespace lp;
 
@@ -49,7 +50,7 @@ ProjectPtr tray_project() {
 /// The demo's tray after its length and wall changed. Aim: under 400 ms.
 void tray_again(benchmark::State& state) {
     ProjectPtr project = tray_project();
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     double length = 58;
     for (auto _ : state) {
         length += 0.01;
@@ -83,7 +84,7 @@ void letters_sunk(benchmark::State& state) {
         json whole{
             {"format", "loose-peg"}, {"version", 1}, {"parts", json::array({{{"name", "P"}, {"steps", steps}}})}};
         auto project = std::make_shared<const Project>(*project_from_text(whole.dump()));
-        Evaluator evaluator(read_mesh_bytes, read_flat_file);
+        Evaluator evaluator;
         auto e = evaluator.evaluate(project);
         if (!e || !e->parts[0].all_ok()) state.SkipWithError(e ? e->parts[0].steps.back().says.c_str() : "stopped");
     }

@@ -5,6 +5,7 @@
 #include <QApplication>
 #include <QTest>
 #include <benchmark/benchmark.h>
+#include <nlohmann/json.hpp>
 
 using namespace lp;
 using namespace lp::test;
@@ -63,7 +64,7 @@ void again(benchmark::State& state, const json& steps, const json& parameters,
            const std::function<Edit(const Project&, int)>& edit) {
     Made made = make(steps, parameters);
     if (!made.says().empty()) return state.SkipWithError(made.says().c_str());
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     ProjectPtr now = made.project;
     (void)evaluator.evaluate(now);
     int round = 0;

@@ -1,11 +1,11 @@
 // Projects written by hand in tests, evaluated.
 #pragma once
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
+#include "formats/formats.h"
 #include "project/edit.h"
 #include "project/evaluate.h"
 #include "project/project_json.h"
 #include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
 
 namespace lp::test {
 
@@ -40,7 +40,7 @@ inline Made make_parts(const std::vector<std::pair<std::string, json>>& parts, c
     auto own = std::make_shared<Project>(project.value_or(Project{}));
     for (const auto& [name, bytes] : files) own->imports[name] = std::make_shared<const std::string>(bytes);
     made.project = own;
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     auto evaluation = evaluator.evaluate(own);
     EXPECT_TRUE(evaluation);
     if (evaluation) made.evaluation = std::move(*evaluation);

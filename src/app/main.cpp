@@ -11,37 +11,49 @@
 
 namespace {
 
+void choose_contact(lp::Session& session, const QCommandLineParser& options) {
+    if (!options.isSet("contact") || !session.results().analysis()) return;
+    const auto& contacts = session.results().analysis()->contacts;
+    if (size_t i = options.value("contact").toUInt(); i < contacts.size())
+        session.workspace().set_active_contact(contacts[i].ref());
+}
+
 int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLineParser& options) {
     session.wait_until_done();
     for (const lp::PartPtr& part : session.project()->parts)
-        if (QString::fromStdString(part->name) == options.value("part")) session.set_active_part(part->id);
+        if (QString::fromStdString(part->name) == options.value("part")) session.workspace().set_active_part(part->id);
     const QStringList names{"Shape", "Fit", "Check", "Bed", "Export"};
     if (int stretch = int(names.indexOf(options.value("stretch"))); stretch >= 0)
-        session.set_stretch(lp::Stretch(stretch));
-    if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
-    if (options.isSet("finding")) session.set_active_finding(options.value("finding").toInt());
-    if (options.isSet("cut")) session.set_cut_height(options.value("cut").toDouble());
-    if (options.isSet("map")) session.want_gap_map(true);
+        session.workspace().set_stretch(lp::Stretch(stretch));
+    choose_contact(session, options);
+    if (options.isSet("finding")) {
+        auto found = lp::findings_of_part(*session.results().evaluation(), session.results().analysis(),
+                                          session.workspace().active_part());
+        if (size_t i = options.value("finding").toUInt(); i < found.size())
+            session.workspace().set_active_finding(found[i].ref);
+    }
+    if (options.isSet("cut")) session.workspace().set_cut_height(options.value("cut").toDouble());
+    if (options.isSet("map")) session.workspace().want_gap_map(true);
     if (options.isSet("ledger")) window.ledger()->set_open(true);
     session.wait_until_done();
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
     if (options.isSet("fit-part")) {
-        session.select({lp::Pick::Kind::Body, session.active_part(), 0, 0, {}}, false);
+        session.workspace().select({lp::Pick::Kind::Body, session.workspace().active_part(), 0, 0, {}}, false);
         window.view()->fit_selection();
-        session.clear_selection();
-        if (options.isSet("contact")) session.set_active_contact(options.value("contact").toInt());
+        session.workspace().clear_selection();
+        choose_contact(session, options);
     }
     if (options.isSet("draw"))
-        if (lp::PartPtr part = session.project()->part(session.active_part());
+        if (lp::PartPtr part = session.project()->part(session.workspace().active_part());
             part && size_t(options.value("draw").toInt() - 1) < part->steps.size())
             session.draw_outline(part->id, part->steps[size_t(options.value("draw").toInt() - 1)].id);
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
     if (options.isSet("movement") && !session.project()->movements.empty()) {
-        uint64_t id = session.project()->movements.front().id;
+        lp::MovementId id = session.project()->movements.front().id;
         session.wait_until_done();
-        session.check_movement(id);
+        session.results().check_movement(id);
         session.wait_until_done();
-        session.show_movement(id, options.value("movement").toDouble());
+        session.results().show_movement(id, options.value("movement").toDouble());
     }
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
     if (window.grab().save(options.value("shot"))) return 0;
@@ -89,7 +101,7 @@ int main(int argc, char** argv) {
         int status = 0;
         QTimer::singleShot(0, &window, [&] {
             status = take_shot(window, session, options);
-            session.close_in_peace();
+            session.document().close_in_peace();
             QApplication::exit(status);
         });
         int run = app.exec();

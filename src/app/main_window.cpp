@@ -1,4 +1,5 @@
 #include "app/main_window.h"
+#include "app/file_filter.h"
 #include "app/ledger/ledger.h"
 #include "app/offers/nudge.h"
 #include "app/offers/offers_bar.h"
@@ -13,7 +14,7 @@
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
-#include "app/view/gap_legend.h"
+#include "app/view/map_legend.h"
 #include "app/view/move_handles.h"
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
@@ -23,6 +24,7 @@
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QLineEdit>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
@@ -31,6 +33,7 @@
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QTableWidget>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 
@@ -43,7 +46,7 @@ QWidget* hairline(QWidget* parent) {
     line->setStyleSheet(QString("background: %1").arg(theme::css(Role::Line)));
     return line;
 }
-std::vector<Pick> whole_part(uint64_t part) {
+std::vector<Pick> whole_part(PartId part) {
     Pick pick;
     pick.kind = Pick::Kind::Body;
     pick.part = part;
@@ -82,17 +85,20 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     setCentralWidget(all);
     make_shortcuts();
 
-    connect(session_, &Session::evaluated, this, [this] { update_scene(false); });
-    connect(session_, &Session::analysed, this, [this] { update_scene(false); });
-    connect(session_, &Session::selection_changed, this, [this] { update_scene(false); });
-    connect(session_, &Session::cut_changed, this, [this] { update_scene(false); });
-    connect(session_, &Session::project_changed, this, [this] {
+    // However many facts change in a turn of the event loop, the scene is built once.
+    auto show = [this] { ask_for_scene(false); };
+    for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed})
+        connect(&session_->results(), fact, this, show);
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
+                      &Workspace::finding_changed, &Workspace::cut_changed})
+        connect(&session_->workspace(), fact, this, show);
+    connect(&session_->document(), &Document::project_changed, this, [this] {
         show_title();
-        update_scene(false);
+        ask_for_scene(false);
     });
-    connect(session_, &Session::stretch_changed, this, [this] {
+    connect(&session_->workspace(), &Workspace::stretch_changed, this, [this] {
         show_stretch();
-        update_scene(true);
+        ask_for_scene(true);
     });
     outline_ = new OutlineEditor(session_, view_);
     view_->add_overlay(outline_);
@@ -102,34 +108,33 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     handles_->turned = [this](const MoveHandles::Target& t, int axis, double angle, const Vec3& centre) {
         turn_by(session_, t.part, t.body, axis, angle, centre);
     };
-    legend_ = std::make_unique<GapLegend>(view_);
+    legend_ = std::make_unique<MapLegend>(view_);
     view_->add_overlay(legend_.get());
     offers_->set_outline(outline_);
     connect(outline_, &OutlineEditor::changed, view_, [this] { view_->update(); });
-    connect(outline_, &OutlineEditor::mode_changed, this, [this] { update_scene(false); });
-    connect(session_, &Session::outline_wanted, this, [this](uint64_t part, uint64_t step) {
-        session_->set_stretch(Stretch::Shape);
-        session_->set_active_part(part);
+    connect(outline_, &OutlineEditor::mode_changed, this, [this] { ask_for_scene(false); });
+    connect(session_, &Session::outline_wanted, this, [this](PartId part, StepId step) {
+        session_->workspace().set_stretch(Stretch::Shape);
+        session_->workspace().set_active_part(part);
         outline_->open(part, step);
     });
     connect(session_, &Session::numbers_wanted, this, &MainWindow::show_numbers);
     connect(session_, &Session::variants_wanted, this, &MainWindow::show_variants);
     connect(session_, &Session::regions_wanted, this,
-            [this](uint64_t part, uint64_t outline, uint64_t step) { outline_->choose_for(part, outline, step); });
-    connect(session_, &Session::stretch_changed, outline_, [this] {
-        if (session_->stretch() != Stretch::Shape) outline_->close();
+            [this](PartId part, StepId outline, StepId step) { outline_->choose_for(part, outline, step); });
+    connect(&session_->workspace(), &Workspace::stretch_changed, outline_, [this] {
+        if (session_->workspace().stretch() != Stretch::Shape) outline_->close();
     });
-    connect(session_, &Session::gap_map_changed, this, [this] { update_scene(false); });
-    connect(session_, &Session::gap_map_changed, offers_, &OffersBar::refresh);
-    connect(session_, &Session::movement_shown, view_,
-            [this](uint64_t part, std::optional<size_t> body, const std::optional<Transform>& by) {
+    connect(&session_->results(), &Results::gap_map_changed, offers_, &OffersBar::refresh);
+    connect(&session_->results(), &Results::movement_shown, view_,
+            [this](PartId part, std::optional<size_t> body, const std::optional<Transform>& by) {
                 view_->shift_bodies(part, body, by.value_or(Transform::Identity()));
             });
-    connect(session_, &Session::busy, view_, &ViewWidget::set_busy);
-    connect(view_, &ViewWidget::picked, session_, &Session::select);
-    connect(view_, &ViewWidget::boxed, session_, &Session::select_all);
+    connect(&session_->worker(), &Worker::busy, view_, &ViewWidget::set_busy);
+    connect(view_, &ViewWidget::picked, &session_->workspace(), &Workspace::select);
+    connect(view_, &ViewWidget::boxed, &session_->workspace(), &Workspace::select_all);
     connect(view_, &ViewWidget::stop_wanted, session_, &Session::stop);
-    connect(view_, &ViewWidget::escape_pressed, session_, &Session::clear_selection);
+    connect(view_, &ViewWidget::escape_pressed, &session_->workspace(), &Workspace::clear_selection);
     connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take);
     connect(view_, &ViewWidget::nudged, this, [this](const Vec3& by) { nudge(session_, by); });
     connect(view_, &ViewWidget::line_wanted, offers_, &OffersBar::open_line);
@@ -140,7 +145,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     connect(offers_, &OffersBar::save_wanted, this, [this] { ask_save(false); });
     connect(view_, &ViewWidget::hovered, this,
             [this](const Pick& pick) { view_->set_hint(describe_pick(*session_, pick)); });
-    connect(session_, &Session::said, this, &MainWindow::show_message);
+    connect(&session_->document(), &Document::said, this, &MainWindow::show_message);
     show_title();
     show_stretch();
     update_scene(true);
@@ -173,13 +178,14 @@ QWidget* MainWindow::make_top_bar() {
         addAction(action);
     };
     act("New", QKeySequence::New, [this] {
-        if (may_leave()) session_->start_new();
+        if (may_leave()) session_->document().start_new();
     });
     act("Open …", QKeySequence::Open, [this] { ask_open(); });
     act("Bring in …", QKeySequence("Ctrl+I"), [this] { ask_bring_in(); });
     menu->addSeparator();
     act("Save", QKeySequence::Save, [this] { ask_save(false); });
     act("Save as …", QKeySequence("Ctrl+Shift+S"), [this] { ask_save(true); });
+    act("Rename …", QKeySequence("F2"), [this] { rename_project(); });
     menu->addSeparator();
     act("Numbers by name …", QKeySequence("Ctrl+B"), [this] { show_numbers(); });
     act("Variants of the part …", QKeySequence("Ctrl+Shift+B"), [this] { show_variants(); });
@@ -193,8 +199,8 @@ QWidget* MainWindow::make_top_bar() {
         button->setFlat(true);
         row->addWidget(button);
     }
-    connect(undo_, &QPushButton::clicked, session_, &Session::undo);
-    connect(redo_, &QPushButton::clicked, session_, &Session::redo);
+    connect(undo_, &QPushButton::clicked, &session_->document(), &Document::undo);
+    connect(redo_, &QPushButton::clicked, &session_->document(), &Document::redo);
     return bar;
 }
 
@@ -223,8 +229,8 @@ QWidget* MainWindow::make_left_column() {
                     Part part;
                     part.stand_in = stand_in;
                     part.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
-                    if (!session_->edit(AddPart{part}))
-                        session_->set_active_part(session_->project()->parts.back()->id);
+                    if (!session_->document().edit(AddPart{part}))
+                        session_->workspace().set_active_part(session_->project()->parts.back()->id);
                 });
     connect(menu->addAction("Bring in a mesh …"), &QAction::triggered, this, &MainWindow::ask_bring_in);
     plus->setMenu(menu);
@@ -240,7 +246,7 @@ QWidget* MainWindow::make_left_column() {
     auto fit_shelf = [this, shelf_area] {
         shelf_area->setFixedHeight(std::min(shelf_->sizeHint().height(), theme::row_height * 7));
     };
-    connect(session_, &Session::project_changed, shelf_area, fit_shelf);
+    connect(&session_->document(), &Document::project_changed, shelf_area, fit_shelf);
     fit_shelf();
     rows->addWidget(shelf_area);
     auto* columns = new QStackedWidget(left);
@@ -284,7 +290,7 @@ QWidget* MainWindow::make_middle() {
     give_ground(offers_, Role::Card);
     rows->addWidget(offers_);
     tools_ = new ViewTools(session_, view_);
-    connect(tools_, &ViewTools::drawing_changed, this, [this] { update_scene(false); });
+    connect(tools_, &ViewTools::drawing_changed, this, [this] { ask_for_scene(false); });
     // A new project teaches: four ways to start, and the demo.
     empty_ = new QWidget(view_);
     auto* start = new QVBoxLayout(empty_);
@@ -311,7 +317,7 @@ QWidget* MainWindow::make_middle() {
         if (demo.isEmpty())
             session_->say("The demo project was not found beside the program.", true);
         else
-            session_->open(demo);
+            session_->document().open(demo);
     });
     empty_->adjustSize();
     connect(view_, &ViewWidget::drawn, empty_, [this] {
@@ -324,8 +330,8 @@ void MainWindow::make_shortcuts() {
     auto on = [this](const QKeySequence& keys, auto call) {
         connect(new QShortcut(keys, this), &QShortcut::activated, this, call);
     };
-    on(QKeySequence::Undo, [this] { session_->undo(); });
-    on(QKeySequence::Redo, [this] { session_->redo(); });
+    on(QKeySequence::Undo, [this] { session_->document().undo(); });
+    on(QKeySequence::Redo, [this] { session_->document().redo(); });
     // Around the window: tape, shelf, column, view, strip, ledger.
     on(QKeySequence("F6"), [this] {
         std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_,
@@ -346,35 +352,65 @@ void MainWindow::make_shortcuts() {
         }
     });
     for (int i = 0; i < 5; ++i)
-        on(QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { session_->set_stretch(Stretch(i)); });
+        on(QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { session_->workspace().set_stretch(Stretch(i)); });
     on(QKeySequence("Ctrl+R"), [this] { repeat_once_more(session_); });
     on(QKeySequence("Ctrl+L"), [this] { ledger_->set_open(!ledger_->is_open()); });
 }
 
 void MainWindow::show_stretch() {
-    findChild<QStackedWidget*>("columns")->setCurrentIndex(int(session_->stretch()));
+    findChild<QStackedWidget*>("columns")->setCurrentIndex(int(session_->workspace().stretch()));
     tape_->update();
 }
 
 void MainWindow::show_title() {
     QString name = QString::fromStdString(session_->project()->name);
-    QString state = session_->changed() ? "not saved yet" : session_->path().isEmpty() ? "" : "saved";
+    QString state = session_->document().changed()          ? "not saved yet"
+                    : session_->document().path().isEmpty() ? ""
+                                                            : "saved";
     title_->setText(
         QString("<span style='font-weight:700'>%1</span>%2")
             .arg(name.toHtmlEscaped(),
                  state.isEmpty()
                      ? ""
                      : QString("<span style='color:%1'> · %2</span>").arg(theme::css(Role::SoftInk), state)));
-    undo_->setEnabled(session_->history().can_undo());
-    redo_->setEnabled(session_->history().can_redo());
-    undo_->setToolTip(session_->history().can_undo()
-                          ? "Take back: " + QString::fromStdString(session_->history().undo_sentence())
+    undo_->setEnabled(session_->document().history().can_undo());
+    redo_->setEnabled(session_->document().history().can_redo());
+    undo_->setToolTip(session_->document().history().can_undo()
+                          ? "Take back: " + QString::fromStdString(session_->document().history().undo_sentence())
                           : "Nothing to take back");
-    redo_->setToolTip(session_->history().can_redo()
-                          ? "Do again: " + QString::fromStdString(session_->history().redo_sentence())
+    redo_->setToolTip(session_->document().history().can_redo()
+                          ? "Do again: " + QString::fromStdString(session_->document().history().redo_sentence())
                           : "Nothing to do again");
-    setWindowTitle(name + (session_->changed() ? " * " : " ") + "– Loose Peg");
+    setWindowTitle(name + (session_->document().changed() ? " * " : " ") + "– Loose Peg");
     empty_->setVisible(session_->project()->parts.empty());
+}
+
+/// The name is typed where it stands.
+void MainWindow::rename_project() {
+    auto* line = new QLineEdit(QString::fromStdString(session_->project()->name), title_->parentWidget());
+    line->setAccessibleName("Name of the project");
+    line->setObjectName("project-name");
+    line->setFixedSize(260, 30);
+    QPoint right = title_->geometry().topRight();
+    line->move(std::max(0, right.x() - line->width()), (title_->parentWidget()->height() - line->height()) / 2);
+    connect(line, &QLineEdit::editingFinished, this, [this, line] {
+        if (line->isHidden()) return;
+        line->hide();
+        QString name = line->text().trimmed();
+        if (name != QString::fromStdString(session_->project()->name))
+            session_->document().edit(SetProjectName{name.toStdString()});
+        line->deleteLater();
+        view_->setFocus();
+    });
+    connect(new QShortcut(Qt::Key_Escape, line, nullptr, nullptr, Qt::WidgetShortcut), &QShortcut::activated, line,
+            [this, line] {
+                line->hide();
+                line->deleteLater();
+                view_->setFocus();
+            });
+    line->show();
+    line->selectAll();
+    line->setFocus();
 }
 
 void MainWindow::show_numbers() {
@@ -393,15 +429,27 @@ void MainWindow::show_variants() {
 
 /// Handles stand on a whole part that is chosen, or on one of its bodies when it has several.
 void MainWindow::place_handles() {
-    const auto& picks = session_->selection();
+    const auto& picks = session_->workspace().selection();
     bool there = picks.size() == 1 && picks[0].kind == Pick::Kind::Body && !(outline_ && outline_->active()) &&
-                 (session_->stretch() == Stretch::Shape || session_->stretch() == Stretch::Fit);
+                 (session_->workspace().stretch() == Stretch::Shape || session_->workspace().stretch() == Stretch::Fit);
     PartPtr part = there ? session_->project()->part(picks[0].part) : nullptr;
     if (!part || part->steps.empty()) return handles_->set_target({});
     MoveHandles::Target target{part->id, {}};
-    const auto* bodies = session_->bodies_of(part->id);
-    if (session_->stretch() == Stretch::Shape && bodies && bodies->size() > 1) target.body = picks[0].body;
+    const auto* bodies = session_->results().bodies_of(part->id);
+    if (session_->workspace().stretch() == Stretch::Shape && bodies && bodies->size() > 1) target.body = picks[0].body;
     handles_->set_target(target);
+}
+
+void MainWindow::ask_for_scene(bool refit) {
+    refit_wanted_ = refit_wanted_ || refit;
+    if (std::exchange(scene_wanted_, true)) return;
+    QMetaObject::invokeMethod(
+        this,
+        [this] {
+            scene_wanted_ = false;
+            update_scene(std::exchange(refit_wanted_, false));
+        },
+        Qt::QueuedConnection);
 }
 
 void MainWindow::update_scene(bool refit) {
@@ -411,12 +459,13 @@ void MainWindow::update_scene(bool refit) {
     if (!scene.bodies.empty()) scene.hovered = view_->scene().hovered;
     if (outline_ && outline_->active()) { // the part as the drawing found it, and what is only measured, faintly; the
                                           // rest out of the way
-        const PartResult* part = session_->evaluation() ? session_->evaluation()->part(outline_->part()) : nullptr;
+        const PartResult* part =
+            session_->results().evaluation() ? session_->results().evaluation()->part(outline_->part()) : nullptr;
         std::erase_if(scene.bodies, [&](const SceneBody& b) { return b.part == outline_->part() || !b.stand_in; });
         // The part stands as it is drawn; the others stand round it as they do in the assembly.
         for (SceneBody& b : scene.bodies) {
             b.see_through = true;
-            b.place = session_->place_of(outline_->part()).inverse() * b.place;
+            b.place = session_->results().place_of(outline_->part()).inverse() * b.place;
         }
         PartPtr source = session_->project()->part(outline_->part());
         if (part && source && part->before.count(outline_->step()))
@@ -438,34 +487,34 @@ void MainWindow::update_scene(bool refit) {
     if (handles_) place_handles();
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.
-        if (session_->stretch() == Stretch::Check)
-            view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
+        if (session_->workspace().stretch() == Stretch::Check)
+            view_->fit_box(view_->scene().box_of(whole_part(session_->workspace().active_part())));
         else
             view_->fit_all();
     }
     auto marks = build_marks(*session_);
     // A row that was chosen brings its place into the middle, near enough to see.
-    auto shown = std::tuple(session_->stretch(), session_->active_part(), session_->active_contact(),
-                            session_->active_finding());
+    auto shown = std::tuple(session_->workspace().stretch(), session_->workspace().active_part(),
+                            session_->workspace().active_contact(), session_->workspace().active_finding());
     bool fresh = shown != shown_place_;
     shown_place_ = shown;
-    if (fresh && !marks.empty() && (session_->active_contact() >= 0 || session_->active_finding() >= 0))
+    if (fresh && !marks.empty() && (session_->workspace().active_contact() || session_->workspace().active_finding()))
         view_->go_to(marks.front().at);
-    else if (fresh && session_->stretch() == Stretch::Bed)
+    else if (fresh && session_->workspace().stretch() == Stretch::Bed)
         view_->fit_all();
-    else if (fresh && session_->stretch() == Stretch::Check)
-        view_->fit_box(view_->scene().box_of(whole_part(session_->active_part())));
+    else if (fresh && session_->workspace().stretch() == Stretch::Check)
+        view_->fit_box(view_->scene().box_of(whole_part(session_->workspace().active_part())));
     view_->set_marks(std::move(marks));
 }
 
 void MainWindow::ask_open() {
     if (!may_leave()) return;
     QString path = QFileDialog::getOpenFileName(this, "Open a project", {}, "Projects (*.loosepeg *.json)");
-    if (!path.isEmpty()) session_->open(path);
+    if (!path.isEmpty()) session_->document().open(path);
 }
 
 void MainWindow::ask_bring_in() {
-    QStringList files = QFileDialog::getOpenFileNames(this, "Bring in meshes", {}, "Meshes (*.stl *.obj *.3mf)");
+    QStringList files = QFileDialog::getOpenFileNames(this, "Bring in meshes", {}, file_filter("Meshes", false));
     if (!files.isEmpty()) session_->bring_in(files);
 }
 
@@ -505,11 +554,11 @@ bool MainWindow::save_to(const QString& path) {
     buffer.open(QIODevice::WriteOnly);
     QImage picture = view_->picture();
     if (!picture.isNull()) picture.scaled(512, 320, Qt::KeepAspectRatio, Qt::SmoothTransformation).save(&buffer, "PNG");
-    return session_->save(path, png);
+    return session_->document().save(path, png);
 }
 
 bool MainWindow::ask_save(bool anew) {
-    QString path = session_->path();
+    QString path = session_->document().path();
     if (anew || path.isEmpty()) {
         path = QFileDialog::getSaveFileName(
             this, "Save the project",
@@ -522,7 +571,7 @@ bool MainWindow::ask_save(bool anew) {
 }
 
 bool MainWindow::may_leave() {
-    if (!session_->changed()) return true;
+    if (!session_->document().changed()) return true;
     QMessageBox ask(QMessageBox::NoIcon, "Not saved",
                     "“" + QString::fromStdString(session_->project()->name) + "” has changes that are not saved.",
                     QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
@@ -533,7 +582,7 @@ bool MainWindow::may_leave() {
 }
 
 void MainWindow::offer_recovery() {
-    auto left = session_->left_behind();
+    auto left = session_->document().left_behind();
     if (left.empty()) return;
     recovery_ = new QWidget(view_);
     recovery_->setObjectName("recovery");
@@ -547,7 +596,7 @@ void MainWindow::offer_recovery() {
     row->addWidget(back);
     row->addWidget(away);
     connect(back, &QPushButton::clicked, this, [this, first = left.front()] {
-        session_->recover(first);
+        session_->document().recover(first);
         recovery_->deleteLater();
     });
     connect(away, &QPushButton::clicked, this, [this, left] {
@@ -562,7 +611,7 @@ void MainWindow::offer_recovery() {
 
 void MainWindow::closeEvent(QCloseEvent* event) {
     if (!may_leave()) return event->ignore();
-    session_->close_in_peace();
+    session_->document().close_in_peace();
     event->accept();
 }
 

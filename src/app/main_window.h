@@ -16,7 +16,7 @@ class ExportPanel;
 class FitPanel;
 class Ledger;
 class LayerStrip;
-class GapLegend;
+class MapLegend;
 class MoveHandles;
 class NumbersTable;
 class OffersBar;
@@ -43,7 +43,7 @@ class MainWindow : public QMainWindow {
     void show_numbers();
     void show_variants();
     VariantsTable* variants() const { return variants_; }
-    GapLegend* legend() const { return legend_.get(); }
+    MapLegend* legend() const { return legend_.get(); }
     MoveHandles* handles() const { return handles_.get(); }
     ~MainWindow() override;
     OutlineEditor* outline() const { return outline_; }
@@ -73,6 +73,8 @@ class MainWindow : public QMainWindow {
     void show_title();
     void show_message(const QString& message, bool wrong);
     void update_scene(bool refit);
+    void ask_for_scene(bool refit); ///< at the end of this turn of the event loop
+    void rename_project();
     void place_handles();
     void ask_open();
     void ask_bring_in();
@@ -95,7 +97,7 @@ class MainWindow : public QMainWindow {
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
     VariantsTable* variants_ = nullptr;
-    std::unique_ptr<GapLegend> legend_;
+    std::unique_ptr<MapLegend> legend_;
     std::unique_ptr<MoveHandles> handles_;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;
@@ -103,7 +105,8 @@ class MainWindow : public QMainWindow {
     QWidget* empty_ = nullptr;
     QWidget* recovery_ = nullptr;
     QPushButton* message_ = nullptr;
-    std::tuple<Stretch, uint64_t, int, int> shown_place_{Stretch::Shape, 0, -1, -1};
+    bool scene_wanted_ = false, refit_wanted_ = false;
+    std::tuple<Stretch, PartId, std::optional<ContactRef>, std::optional<FindingRef>> shown_place_;
 };
 
 } // namespace lp

@@ -1,37 +1,44 @@
 #include "app/scene_builder.h"
-#include "app/panels/fit_panel.h"
 #include "app/theme/marks.h"
+#include "project/contact_words.h"
 #include <QCoreApplication>
 #include <QDir>
 #include <QFile>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 
 namespace {
 /// On the bed the active part alone is shown as it lies; elsewhere everything where it stands in the design.
 bool on_bed(const Session& session) {
-    PartPtr part = session.project()->part(session.active_part());
-    return session.stretch() == Stretch::Bed && part && !part->stand_in;
+    PartPtr part = session.project()->part(session.workspace().active_part());
+    return session.workspace().stretch() == Stretch::Bed && part && !part->stand_in;
+}
+/// How far a body of the active part hangs, once it was looked at.
+std::shared_ptr<const SurfaceMap> hanging_map(const Session& session, const SceneBody& body) {
+    const PartAnalysis* known = session.results().analysis() ? session.results().analysis()->part(body.part) : nullptr;
+    if (known && body.body < known->hanging.size() && known->hanging[body.body]->shape == body.shape)
+        return known->hanging[body.body];
+    return nullptr;
 }
 } // namespace
 
 Scene build_scene(const Session& session) {
     Scene scene;
-    const Evaluation* evaluation = session.evaluation();
+    const Evaluation* evaluation = session.results().evaluation();
     if (!evaluation) return scene;
     const Project& project = *session.project();
     scene.bed_mm = project.printer.bed_mm;
-    scene.hanging_limit_deg = project.printer.overhang_limit_deg;
-    scene.active_part = session.active_part();
-    scene.selected = session.selection();
+    scene.active_part = session.workspace().active_part();
+    scene.selected = session.workspace().selection();
     bool bed = on_bed(session);
-    scene.show_hanging = session.stretch() == Stretch::Check || session.stretch() == Stretch::Bed;
-    Transform active_pose = session.pose_of(session.active_part());
+    bool hanging = session.workspace().stretch() == Stretch::Check || session.workspace().stretch() == Stretch::Bed;
+    Transform active_pose = session.results().pose_of(session.workspace().active_part());
     for (const PartPtr& part : project.parts) {
         const PartResult* result = evaluation->part(part->id);
-        if (!result || !part->visible || (bed && part->id != session.active_part())) continue;
-        if (session.isolated() && part->id != session.isolated()) continue;
-        const std::vector<StepBody>& bodies = bed ? result->bodies : *session.bodies_of(part->id);
+        if (!result || !part->visible || (bed && part->id != session.workspace().active_part())) continue;
+        if (session.workspace().isolated() && part->id != session.workspace().isolated()) continue;
+        const std::vector<StepBody>& bodies = bed ? result->bodies : *session.results().bodies_of(part->id);
         for (size_t i = 0; i < bodies.size(); ++i) {
             SceneBody body;
             body.part = part->id;
@@ -42,18 +49,17 @@ Scene build_scene(const Session& session) {
             body.see_through = part->see_through;
             body.place = bed ? active_pose : result->place;
             if (!bed)
-                if (auto by = session.shown_at(part->id, i)) body.place = *by * body.place;
-            for (const GapMap& map : session.gap_map())
+                if (auto by = session.results().shown_at(part->id, i)) body.place = *by * body.place;
+            if (hanging && part->id == session.workspace().active_part()) body.map = hanging_map(session, body);
+            for (const SurfaceMap& map : session.results().gap_map())
                 if (!bed && map.part == part->id && map.body == i) {
                     body.shape = map.shape;
-                    body.gap_mm = map.gap_mm;
-                    body.gap_top_mm = map.high_mm;
-                    body.gap_contour_mm = map.contour_mm;
+                    body.map = std::make_shared<const SurfaceMap>(map);
                 }
-            bool veils = session.stretch() == Stretch::Fit ||
+            bool veils = session.workspace().stretch() == Stretch::Fit ||
                          std::any_of(scene.selected.begin(), scene.selected.end(),
                                      [&](const Pick& p) { return p.part == part->id && p.body == i; });
-            if (!bed && veils && session.gap_map().empty())
+            if (!bed && veils && session.results().gap_map().empty())
                 for (const CarriedHalo& halo : bodies[i].halos) {
                     SceneBody veil = body;
                     veil.shape = halo.envelope.shared_tessellation();
@@ -64,17 +70,16 @@ Scene build_scene(const Session& session) {
         }
     }
     // What faces a mapped surface is looked through.
-    if (!session.gap_map().empty() && session.analysis() && session.active_contact() >= 0) {
-        const ContactResult& c = session.analysis()->contacts[size_t(session.active_contact())];
+    if (const ContactResult* c = session.results().active_contact(); c && !session.results().gap_map().empty())
         for (SceneBody& b : scene.bodies)
-            if (b.part == c.part_a && (!c.body_a || *c.body_a == b.body) && !b.gap_mm) b.see_through = true;
-    }
+            if (b.part == c->part_a && (!c->body_a || *c->body_a == b.body) && !b.map) b.see_through = true;
     if (bed) {
-        if (const PartAnalysis* analysis =
-                session.analysis() ? session.analysis()->part(session.active_part()) : nullptr)
-            if (analysis->supports_shape && session.project()->part(session.active_part())->supports.on) {
+        if (const PartAnalysis* analysis = session.results().analysis()
+                                               ? session.results().analysis()->part(session.workspace().active_part())
+                                               : nullptr)
+            if (analysis->supports_shape && session.project()->part(session.workspace().active_part())->supports.on) {
                 SceneBody body;
-                body.part = session.active_part();
+                body.part = session.workspace().active_part();
                 body.body = 1000;
                 body.shape = analysis->supports_shape;
                 body.colour = QColor(0xc9c1b0);
@@ -87,12 +92,12 @@ Scene build_scene(const Session& session) {
         for (const PartResult& result : evaluation->parts)
             if (result.mesh && project.part(result.part) && project.part(result.part)->visible)
                 scene.bed_z = std::min(scene.bed_z, result.box.transformed(result.place).min().z());
-    Transform to_print = active_pose * session.place_of(session.active_part()).inverse();
+    Transform to_print = active_pose * session.results().place_of(session.workspace().active_part()).inverse();
     scene.print_frame = bed ? Transform::Identity() : to_print;
-    if (session.section()) scene.section = *session.section();
-    if (session.cut_height()) {
+    if (session.workspace().section()) scene.section = *session.workspace().section();
+    if (session.workspace().cut_height()) {
         // What is laid up to this height stays: below the plane in the print frame.
-        Eigen::Vector4d plane(0, 0, -1, *session.cut_height());
+        Eigen::Vector4d plane(0, 0, -1, *session.workspace().cut_height());
         if (!bed) {
             const auto& m = to_print.matrix();
             plane = m.transpose() * plane;
@@ -102,11 +107,53 @@ Scene build_scene(const Session& session) {
     return scene;
 }
 
+namespace {
+
+void add_contacts(const Session& session, const Analysis& analysis, std::vector<ViewMark>& marks) {
+    for (const ContactResult& c : analysis.contacts) {
+        if (!c.gap) continue;
+        ViewMark mark;
+        mark.at = c.gap->at_b;
+        mark.mark = c.state;
+        if (session.workspace().active_contact() != c.ref()) {
+            marks.push_back(mark);
+            continue;
+        }
+        mark.title = QString::fromStdString(contact_title(c));
+        mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2) +
+                                           (c.wanted ? " of " + format_fixed(c.wanted->gap_mm, 2) : "") + " mm · " +
+                                           fit_state_words(c.state));
+        marks.insert(marks.begin(), mark); // the first is where the view goes
+    }
+}
+
+/// The finding that is looked at; on the bed what hangs without a support.
+void add_findings(const Session& session, const Analysis& analysis, std::vector<ViewMark>& marks) {
+    const PartAnalysis* part = analysis.part(session.workspace().active_part());
+    if (!part) return;
+    const bool check = session.workspace().stretch() == Stretch::Check;
+    if (!check && !part->supports.posts.empty()) return;
+    // Findings are placed as posed; in the design they are taken back.
+    Transform to_view =
+        on_bed(session) ? Transform::Identity() : session.results().place_of(part->part) * part->pose.inverse();
+    for (const PartFinding& f : findings_of_part(*session.results().evaluation(), &analysis, part->part)) {
+        if (check ? session.workspace().active_finding() != f.ref : f.finding.kind != FindingKind::Hanging) continue;
+        ViewMark mark;
+        mark.at = to_view * f.finding.where;
+        mark.title = QString::fromStdString(f.finding.title.empty() ? row_of(f.finding.kind).title : f.finding.title);
+        mark.text = QString::fromStdString(f.finding.says).left(64);
+        mark.mark = row_of(f.finding.kind).mark;
+        marks.push_back(mark);
+    }
+}
+
+} // namespace
+
 std::vector<ViewMark> build_marks(const Session& session) {
     std::vector<ViewMark> marks;
-    const Analysis* analysis = session.analysis();
+    const Analysis* analysis = session.results().analysis();
     if (!analysis) return marks;
-    if (session.stretch() == Stretch::Shape || session.stretch() == Stretch::Fit)
+    if (session.workspace().stretch() == Stretch::Shape || session.workspace().stretch() == Stretch::Fit)
         for (const MeasureResult& measure : analysis->measures) {
             if (!measure.found) continue;
             ViewMark mark;
@@ -115,49 +162,9 @@ std::vector<ViewMark> build_marks(const Session& session) {
             mark.title = QString::fromStdString(format_fixed(measure.found->distance_mm, 2)) + " mm";
             marks.push_back(mark);
         }
-    if (session.stretch() == Stretch::Fit) {
-        for (size_t i = 0; i < analysis->contacts.size(); ++i) {
-            const ContactResult& c = analysis->contacts[i];
-            if (!c.gap) continue;
-            ViewMark mark;
-            mark.at = c.gap->at_b;
-            mark.ring = c.state;
-            if (session.active_contact() == int(i)) {
-                mark.title = contact_title(c);
-                mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2)) +
-                            (c.wanted ? QString::fromStdString(" of " + format_fixed(c.wanted->gap_mm, 2)) : "") +
-                            " mm · " + theme::fit_state_words(c.state);
-                marks.insert(marks.begin(), mark); // the first is where the view goes
-            } else {
-                marks.push_back(mark);
-            }
-        }
-    }
-    if (session.stretch() == Stretch::Check || session.stretch() == Stretch::Bed) {
-        const PartAnalysis* part = analysis->part(session.active_part());
-        if (!part) return marks;
-        // Findings are placed as posed; in the design they are taken back.
-        Transform to_view =
-            on_bed(session) ? Transform::Identity() : session.place_of(session.active_part()) * part->pose.inverse();
-        const auto& findings = part->inspection.findings;
-        for (size_t i = 0; i < findings.size(); ++i) {
-            if (session.stretch() == Stretch::Check ? session.active_finding() != int(i)
-                                                    : findings[i].kind != "hanging")
-                continue;
-            if (session.stretch() == Stretch::Bed && !part->supports.posts.empty()) continue;
-            const Finding& f = findings[i];
-            marks.push_back({to_view * f.where, QString::fromStdString(f.title),
-                             QString::fromStdString(f.says).left(64), std::nullopt, QString::fromStdString(f.kind)});
-        }
-        if (session.stretch() == Stretch::Check && session.active_finding() == 1000 && part->plan &&
-            !part->plan->islands.empty()) {
-            const Island& island = part->plan->islands.front();
-            marks.push_back({to_view * Vec3(island.at.x(), island.at.y(), island.z_mm), "Starts in mid-air",
-                             QString::fromStdString("z " + format_fixed(island.z_mm, 2) + " mm, " +
-                                                    format_number(island.area_mm2, 1) + " mm²"),
-                             std::nullopt, "mid_air"});
-        }
-    }
+    if (session.workspace().stretch() == Stretch::Fit) add_contacts(session, *analysis, marks);
+    if (session.workspace().stretch() == Stretch::Check || session.workspace().stretch() == Stretch::Bed)
+        add_findings(session, *analysis, marks);
     return marks;
 }
 

@@ -162,9 +162,7 @@ std::optional<Problem> check_kinds(const std::string& text, QuantityKind kind, c
             const char* wanted = kind == QuantityKind::Length ? "a length" : "an angle";
             return Problem{ProblemCode::Wording,
                            "\"" + text + "\" has \"" + word.text + "\" in it, and this is " + wanted + ".",
-                           kind == QuantityKind::Length ? "Use mm, cm or in." : "Use deg.",
-                           {},
-                           {}};
+                           kind == QuantityKind::Length ? "Use mm, cm or in." : "Use deg."};
         }
     }
     return std::nullopt;
@@ -211,7 +209,7 @@ Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, 
         return problem(ProblemCode::Missing, "There is no number called \"" + word.text + "\".",
                        "Name it in the parameters, or type " + word.text + " = 6 mm here.");
     }
-    if (auto wrong = check_kinds(text, kind, values)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_kinds(text, kind, values)) return pass_on(*wrong);
     double value = 0;
     try {
         mu::Parser parser;
@@ -263,7 +261,7 @@ bool is_plain_number(const std::string& raw) {
 
 std::optional<Problem> check_parameter_name(const std::string& name) {
     auto no = [&](const std::string& why) {
-        return Problem{ProblemCode::Wording, why, "Use letters, digits and _, such as peg_d.", {}, {}};
+        return Problem{ProblemCode::Wording, why, "Use letters, digits and _, such as peg_d."};
     };
     if (name.empty() || !word_start(name[0]) || !std::all_of(name.begin(), name.end(), word_part))
         return no("\"" + name + "\" cannot be the name of a number.");
@@ -276,7 +274,7 @@ std::optional<Problem> check_parameter_name(const std::string& name) {
 Expected<ParameterValues> evaluate_parameters(const std::vector<Parameter>& parameters) {
     std::map<std::string, const Parameter*> by_name;
     for (const Parameter& parameter : parameters) {
-        if (auto wrong = check_parameter_name(parameter.name)) return tl::make_unexpected(*wrong);
+        if (auto wrong = check_parameter_name(parameter.name)) return pass_on(*wrong);
         if (!by_name.emplace(parameter.name, &parameter).second)
             return problem(ProblemCode::Wording, "Two numbers are called \"" + parameter.name + "\".", "Rename one.");
     }
@@ -288,15 +286,12 @@ Expected<ParameterValues> evaluate_parameters(const std::vector<Parameter>& para
         if (auto loop = std::find(path.begin(), path.end(), name); loop != path.end()) {
             std::string names;
             for (auto it = loop; it != path.end(); ++it) names += *it + " → ";
-            return Problem{ProblemCode::Wording,
-                           "These numbers need each other in a circle: " + names + name + ".",
-                           "Give one of them a plain value.",
-                           {},
-                           {}};
+            return Problem{ProblemCode::Wording, "These numbers need each other in a circle: " + names + name + ".",
+                           "Give one of them a plain value."};
         }
         if (path.size() > 200)
-            return Problem{
-                ProblemCode::Wording, "More than 200 numbers need each other in a row.", "Shorten the chain.", {}, {}};
+            return Problem{ProblemCode::Wording, "More than 200 numbers need each other in a row.",
+                           "Shorten the chain."};
         const Parameter& parameter = *by_name.at(name);
         path.push_back(name);
         for (const std::string& used : names_in_expression(parameter.expression))
@@ -313,7 +308,7 @@ Expected<ParameterValues> evaluate_parameters(const std::vector<Parameter>& para
         return std::nullopt;
     };
     for (const Parameter& parameter : parameters)
-        if (auto failed = visit(parameter.name)) return tl::make_unexpected(*failed);
+        if (auto failed = visit(parameter.name)) return pass_on(*failed);
     return values;
 }
 

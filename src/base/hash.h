@@ -1,5 +1,6 @@
 // 64-bit fingerprints for caches and tags (xxHash), stable between runs and machines of one byte order.
 #pragma once
+#include "base/ids.h"
 #include <cstdint>
 #include <string_view>
 #include <type_traits>
@@ -21,6 +22,7 @@ class Hasher {
         value_ = hash_bytes(&number, sizeof number, value_);
         return *this;
     }
+    template <class Of> Hasher& add(Id<Of> id) { return add(id.value); }
     uint64_t value() const { return value_; }
 
   private:

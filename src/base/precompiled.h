@@ -13,6 +13,5 @@
 #include <unordered_map>
 #include <vector>
 
-#include <Eigen/Dense>
-#include <nlohmann/json.hpp>
+#include <Eigen/Geometry>
 #include <tl/expected.hpp>

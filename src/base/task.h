@@ -1,21 +1,28 @@
-// Stopping long work and telling how far it is. Cheap to copy; safe to use from any thread.
+// Stopping long work, holding it for more urgent work, and telling how far it is. Cheap to copy; safe to use from any
+// thread.
 #pragma once
-#include <atomic>
 #include <functional>
 #include <memory>
 #include <string>
 
 namespace lp {
 
-/// Shared by the one who may stop a piece of work and the loops that poll it.
+/// Shared by the one who may stop or hold a piece of work and the loops that poll it.
 class CancelToken {
   public:
-    CancelToken() : flag_(std::make_shared<std::atomic<bool>>(false)) {}
-    void cancel() const { flag_->store(true, std::memory_order_relaxed); }
-    bool cancelled() const { return flag_->load(std::memory_order_relaxed); }
+    CancelToken();
+    void cancel() const;
+    /// Polled by loops. Where the work is held, its own thread waits here until it may go on; threads that only help it
+    /// never wait.
+    bool cancelled() const;
+    /// Holds the work at its next look at the token, or lets it go on.
+    void hold(bool held) const;
+    /// Says that the work runs on the calling thread.
+    void runs_here() const;
 
   private:
-    std::shared_ptr<std::atomic<bool>> flag_;
+    struct State;
+    std::shared_ptr<State> state_;
 };
 
 /// What a long function is given: a way to be stopped and a way to tell how far it is.

@@ -171,6 +171,14 @@ class PostMaker {
 
 } // namespace
 
+std::optional<Problem> check_posts(const PostOptions& o) {
+    if (o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
+        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5)
+        return std::nullopt;
+    return Problem{ProblemCode::Range, "These support sizes make no sense.",
+                   "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts."};
+}
+
 Supports make_posts(const TriMesh& posed, const PostOptions& options, const Task& task) {
     if (posed.empty()) return {};
     return PostMaker(posed, options, task).run();

@@ -1,5 +1,6 @@
 // Upright support posts under what hangs: bodies of their own, a contact gap below what they carry.
 #pragma once
+#include "base/problem.h"
 #include "base/task.h"
 #include "shape/tri_mesh.h"
 
@@ -14,6 +15,9 @@ struct PostOptions {
     double tip_mm = 0.8;   ///< across the tip
     bool operator==(const PostOptions&) const = default;
 };
+
+/// Problem when the sizes make no sense.
+std::optional<Problem> check_posts(const PostOptions& options);
 
 struct Post {
     Vec3 foot, tip; ///< ends of the axis

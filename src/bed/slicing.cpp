@@ -147,16 +147,6 @@ Vec2 region_centre(const Region& region) {
     return n ? Vec2(sum / double(n) / clipper_grid) : Vec2(0, 0);
 }
 
-double region_perimeter_mm(const Region& region) {
-    double length = 0;
-    for (const Path& path : region)
-        for (size_t i = 0; i < path.size(); ++i) {
-            const IntPoint &p = path[i], &q = path[(i + 1) % path.size()];
-            length += std::hypot(double(q.X - p.X), double(q.Y - p.Y));
-        }
-    return length / clipper_grid;
-}
-
 size_t LayerHeights::count(double height) const {
     if (height <= 0) return 0;
     // A hundredth of a layer does not make another layer.

@@ -20,8 +20,6 @@ Region offset_region(const Region& region, double by_mm);
 std::vector<Region> pieces_of(const Region& region);
 /// Centre of area in mm.
 Vec2 region_centre(const Region& region);
-/// Length of all loops in mm.
-double region_perimeter_mm(const Region& region);
 
 struct LayerHeights {
     double layer_mm = 0.2;

@@ -1,5 +1,6 @@
 #include "check/inspection.h"
 #include "base/quantity.h"
+#include "base/text.h"
 #include "check/overhang.h"
 #include "check/standing.h"
 
@@ -9,52 +10,46 @@ namespace {
 class Findings {
   public:
     explicit Findings(std::vector<Finding>& list) : list_(list) {}
-    void add(const char* kind, const char* title, const Fault& fault, const std::string& says) {
-        if (fault.count) list_.push_back({kind, fault.count, fault.where, says, title});
+    void add(FindingKind kind, const Fault& fault, const std::string& says, std::string title = {}) {
+        if (title.empty()) title = row_of(kind).title;
+        if (fault.count) list_.push_back({kind, fault.count, fault.where, says, std::move(title)});
     }
-    void add(const char* kind, const char* title, const Vec3& where, const std::string& says) {
-        add(kind, title, Fault{1, where}, says);
-    }
+    void add(FindingKind kind, const Vec3& where, const std::string& says) { add(kind, Fault{1, where}, says); }
 
   private:
     std::vector<Finding>& list_;
 };
 
-std::string counted(size_t n, const char* one, const char* many) {
-    return std::to_string(n) + " " + (n == 1 ? one : many);
-}
-
 void add_soundness(const Soundness& s, Findings& findings) {
-    findings.add("nonfinite", "No place", s.nonfinite,
+    findings.add(FindingKind::NonFinite, s.nonfinite,
                  counted(s.nonfinite.count, "facet has", "facets have") + " a corner that is no number.");
-    findings.add("degenerate", "No area", s.degenerate,
+    findings.add(FindingKind::Degenerate, s.degenerate,
                  counted(s.degenerate.count, "facet has", "facets have") + " no area.");
-    findings.add("duplicate", "Twice there", s.duplicate,
+    findings.add(FindingKind::Duplicate, s.duplicate,
                  counted(s.duplicate.count, "facet is", "facets are") + " there twice.");
-    findings.add("open", "Open edges", s.open_edges,
+    findings.add(FindingKind::Open, s.open_edges,
                  counted(s.open_edges.count, "edge is", "edges are") + " open, round " +
                      counted(s.holes.count, "hole", "holes") + ": the surface does not close.");
-    findings.add("crowded_edge", "Crowded edges", s.nonmanifold_edges,
+    findings.add(FindingKind::CrowdedEdge, s.nonmanifold_edges,
                  counted(s.nonmanifold_edges.count, "edge has", "edges have") +
                      " more than two facets: inside and outside are unclear there.");
-    findings.add("pinch", "Pinched", s.nonmanifold_vertices,
+    findings.add(FindingKind::Pinch, s.nonmanifold_vertices,
                  "Surfaces touch only at a corner in " + counted(s.nonmanifold_vertices.count, "place", "places") +
                      ".");
-    findings.add("flipped", "Flipped", s.flipped,
+    findings.add(FindingKind::Flipped, s.flipped,
                  counted(s.flipped.count, "facet faces", "facets face") + " against the neighbours.");
     if (s.inside_out)
-        findings.add("inside_out", "Inside out", s.kept.vertices.empty() ? Vec3(0, 0, 0) : s.kept.vertices[0],
+        findings.add(FindingKind::InsideOut, s.kept.vertices.empty() ? Vec3(0, 0, 0) : s.kept.vertices[0],
                      "The whole shell faces inward: it would print as nothing.");
     if (s.self_intersecting)
-        findings.add("crossing", "Crossing", *s.self_intersecting,
+        findings.add(FindingKind::Crossing, *s.self_intersecting,
                      counted(s.self_intersecting->count, "facet passes", "facets pass") + " through others.");
     if (s.overlapping_shells)
-        findings.add("overlap", "Overlapping shells", *s.overlapping_shells,
+        findings.add(FindingKind::Overlap, *s.overlapping_shells,
                      counted(s.overlapping_shells->count, "shell passes", "shells pass") + " through another.");
-    findings.add("inner", "Hidden inside", s.inner_shells,
+    findings.add(FindingKind::Inner, s.inner_shells,
                  counted(s.inner_shells.count, "shell lies", "shells lie") + " hidden inside another.");
-    findings.add("cavity", "Closed void", s.cavities,
-                 counted(s.cavities.count, "void is", "voids are") + " closed in.");
+    findings.add(FindingKind::Cavity, s.cavities, counted(s.cavities.count, "void is", "voids are") + " closed in.");
 }
 
 } // namespace
@@ -84,7 +79,7 @@ Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const 
         result.centre_of_mass = mass.centre;
     }
     if (result.unit_guess == "inch" || result.unit_guess == "m")
-        findings.add("small", "Very small", result.box->center(),
+        findings.add(FindingKind::Small, result.box->center(),
                      "It is " + format_quantity(result.box->sizes().maxCoeff(), QuantityKind::Length) +
                          " long: it may have been drawn in " +
                          (result.unit_guess == "m" ? "metres (times 1000)." : "inches (times 25.4)."));
@@ -94,23 +89,23 @@ Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const 
     Overhang overhang = find_overhang(posed, options.overhang_limit_deg);
     result.overhang_area_mm2 = overhang.area_mm2;
     if (!overhang.triangles.empty())
-        findings.add("hanging", ("Hangs beyond " + format_number(options.overhang_limit_deg) + "°").c_str(),
-                     Fault{overhang.triangles.size(), up.inverse() * overhang.where},
+        findings.add(FindingKind::Hanging, Fault{overhang.triangles.size(), up.inverse() * overhang.where},
                      format_number(overhang.area_mm2, 1) + " mm² hang up to " +
                          format_number(overhang.steepest_deg, 0) + "° from vertical, from z " +
-                         format_number(overhang.lowest_z, 1) + " mm.");
+                         format_number(overhang.lowest_z, 1) + " mm.",
+                     "Hangs beyond " + format_number(options.overhang_limit_deg) + "°");
     Standing standing = check_standing(posed, up * mass.centre, options.bed_mm);
     result.bed_contact_area_mm2 = standing.contact_area_mm2;
     result.fits_bed = standing.fits_bed;
     if (sound.closed) {
         result.tips_over = standing.tips_over;
         if (standing.tips_over)
-            findings.add("tipping", "Tips over", up.inverse() * standing.foot,
+            findings.add(FindingKind::Tipping, up.inverse() * standing.foot,
                          "Its weight is not above what stands on the bed: it tips over.");
     }
     if (!standing.fits_bed) {
         Vec3 size = bounding_box(posed).sizes();
-        findings.add("too_big", "Too big", result.box->center(),
+        findings.add(FindingKind::TooBig, result.box->center(),
                      "It measures " + format_number(size.x(), 1) + " x " + format_number(size.y(), 1) + " x " +
                          format_number(size.z(), 1) + " mm and the bed " + format_number(options.bed_mm.x()) + " x " +
                          format_number(options.bed_mm.y()) + " x " + format_number(options.bed_mm.z()) + " mm.");

@@ -1,18 +1,11 @@
 // Everything `inspect` tells about a mesh: soundness, size, overhang, standing; as numbers and as sentences.
 #pragma once
+#include "check/finding.h"
 #include "mesh/soundness.h"
 #include <optional>
 #include <string>
 
 namespace lp {
-
-struct Finding {
-    std::string kind; ///< open, crossing, flipped, duplicate, hanging, tipping, too_big ...
-    size_t count = 0;
-    Vec3 where = Vec3::Zero();
-    std::string says;  ///< a sentence for people
-    std::string title; ///< two or three words for a row
-};
 
 struct InspectionOptions {
     Vec3 up = Vec3::UnitZ();

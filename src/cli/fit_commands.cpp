@@ -1,14 +1,15 @@
 // gaps, grow, gauge: what fits are made of.
 #include "base/quantity.h"
 #include "cli/commands.h"
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
+#include "formats/flat_file.h"
+#include "formats/formats.h"
 #include "mesh/grow.h"
 #include "project/analysis.h"
 #include "project/archive.h"
 #include "project/edit.h"
 #include "project/gauge_part.h"
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 namespace lp::cli {
 
@@ -31,7 +32,7 @@ int gaps_command(const GapsArgs& args, const Common& common) {
         if (project) {
             auto opened = open_project(file);
             if (!opened) return refuse(file, opened.error(), 3);
-            Evaluator evaluator(read_mesh_bytes, read_flat_file);
+            Evaluator evaluator;
             auto evaluation = evaluator.evaluate(opened->history.now(), terminal_task());
             if (!evaluation) return refuse(file, evaluation.error(), 1);
             ContactLedger ledger;
@@ -80,7 +81,7 @@ int gaps_command(const GapsArgs& args, const Common& common) {
 }
 
 int grow_command(const GrowArgs& args, const Common& common) {
-    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     if (!std::isfinite(args.by) || args.by == 0) return usage("--by is a length in mm other than 0.");
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);
@@ -92,7 +93,7 @@ int grow_command(const GrowArgs& args, const Common& common) {
     Inspection inspection = inspect(grown->mesh, {}, task);
     if (common.json) {
         json result =
-            inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+            inspection_json(args.out, written_format(args.out)->id, inspection, count_islands(inspection, {}, task),
                             gap_between_shells(inspection.soundness, task));
         result["largest_deviation_mm"] = grown->largest_deviation_mm;
         print_json(result);
@@ -105,7 +106,7 @@ int grow_command(const GrowArgs& args, const Common& common) {
 }
 
 int gauge_command(const GaugeArgs& args, const Common& common) {
-    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     const GaugeContact* contact = find_gauge_contact(args.contact);
     if (!contact)
         return usage(args.contact == "thread"
@@ -118,17 +119,17 @@ int gauge_command(const GaugeArgs& args, const Common& common) {
     auto added = apply_edit(*project, AddPart{*part});
     if (!added) return refuse(args.out, added.error(), 1);
     Task task = terminal_task();
-    auto evaluation = Evaluator(read_mesh_bytes, read_flat_file).evaluate(added->project, task);
+    auto evaluation = Evaluator().evaluate(added->project, task);
     if (!evaluation) return refuse(args.out, evaluation.error(), 1);
     const PartResult& made = evaluation->parts.front();
     for (const StepOutcome& step : made.steps)
-        if (!step.ok) return refuse(args.out, {ProblemCode::Geometry, step.says, "", {}, {}}, 1);
+        if (!step.ok) return refuse(args.out, {ProblemCode::Geometry, step.says, ""}, 1);
     if (auto failed = write_mesh_file(args.out, *made.mesh, part->name)) return refuse(args.out, *failed, 1);
     PartFigures figures = figures_of(*evaluation, made.part, task);
     if (common.json) {
         Inspection inspection = inspect(*made.mesh, {}, task);
         json result =
-            inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+            inspection_json(args.out, written_format(args.out)->id, inspection, count_islands(inspection, {}, task),
                             gap_between_shells(inspection.soundness, task));
         result["contact"] = args.contact;
         result["nominal_mm"] = ladder.nominal_mm;

@@ -1,6 +1,9 @@
+#include "base/text.h"
 #include "cli/commands.h"
+#include "formats/formats.h"
 #include <CLI/CLI.hpp>
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 using namespace lp::cli;
 
@@ -107,7 +110,10 @@ int main(int argc, char** argv) {
     sub->add_option("PROJECT", make.project, "a .loosepeg file or a project.json")->required();
     sub->add_option("--set", make.set, "NAME=EXPR for a parameter, PART/STEP/FIELD=EXPR for a number of a step");
     sub->add_option("--to", make.to, "folder for the files");
-    sub->add_option("--format", make.formats, "3mf, stl or obj")->check(CLI::IsMember({"3mf", "stl", "obj"}));
+    std::vector<std::string> formats;
+    for (const lp::FileFormat& format : lp::file_formats())
+        if (format.write) formats.push_back(format.id);
+    sub->add_option("--format", make.formats, lp::joined(formats))->check(CLI::IsMember(formats));
 
     add("steps", "every kind of step with its fields", [&] { return steps_command(common); });
 

@@ -3,11 +3,12 @@
 #include "bed/posts.h"
 #include "check/standing.h"
 #include "cli/commands.h"
-#include "exchange/export_project.h"
+#include "handoff/export_project.h"
 #include "layers/layer_plan.h"
 #include "mesh/combine.h"
 #include "mesh/mend.h"
 #include <iostream>
+#include <nlohmann/json.hpp>
 #include <sstream>
 
 namespace lp::cli {
@@ -107,7 +108,7 @@ int inspect_command(const InspectArgs& args, const Common& common) {
 }
 
 int mend_command(const MendArgs& args, const Common& common) {
-    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     if (!(args.tolerance >= 0 && args.tolerance <= 10)) return usage("--tolerance is 0 to 10 mm.");
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);
@@ -123,7 +124,7 @@ int mend_command(const MendArgs& args, const Common& common) {
         json result;
         result["before"] = inspection_json(args.in, read->format, before, count_islands(before, {}, task),
                                            gap_between_shells(before.soundness, task));
-        result["after"] = inspection_json(args.out, output_format(args.out), after, count_islands(after, {}, task),
+        result["after"] = inspection_json(args.out, written_format(args.out)->id, after, count_islands(after, {}, task),
                                           gap_between_shells(after.soundness, task));
         result["cures"] = cures;
         result["volume_change_mm3"] =
@@ -158,7 +159,7 @@ TriMesh closed_in_single_precision(const TriMesh& mesh, const Task& task) {
 } // namespace
 
 int combine_command(const CombineArgs& args, const Common& common) {
-    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     Operation operation = args.operation == "join"  ? Operation::Join
                           : args.operation == "cut" ? Operation::Cut
                                                     : Operation::Common;
@@ -171,12 +172,13 @@ int combine_command(const CombineArgs& args, const Common& common) {
     Task task = terminal_task();
     auto result = combine_meshes(operation, meshes, task);
     if (!result) return refuse(args.files.front(), result.error(), 1);
-    if (output_format(args.out) != "obj") *result = closed_in_single_precision(*result, task);
+    if (written_format(args.out)->single_precision) *result = closed_in_single_precision(*result, task);
     if (auto failed = write_mesh_file(args.out, *result, std::filesystem::path(args.out).stem().string()))
         return refuse(args.out, *failed, 1);
     Inspection inspection = inspect(*result, {}, task);
     if (common.json)
-        print_json(inspection_json(args.out, output_format(args.out), inspection, count_islands(inspection, {}, task),
+        print_json(inspection_json(args.out, written_format(args.out)->id, inspection,
+                                   count_islands(inspection, {}, task),
                                    gap_between_shells(inspection.soundness, task)));
     else
         print_inspection(args.out, inspection);
@@ -185,7 +187,7 @@ int combine_command(const CombineArgs& args, const Common& common) {
 
 int split_command(const SplitArgs& args, const Common& common) {
     for (const std::string& out : {args.out_a, args.out_b})
-        if (output_format(out).empty()) return usage("the outputs must end in .stl, .obj or .3mf.");
+        if (!written_format(out)) return usage("the outputs must end in " + written_titles() + ".");
     Eigen::Vector4d numbers;
     if (!parse_numbers(args.plane, ',', numbers) || !numbers.allFinite() || numbers.head<3>().norm() < 1e-9)
         return usage("--plane takes four numbers with commas, such as 0,0,1,12.5.");
@@ -204,13 +206,13 @@ int split_command(const SplitArgs& args, const Common& common) {
     for (Operation operation : {Operation::Common, Operation::Cut}) {
         auto half = combine_meshes(operation, {read->mesh, side}, task);
         if (!half || half->empty()) {
-            Problem why{
-                ProblemCode::Geometry, "The plane misses the mesh: nothing is split.", "Move the plane.", {}, {}};
-            if (!half && half.error().sentence.find("left") == std::string::npos) why = half.error();
+            Problem why{ProblemCode::Geometry, "The plane misses the mesh: nothing is split.", "Move the plane."};
+            if (!half && half.error().code != ProblemCode::NothingLeft) why = half.error();
             return refuse(args.in, why, 1);
         }
         const std::string& out = halves.empty() ? args.out_a : args.out_b;
-        halves.push_back(output_format(out) == "obj" ? std::move(*half) : closed_in_single_precision(*half, task));
+        halves.push_back(written_format(out)->single_precision ? closed_in_single_precision(*half, task)
+                                                               : std::move(*half));
     }
     json answer;
     for (int k = 0; k < 2; ++k) {
@@ -223,7 +225,7 @@ int split_command(const SplitArgs& args, const Common& common) {
         Inspection inspection = inspect(halves[size_t(k)], {}, task);
         if (common.json)
             answer[k ? "b" : "a"] =
-                inspection_json(out, output_format(out), inspection, count_islands(inspection, {}, task),
+                inspection_json(out, written_format(out)->id, inspection, count_islands(inspection, {}, task),
                                 gap_between_shells(inspection.soundness, task));
         else
             print_inspection(out, inspection);
@@ -233,7 +235,7 @@ int split_command(const SplitArgs& args, const Common& common) {
 }
 
 int convert_command(const ConvertArgs& args, const Common& common) {
-    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     if (!(args.deviation >= 1e-4 && args.deviation <= 10)) return usage("--deviation is 0.0001 to 10 mm.");
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);
@@ -242,17 +244,15 @@ int convert_command(const ConvertArgs& args, const Common& common) {
             if (!read->mesh.corner(i, k).allFinite())
                 return refuse(args.in,
                               {ProblemCode::Geometry,
-                               "Facet " + std::to_string(i + 1) + " has a corner that is no number.",
-                               "Mend it first.",
-                               {},
-                               {}},
+                               "Facet " + std::to_string(i + 1) + " has a corner that is no number.", "Mend it first."},
                               1);
-    // 3MF and OBJ share corners between facets.
-    TriMesh mesh = output_format(args.out) == "stl" ? read->mesh : welded(read->mesh);
-    if (output_format(args.out) == "3mf")
+    // Some formats share corners between facets.
+    const FileFormat& format = *written_format(args.out);
+    TriMesh mesh = format.shares_corners ? welded(read->mesh) : read->mesh;
+    if (format.holds_many)
         std::erase_if(mesh.triangles, [](const Triangle& t) {
             return t[0] == t[1] || t[1] == t[2] || t[2] == t[0];
-        }); // the format forbids them
+        }); // such formats forbid them
     mesh.tags.clear();
     if (auto failed = write_mesh_file(args.out, mesh, std::filesystem::path(args.out).stem().string()))
         return refuse(args.out, *failed, 1);
@@ -261,7 +261,7 @@ int convert_command(const ConvertArgs& args, const Common& common) {
     ReadBack compared = compare_meshes(args.out, "", back->mesh, mesh);
     if (common.json) {
         Inspection inspection = inspect(back->mesh, {}, terminal_task());
-        print_json(inspection_json(args.out, output_format(args.out), inspection, std::nullopt,
+        print_json(inspection_json(args.out, written_format(args.out)->id, inspection, std::nullopt,
                                    gap_between_shells(inspection.soundness, {})));
     } else {
         std::cout << args.out << ": " << compared.says << "\n";
@@ -283,9 +283,7 @@ int layers_command(const LayersArgs& args, const Common& common) {
         return refuse(args.file,
                       {ProblemCode::Geometry,
                        "It is not closed: " + std::to_string(sound.open_edges.count) + " open edges.",
-                       "Mend it first.",
-                       {},
-                       {}},
+                       "Mend it first."},
                       1);
     LayerOptions options;
     options.heights = {args.layer_height, args.first_layer};
@@ -325,7 +323,7 @@ int layers_command(const LayersArgs& args, const Common& common) {
 }
 
 int supports_command(const SupportsArgs& args, const Common& common) {
-    if (output_format(args.out).empty()) return usage("the output must end in .stl, .obj or .3mf.");
+    if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     if (!(args.contact_gap >= 0 && args.contact_gap <= 5) || !(args.overhang_limit >= 0 && args.overhang_limit <= 90))
         return usage("the gap is 0 to 5 mm, the limit 0 to 90 degrees.");
     auto read = read_mesh_file(args.in);
@@ -336,9 +334,7 @@ int supports_command(const SupportsArgs& args, const Common& common) {
         return refuse(args.in,
                       {ProblemCode::Geometry,
                        "It is not closed: " + std::to_string(sound.open_edges.count) + " open edges.",
-                       "Mend it first.",
-                       {},
-                       {}},
+                       "Mend it first."},
                       1);
     double floor = bounding_box(sound.kept).min().z();
     Transform down = Transform::Identity();
@@ -349,13 +345,12 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     Supports supports = make_posts(transformed(sound.kept, down), options, task);
     if (supports.posts.empty())
         return refuse(args.in,
-                      {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written.", {}, {}},
-                      1);
+                      {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written."}, 1);
     TriMesh mesh = transformed(supports.mesh, down.inverse());
     if (auto failed = write_mesh_file(args.out, mesh, "supports")) return refuse(args.out, *failed, 1);
     if (common.json) {
         Inspection inspection = inspect(mesh, {}, task);
-        print_json(inspection_json(args.out, output_format(args.out), inspection, std::nullopt, std::nullopt));
+        print_json(inspection_json(args.out, written_format(args.out)->id, inspection, std::nullopt, std::nullopt));
     } else {
         std::cout << args.out << ": " << supports.posts.size() << " posts, "
                   << format_number(mass_properties(mesh).volume_mm3 / 1000, 2) << " cm³\n";

@@ -1,17 +1,18 @@
 #include "base/quantity.h"
 #include "cli/commands.h"
-#include "exchange/flat_file.h"
+#include "formats/formats.h"
 #include "outline/outline_shape.h"
-#include "project/archive.h"
+
 #include <filesystem>
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 namespace lp::cli {
 
 int outline_command(const OutlineArgs& args, const Common& common) {
     auto bytes = read_file(args.file);
     if (!bytes) return refuse(args.file, bytes.error(), 3);
-    auto paths = read_flat_file(args.file, *bytes);
+    auto paths = read_flat(args.file, *bytes);
     if (!paths) return refuse(args.file, paths.error(), 3);
     FlatPaths as_filed = *paths; // reported in the file's own frame
     as_filed.y_down = false;

@@ -1,11 +1,12 @@
 // steps and make: on projects.
 #include "base/quantity.h"
 #include "cli/commands.h"
-#include "exchange/export_project.h"
-#include "exchange/flat_file.h"
+#include "formats/flat_file.h"
+#include "handoff/export_project.h"
 #include "project/archive.h"
 #include "project/edit.h"
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 namespace lp::cli {
 
@@ -79,7 +80,7 @@ Expected<ProjectPtr> apply_set(const ProjectPtr& project, const std::string& tex
         edit = SetParameter{name, expression, {}, {}};
     }
     auto edited = apply_edit(*project, edit);
-    if (!edited) return tl::make_unexpected(edited.error());
+    if (!edited) return pass_on(edited);
     return edited->project;
 }
 
@@ -123,7 +124,7 @@ int make_command(const MakeArgs& args, const Common& common) {
         project = *next;
     }
     Task task = terminal_task();
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     auto evaluation = evaluator.evaluate(project, task);
     if (!evaluation) return refuse(args.project, evaluation.error(), 1);
     if (evaluation->parameter_problem) return refuse(args.project, *evaluation->parameter_problem, 1);
@@ -172,10 +173,7 @@ int make_command(const MakeArgs& args, const Common& common) {
         if (!failed->steps[i].ok)
             return refuse(args.project,
                           {ProblemCode::Geometry,
-                           failed->name + ", step " + std::to_string(i + 1) + ": " + failed->steps[i].says,
-                           "",
-                           {},
-                           {}},
+                           failed->name + ", step " + std::to_string(i + 1) + ": " + failed->steps[i].says, ""},
                           1);
     return 1;
 }

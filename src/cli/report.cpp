@@ -2,6 +2,7 @@
 #include <cmath>
 #include <csignal>
 #include <iostream>
+#include <nlohmann/json.hpp>
 #include <unistd.h>
 
 namespace lp::cli {

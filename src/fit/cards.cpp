@@ -1,6 +1,7 @@
 #include "fit/cards.h"
 #include <algorithm>
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 
@@ -120,7 +121,7 @@ void from_json(const nlohmann::json& json, MaterialCard& c) {
 
 namespace {
 Problem nonsense(const std::string& card, const std::string& what, const std::string& limits) {
-    return {ProblemCode::Range, "The " + card + " card's " + what + " makes no sense.", "Use " + limits + ".", {}, {}};
+    return {ProblemCode::Range, "The " + card + " card's " + what + " makes no sense.", "Use " + limits + "."};
 }
 } // namespace
 

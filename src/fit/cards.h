@@ -2,7 +2,7 @@
 #pragma once
 #include "base/problem.h"
 #include <map>
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include <algorithm>
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 namespace {

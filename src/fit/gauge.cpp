@@ -51,7 +51,7 @@ const GaugeContact* find_gauge_contact(const std::string& id) {
 
 std::optional<Problem> check_ladder(const GaugeLadder& ladder) {
     auto wrong = [](std::string sentence, std::string advice) {
-        return Problem{ProblemCode::Range, std::move(sentence), std::move(advice), {}, {}};
+        return Problem{ProblemCode::Range, std::move(sentence), std::move(advice)};
     };
     if (!find_gauge_contact(ladder.contact))
         return wrong("There is no gauge for \"" + ladder.contact + "\".", "Use peg, pin, slot, screw or hinge.");
@@ -71,7 +71,7 @@ std::optional<Problem> check_ladder(const GaugeLadder& ladder) {
 Expected<PrinterCard> learn_from_gauge(const PrinterCard& card, const std::vector<NamedFit>& fits,
                                        const MaterialCard& material, const GaugeResult& entry) {
     GaugeLadder ladder{entry.contact, entry.nominal_mm, entry.from_mm, entry.to_mm, entry.count};
-    if (auto wrong = check_ladder(ladder)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_ladder(ladder)) return pass_on(*wrong);
     if (entry.felt.empty())
         return problem(ProblemCode::Missing, "No number was entered.", "Say which number felt like one of the fits.");
     std::vector<std::pair<double, int>> order;
@@ -140,7 +140,7 @@ Expected<PrinterCard> learn_from_gauge(const PrinterCard& card, const std::vecto
     title[0] = char(std::tolower(title[0]));
     std::string source = "measured with a " + title + " gauge" + (entry.date.empty() ? "" : " on " + entry.date);
     next.sources["outside_growth_mm"] = next.sources["hole_shrink_mm"] = source;
-    if (auto wrong = check_card(next)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_card(next)) return pass_on(*wrong);
     return next;
 }
 

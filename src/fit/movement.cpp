@@ -108,7 +108,7 @@ std::vector<double> MovementPath::positions() const {
 }
 
 std::optional<Problem> check_path(const MovementPath& path) {
-    auto wrong = [](const char* what, const char* advice) { return Problem{ProblemCode::Range, what, advice, {}, {}}; };
+    auto wrong = [](const char* what, const char* advice) { return Problem{ProblemCode::Range, what, advice}; };
     if (!path.axis.allFinite() || path.axis.norm() < 1e-9)
         return wrong("The movement has no axis.", "Choose a round face or an edge for it, or type a direction.");
     if (path.kind == MovementPath::Kind::Legs && path.legs.empty())
@@ -126,7 +126,7 @@ std::optional<Problem> check_path(const MovementPath& path) {
 Expected<MovementResult> check_movement(const MeasuredBody& moving,
                                         const std::vector<std::shared_ptr<const MeasuredBody>>& still,
                                         const MovementPath& path, const MovementOptions& options, const Task& task) {
-    if (auto wrong = check_path(path)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_path(path)) return pass_on(*wrong);
     if (moving.tree.empty() || still.empty())
         return problem(ProblemCode::Missing, "There is nothing to move, or nothing to move beside.",
                        "Choose a body, and let others stand near it.");

@@ -2,7 +2,7 @@
 // first touches, and how much play it has.
 #pragma once
 #include "fit/contacts.h"
-#include "steps/legs.h"
+#include "steps/fits/legs.h"
 
 namespace lp {
 

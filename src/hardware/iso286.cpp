@@ -63,7 +63,7 @@ Expected<IsoFit> iso_fit(const std::string& text) {
         return problem(ProblemCode::Wording, "\"" + text + "\" is no fit.", "Write it as: 8 H7/g6.");
     auto hole = iso_limits(fit.nominal_mm, symbols.substr(0, slash)),
          shaft = iso_limits(fit.nominal_mm, symbols.substr(slash + 1));
-    if (!hole || !shaft) return tl::make_unexpected(!hole ? hole.error() : shaft.error());
+    if (!hole || !shaft) return pass_on(!hole ? hole.error() : shaft.error());
     fit.hole = *hole;
     fit.shaft = *shaft;
     fit.least_mm = hole->lower_mm - shaft->upper_mm;

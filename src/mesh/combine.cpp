@@ -12,13 +12,13 @@ Expected<Combined> on_meshes(Operation operation, const Body& first, const std::
     std::vector<TriMesh> meshes{first.mesh()};
     for (const Body& body : others) meshes.push_back(body.mesh());
     auto mesh = combine_meshes(operation, meshes, task);
-    if (!mesh) return tl::make_unexpected(mesh.error());
+    if (!mesh) return pass_on(mesh);
     Body body = Body::from_mesh(std::move(*mesh));
     std::vector<double> volumes;
     for (const Body& other : others) volumes.push_back(mass_properties(other.mesh()).volume_mm3);
     if (auto wrong =
             check_boolean_volume(operation, body.mass().volume_mm3, mass_properties(first.mesh()).volume_mm3, volumes))
-        return tl::make_unexpected(*wrong);
+        return pass_on(*wrong);
     return Combined{body, note};
 }
 
@@ -51,12 +51,11 @@ Expected<Combined> combine(Operation operation, const Body& first, const std::ve
         if (difference <= faceting) return Combined{*result, {}};
         return second;
     }
-    if (result.error().sentence.rfind("Nothing is left", 0) == 0 || task.stopped())
-        return tl::make_unexpected(result.error());
+    if (result.error().code == ProblemCode::NothingLeft || task.stopped()) return pass_on(result);
     auto second = on_meshes(operation, first, others, task,
                             "done on triangles, because the exact way failed; the body is faceted from here");
     if (second) return second;
-    return tl::make_unexpected(result.error());
+    return pass_on(result);
 }
 
 } // namespace lp

@@ -16,8 +16,8 @@ Expected<Combined> combine(Operation operation, const Body& first, const std::ve
                            const Task& task = {});
 
 /// On closed triangle meshes that do not pass through themselves; tags are carried from each facet's source.
-/// Corefinement (CGAL) with exact points; where the result would touch itself along edges, exact solids of the same
-/// library. Fails for open operands, for an empty result and on request.
+/// An exact arrangement of all operands; where its result cannot be right, corefinement (CGAL) with exact points. Fails
+/// for open operands, for an empty result and on request.
 Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task = {});
 
 /// Volume both bodies fill, mm3; 0 when they stay apart.

@@ -3,17 +3,10 @@
 #include "mesh/arrange_meshes.h"
 #include "mesh/combine.h"
 #include "mesh/soundness.h"
-#include "shape/mesh_distance.h"
 #include <CGAL/Exact_predicates_exact_constructions_kernel.h>
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
-#include <CGAL/Nef_polyhedron_3.h>
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
-#include <CGAL/Polygon_mesh_processing/orient_polygon_soup.h>
-#include <CGAL/Polygon_mesh_processing/orientation.h>
-#include <CGAL/Polygon_mesh_processing/polygon_soup_to_polygon_mesh.h>
-#include <CGAL/Polygon_mesh_processing/triangulate_faces.h>
 #include <CGAL/Surface_mesh.h>
-#include <CGAL/boost/graph/convert_nef_polyhedron_to_polygon_mesh.h>
 
 namespace lp {
 namespace {
@@ -169,46 +162,6 @@ std::optional<TriMesh> corefine(Operation operation, const TriMesh& first, const
     return without_slivers(from_mesh(out.mesh, &out.tags));
 }
 
-/// The slow sure way: exact solids of the library; tags are found again by nearness.
-std::optional<TriMesh> by_exact_solids(Operation operation, const TriMesh& first, const TriMesh& second) {
-    using Nef = CGAL::Nef_polyhedron_3<Exact>;
-    using ExactMesh = CGAL::Surface_mesh<Exact::Point_3>;
-    auto to_nef = [](const TriMesh& mesh) -> std::optional<Nef> {
-        ExactMesh target;
-        std::vector<Exact::Point_3> points;
-        std::vector<std::vector<size_t>> faces;
-        for (const Vec3& v : mesh.vertices) points.emplace_back(v.x(), v.y(), v.z());
-        for (const Triangle& t : mesh.triangles) faces.push_back({t[0], t[1], t[2]});
-        pmp::orient_polygon_soup(points, faces);
-        pmp::polygon_soup_to_polygon_mesh(points, faces, target);
-        if (!CGAL::is_closed(target)) return std::nullopt;
-        return Nef(target);
-    };
-    auto a = to_nef(first), b = to_nef(second);
-    if (!a || !b) return std::nullopt;
-    Nef result = operation == Operation::Join ? *a + *b : operation == Operation::Cut ? *a - *b : *a * *b;
-    result = result.regularization();
-    std::vector<Exact::Point_3> points;
-    std::vector<std::vector<size_t>> faces;
-    CGAL::convert_nef_polyhedron_to_polygon_soup(result, points, faces, true);
-    TriMesh mesh;
-    for (const auto& p : points)
-        mesh.vertices.push_back({CGAL::to_double(p.x()), CGAL::to_double(p.y()), CGAL::to_double(p.z())});
-    for (const auto& f : faces)
-        if (f.size() == 3) mesh.triangles.push_back({uint32_t(f[0]), uint32_t(f[1]), uint32_t(f[2])});
-    bool tagged = first.tags.size() == first.triangles.size() && second.tags.size() == second.triangles.size();
-    if (tagged && !mesh.empty()) {
-        DistanceTree near_a(first), near_b(second);
-        for (size_t i = 0; i < mesh.triangles.size(); ++i) {
-            Vec3 middle = (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3;
-            auto in_a = near_a.closest(middle), in_b = near_b.closest(middle);
-            mesh.tags.push_back(in_a.distance_mm <= in_b.distance_mm ? first.tags[in_a.triangle]
-                                                                     : second.tags[in_b.triangle]);
-        }
-    }
-    return without_slivers(std::move(mesh));
-}
-
 /// The exact arrangement, believed only when its result is closed, even and as large as it may be.
 std::optional<TriMesh> by_arrangement(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
     auto arranged = arrange_meshes(operation, operands, task);
@@ -239,15 +192,10 @@ Expected<TriMesh> combine_pair(Operation operation, const TriMesh& first, const 
         if (auto result = corefine(operation, first, second)) return *result;
     } catch (const std::exception&) {
     }
-    // The last way crashes, not throws, on operands that pass through themselves: those never get there.
     for (const TriMesh* operand : {&first, &second})
         if (!intersecting_pairs(*operand).empty())
             return problem(ProblemCode::Geometry, "One of these meshes passes through itself.",
                            "Mend it first, or change a size a little.");
-    try {
-        if (auto result = by_exact_solids(operation, first, second)) return *result;
-    } catch (const std::exception&) {
-    }
     return problem(ProblemCode::Geometry, "These meshes could not be combined.",
                    "Mend both first, or move one of them by 0.01 mm.");
 }
@@ -273,7 +221,7 @@ Expected<TriMesh> unite_shells(Soundness& sound, const Task& task) {
 }
 
 Expected<TriMesh> nothing_left(Operation operation) {
-    return problem(ProblemCode::Geometry, "Nothing is left after this.",
+    return problem(ProblemCode::NothingLeft, "Nothing is left after this.",
                    operation == Operation::Common ? "The bodies have no material in common: move one of them."
                                                   : "The cut takes the whole body away: make it smaller.");
 }
@@ -333,7 +281,7 @@ Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>
 Expected<double> common_volume(const TriMesh& a, const TriMesh& b) {
     if (!bounding_box(a).intersects(bounding_box(b))) return 0.0;
     auto both = combine_pair(Operation::Common, welded(a), welded(b));
-    if (!both) return tl::make_unexpected(both.error());
+    if (!both) return pass_on(both);
     return std::max(0.0, mass_properties(*both).volume_mm3);
 }
 

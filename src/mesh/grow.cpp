@@ -100,9 +100,9 @@ Expected<Grown> grow_mesh(const TriMesh& body, double by_mm, const GrowOptions& 
         finer.finest_mm = std::min(0.008, 0.4 * options.deviation_mm * scale);
         halo::Octree octree(kept, field, finer);
         auto raw = octree.surface(task);
-        if (!raw) return tl::make_unexpected(raw.error());
+        if (!raw) return pass_on(raw);
         if (raw->empty())
-            return problem(ProblemCode::Geometry,
+            return problem(ProblemCode::NothingLeft,
                            "Nothing is left: no place of the body is " +
                                format_quantity(distance, QuantityKind::Length) + " inside it.",
                            "Shrink it by less.");

@@ -309,7 +309,7 @@ TriMesh Octree::triangles(const std::vector<Cell>& leaves) const {
 
 Expected<TriMesh> Octree::surface(const Task& task) {
     auto cells = leaves(task);
-    if (!cells) return tl::make_unexpected(cells.error());
+    if (!cells) return pass_on(cells);
     bool whole = close(*cells, task);
     if (task.stopped()) return cancelled();
     if (!whole)

@@ -386,7 +386,8 @@ class Mender {
             }
             for (const Triangle& t : patch) mesh_.triangles.push_back({loop[t[0]], loop[t[1]], loop[t[2]]});
             if (tagged)
-                mesh_.tags.resize(mesh_.triangles.size(), intern_tag({0, FaceRole::Orphan, uint32_t(filled), 0, 0}));
+                mesh_.tags.resize(mesh_.triangles.size(),
+                                  intern_tag({StepId(), FaceRole::Orphan, uint32_t(filled), 0, 0}));
             ++filled;
         }
         cure("fill_hole", filled, "filled", filled == 1 ? "hole" : "holes");

@@ -250,9 +250,9 @@ Expected<Drawing> split(const Drawing& drawing, DrawingId id, const Vec2& at) {
 Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const std::string& radius,
                                const ParameterValues& parameters) {
     auto corner = corner_at(drawing, point);
-    if (!corner) return tl::make_unexpected(corner.error());
+    if (!corner) return pass_on(corner);
     auto r = length_of(radius, parameters);
-    if (!r) return tl::make_unexpected(r.error());
+    if (!r) return pass_on(r);
     Vec2 p = place(drawing, point), u = (place(drawing, corner->far[0]) - p).normalized(),
          v = (place(drawing, corner->far[1]) - p).normalized();
     double half = std::acos(std::clamp(u.dot(v), -1.0, 1.0)) / 2;
@@ -261,7 +261,7 @@ Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const st
                        "Choose another point.");
     Drawing d = drawing;
     auto ends = open_corner(d, point, *corner, *r / std::tan(half));
-    if (!ends) return tl::make_unexpected(ends.error());
+    if (!ends) return pass_on(ends);
     DrawingId centre = d.add_point(p + (u + v).normalized() * (*r / std::sin(half)));
     bool ccw = cross2(u, v) < 0; // from the first line's end to the second's
     DrawingId arc = d.add(ElementKind::Arc, {centre, (*ends)[ccw ? 0 : 1], (*ends)[ccw ? 1 : 0]});
@@ -274,12 +274,12 @@ Expected<Drawing> round_corner(const Drawing& drawing, DrawingId point, const st
 Expected<Drawing> bevel_corner(const Drawing& drawing, DrawingId point, const std::string& size,
                                const ParameterValues& parameters) {
     auto corner = corner_at(drawing, point);
-    if (!corner) return tl::make_unexpected(corner.error());
+    if (!corner) return pass_on(corner);
     auto along = length_of(size, parameters);
-    if (!along) return tl::make_unexpected(along.error());
+    if (!along) return pass_on(along);
     Drawing d = drawing;
     auto ends = open_corner(d, point, *corner, *along);
-    if (!ends) return tl::make_unexpected(ends.error());
+    if (!ends) return pass_on(ends);
     // The old corner stays as a point on both lines' carriers, so that its distances can be said.
     d.add(ElementKind::Line, {(*ends)[0], (*ends)[1]});
     if (d.is_point(point) && point != origin_id) {
@@ -300,7 +300,7 @@ Drawing copied_into(const Drawing& target, const Drawing& source, const std::set
     for (const Element& e : source.elements) {
         if (!elements.count(e.id)) continue;
         Element copy = e;
-        copy.follows.clear();
+        copy.follows = {};
         for (DrawingId& p : copy.points) {
             auto known = names.find(p);
             if (known == names.end()) known = names.emplace(p, d.add_point(place(source, p) + by)).first;
@@ -349,7 +349,7 @@ std::vector<std::pair<DrawingId, DrawingId>> copy_mapped(Drawing& d, const std::
             p = known->second;
         }
         if (turned_over && e.kind == ElementKind::Arc) std::swap(e.points[1], e.points[2]);
-        e.follows.clear();
+        e.follows = {};
         e.id = d.next_id();
         d.elements.push_back(e);
         if (e.kind == ElementKind::Circle || e.kind == ElementKind::Ellipse) rounds.emplace_back(old, e.id);

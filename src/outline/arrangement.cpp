@@ -72,8 +72,8 @@ class Arranger {
         : sources_(sources), closes_below_(closes_below), task_(task) {}
 
     Expected<Arrangement> run() {
-        if (auto wrong = cut_into_pieces()) return tl::make_unexpected(*wrong);
-        if (auto wrong = find_meetings()) return tl::make_unexpected(*wrong);
+        if (auto wrong = cut_into_pieces()) return pass_on(*wrong);
+        if (auto wrong = find_meetings()) return pass_on(*wrong);
         close_gaps();
         make_graph();
         result_.regions = find_regions(graph_, sources_);
@@ -93,11 +93,8 @@ class Arranger {
                        box.max().cwiseAbs().maxCoeff() <= tolerance::largest_mm;
             }
             if (!near)
-                return Problem{ProblemCode::Range,
-                               "A curve of the outline is no longer finite or lies beyond 100 m.",
-                               "Take the last number back, or give the curve a size.",
-                               {},
-                               {}};
+                return Problem{ProblemCode::Range, "A curve of the outline is no longer finite or lies beyond 100 m.",
+                               "Take the last number back, or give the curve a size."};
             std::vector<double> t;
             if (c.kind == Curve::Kind::Line)
                 t = {0, 1};
@@ -133,11 +130,8 @@ class Arranger {
                 for (const Meeting& m : meetings(pieces_[i].curve, pieces_[k].curve, merge_mm)) {
                     meet(pieces_[i], m.s, pieces_[k], m.t);
                     if (++count > most_meetings)
-                        return Problem{ProblemCode::Range,
-                                       "The curves cross each other more than two million times.",
-                                       "Bring in a simpler drawing.",
-                                       {},
-                                       {}};
+                        return Problem{ProblemCode::Range, "The curves cross each other more than two million times.",
+                                       "Bring in a simpler drawing."};
                 }
             }
         }

@@ -137,6 +137,11 @@ std::vector<std::pair<std::string, std::string*>> drawing_expressions(Drawing& d
     return all;
 }
 
+std::vector<std::pair<std::string, const std::string*>> drawing_expressions(const Drawing& drawing) {
+    auto all = drawing_expressions(const_cast<Drawing&>(drawing)); // looked at only
+    return {all.begin(), all.end()};
+}
+
 std::string element_text(const Element& element, const std::string& name) {
     auto found = element.texts.find(name);
     if (found != element.texts.end()) return found->second;

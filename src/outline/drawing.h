@@ -2,8 +2,9 @@
 #pragma once
 #include "base/expression.h"
 #include "outline/curve.h"
+#include "shape/face_reference.h"
 #include <map>
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <set>
 
@@ -33,9 +34,6 @@ inline bool is_derived(ElementKind kind) {
     return kind == ElementKind::Import || kind == ElementKind::Offset || kind == ElementKind::Silhouette;
 }
 
-/// A reference to an edge of the part that the element follows; its text is read by the layer that knows bodies.
-using FollowsText = std::string;
-
 struct Element {
     DrawingId id = 0;
     ElementKind kind = ElementKind::Line;
@@ -45,7 +43,7 @@ struct Element {
     bool closed = false;                      ///< Spline
     std::vector<DrawingId> of;                ///< Offset: elements; Text: the circle it runs along
     std::map<std::string, std::string> texts; ///< as typed; quantities take expressions
-    FollowsText follows;                      ///< empty, or the edge of the part it is a picture of: then fixed
+    GeometryItem follows;                     ///< empty, or the edge of the part it is a picture of: then fixed
     bool operator==(const Element&) const = default;
 };
 
@@ -109,6 +107,7 @@ struct Drawing {
 std::vector<std::pair<std::string, QuantityKind>> element_quantities(ElementKind kind);
 /// Every text of a drawing that is an expression, with words for where it stands: "distance of line 12".
 std::vector<std::pair<std::string, std::string*>> drawing_expressions(Drawing& drawing);
+std::vector<std::pair<std::string, const std::string*>> drawing_expressions(const Drawing& drawing);
 /// Standard text of those and the other texts, for elements that do not give them.
 std::string element_text(const Element& element, const std::string& name);
 

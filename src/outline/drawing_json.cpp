@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include "outline/drawing.h"
 #include <cstring>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 namespace {
@@ -14,11 +15,8 @@ struct Refused {
     Problem problem;
 };
 [[noreturn]] void refuse(const std::string& sentence) {
-    throw Refused{Problem{ProblemCode::File,
-                          "The drawing of an outline cannot be read: " + sentence + ".",
-                          "Correct it in the file.",
-                          {},
-                          {}}};
+    throw Refused{Problem{ProblemCode::File, "The drawing of an outline cannot be read: " + sentence + ".",
+                          "Correct it in the file."}};
 }
 
 DrawingId id_of(const json& value, const std::string& where) {
@@ -137,7 +135,7 @@ class Reader {
             for (const json& id : *of) e.of.push_back(id_of(id, where + ", of"));
         }
         if (auto follows = from.find("follows"); follows != from.end())
-            e.follows = follows->is_string() ? follows->get<std::string>() : follows->dump();
+            e.follows = GeometryItem(follows->is_string() ? follows->get<std::string>() : follows->dump());
         static const std::set<std::string> own{"id",           "kind",   "points", "radius",
                                                "construction", "closed", "of",     "follows"};
         for (auto& [key, value] : from.items())
@@ -208,7 +206,7 @@ Expected<Drawing> drawing_from_json(const json& from) {
     try {
         return Reader().read(from);
     } catch (const Refused& refused) {
-        return tl::make_unexpected(refused.problem);
+        return pass_on(refused.problem);
     }
 }
 
@@ -232,7 +230,7 @@ json drawing_json(const Drawing& drawing) {
         if (e.construction) item["construction"] = true;
         if (e.closed) item["closed"] = true;
         if (!e.of.empty()) item["of"] = e.of;
-        if (!e.follows.empty()) item["follows"] = e.follows;
+        if (!e.follows.empty()) item["follows"] = e.follows.text();
         for (const auto& [name, text] : e.texts) item[name] = text;
         elements.push_back(std::move(item));
     }

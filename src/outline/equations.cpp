@@ -112,11 +112,6 @@ class EquationBuilder {
         return std::nullopt;
     }
 
-    /// Radius of a round curve inside an equation: appended to its points and variables.
-    struct RoundUse {
-        std::vector<DrawingId> points;
-        std::vector<int> others;
-    };
     /// Two round curves in one equation. Points first (centre a, [rim a], centre b, [rim b]), then radius variables.
     struct Rounds {
         std::vector<DrawingId> points;

@@ -20,11 +20,7 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
         auto other = evaluate_expression(f.expression, QuantityKind::Length, values);
         if (!other || std::fabs(*other) > tolerance::largest_mm) {
             if (!wrong) {
-                wrong = other ? Problem{ProblemCode::Range,
-                                        "The formula leaves the drawing.",
-                                        "Keep it within 100 m.",
-                                        {},
-                                        {}}
+                wrong = other ? Problem{ProblemCode::Range, "The formula leaves the drawing.", "Keep it within 100 m."}
                               : other.error();
                 wrong->sentence = "At " + std::string(f.x_of_y ? "height " : "radius ") +
                                   format_quantity(v, QuantityKind::Length) + ": " + wrong->sentence;
@@ -37,7 +33,7 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
     for (int spans = 2; spans <= 1024; spans *= 2) {
         std::vector<Vec2> through;
         for (int i = 0; i <= spans && !wrong; ++i) through.push_back(at(f.from_mm + (f.to_mm - f.from_mm) * i / spans));
-        if (wrong) return tl::make_unexpected(*wrong);
+        if (wrong) return pass_on(*wrong);
         Curve curve = Curve::spline(through, false);
         // The ends of a natural spline are flat: its first and last spans are bent by the formula's own slope there.
         double step = (f.to_mm - f.from_mm) / spans, h = step / 64;
@@ -56,7 +52,7 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
             else
                 m[i] = (at(v + h) - at(v - h)) / (2 * h);
         }
-        if (wrong) return tl::make_unexpected(*wrong);
+        if (wrong) return pass_on(*wrong);
         for (size_t i = 0; i + 1 < through.size(); ++i) {
             clamped.points[3 * i + 1] = through[i] + m[i] * step / 3;
             clamped.points[3 * i + 2] = through[i + 1] - m[i + 1] * step / 3;
@@ -67,7 +63,7 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
             for (double share : {0.07, 0.19, 0.29, 0.41, 0.5, 0.62, 0.71, 0.83, 0.95}) {
                 double v = f.from_mm + step * (i + share);
                 Vec2 p = at(v);
-                if (wrong) return tl::make_unexpected(*wrong);
+                if (wrong) return pass_on(*wrong);
                 if (double d = (clamped.at(i + share) - p).norm(); d > worst) worst = d, where = p;
             }
         if (worst < 1e-3) return clamped;
@@ -78,7 +74,7 @@ Expected<Curve> formula_curve(const FormulaCurve& f, const ParameterValues& para
                          "Split the range there.",
                          Vec3(where.x(), where.y(), 0),
                          {}};
-            return tl::make_unexpected(jump);
+            return pass_on(jump);
         }
     }
     return problem(ProblemCode::Geometry, "The formula cannot be followed.", "Split its range.");

@@ -17,24 +17,24 @@ class OutlineMaker {
 
     Expected<OutlineShape> run() {
         Drawing drawing = source_;
-        if (auto wrong = follow_edges(drawing)) return tl::make_unexpected(*wrong);
+        if (auto wrong = follow_edges(drawing)) return pass_on(*wrong);
         auto values = dimension_values(drawing, in_.parameters);
-        if (!values) return tl::make_unexpected(values.error());
+        if (!values) return pass_on(values);
         auto solved = solve(drawing, *values);
-        if (!solved) return tl::make_unexpected(solved.error());
+        if (!solved) return pass_on(solved);
         shape_.drawing = std::move(*solved);
         shape_.values = std::move(*values);
         shape_.parameters = in_.parameters;
         for (const Element& e : shape_.drawing.elements)
-            if (auto wrong = draw(e)) return tl::make_unexpected(*wrong);
+            if (auto wrong = draw(e)) return pass_on(*wrong);
         for (const Element& e : shape_.drawing.elements)
             if (e.kind == ElementKind::Offset)
-                if (auto wrong = offset(e)) return tl::make_unexpected(*wrong);
+                if (auto wrong = offset(e)) return pass_on(*wrong);
         if (in_.task.stopped()) return cancelled();
         auto arrangement = arrange(shape_.curves, gap_mm, in_.task);
-        if (!arrangement) return tl::make_unexpected(arrangement.error());
+        if (!arrangement) return pass_on(arrangement);
         shape_.arrangement = std::move(*arrangement);
-        if (auto wrong = fill()) return tl::make_unexpected(*wrong);
+        if (auto wrong = fill()) return pass_on(*wrong);
         tell_gaps();
         tell_crossings();
         for (const auto& [id, curves] : of_element_)
@@ -60,9 +60,7 @@ class OutlineMaker {
             if (!fits)
                 return Problem{ProblemCode::Missing,
                                "The edge that " + element_words(drawing, e.id) + " follows has another form now.",
-                               "Remove that element and take the edge again.",
-                               {},
-                               {}};
+                               "Remove that element and take the edge again."};
             if (e.kind == ElementKind::Line) {
                 drawing.points[e.points[0]] = curve->first();
                 drawing.points[e.points[1]] = curve->last();
@@ -113,11 +111,8 @@ class OutlineMaker {
         auto angle = evaluate_expression(element_text(e, "angle"), QuantityKind::Angle, in_.parameters);
         if (!angle) return angle.error();
         if (!(std::fabs(*scale) >= 1e-6 && std::fabs(*scale) <= 1e6))
-            return Problem{ProblemCode::Range,
-                           "A scale of " + format_number(*scale) + " cannot be drawn.",
-                           "Use a number above 0, such as 25.4 for inches.",
-                           {},
-                           {}};
+            return Problem{ProblemCode::Range, "A scale of " + format_number(*scale) + " cannot be drawn.",
+                           "Use a number above 0, such as 25.4 for inches."};
         std::string fill = element_text(e, "fill");
         std::optional<FillRule> over;
         if (fill == "evenodd" || fill == "even-odd") over = FillRule::EvenOdd;
@@ -265,7 +260,7 @@ Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element&
     auto names = element_quantities(ElementKind::Text);
     for (size_t k = 0; k < names.size(); ++k) {
         auto value = evaluate_expression(element_text(e, names[k].first), names[k].second, inputs.parameters);
-        if (!value) return tl::make_unexpected(value.error());
+        if (!value) return pass_on(value);
         *numbers[k] = *value;
     }
     if (!e.of.empty()) {
@@ -279,7 +274,7 @@ Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element&
         layout.circle = TextLayout::Circle{c, r, element_text(e, "side") == "inside"};
     }
     auto letters = text_letters(layout);
-    if (!letters) return tl::make_unexpected(letters.error());
+    if (!letters) return pass_on(letters);
     std::vector<SourcedCurve> curves;
     int letter = 0;
     uint64_t number = 0;
@@ -335,11 +330,11 @@ Expected<std::vector<SourcedCurve>> element_curves(const Drawing& d, const Eleme
         auto names = element_quantities(ElementKind::Formula);
         for (size_t k = 0; k < names.size(); ++k) {
             auto value = evaluate_expression(element_text(e, names[k].first), names[k].second, inputs.parameters);
-            if (!value) return tl::make_unexpected(value.error());
+            if (!value) return pass_on(value);
             *numbers[k] = *value;
         }
         auto curve = formula_curve(f, inputs.parameters);
-        if (!curve) return tl::make_unexpected(curve.error());
+        if (!curve) return pass_on(curve);
         s.curve = *curve;
         break;
     }

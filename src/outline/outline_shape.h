@@ -12,7 +12,7 @@ struct OutlineInputs {
     /// Paths of a file taken into the project.
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     /// Geometry of a followed edge in the outline's plane: a line, an arc or circle; a Problem when it is lost.
-    std::function<Expected<Curve>(const FollowsText& edge)> follow;
+    std::function<Expected<Curve>(const GeometryItem& edge)> follow;
     /// What bodies before the outline cover of its plane, by their names.
     std::function<Expected<FlatPaths>(const std::string& bodies)> silhouette;
     Task task;

@@ -51,7 +51,7 @@ Expected<size_t> find_choice(const OutlineShape& outline, const RegionChoice& ch
                      "Click the regions again.",
                      Vec3(choice.at.x(), choice.at.y(), 0),
                      {}};
-        return tl::make_unexpected(lost);
+        return pass_on(lost);
     }
     double best = 0, second = 0;
     std::vector<size_t> equal;
@@ -76,7 +76,7 @@ Expected<size_t> find_choice(const OutlineShape& outline, const RegionChoice& ch
                  "Click the regions again.",
                  Vec3(choice.at.x(), choice.at.y(), 0),
                  {}};
-    return tl::make_unexpected(lost);
+    return pass_on(lost);
 }
 
 } // namespace
@@ -108,7 +108,7 @@ Expected<std::vector<FlatRegion>> merged_regions(const Arrangement& arrangement,
         border.push_back(std::move(s));
     });
     auto again = arrange(border, 1e-6);
-    if (!again) return tl::make_unexpected(again.error());
+    if (!again) return pass_on(again);
     for (FlatRegion& r : again->regions)
         if (std::any_of(chosen.begin(), chosen.end(),
                         [&](size_t i) { return holds(arrangement.regions[i], r.inside); }))
@@ -135,14 +135,14 @@ Expected<std::vector<FlatRegion>> grown_regions(const std::vector<FlatRegion>& r
         OffsetOptions options;
         options.distance_mm = by;
         auto moved = offset_curves(curves, options);
-        if (!moved) return tl::make_unexpected(moved.error());
+        if (!moved) return pass_on(moved);
         // Faces keep the names of the curves they grew from.
         std::map<SourceKey, SourceKey> name;
         for (const SourcedCurve& c : curves) name[Hasher(options.key).add(c.key).value()] = c.key;
         for (SourcedCurve& c : *moved)
             if (auto found = name.find(c.key); found != name.end()) c.key = found->second;
         auto arrangement = arrange(*moved, 1e-6);
-        if (!arrangement) return tl::make_unexpected(arrangement.error());
+        if (!arrangement) return pass_on(arrangement);
         for (FlatRegion& r : arrangement->regions)
             if (r.depth % 2 == 0) result.push_back(std::move(r));
     }
@@ -188,7 +188,7 @@ Expected<std::vector<RegionChoice>> choices_from_text(const std::string& text, c
         std::string places[2] = {part.substr(1, comma - 1), part.substr(comma + 1, close - comma - 1)};
         for (int k = 0; k < 2; ++k) {
             auto value = evaluate_expression(trimmed(places[k]), QuantityKind::Length, parameters);
-            if (!value) return tl::make_unexpected(value.error());
+            if (!value) return pass_on(value);
             choice.at[k] = *value;
         }
         for (size_t i = close + 1; i < part.size();) {
@@ -219,10 +219,10 @@ Expected<std::vector<size_t>> chosen_regions(const OutlineShape& outline, const 
             if (text == "every" || outline.filled[i]) chosen.push_back(i);
     } else {
         auto choices = choices_from_text(text, outline.parameters);
-        if (!choices) return tl::make_unexpected(choices.error());
+        if (!choices) return pass_on(choices);
         for (const RegionChoice& choice : *choices) {
             auto found = find_choice(outline, choice);
-            if (!found) return tl::make_unexpected(found.error());
+            if (!found) return pass_on(found);
             if (std::find(chosen.begin(), chosen.end(), *found) == chosen.end()) chosen.push_back(*found);
         }
     }
@@ -239,7 +239,7 @@ Expected<std::vector<size_t>> chosen_regions(const OutlineShape& outline, const 
                      "Join the ends there.",
                      Vec3(narrowest->at.x(), narrowest->at.y(), 0),
                      {}};
-        return tl::make_unexpected(open);
+        return pass_on(open);
     }
     return problem(ProblemCode::Geometry, "The outline has no closed region.",
                    "Draw a closed line, such as a rectangle.");

@@ -212,11 +212,8 @@ std::optional<Problem> check_kinds(const Drawing& d) {
             for (DrawingId id : c.of) of += (of.empty() ? "" : " and ") + element_words(d, id);
             std::string kind = constraint_kind_name(c.kind);
             std::replace(kind.begin(), kind.end(), '_', ' ');
-            return Problem{ProblemCode::Wording,
-                           "\"" + kind + "\" cannot be said of " + of + ".",
-                           "Choose points, lines or round curves it is meant for.",
-                           {},
-                           {}};
+            return Problem{ProblemCode::Wording, "\"" + kind + "\" cannot be said of " + of + ".",
+                           "Choose points, lines or round curves it is meant for."};
         }
     }
     return std::nullopt;
@@ -229,7 +226,7 @@ Expected<DimensionValues> dimension_values(const Drawing& drawing, const Paramet
     for (const Constraint& c : drawing.constraints) {
         if (!is_dimension(c.kind)) continue;
         auto value = evaluate_expression(c.value, quantity_of(c.kind), parameters);
-        if (!value) return tl::make_unexpected(value.error());
+        if (!value) return pass_on(value);
         std::string kind = constraint_kind_name(c.kind);
         std::replace(kind.begin(), kind.end(), '_', ' ');
         bool angle = c.kind == ConstraintKind::Angle;
@@ -266,7 +263,7 @@ double measured(const Drawing& drawing, const Constraint& dimension) {
 }
 
 Expected<Drawing> solve(const Drawing& drawing, const DimensionValues& values) {
-    if (auto wrong = check_kinds(drawing)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_kinds(drawing)) return pass_on(*wrong);
     EquationSystem system(drawing, values);
     // From what the dimensions measure now to what is wanted, in steps of about a tenth: the figure follows
     // continuously.
@@ -304,7 +301,7 @@ Expected<Drawing> solve(const Drawing& drawing, const DimensionValues& values) {
                        "Remove or change one of them.");
     }
     system.write_back(solved);
-    if (auto wrong = vanished(solved)) return tl::make_unexpected(*wrong);
+    if (auto wrong = vanished(solved)) return pass_on(*wrong);
     return solved;
 }
 
@@ -375,14 +372,14 @@ Expected<Drawing> constrain(const Drawing& drawing, Constraint constraint, const
     if (is_dimension(constraint.kind) && constraint.value.empty()) {
         Drawing with = drawing;
         with.constraints.push_back(constraint);
-        if (auto wrong = check_kinds(with)) return tl::make_unexpected(*wrong);
+        if (auto wrong = check_kinds(with)) return pass_on(*wrong);
         double m = measured(drawing, constraint);
         constraint.value = format_quantity(std::fabs(m), quantity_of(constraint.kind), 4);
     }
     next.constraints.push_back(constraint);
-    if (auto wrong = check_kinds(next)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_kinds(next)) return pass_on(*wrong);
     auto values = dimension_values(next, parameters);
-    if (!values) return tl::make_unexpected(values.error());
+    if (!values) return pass_on(values);
     auto solved = solve(next, *values);
     // Does it say anything new? Its rows against all the others', where the drawing stands.
     EquationSystem system(solved ? *solved : next, *values);

@@ -190,9 +190,9 @@ Expected<std::vector<TextLetter>> text_letters(const TextLayout& layout) {
     static std::mutex mutex;
     std::lock_guard lock(mutex);
     auto face = open_font(library.handle, layout.font);
-    if (!face) return tl::make_unexpected(face.error());
+    if (!face) return pass_on(face);
     auto shaped = shape_text(face->get(), layout);
-    if (!shaped) return tl::make_unexpected(shaped.error());
+    if (!shaped) return pass_on(shaped);
     double scale = layout.size_mm / capital_height(face->get());
     double total = 0;
     for (const ShapedGlyph& g : *shaped) total += g.advance * scale + layout.spacing_mm;
@@ -201,7 +201,7 @@ Expected<std::vector<TextLetter>> text_letters(const TextLayout& layout) {
     double along = 0;
     for (const ShapedGlyph& g : *shaped) {
         auto contours = glyph_contours(face->get(), g.glyph);
-        if (!contours) return tl::make_unexpected(contours.error());
+        if (!contours) return pass_on(contours);
         Eigen::Affine2d place = Eigen::Affine2d::Identity();
         if (layout.circle) {
             // The middle of each letter's width stands on the circle, upright to it.

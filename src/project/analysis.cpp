@@ -2,6 +2,7 @@
 #include "base/hash.h"
 #include "base/tolerance.h"
 #include <algorithm>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 namespace {
@@ -11,21 +12,17 @@ uint64_t card_key(const PrinterCard& printer, const MaterialCard& material) {
     return Hasher().add(std::string_view(json.dump())).value();
 }
 
-uint64_t analysis_key(const Project& project, const Part& part, const PartResult& result, const Transform& pose) {
-    Hasher key(result.key);
-    for (int i = 0; i < 3; ++i)
-        for (int j = 0; j < 4; ++j) key.add(pose.matrix()(i, j));
-    const PostOptions& posts = part.supports.posts;
-    key.add(part.supports.on).add(posts.contact_gap_mm).add(posts.spacing_mm).add(posts.post_mm).add(posts.tip_mm);
-    key.add(card_key(project.printer, project.material));
-    return key.value();
-}
-
 } // namespace
 
-const PartAnalysis* Analysis::part(uint64_t id) const {
+const PartAnalysis* Analysis::part(PartId id) const {
     for (const auto& p : parts)
         if (p->part == id) return p.get();
+    return nullptr;
+}
+
+const ContactResult* Analysis::contact(const ContactRef& ref) const {
+    for (const ContactResult& c : contacts)
+        if (c.ref() == ref) return &c;
     return nullptr;
 }
 
@@ -57,7 +54,7 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.heights = {project.printer.layer_height_mm, project.printer.first_layer_mm};
     options.walls = project.printer.walls;
     options.infill_percent = project.printer.infill_percent;
-    options.line_width_mm = project.printer.nozzle_mm * 1.125; // 0.45 for a 0.4 nozzle
+    options.line_width_mm = project.printer.line_mm();
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
     options.support_gap_mm = part.supports.posts.contact_gap_mm;
     options.material = project.material;
@@ -74,8 +71,8 @@ Expected<Measurable> find_measurable(const Evaluation& evaluation, const Measure
         found.body = part->bodies.size() == 1 ? part->bodies[0].body : Body::from_mesh(*part->mesh);
         return found;
     }
-    auto face = face_reference_from(thing.reference);
-    auto edge = edge_reference_from(thing.reference);
+    const FaceReference* face = thing.reference.face();
+    const EdgeReference* edge = thing.reference.edge();
     std::optional<Problem> lost;
     for (const StepBody& body : part->bodies) {
         auto index = face   ? resolve_reference(body.body, *face)
@@ -90,7 +87,7 @@ Expected<Measurable> find_measurable(const Evaluation& evaluation, const Measure
         found.index = *index;
         return found;
     }
-    return tl::make_unexpected(*lost);
+    return pass_on(*lost);
 }
 
 namespace {
@@ -110,7 +107,7 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
             result.lost = b.error().text();
         return result;
     }
-    auto face = face_reference_from(kept.a.reference);
+    const FaceReference* face = kept.a.reference.face();
     if (a->kind != Measurable::Kind::Face || !face) {
         result.lost = "A wall is measured at a place on a face.";
         return result;
@@ -127,7 +124,7 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
 
 } // namespace
 
-PartFigures figures_of(const Evaluation& evaluation, uint64_t id, const Task& task) {
+PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task) {
     PartFigures figures;
     const PartResult* made = evaluation.part(id);
     PartPtr part = evaluation.project->part(id);
@@ -140,7 +137,13 @@ PartFigures figures_of(const Evaluation& evaluation, uint64_t id, const Task& ta
     figures.volume_mm3 = made->mass.volume_mm3;
     figures.size_mm = made->box.sizes();
     TriMesh posed = transformed(*made->mesh, pose_of_part(*part, *made, evaluation.values));
-    auto plan = plan_layers(posed, TriMesh{}, layer_options(*evaluation.project, *part), task);
+    TriMesh supports;
+    if (part->supports.on) {
+        PostOptions posts = part->supports.posts;
+        posts.overhang_limit_deg = evaluation.project->printer.overhang_limit_deg;
+        supports = make_posts(posed, posts, task).mesh;
+    }
+    auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
     if (plan) {
         figures.time_s = plan->time_s;
         figures.mass_g = plan->mass_g;
@@ -150,71 +153,270 @@ PartFigures figures_of(const Evaluation& evaluation, uint64_t id, const Task& ta
     return figures;
 }
 
-Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& task) {
-    Analysis result;
-    const Project& project = *evaluation.project;
-    task.tell("Measuring contacts", 0.1);
-    result.contacts = contacts(evaluation, task);
-    for (const KeptMeasure& measure : project.measures) {
-        if (task.stopped()) return cancelled();
-        result.measures.push_back(measured_now(evaluation, measure));
+const std::vector<AnalysisRow>& analyses() {
+    using K = AnalysisKind;
+    using S = Stretch;
+    static const std::vector<AnalysisRow> rows{
+        {K::Measures, "Measuring", 1, false, {S::Shape, S::Fit}},
+        {K::Contacts, "Measuring contacts", 6, false, {S::Fit}},
+        {K::Inspection, "Checking", 3, true, {S::Check, S::Bed}},
+        {K::Supports, "Putting supports under", 2, true, {S::Bed, S::Check}},
+        {K::Plan, "Laying in layers", 6, true, {S::Shape, S::Check, S::Bed, S::Export}},
+    };
+    return rows;
+}
+
+/// Results by what went into them; what the last rounds did not use is forgotten.
+struct Analyser::Cache {
+    static constexpr uint64_t rounds_kept = 24; ///< undo and redo over the last edits stay instant
+    template <class What> struct Kept {
+        std::shared_ptr<const What> what;
+        uint64_t used = 0;
+    };
+    struct Laid {
+        std::optional<LayerPlan> plan;
+        std::string problem;
+    };
+    ContactLedger ledger;
+    std::map<uint64_t, Kept<Inspection>> inspections;
+    std::map<uint64_t, Kept<Supports>> supports;
+    std::map<uint64_t, Kept<Laid>> plans;
+    uint64_t round = 0;
+    Counts counts;
+    Analysis last; ///< stands in for what is not worked out yet
+
+    /// From the table, or made; nothing when it was stopped.
+    template <class What, class Make>
+    std::shared_ptr<const What> find(std::map<uint64_t, Kept<What>>& table, uint64_t key, const Task& task, Make make) {
+        if (auto found = table.find(key); found != table.end()) {
+            found->second.used = round;
+            ++counts.reused;
+            return found->second.what;
+        }
+        auto what = std::make_shared<const What>(make());
+        if (task.stopped()) return nullptr;
+        ++counts.made;
+        table[key] = {what, round};
+        return what;
     }
-    std::map<uint64_t, std::shared_ptr<const PartAnalysis>> kept;
-    for (size_t i = 0; i < project.parts.size(); ++i) {
-        const Part& part = *project.parts[i];
-        const PartResult& made = evaluation.parts[i];
-        if (task.stopped()) return cancelled();
-        if (part.stand_in || !made.mesh) continue;
-        task.tell("Looking at " + part.name, 0.2 + 0.8 * double(i) / double(project.parts.size()));
-        std::string note;
-        Transform pose = pose_of_part(part, made, evaluation.values, &note);
-        uint64_t key = analysis_key(project, part, made, pose);
-        auto found = parts_.find(key);
-        std::shared_ptr<const PartAnalysis> analysis;
-        if (found != parts_.end() && found->second->part == part.id) {
-            analysis = found->second;
-        } else {
-            auto fresh = std::make_shared<PartAnalysis>();
-            fresh->part = part.id;
-            fresh->key = key;
-            fresh->pose = pose;
-            fresh->pose_note = note;
-            fresh->posed = std::make_shared<const TriMesh>(transformed(*made.mesh, pose));
-            InspectionOptions options;
-            options.nozzle_mm = project.printer.nozzle_mm;
-            options.overhang_limit_deg = project.printer.overhang_limit_deg;
-            options.bed_mm = project.printer.bed_mm;
-            options.self_intersections = !made.exact; // exact bodies were verified when they were made
-            fresh->inspection = inspect(*fresh->posed, options, task);
-            if (part.supports.on) {
-                PostOptions posts = part.supports.posts;
-                posts.overhang_limit_deg = project.printer.overhang_limit_deg;
-                fresh->supports = make_posts(*fresh->posed, posts, task);
-                if (!fresh->supports.mesh.empty())
-                    fresh->supports_shape = std::make_shared<const Tessellation>(segment_mesh(fresh->supports.mesh));
+    void forget_old() {
+        auto old = [this](const auto& entry) { return entry.second.used + rounds_kept < round; };
+        std::erase_if(inspections, old);
+        std::erase_if(supports, old);
+        std::erase_if(plans, old);
+    }
+};
+
+namespace {
+
+/// One round over an evaluation.
+template <class Cache> class Round {
+  public:
+    Round(const Evaluation& evaluation, Cache& cache, const Task& task)
+        : evaluation_(evaluation), project_(*evaluation.project), cache_(cache), task_(task), result_(cache.last) {
+        // Only what is still there stands in for what is not worked out yet.
+        std::vector<std::shared_ptr<const PartAnalysis>> parts;
+        for (size_t i = 0; i < project_.parts.size(); ++i)
+            if (is_printed(i)) parts.push_back(known(project_.parts[i]->id));
+        std::erase(parts, nullptr);
+        result_.parts = std::move(parts);
+    }
+
+    bool work(const AnalysisRow& row, std::optional<size_t> part) {
+        if (task_.stopped()) return false;
+        switch (row.kind) {
+        case AnalysisKind::Measures:
+            result_.measures.clear();
+            for (const KeptMeasure& measure : project_.measures) {
+                if (task_.stopped()) return false;
+                result_.measures.push_back(measured_now(evaluation_, measure));
             }
-            auto plan = plan_layers(*fresh->posed, fresh->supports.mesh, layer_options(project, part), task);
-            if (task.stopped()) return cancelled();
-            if (plan)
-                fresh->plan = std::move(*plan);
-            else
-                fresh->plan_problem = plan.error().text();
-            analysis = fresh;
-        }
-        kept[key] = analysis;
-        result.parts.push_back(analysis);
-        if (analysis->plan) {
-            result.time_s += analysis->plan->time_s * part.quantity;
-            result.mass_g += analysis->plan->mass_g * part.quantity;
-            result.filament_mm += analysis->plan->filament_mm * part.quantity;
-            result.price += analysis->plan->price * part.quantity;
+            return true;
+        case AnalysisKind::Contacts:
+            result_.contacts = cache_.ledger.contacts(evaluation_, task_);
+            return !task_.stopped();
+        default:
+            return part && of_part(row.kind, *part);
         }
     }
-    if (task.stopped()) return cancelled();
-    // Keep what recent snapshots used, so that undo is instant; forget the rest now and then.
-    if (parts_.size() > 200) parts_.clear();
-    parts_.insert(kept.begin(), kept.end());
-    return result;
+
+    Analysis answer() {
+        std::vector<std::shared_ptr<const PartAnalysis>> in_order;
+        result_.time_s = result_.mass_g = result_.filament_mm = result_.price = 0;
+        for (const PartPtr& part : project_.parts)
+            if (auto its = known(part->id)) {
+                in_order.push_back(its);
+                if (!its->plan) continue;
+                result_.time_s += its->plan->time_s * part->quantity;
+                result_.mass_g += its->plan->mass_g * part->quantity;
+                result_.filament_mm += its->plan->filament_mm * part->quantity;
+                result_.price += its->plan->price * part->quantity;
+            }
+        result_.parts = std::move(in_order);
+        return result_;
+    }
+
+    bool is_printed(size_t i) const { return !project_.parts[i]->stand_in && evaluation_.parts[i].mesh; }
+
+  private:
+    std::shared_ptr<const PartAnalysis> known(PartId id) const {
+        for (const auto& p : result_.parts)
+            if (p->part == id) return p;
+        return nullptr;
+    }
+
+    /// What is being put together about a part in this round.
+    PartAnalysis& fresh(size_t i) {
+        auto [at, begun] = fresh_.try_emplace(i);
+        PartAnalysis& its = at->second;
+        if (!begun) return its;
+        its.part = project_.parts[i]->id;
+        its.pose = pose_of_part(*project_.parts[i], evaluation_.parts[i], evaluation_.values, &its.pose_note);
+        its.posed = std::make_shared<const TriMesh>(transformed(*evaluation_.parts[i].mesh, its.pose));
+        return its;
+    }
+
+    /// Of the geometry as it lies.
+    uint64_t key_of(size_t i, const PartAnalysis& its) const {
+        Hasher key(evaluation_.parts[i].key);
+        for (int r = 0; r < 3; ++r)
+            for (int c = 0; c < 4; ++c) key.add(its.pose.matrix()(r, c));
+        return key.value();
+    }
+
+    bool of_part(AnalysisKind kind, size_t i) {
+        if (!is_printed(i)) return true;
+        PartAnalysis& its = fresh(i);
+        bool done = kind == AnalysisKind::Inspection ? inspect_part(i, its)
+                    : kind == AnalysisKind::Supports ? support_part(i, its)
+                                                     : lay_part(i, its);
+        // A part is shown when all of it is known.
+        if (done && kind == AnalysisKind::Plan) {
+            std::erase_if(result_.parts, [&](const auto& p) { return p->part == its.part; });
+            result_.parts.push_back(std::make_shared<const PartAnalysis>(std::move(its)));
+        }
+        return done;
+    }
+
+    bool inspect_part(size_t i, PartAnalysis& its) {
+        const PrinterCard& card = project_.printer;
+        InspectionOptions options;
+        options.nozzle_mm = card.nozzle_mm;
+        options.overhang_limit_deg = card.overhang_limit_deg;
+        options.bed_mm = card.bed_mm;
+        options.self_intersections = !evaluation_.parts[i].exact; // exact bodies were verified when they were made
+        Hasher key(key_of(i, its));
+        key.add(options.nozzle_mm).add(options.overhang_limit_deg).add(options.self_intersections);
+        for (int k = 0; k < 3; ++k) key.add(card.bed_mm[k]);
+        auto found =
+            cache_.find(cache_.inspections, key.value(), task_, [&] { return inspect(*its.posed, options, task_); });
+        if (!found) return false;
+        its.inspection = *found;
+        for (SurfaceMap& map : hanging_maps(evaluation_.parts[i], its.pose, options.overhang_limit_deg))
+            its.hanging.push_back(std::make_shared<const SurfaceMap>(std::move(map)));
+        return true;
+    }
+
+    bool support_part(size_t i, PartAnalysis& its) {
+        const Part& part = *project_.parts[i];
+        if (!part.supports.on) return true;
+        PostOptions posts = part.supports.posts;
+        posts.overhang_limit_deg = project_.printer.overhang_limit_deg;
+        Hasher key(key_of(i, its));
+        key.add(posts.overhang_limit_deg)
+            .add(posts.contact_gap_mm)
+            .add(posts.spacing_mm)
+            .add(posts.post_mm)
+            .add(posts.tip_mm);
+        support_keys_[i] = key.value();
+        auto found =
+            cache_.find(cache_.supports, key.value(), task_, [&] { return make_posts(*its.posed, posts, task_); });
+        if (!found) return false;
+        its.supports = *found;
+        if (!its.supports.mesh.empty())
+            its.supports_shape = std::make_shared<const Tessellation>(segment_mesh(its.supports.mesh));
+        return true;
+    }
+
+    bool lay_part(size_t i, PartAnalysis& its) {
+        Hasher key(key_of(i, its));
+        key.add(support_keys_[i]).add(card_key(project_.printer, project_.material));
+        key.add(project_.parts[i]->supports.posts.contact_gap_mm);
+        auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
+            typename Cache::Laid fresh;
+            auto plan = plan_layers(*its.posed, its.supports.mesh, layer_options(project_, *project_.parts[i]), task_);
+            if (plan)
+                fresh.plan = std::move(*plan);
+            else
+                fresh.problem = plan.error().text();
+            return fresh;
+        });
+        if (!laid) return false;
+        its.plan = laid->plan;
+        its.plan_problem = laid->problem;
+        return true;
+    }
+
+    const Evaluation& evaluation_;
+    const Project& project_;
+    Cache& cache_;
+    const Task& task_;
+    Analysis result_;
+    std::map<size_t, PartAnalysis> fresh_;
+    std::map<size_t, uint64_t> support_keys_;
+};
+
+} // namespace
+
+Analyser::Analyser() : cache_(std::make_unique<Cache>()) {}
+Analyser::~Analyser() = default;
+
+Analyser::Counts Analyser::last_counts() const {
+    return cache_->counts;
+}
+
+std::vector<ContactResult> Analyser::contacts(const Evaluation& evaluation, const Task& task) {
+    return cache_->ledger.contacts(evaluation, task);
+}
+
+Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& task, const Wanted& wanted,
+                                     const std::function<void(const Analysis&)>& first) {
+    ++cache_->round;
+    cache_->counts = {};
+    Round round(evaluation, *cache_, task);
+    struct Job {
+        const AnalysisRow* row;
+        std::optional<size_t> part;
+        bool wanted;
+    };
+    std::vector<Job> jobs;
+    const auto& parts = evaluation.project->parts;
+    // All of a part is worked out together, so that it is shown whole: it is wanted where any of it is shown.
+    auto shown = [&](const AnalysisRow& row) {
+        return std::count(row.shown_at.begin(), row.shown_at.end(), wanted.stretch) > 0;
+    };
+    for (const AnalysisRow& row : analyses())
+        if (!row.of_each_part) jobs.push_back({&row, {}, shown(row)});
+    for (size_t i = 0; i < parts.size(); ++i)
+        for (const AnalysisRow& row : analyses())
+            if (row.of_each_part && round.is_printed(i))
+                jobs.push_back({&row, i, parts[i]->id == wanted.part || wanted.stretch == Stretch::Export});
+    std::stable_partition(jobs.begin(), jobs.end(), [](const Job& job) { return job.wanted; });
+    double all = 0, done = 0;
+    for (const Job& job : jobs) all += job.row->cost;
+    bool told = !first;
+    for (const Job& job : jobs) {
+        if (!told && !job.wanted) {
+            told = true;
+            first(round.answer());
+        }
+        task.tell(job.part ? std::string(job.row->doing) + " " + parts[*job.part]->name : job.row->doing, done / all);
+        if (!round.work(*job.row, job.part)) return cancelled();
+        done += job.row->cost;
+    }
+    cache_->forget_old();
+    cache_->last = round.answer();
+    return cache_->last;
 }
 
 } // namespace lp

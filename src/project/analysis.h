@@ -1,19 +1,35 @@
-// What is known about an evaluated project: contacts, poses, checks, layers, supports and the estimate.
+// What is known about an evaluated project: contacts, poses, checks, layers, supports and the estimate. The analyses
+// are a list; what the stretch of work shows is worked out first.
 #pragma once
 #include "check/inspection.h"
 #include "fit/measuring.h"
 #include "layers/layer_plan.h"
 #include "project/contact_ledger.h"
+#include "project/surface_map.h"
 
 namespace lp {
 
+/// The stretches of the work, in the order people do them.
+enum class Stretch { Shape, Fit, Check, Bed, Export };
+
+/// One kind of thing that is worked out. A new one is a row of analyses() and its working out.
+enum class AnalysisKind { Measures, Contacts, Inspection, Supports, Plan };
+struct AnalysisRow {
+    AnalysisKind kind;
+    const char* doing;             ///< "Measuring contacts"
+    double cost;                   ///< its usual share of the time, against the others
+    bool of_each_part;             ///< else of the project
+    std::vector<Stretch> shown_at; ///< stretches that show it
+};
+const std::vector<AnalysisRow>& analyses();
+
 struct PartAnalysis {
-    uint64_t part = 0;
-    uint64_t key = 0; ///< of the geometry, pose and cards it was made for
+    PartId part;
     Transform pose = Transform::Identity();
     std::string pose_note; ///< when the face it was laid on is lost
     std::shared_ptr<const TriMesh> posed;
-    Inspection inspection; ///< as posed
+    Inspection inspection;                                  ///< as posed
+    std::vector<std::shared_ptr<const SurfaceMap>> hanging; ///< a map a body
     Supports supports;
     std::shared_ptr<const Tessellation> supports_shape; ///< what the view draws; null without posts
     std::optional<LayerPlan> plan;
@@ -22,7 +38,7 @@ struct PartAnalysis {
 
 /// A kept measurement as it is now.
 struct MeasureResult {
-    uint64_t id = 0;
+    MeasureId id;
     std::optional<Measured> found; ///< places in the assembly
     std::string lost;              ///< why there is none
 };
@@ -31,37 +47,51 @@ struct Analysis {
     std::vector<MeasureResult> measures;
     std::vector<ContactResult> contacts;
     std::vector<std::shared_ptr<const PartAnalysis>> parts; ///< printed parts with a body, in project order
-    const PartAnalysis* part(uint64_t id) const;
+    const PartAnalysis* part(PartId id) const;
+    const ContactResult* contact(const ContactRef& ref) const;
     /// Sums over all printed parts times their quantity.
     double time_s = 0, mass_g = 0, filament_mm = 0, price = 0;
 };
 
 LayerOptions layer_options(const Project& project, const Part& part);
 
-/// What a part's numbers come to: for comparing variants.
+/// What a part's numbers come to: for comparing variants. As the ledger counts it, supports included.
 struct PartFigures {
     double volume_mm3 = 0;
     Vec3 size_mm = Vec3::Zero();
     double time_s = 0, mass_g = 0;
     std::string problem; ///< the first step that failed, or why it cannot be laid in layers
 };
-PartFigures figures_of(const Evaluation& evaluation, uint64_t part, const Task& task = {});
+PartFigures figures_of(const Evaluation& evaluation, PartId part, const Task& task = {});
 
 /// A kept end found again in the newest bodies.
 Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing);
 
-/// Reuses what did not change since last time; one at a time.
+/// Which results are wanted before the others.
+struct Wanted {
+    Stretch stretch = Stretch::Shape;
+    PartId part;
+};
+
+/// Keeps what it worked out, under a key of all that went into it; one at a time.
 class Analyser {
   public:
-    Expected<Analysis> analyse(const Evaluation& evaluation, const Task& task = {});
+    Analyser();
+    ~Analyser();
+    /// Everything. `first` is called once, when what is wanted first is there: the rest is as it was known before.
+    Expected<Analysis> analyse(const Evaluation& evaluation, const Task& task = {}, const Wanted& wanted = {},
+                               const std::function<void(const Analysis&)>& first = {});
     /// Contacts alone: what the command line's `make` needs.
-    std::vector<ContactResult> contacts(const Evaluation& evaluation, const Task& task = {}) {
-        return ledger_.contacts(evaluation, task);
-    }
+    std::vector<ContactResult> contacts(const Evaluation& evaluation, const Task& task = {});
+    /// Results taken from the cache and worked out anew the last time.
+    struct Counts {
+        size_t reused = 0, made = 0;
+    };
+    Counts last_counts() const;
 
   private:
-    ContactLedger ledger_;
-    std::map<uint64_t, std::shared_ptr<const PartAnalysis>> parts_; // by analysis key
+    struct Cache;
+    std::unique_ptr<Cache> cache_;
 };
 
 } // namespace lp

@@ -1,9 +1,8 @@
 #include "project/archive.h"
+#include "base/files.h"
 #include "project/project_json.h"
 #include <csignal>
-#include <cstdio>
-#include <fcntl.h>
-#include <fstream>
+#include <nlohmann/json.hpp>
 #include <unistd.h>
 #include <zip.h>
 
@@ -11,11 +10,6 @@ namespace lp {
 namespace fs = std::filesystem;
 using nlohmann::json;
 namespace {
-
-std::string quoted(const fs::path& path) {
-    std::string text = "\"";
-    return text.append(path.filename().string()).append("\"");
-}
 
 /// An import's name must stay inside imports/.
 bool safe_name(const std::string& name) {
@@ -129,7 +123,7 @@ void attach_imports(Project& project, const std::map<std::string, std::shared_pt
 
 Expected<Opened> open_bare(const fs::path& path, const std::string& text) {
     auto project = project_from_text(text);
-    if (!project) return tl::make_unexpected(project.error());
+    if (!project) return pass_on(project);
     Opened opened;
     opened.bare = true;
     std::map<std::string, std::shared_ptr<const std::string>> files;
@@ -187,9 +181,9 @@ Expected<Opened> open_zip(const fs::path& path, const std::string& bytes) {
                        "Look for its backup (" + path.filename().string() + "~).");
     }
     auto text = read_entry(archive.get(), "project.json");
-    if (!text) return tl::make_unexpected(text.error());
+    if (!text) return pass_on(text);
     auto project = project_from_text(*text);
-    if (!project) return tl::make_unexpected(project.error());
+    if (!project) return pass_on(project);
     Opened opened;
     std::map<std::string, std::shared_ptr<const std::string>> files;
     uint64_t total = 0;
@@ -219,59 +213,6 @@ Expected<Opened> open_zip(const fs::path& path, const std::string& bytes) {
 
 } // namespace
 
-Expected<std::string> read_file(const fs::path& path) {
-    std::error_code error;
-    if (fs::is_directory(path, error))
-        return problem(ProblemCode::File, quoted(path) + " is a folder.", "Choose a file in it.");
-    if (!fs::exists(path, error))
-        return problem(ProblemCode::File, quoted(path) + " is not there.", "Check the name and the folder.");
-    auto size = fs::file_size(path, error);
-    if (!error && size > largest_file_bytes)
-        return problem(ProblemCode::File, quoted(path) + " is larger than 2 GB.", "Simplify it first.");
-    std::ifstream file(path, std::ios::binary);
-    if (!file) return problem(ProblemCode::File, quoted(path) + " cannot be opened.", "Check that you may read it.");
-    std::string bytes;
-    if (!error) bytes.reserve(size);
-    char block[1 << 16];
-    while (file.read(block, sizeof block) || file.gcount() > 0) {
-        bytes.append(block, size_t(file.gcount()));
-        if (bytes.size() > largest_file_bytes)
-            return problem(ProblemCode::File, quoted(path) + " does not end.", "Choose a plain file.");
-    }
-    if (file.bad())
-        return problem(ProblemCode::File, quoted(path) + " stops being readable part-way.",
-                       "Copy it to this machine first.");
-    return bytes;
-}
-
-std::optional<Problem> write_file_safely(const fs::path& path, const std::string& bytes) {
-    fs::path beside = path;
-    beside += ".part" + std::to_string(getpid());
-    auto fail = [&](const std::string& why) {
-        ::unlink(beside.c_str());
-        return Problem{ProblemCode::File,
-                       quoted(path) + " could not be written" + why + ".",
-                       "Check the folder and the room on the disk.",
-                       {},
-                       {}};
-    };
-    int file = ::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-    if (file < 0) return fail("");
-    size_t done = 0;
-    while (done < bytes.size()) {
-        ssize_t n = ::write(file, bytes.data() + done, bytes.size() - done);
-        if (n <= 0) {
-            ::close(file);
-            return fail(": the disk is full or gone");
-        }
-        done += size_t(n);
-    }
-    bool synced = ::fsync(file) == 0;
-    if (::close(file) != 0 || !synced) return fail("");
-    if (::rename(beside.c_str(), path.c_str()) != 0) return fail("");
-    return std::nullopt;
-}
-
 std::optional<Problem> save_project(const fs::path& path, const History& history, const std::string& preview_png) {
     auto bytes = pack_history(history, preview_png);
     if (!bytes) return bytes.error();
@@ -289,7 +230,7 @@ std::optional<Problem> save_project(const fs::path& path, const History& history
 
 Expected<Opened> open_project(const fs::path& path) {
     auto bytes = read_file(path);
-    if (!bytes) return tl::make_unexpected(bytes.error());
+    if (!bytes) return pass_on(bytes);
     if (bytes->empty())
         return problem(ProblemCode::File, quoted(path) + " is empty.",
                        "Look for its backup (" + path.filename().string() + "~).");

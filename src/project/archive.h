@@ -5,14 +5,6 @@
 
 namespace lp {
 
-/// Largest file taken into memory, packed or unpacked: a guard against bombs.
-inline constexpr uint64_t largest_file_bytes = 1ull << 31;
-
-/// Whole contents of a file; refused when it is missing, a folder, or too large.
-Expected<std::string> read_file(const std::filesystem::path& path);
-/// Writes beside the target, syncs, renames: the old file stays whole whatever happens.
-std::optional<Problem> write_file_safely(const std::filesystem::path& path, const std::string& bytes);
-
 /// Saves with the history. The file that was there becomes "NAME.loosepeg~".
 std::optional<Problem> save_project(const std::filesystem::path& path, const History& history,
                                     const std::string& preview_png = {});

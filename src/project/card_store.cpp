@@ -1,7 +1,9 @@
 #include "project/card_store.h"
+#include "base/files.h"
 #include <algorithm>
 #include <cstdlib>
 #include <fstream>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 namespace {
@@ -44,26 +46,7 @@ template <class Card> std::optional<Problem> write_card(const fs::path& folder, 
     if (auto wrong = check_card(card)) return wrong;
     std::error_code error;
     fs::create_directories(folder, error);
-    fs::path target = folder / file_name(card.name), temporary = target;
-    temporary += ".new";
-    {
-        std::ofstream file(temporary);
-        file << nlohmann::json(card).dump(1) << "\n";
-        if (!file.flush())
-            return Problem{ProblemCode::File,
-                           "The card cannot be written to " + folder.string() + ".",
-                           "Look at the folder's rights and at the room on the disk.",
-                           {},
-                           {}};
-    }
-    fs::rename(temporary, target, error);
-    if (error)
-        return Problem{ProblemCode::File,
-                       "The card cannot be written: " + error.message() + ".",
-                       "Look at the folder's rights.",
-                       {},
-                       {}};
-    return std::nullopt;
+    return write_file_safely(folder / file_name(card.name), nlohmann::json(card).dump(1) + "\n");
 }
 
 } // namespace

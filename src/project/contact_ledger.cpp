@@ -9,13 +9,8 @@
 namespace lp {
 namespace {
 
-std::string body_name(const PartResult& part, size_t body) {
-    const StepBody& b = part.bodies[body];
-    return b.name.empty() ? std::to_string(b.made_by) : b.name;
-}
-
 /// Triangles of the host that a cut_with step made: their faces carry tags of the grown tool's copy.
-std::vector<uint32_t> faces_of_cut(const PartResult& host, uint64_t step) {
+std::vector<uint32_t> faces_of_cut(const PartResult& host, StepId step) {
     std::vector<uint32_t> result;
     uint64_t copy = cut_copy_id(step);
     uint32_t base = 0;
@@ -95,6 +90,24 @@ const CarriedHalo* halo_between(const PartResult& part, size_t a, size_t b, cons
 
 } // namespace
 
+namespace {
+
+bool has_step(const Part& part, const std::string& kind) {
+    return std::any_of(part.steps.begin(), part.steps.end(), [&](const Step& s) { return s.on && s.kind == kind; });
+}
+
+Box3 box_of(const Evaluation& evaluation, PartId part) {
+    const PartResult* made = evaluation.part(part);
+    return made ? made->box.transformed(made->place) : Box3();
+}
+
+bool comes_near(const Evaluation& evaluation, PartId a, PartId b) {
+    Box3 one = box_of(evaluation, a), other = box_of(evaluation, b);
+    return !one.isEmpty() && !other.isEmpty() && one.exteriorDistance(other) < near_mm;
+}
+
+} // namespace
+
 /// A pair to be measured, and what becomes of it.
 struct ContactLedger::Question {
     ContactResult result;
@@ -102,6 +115,17 @@ struct ContactLedger::Question {
     bool listed = false; ///< also when the bodies are far apart
     uint64_t key = 0;
     Participant a, b;
+
+    void name(const Participant& goes_in, const Participant& host) {
+        a = goes_in;
+        b = host;
+        result.a = a.name;
+        result.b = b.name;
+        result.part_a = a.part;
+        result.part_b = b.part;
+        result.body_a = a.body;
+        result.body_b = b.body;
+    }
 };
 
 std::vector<Participant> participants(const Evaluation& evaluation) {
@@ -111,7 +135,7 @@ std::vector<Participant> participants(const Evaluation& evaluation) {
             if (part.bodies.size() == 1)
                 all.push_back({part.part, std::nullopt, part.name});
             else
-                all.push_back({part.part, i, part.name + "/" + body_name(part, i)});
+                all.push_back({part.part, i, part.name + "/" + part.bodies[i].called()});
         }
     return all;
 }
@@ -120,7 +144,7 @@ std::optional<Participant> find_participant(const Evaluation& evaluation, const 
     for (const PartResult& part : evaluation.parts) {
         if (part.name == name) return Participant{part.part, std::nullopt, name};
         for (size_t i = 0; i < part.bodies.size(); ++i)
-            if (part.name + "/" + body_name(part, i) == name) return Participant{part.part, i, name};
+            if (part.name + "/" + part.bodies[i].called() == name) return Participant{part.part, i, name};
     }
     return std::nullopt;
 }
@@ -140,14 +164,14 @@ std::shared_ptr<const MeasuredBody> ContactLedger::measured(const Evaluation& ev
 std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& evaluation, const Task& task) {
     const Project& project = *evaluation.project;
     std::vector<Question> all;
-    auto wanted = [&](const Participant& a, const Participant& b, uint64_t step, const std::string& fit) {
+    auto wanted = [&](const Participant& a, const Participant& b, StepId step, const std::string& fit) {
         PartPtr pa = project.part(a.part), pb = project.part(b.part);
         const PartResult* tool = evaluation.part(a.part);
         Question q;
-        q.a = a;
-        q.b = b;
+        q.name(a, b);
         q.listed = true;
-        q.result = {a.name, b.name, a.part, b.part, a.body, b.body, step, fit, {}, {}, FitState::Unset, {}, {}};
+        q.result.step = step;
+        q.result.fit = fit;
         if (pa && pb && tool) {
             const PartResult* host = evaluation.part(b.part);
             auto situation = contact_situation(project, evaluation.values, *pb,
@@ -160,16 +184,26 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
     };
     for (const PartPtr& part : project.parts)
         for (const Step& step : part->steps) {
-            if (step.kind != "cut_with" || !step.on || task.stopped()) continue;
-            const StepKind& kind = *find_step_kind("cut_with");
-            PartPtr tool = project.part_named(field_text(step, *kind.field("tool")));
+            const StepKind* kind = find_step_kind(step.kind);
+            if (!kind || !kind->makes_contact() || !step.on || task.stopped()) continue;
+            PartPtr tool = project.part_named(field_text(step, *kind->field_as(FieldRole::GoesIn)));
             if (tool)
                 wanted({tool->id, {}, tool->name}, {part->id, {}, part->name}, step.id,
-                       field_text(step, *kind.field("fit")));
+                       field_text(step, *kind->field_of(FieldKind::Fit)));
+        }
+    // What a kind's partner stands on another part goes into this one, where the two come near.
+    for (const PartPtr& part : project.parts)
+        for (const Step& step : part->steps) {
+            const StepKind* kind = find_step_kind(step.kind);
+            if (!kind || kind->partner.empty() || !step.on) continue;
+            for (const PartPtr& other : project.parts)
+                if (other != part && comes_near(evaluation, other->id, part->id) && has_step(*other, kind->partner))
+                    wanted({other->id, {}, other->name}, {part->id, {}, part->name}, step.id,
+                           field_text(step, *kind->field_of(FieldKind::Fit)));
         }
     for (const WantedContact& contact : project.contacts) {
         auto a = find_participant(evaluation, contact.a), b = find_participant(evaluation, contact.b);
-        if (a && b) wanted(*a, *b, 0, contact.fit);
+        if (a && b) wanted(*a, *b, StepId(), contact.fit);
     }
     auto covered = [&](const Participant& a, const Participant& b) {
         auto same = [](const Participant& x, const Participant& y) {
@@ -191,10 +225,7 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
             if (task.stopped() || boxes[i].exteriorDistance(boxes[j]) > near_mm) continue;
             if (covered(everyone[i], everyone[j])) continue;
             Question q;
-            q.a = everyone[i];
-            q.b = everyone[j];
-            q.result = {q.a.name, q.b.name, q.a.part, q.b.part,        q.a.body, q.b.body, 0,
-                        "",       {},       {},       FitState::Unset, {},       {}};
+            q.name(everyone[i], everyone[j]);
             all.push_back(std::move(q));
         }
     return all;
@@ -307,6 +338,9 @@ void ContactLedger::judge(const Evaluation& evaluation, Question& question, cons
     if (together && !its->stand_in && !c.gap->touching)
         c.fused = fused(evaluation, question, pair,
                         pose_of_part(*its, *part, evaluation.values) * part->place.inverse(), task);
+    // What fuses in print is no gap, however right it is drawn.
+    if (c.fused && (c.state == FitState::Right || c.state == FitState::Slack || c.state == FitState::Unset))
+        c.state = FitState::Touching;
 }
 
 void ContactLedger::forget_old() {

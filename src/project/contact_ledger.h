@@ -8,29 +8,37 @@ namespace lp {
 /// Distance below which two bodies without a wanted fit are listed.
 inline constexpr double near_mm = 1.0;
 
+/// Which contact is meant, also after everything was measured anew.
+struct ContactRef {
+    std::string a, b;
+    StepId step;
+    bool operator==(const ContactRef&) const = default;
+};
+
 /// A contact of what goes in (a) and what it goes into (b). Names are of parts; of one body among several of its part
 /// "part/body". Places are in the assembly.
 struct ContactResult {
     std::string a, b;
-    uint64_t part_a = 0, part_b = 0;
+    PartId part_a, part_b;
     std::optional<size_t> body_a, body_b; ///< none: all bodies of the part
-    uint64_t step = 0;                    ///< the cut_with step of part_b, or the step that gave the halo; 0 for others
-    std::string fit;                      ///< as typed; empty when unset
+    StepId step;     ///< of part_b, that makes room for what goes in; or that gave the halo; none for others
+    std::string fit; ///< as typed; empty when unset
     std::optional<ResolvedFit> wanted;
-    std::optional<GapMeasure> gap; ///< none when the bodies are farther apart than looked for
-    FitState state = FitState::Unset;
+    std::optional<GapMeasure> gap;    ///< none when the bodies are farther apart than looked for
+    FitState state = FitState::Unset; ///< as it will be printed: a gap that the print closes touches
     std::optional<FacingFigures> facing;
     std::optional<FusedLayers> fused; ///< of bodies printed together: where the print closes the gap
 
     /// Bodies of one part that touch or overlap: there is only one thing to print.
     bool one_lump() const { return part_a == part_b && gap && gap->touching; }
-    /// Nothing to settle: as wanted, and open when printed.
-    bool fine() const { return state == FitState::Right && !fused; }
+    /// Something is to be settled here: it is not as wanted, or touches though nothing is wanted.
+    bool open() const { return state != FitState::Right && state != FitState::Unset; }
+    ContactRef ref() const { return {a, b, step}; }
 };
 
 /// One body of a part, or all of it, where it stands in the assembly.
 struct Participant {
-    uint64_t part = 0;
+    PartId part;
     std::optional<size_t> body; ///< none: all bodies
     std::string name;
 };

@@ -1,14 +1,16 @@
 #include "project/edit.h"
 #include "base/quantity.h"
+#include "base/text.h"
 #include "project/movement_check.h"
-#include "project/step_uses.h"
+#include "project/references.h"
 #include <algorithm>
+#include <set>
 
 namespace lp {
 namespace {
 
 Problem missing(const std::string& what) {
-    return {ProblemCode::Missing, what + " is not there any more.", "Choose it again.", {}, {}};
+    return {ProblemCode::Missing, what + " is not there any more.", "Choose it again."};
 }
 
 /// Applies one edit after the other to a working copy.
@@ -27,7 +29,19 @@ class Applier {
   private:
     void fail(Problem problem) { problem_ = std::move(problem); }
 
-    template <class Change> void change_part(uint64_t id, Change change) {
+    static std::optional<Problem> check_name(const std::string& name, const std::string& whose) {
+        if (!name.empty() && name.size() <= 80) return std::nullopt;
+        return Problem{ProblemCode::Wording, whose + " needs a name of 1 to 80 letters.", "Type one."};
+    }
+    static void fill_fields(Step& step) {
+        if (const StepKind* kind = find_step_kind(step.kind))
+            for (const StepField& field : kind->fields) step.fields.try_emplace(field.name, field.standard);
+    }
+    static bool named_in(const Part& part, const std::string& name) {
+        return std::any_of(part.steps.begin(), part.steps.end(), [&](const Step& s) { return s.name == name; });
+    }
+
+    template <class Change> void change_part(PartId id, Change change) {
         for (PartPtr& part : project_.parts)
             if (part->id == id) {
                 auto next = std::make_shared<Part>(*part);
@@ -38,7 +52,7 @@ class Applier {
         fail(missing("That part"));
     }
 
-    template <class Change> void change_step(uint64_t part, uint64_t step, Change change) {
+    template <class Change> void change_step(PartId part, StepId step, Change change) {
         change_part(part, [&](Part& p) {
             for (size_t i = 0; i < p.steps.size(); ++i)
                 if (p.steps[i].id == step) return change(p, i);
@@ -48,46 +62,45 @@ class Applier {
 
     Expected<ParameterValues> values() const { return project_values(project_); }
 
-    void check_value(const StepField& field, const std::string& text) {
+    void check_value(const StepField& field, const FieldValue& value) {
+        const std::string& text = value.text();
         auto numbers = values();
-        if (is_quantity(field.kind)) {
-            if (!numbers) return fail(numbers.error());
-            auto value = evaluate_expression(text, quantity_of(field.kind), *numbers);
-            if (!value) return fail(value.error());
-            if (field.low < field.high && (*value < field.low || *value > field.high))
-                fail({ProblemCode::Range,
-                      format_quantity(*value, quantity_of(field.kind), 6) + " is outside what is possible here.",
-                      "Use " + format_quantity(field.low, quantity_of(field.kind)) + " to " +
-                          format_quantity(field.high, quantity_of(field.kind)) + ".",
-                      {},
-                      {}});
-        } else if (field.kind == FieldKind::Choice) {
-            if (std::find(field.choices.begin(), field.choices.end(), text) == field.choices.end()) {
-                std::string all;
-                for (const std::string& c : field.choices) all += (all.empty() ? "" : ", ") + c;
-                fail({ProblemCode::Wording, "\"" + text + "\" is no choice here.", "Use one of: " + all + ".", {}, {}});
-            }
-        } else if (field.kind == FieldKind::Fit) {
-            if (!numbers) return fail(numbers.error());
-            auto resolved = resolve_fit_field(project_, text, {}, *numbers);
-            if (!resolved) fail(resolved.error());
-        } else if (field.kind == FieldKind::Drawing) {
-            if (!numbers) return fail(numbers.error());
-            auto drawing = drawing_from_text(text);
-            if (!drawing) return fail(drawing.error());
-            if (auto sizes = dimension_values(*drawing, *numbers); !sizes) fail(sizes.error());
-        } else if (field.kind == FieldKind::Regions) {
+        if (!numbers && (is_quantity(field.kind) || field.kind == FieldKind::Fit || field.kind == FieldKind::Drawing ||
+                         field.kind == FieldKind::Regions))
+            return fail(numbers.error());
+        switch (field.kind) {
+        case FieldKind::Choice:
+            if (std::count(field.choices.begin(), field.choices.end(), text) == 0)
+                fail({ProblemCode::Wording, "\"" + text + "\" is no choice here.",
+                      "Use one of: " + joined(field.choices) + "."});
+            break;
+        case FieldKind::Fit:
+            if (auto resolved = resolve_fit_field(project_, text, {}, *numbers); !resolved) fail(resolved.error());
+            break;
+        case FieldKind::Drawing:
+            if (!value.drawing()) return fail(value.drawing().error());
+            if (auto sizes = dimension_values(*value.drawing(), *numbers); !sizes) fail(sizes.error());
+            break;
+        case FieldKind::Regions:
             if (text == "all" || text == "every") return;
-            if (!numbers) return fail(numbers.error());
             if (auto choices = choices_from_text(text, *numbers); !choices) fail(choices.error());
-        } else if (field.kind == FieldKind::Part) {
+            break;
+        case FieldKind::Part:
             if (!project_.part_named(text))
-                fail({ProblemCode::Missing,
-                      "There is no part called \"" + text + "\".",
-                      "Choose one of the shelf.",
-                      {},
-                      {}});
+                fail({ProblemCode::Missing, "There is no part called \"" + text + "\".", "Choose one of the shelf."});
+            break;
+        default:
+            if (is_quantity(field.kind)) check_quantity(field, text, *numbers);
         }
+    }
+
+    void check_quantity(const StepField& field, const std::string& text, const ParameterValues& numbers) {
+        const QuantityKind kind = quantity_of(field.kind);
+        auto value = evaluate_expression(text, kind, numbers);
+        if (!value) return fail(value.error());
+        if (field.low < field.high && (*value < field.low || *value > field.high))
+            fail({ProblemCode::Range, format_quantity(*value, kind, 6) + " is outside what is possible here.",
+                  "Use " + format_quantity(field.low, kind) + " to " + format_quantity(field.high, kind) + "."});
     }
 
     void on(const SetField& e) {
@@ -96,11 +109,49 @@ class Applier {
             const StepField* field = kind ? kind->field(e.field) : nullptr;
             if (!field) return fail(missing("That number"));
             check_value(*field, e.text);
-            std::string words = e.field;
-            std::replace(words.begin(), words.end(), '_', ' ');
-            sentence_ = kind->title + " " + std::to_string(i + 1) + ": " + words + " to " + e.text;
+            // A drawing is not read out.
+            sentence_ = field->kind == FieldKind::Drawing ? kind->title + " " + std::to_string(i + 1) + " drawn"
+                                                          : kind->title + " " + std::to_string(i + 1) + ": " +
+                                                                as_words(e.field) + " to " + e.text.text();
             p.steps[i].fields[e.field] = e.text;
         });
+    }
+
+    void on(const SetDrawing& e) {
+        const Step* step = project_.step(e.part, e.step);
+        const StepKind* kind = step ? find_step_kind(step->kind) : nullptr;
+        const StepField* field = kind ? kind->field_of(FieldKind::Drawing) : nullptr;
+        if (!field) return fail(missing("That outline"));
+        on(SetField{e.part, e.step, field->name, FieldValue(e.drawing)});
+    }
+
+    void on(const CopyStep& e) {
+        PartPtr from = project_.part(e.from), to = project_.part(e.to);
+        const Step* step = from ? from->step(e.step) : nullptr;
+        const StepKind* kind = step ? find_step_kind(step->kind) : nullptr;
+        if (!kind || !to) return fail(missing(to ? "That step" : "That part"));
+        Step copy = *step;
+        std::set<std::string> lost;
+        std::string itself;
+        if (from != to)
+            each_reference(project_, *from, *step, [&](const Reference& r) {
+                if (r.to == RefersTo::Part && r.part == to->id) itself = r.name;
+                bool mine =
+                    r.part == from->id && (r.to == RefersTo::Step || r.to == RefersTo::Body || r.to == RefersTo::Face);
+                if (mine && (r.name.empty() || !named_in(*to, r.name))) lost.insert(r.place.name);
+            });
+        if (!itself.empty())
+            return fail({ProblemCode::Missing, "The step uses " + itself + ", and would stand in it there.",
+                         "Copy it to another part."});
+        for (const std::string& name : lost)
+            if (const StepField* field = kind->field(name); field && field->kind != FieldKind::Drawing)
+                copy.fields[name] = field->standard;
+        copy.id = {};
+        on(AddStep{e.to, copy, e.index});
+        std::vector<std::string> words;
+        for (const std::string& name : lost) words.push_back(as_words(name));
+        sentence_ = "Copied " + kind->title + " to " + to->name;
+        if (!words.empty()) sentence_ += "; what it had for " + joined(words) + " is not there";
     }
 
     void on(const SetParameter& e) {
@@ -124,34 +175,15 @@ class Applier {
         if (auto wrong = check_parameter_name(e.to)) return fail(*wrong);
         for (const Parameter& p : project_.parameters)
             if (p.name == e.to)
-                return fail({ProblemCode::Wording,
-                             "There is already a number called \"" + e.to + "\".",
-                             "Choose another name.",
-                             {},
-                             {}});
-        for (Parameter& p : project_.parameters) {
-            p.expression = rename_in_expression(p.expression, e.from, e.to);
+                return fail({ProblemCode::Wording, "There is already a number called \"" + e.to + "\".",
+                             "Choose another name."});
+        project_ = with_expressions(
+            project_, [&](const Expression& one) -> NewText { return rename_in_expression(one.text, e.from, e.to); });
+        project_ = with_references(project_, [&](const Reference& r) -> NewText {
+            return r.to == RefersTo::Parameter && r.name == e.from ? NewText(e.to) : std::nullopt;
+        });
+        for (Parameter& p : project_.parameters)
             if (p.name == e.from) p.name = e.to;
-        }
-        for (PartPtr& part : project_.parts) {
-            auto next = std::make_shared<Part>(*part);
-            for (Step& step : next->steps)
-                if (const StepKind* kind = find_step_kind(step.kind))
-                    each_expression(step, *kind, true, [&](const std::string&, std::string& text) {
-                        text = rename_in_expression(text, e.from, e.to);
-                    });
-            for (size_t k = 0; k < 3; ++k) {
-                for (auto* texts : {&next->place.at, &next->place.turn, &next->pose.turn})
-                    (*texts)[k] = rename_in_expression((*texts)[k], e.from, e.to);
-            }
-            for (Variant& variant : next->variants) {
-                std::map<std::string, std::string> renamed;
-                for (const auto& [key, text] : variant.numbers)
-                    renamed[key == e.from ? e.to : key] = rename_in_expression(text, e.from, e.to);
-                variant.numbers = renamed;
-            }
-            if (!(*next == *part)) part = next;
-        }
         sentence_ = e.from + " is now called " + e.to;
     }
 
@@ -160,11 +192,8 @@ class Applier {
         if (!uses.empty()) {
             std::string where;
             for (const std::string& use : uses) where += (where.empty() ? "" : "; ") + use;
-            return fail({ProblemCode::Range,
-                         e.name + " is in use: " + where + ".",
-                         "Give those another number first.",
-                         {},
-                         {}});
+            return fail(
+                {ProblemCode::Range, e.name + " is in use: " + where + ".", "Give those another number first."});
         }
         auto gone = std::remove_if(project_.parameters.begin(), project_.parameters.end(),
                                    [&](const Parameter& p) { return p.name == e.name; });
@@ -178,11 +207,8 @@ class Applier {
         if (!kind) return fail(missing("That kind of step"));
         change_part(e.part, [&](Part& p) {
             Step step = e.step;
-            if (step.id == 0) step.id = project_.next_id++;
-            for (const StepField& field : kind->fields) {
-                step.fields.try_emplace(field.name, field.standard);
-                if (problem_) return;
-            }
+            if (!step.id) step.id = StepId(project_.next_id++);
+            fill_fields(step);
             size_t at = std::min(e.index.value_or(p.steps.size()), p.steps.size());
             p.steps.insert(p.steps.begin() + long(at), step);
             sentence_ = "Added " + kind->title + " to " + p.name;
@@ -198,7 +224,7 @@ class Applier {
 
     void on(const MoveStep& e) {
         change_step(e.part, e.step, [&](Part& p, size_t i) {
-            if (auto why = check_move(p, e.step, e.index)) return fail(*why);
+            if (auto why = check_move(project_, p, e.step, e.index)) return fail(*why);
             Step step = p.steps[i];
             p.steps.erase(p.steps.begin() + long(i));
             size_t to = std::min(e.index, p.steps.size());
@@ -214,7 +240,20 @@ class Applier {
         });
     }
 
+    /// What refers to the step by its name, or to bodies named after it, follows.
     void on(const NameStep& e) {
+        PartPtr part = project_.part(e.part);
+        const Step* step = part ? part->step(e.step) : nullptr;
+        if (!step) return fail(missing("That step"));
+        const std::string old = step->name, number = to_text(e.step);
+        if (!old.empty())
+            project_ = with_references(project_, [&](const Reference& r) -> NewText {
+                if ((r.to != RefersTo::Step && r.to != RefersTo::Body) || r.part != e.part || r.step != e.step)
+                    return std::nullopt;
+                if (r.name == old) return e.name.empty() ? number : e.name;
+                if (r.name.compare(0, old.size() + 1, old + " ") != 0) return std::nullopt; // by its number
+                return trimmed(e.name + r.name.substr(old.size()));
+            });
         change_step(e.part, e.step, [&](Part& p, size_t i) {
             p.steps[i].name = e.name;
             sentence_ = "Step " + std::to_string(i + 1) + " of " + p.name + " named " + e.name;
@@ -236,11 +275,10 @@ class Applier {
         Part part = e.part;
         if (part.name.empty() || project_.part_named(part.name))
             part.name = free_part_name(project_, part.name.empty() ? "Part" : part.name);
-        if (part.id == 0) part.id = project_.next_id++;
+        if (!part.id) part.id = PartId(project_.next_id++);
         for (Step& step : part.steps) {
-            if (step.id == 0) step.id = project_.next_id++;
-            if (const StepKind* kind = find_step_kind(step.kind))
-                for (const StepField& field : kind->fields) step.fields.try_emplace(field.name, field.standard);
+            if (!step.id) step.id = StepId(project_.next_id++);
+            fill_fields(step);
         }
         sentence_ = "Added " + std::string(part.stand_in ? "stand-in " : "part ") + part.name;
         project_.parts.push_back(std::make_shared<const Part>(std::move(part)));
@@ -249,70 +287,51 @@ class Applier {
     void on(const RemovePart& e) {
         PartPtr gone = project_.part(e.part);
         if (!gone) return fail(missing("That part"));
-        for (const PartPtr& part : project_.parts)
-            for (size_t i = 0; i < part->steps.size(); ++i)
-                if (auto tool = part->steps[i].fields.find("tool");
-                    part->id != e.part && tool != part->steps[i].fields.end() && tool->second == gone->name)
-                    return fail({ProblemCode::Range,
-                                 gone->name + " is in use: " + part->name + ", step " + std::to_string(i + 1) + ".",
-                                 "Remove that step first.",
-                                 {},
-                                 {}});
-        sentence_ = "Removed " + gone->name;
-        std::erase_if(project_.contacts,
-                      [&](const WantedContact& c) { return c.a == gone->name || c.b == gone->name; });
-        std::erase_if(project_.measures,
-                      [&](const KeptMeasure& m) { return m.a.part == gone->id || (m.b && m.b->part == gone->id); });
-        std::erase_if(project_.movements, [&](const KeptMovement& m) {
-            return m.moving == gone->name || m.moving.rfind(gone->name + "/", 0) == 0;
+        if (auto uses = uses_of_part(project_, *gone); !uses.empty())
+            return fail({ProblemCode::Range, gone->name + " is in use: " + joined(uses, "; ") + ".",
+                         "Remove those steps first."});
+        // What is only about the part goes with it: its wishes, measurements and movements.
+        std::vector<MeasureId> measures;
+        each_reference(project_, [&](const Reference& r) {
+            if (r.to == RefersTo::Part && r.part == gone->id && r.place.in == Place::In::Measure)
+                measures.push_back(r.place.measure);
         });
+        std::erase_if(project_.measures, [&](const KeptMeasure& m) {
+            return std::find(measures.begin(), measures.end(), m.id) != measures.end();
+        });
+        std::map<MovementId, bool> beside_others;
+        for (const KeptMovement& m : project_.movements) beside_others[m.id] = !m.still.empty();
+        project_ = with_references(project_, [&](const Reference& r) -> NewText {
+            return r.to == RefersTo::Part && r.part == gone->id ? NewText("") : std::nullopt;
+        });
+        std::erase_if(project_.contacts, [](const WantedContact& c) { return c.a.empty() || c.b.empty(); });
+        std::erase_if(project_.movements, [&](const KeptMovement& m) {
+            bool axis = m.axis && m.axis->part == gone->id;
+            return m.moving.empty() || axis || (beside_others[m.id] && m.still.empty());
+        });
+        sentence_ = "Removed " + gone->name;
         std::erase(project_.parts, gone);
     }
 
     void on(const RenamePart& e) {
         PartPtr renamed = project_.part(e.part);
         if (!renamed) return fail(missing("That part"));
-        std::string name = e.name;
-        name.erase(0, name.find_first_not_of(' '));
-        name.erase(name.find_last_not_of(' ') + 1);
-        if (name == renamed->name) return;
-        if (name.empty() || name.size() > 80)
-            return fail({ProblemCode::Wording, "A part needs a name of 1 to 80 letters.", "Type one.", {}, {}});
+        const std::string name = trimmed(e.name), old = renamed->name;
+        if (name == old) return;
+        if (auto wrong = check_name(name, "A part")) return fail(*wrong);
         if (project_.part_named(name))
-            return fail({ProblemCode::Wording,
-                         "There is already a part called \"" + name + "\".",
-                         "Choose another name.",
-                         {},
-                         {}});
-        std::string old = renamed->name;
-        for (PartPtr& part : project_.parts) {
-            auto next = std::make_shared<Part>(*part);
-            if (part->id == e.part) next->name = name;
-            for (Step& step : next->steps)
-                if (const StepKind* kind = find_step_kind(step.kind))
-                    for (const StepField& field : kind->fields)
-                        if (auto text = step.fields.find(field.name);
-                            field.kind == FieldKind::Part && text != step.fields.end() && text->second == old)
-                            text->second = name;
-            if (!(*next == *part)) part = next;
-        }
-        auto follow = [&](std::string& one) {
-            if (one == old || one.rfind(old + "/", 0) == 0) one = name + one.substr(old.size());
-        };
-        for (WantedContact& c : project_.contacts) {
-            follow(c.a);
-            follow(c.b);
-        }
-        for (KeptMovement& m : project_.movements) {
-            follow(m.moving);
-            follow(m.still);
-        }
+            return fail(
+                {ProblemCode::Wording, "There is already a part called \"" + name + "\".", "Choose another name."});
+        project_ = with_references(project_, [&](const Reference& r) -> NewText {
+            return r.to == RefersTo::Part && r.part == e.part ? NewText(name) : std::nullopt;
+        });
+        change_part(e.part, [&](Part& p) { p.name = name; });
         sentence_ = old + " is now called " + name;
     }
 
     void on(const SetQuantity& e) {
         if (e.quantity < 0 || e.quantity > 1000)
-            return fail({ProblemCode::Range, "A quantity is 0 to 1000.", "Type such a number.", {}, {}});
+            return fail({ProblemCode::Range, "A quantity is 0 to 1000.", "Type such a number."});
         change_part(e.part, [&](Part& p) {
             p.quantity = e.quantity;
             sentence_ = std::to_string(e.quantity) + " of " + p.name;
@@ -360,8 +379,7 @@ class Applier {
         });
     }
     void on(const KeepVariant& e) {
-        if (e.name.empty() || e.name.size() > 80)
-            return fail({ProblemCode::Wording, "A variant needs a name of 1 to 80 letters.", "Type one.", {}, {}});
+        if (auto wrong = check_name(e.name, "A variant")) return fail(*wrong);
         change_part(e.part, [&](Part& p) {
             Variant fresh{e.name, numbers_of_part(project_, p)};
             auto there =
@@ -396,7 +414,7 @@ class Applier {
         KeptMeasure measure = e.measure;
         if (!project_.part(measure.a.part) || (measure.b && !project_.part(measure.b->part)))
             return fail(missing("That part"));
-        if (measure.id == 0) measure.id = project_.next_id++;
+        if (!measure.id) measure.id = MeasureId(project_.next_id++);
         project_.measures.push_back(measure);
         sentence_ = "Kept a measurement";
     }
@@ -413,7 +431,7 @@ class Applier {
             return;
         }
         if (e.a.empty() || e.b.empty() || e.a == e.b)
-            return fail({ProblemCode::Wording, "A contact needs two different bodies.", "Name two.", {}, {}});
+            return fail({ProblemCode::Wording, "A contact needs two different bodies.", "Name two."});
         auto numbers = values();
         if (!numbers) return fail(numbers.error());
         if (auto resolved = resolve_fit_field(project_, e.fit, {}, *numbers); !resolved) return fail(resolved.error());
@@ -431,7 +449,7 @@ class Applier {
     }
     void on(const AddMovement& e) {
         KeptMovement movement = e.movement;
-        if (movement.id == 0) movement.id = project_.next_id++;
+        if (!movement.id) movement.id = MovementId(project_.next_id++);
         check_movement_fields(movement);
         project_.movements.push_back(movement);
         sentence_ = "Movement of " + movement.moving;
@@ -452,14 +470,7 @@ class Applier {
         sentence_ = "Dropped a movement";
     }
     void on(const SetSupports& e) {
-        const PostOptions& o = e.supports.posts;
-        if (!(o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
-              o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5))
-            return fail({ProblemCode::Range,
-                         "These support sizes make no sense.",
-                         "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts.",
-                         {},
-                         {}});
+        if (auto wrong = check_posts(e.supports.posts)) return fail(*wrong);
         change_part(e.part, [&](Part& p) {
             sentence_ = e.supports.on == p.supports.on
                             ? "Changed supports of " + p.name
@@ -504,8 +515,10 @@ class Applier {
         sentence_ = "Changed the material card";
     }
     void on(const SetProjectName& e) {
-        project_.name = e.name;
-        sentence_ = "Project called " + e.name;
+        const std::string name = trimmed(e.name);
+        if (auto wrong = check_name(name, "A project")) return fail(*wrong);
+        project_.name = name;
+        sentence_ = "Project called " + name;
     }
     void on(const AddImport& e) {
         project_.imports[e.file] = e.contents;
@@ -523,20 +536,17 @@ Expected<Edited> apply_edit(const Project& project, const Edit& edit) {
     Applier applier(project);
     std::string sentence = edit.sentence;
     for (const SingleEdit& single : edit.parts) {
-        if (auto failed = applier.apply(single)) return tl::make_unexpected(*failed);
+        if (auto failed = applier.apply(single)) return pass_on(*failed);
         if (sentence.empty()) sentence = applier.sentence();
     }
     return Edited{std::make_shared<const Project>(applier.take()), sentence};
 }
 
-Edit edit_from_typed(const Project& project, uint64_t part, uint64_t step, const std::string& field,
+Edit edit_from_typed(const Project& project, PartId part, StepId step, const std::string& field,
                      const std::string& typed) {
     size_t equals = typed.find('=');
     if (equals != std::string::npos && typed.find('=', equals + 1) == std::string::npos) {
-        std::string name = typed.substr(0, equals), expression = typed.substr(equals + 1);
-        name.erase(0, name.find_first_not_of(' '));
-        name.erase(name.find_last_not_of(' ') + 1);
-        expression.erase(0, expression.find_first_not_of(' '));
+        std::string name = trimmed(typed.substr(0, equals)), expression = trimmed(typed.substr(equals + 1));
         if (!check_parameter_name(name)) {
             QuantityKind kind = QuantityKind::Length;
             if (const Step* s = project.step(part, step))

@@ -6,8 +6,16 @@
 namespace lp {
 
 struct SetField {
-    uint64_t part, step;
-    std::string field, text;
+    PartId part;
+    StepId step;
+    std::string field;
+    FieldValue text;
+};
+/// The drawing of a step that draws an outline.
+struct SetDrawing {
+    PartId part;
+    StepId step;
+    Drawing drawing;
 };
 /// Makes the parameter when there is none of that name.
 struct SetParameter {
@@ -22,83 +30,95 @@ struct RemoveParameter {
     std::string name;
 }; ///< refused, with the places, while in use
 struct AddStep {
-    uint64_t part;
+    PartId part;
     Step step;
     std::optional<size_t> index;
 };
+/// A step into another part. What it refers to in its own part (outlines, steps, faces) and is not there by that name
+/// is let go: those fields take their standard, and the sentence says which.
+struct CopyStep {
+    PartId from;
+    StepId step;
+    PartId to;
+    std::optional<size_t> index = {};
+};
 struct RemoveStep {
-    uint64_t part, step;
+    PartId part;
+    StepId step;
 };
 struct MoveStep {
-    uint64_t part, step;
+    PartId part;
+    StepId step;
     size_t index;
 };
 struct SwitchStep {
-    uint64_t part, step;
+    PartId part;
+    StepId step;
     bool on;
 };
 struct NameStep {
-    uint64_t part, step;
+    PartId part;
+    StepId step;
     std::string name;
 };
 /// Puts a run of steps into a group that folds; an empty name takes them out.
 struct GroupSteps {
-    uint64_t part;
-    std::vector<uint64_t> steps;
+    PartId part;
+    std::vector<StepId> steps;
     std::string group;
 };
 struct AddPart {
     Part part;
 };
 struct RemovePart {
-    uint64_t part;
-}; ///< refused while another part is cut with it
+    PartId part;
+}; ///< refused, with the places, while steps of other parts use it
 struct RenamePart {
-    uint64_t part;
+    PartId part;
     std::string name;
 };
 struct SetQuantity {
-    uint64_t part;
+    PartId part;
     int quantity;
 };
 struct SetColour {
-    uint64_t part;
+    PartId part;
     std::string colour;
 };
 struct SetVisible {
-    uint64_t part;
+    PartId part;
     bool visible;
 };
 struct SetSeeThrough {
-    uint64_t part;
+    PartId part;
     bool see_through;
 };
 struct SetPose {
-    uint64_t part;
+    PartId part;
     PrintPose pose;
 };
 struct SetPlace {
-    uint64_t part;
+    PartId part;
     AssemblyPlace place;
 };
 /// Keeps the part's numbers as they are now under a name; one of that name is replaced.
 struct KeepVariant {
-    uint64_t part;
+    PartId part;
     std::string name;
 };
 struct UseVariant {
-    uint64_t part;
+    PartId part;
     std::string name;
 };
 struct RemoveVariant {
-    uint64_t part;
+    PartId part;
     std::string name;
 };
 struct AddMeasure {
     KeptMeasure measure;
 };
 struct RemoveMeasure {
-    uint64_t measure;
+    MeasureId measure;
 };
 /// The fit wanted between two bodies that no step makes; an empty fit takes the wish away.
 struct SetContact {
@@ -112,10 +132,10 @@ struct SetMovement {
     KeptMovement movement;
 };
 struct RemoveMovement {
-    uint64_t movement;
+    MovementId movement;
 };
 struct SetSupports {
-    uint64_t part;
+    PartId part;
     SupportSettings supports;
 };
 struct SetFitGap {
@@ -138,11 +158,11 @@ struct AddImport {
 };
 
 using SingleEdit =
-    std::variant<SetField, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep, MoveStep, SwitchStep,
-                 NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour, SetVisible,
-                 SetSeeThrough, SetPose, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure, RemoveMeasure,
-                 SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap, SetPrinter, SetMaterial,
-                 SetProjectName, AddImport>;
+    std::variant<SetField, SetDrawing, CopyStep, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep,
+                 MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour,
+                 SetVisible, SetSeeThrough, SetPose, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
+                 RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap,
+                 SetPrinter, SetMaterial, SetProjectName, AddImport>;
 
 /// One act of the maker: all of it or nothing.
 struct Edit {
@@ -161,7 +181,7 @@ struct Edited {
 Expected<Edited> apply_edit(const Project& project, const Edit& edit);
 
 /// What a text typed into a quantity field means: "peg_d = 6" sets a parameter and uses it here.
-Edit edit_from_typed(const Project& project, uint64_t part, uint64_t step, const std::string& field,
+Edit edit_from_typed(const Project& project, PartId part, StepId step, const std::string& field,
                      const std::string& typed);
 
 /// A name not yet used by a part: "Bucket", "Bucket 2" ...

@@ -1,10 +1,12 @@
 #include "project/evaluate.h"
+#include "formats/formats.h"
 #include "mesh/grow.h"
 #include "mesh/soundness.h"
 #include "project/read_fields.h"
 #include "shape/copies.h"
 #include "shape/mesh_distance.h"
-#include "steps/envelope.h"
+#include "steps/fits/envelope.h"
+#include "steps/meshes/mend.h"
 #include <algorithm>
 #include <chrono>
 #include <future>
@@ -26,7 +28,7 @@ struct Evaluator::Cache {
     std::unordered_map<uint64_t, Cached> steps;
     std::unordered_map<uint64_t, Expected<TriMesh>> imports;
     std::unordered_map<uint64_t, Expected<FlatPaths>> flats;
-    std::set<uint64_t> check_at_once; ///< steps whose results turned out wrong once: what follows waits for their check
+    std::set<StepId> check_at_once; ///< steps whose results turned out wrong once: what follows waits for their check
     uint64_t generation = 0;
     Counts counts;
 };
@@ -48,7 +50,7 @@ class Run {
     using Flat = std::function<Expected<FlatPaths>(const std::string& file)>;
 
     Run(const Project& project, const ParameterValues& values, const Task& task, Find find, Keep keep, Import import,
-        Flat flat, std::set<uint64_t>& check_at_once)
+        Flat flat, std::set<StepId>& check_at_once)
         : project_(project), values_(values), task_(task), find_(std::move(find)), keep_(std::move(keep)),
           import_(std::move(import)), flat_(std::move(flat)), check_at_once_(check_at_once) {}
 
@@ -56,11 +58,11 @@ class Run {
         std::vector<StepBody> bodies;
         std::vector<StepOutcome> outcomes;
         std::vector<PlacedOutline> outlines;
-        std::map<uint64_t, StepPlace> places;
-        std::map<uint64_t, std::vector<StepBody>> before_outline;
-        std::map<uint64_t, std::vector<StepTool>> tools; ///< of the steps that can be repeated
-        std::map<uint64_t, std::vector<StepBody>> after; ///< bodies after each step
-        std::map<uint64_t, uint64_t> key_after;
+        std::map<StepId, StepPlace> places;
+        std::map<StepId, std::vector<StepBody>> before_outline;
+        std::map<StepId, std::vector<StepTool>> tools; ///< of the steps that can be repeated
+        std::map<StepId, std::vector<StepBody>> after; ///< bodies after each step
+        std::map<StepId, uint64_t> key_after;
         uint64_t key = 0;
     };
 
@@ -89,7 +91,8 @@ class Run {
   private:
     /// A result that is not sure yet, or stands on one.
     struct Made {
-        uint64_t step = 0, key = 0;
+        StepId step;
+        uint64_t key = 0;
         Expected<StepResult> result;
         std::vector<std::future<std::optional<Problem>>> checks;
         bool sound = true; ///< as far as its checks are done
@@ -114,7 +117,7 @@ class Run {
     Expected<Grown> run_steps(const Part& part, double growth, uint64_t copy) {
         if (std::find(making_.begin(), making_.end(), part.id) != making_.end()) {
             std::string loop;
-            for (uint64_t id : making_) loop += project_.part(id)->name + " → ";
+            for (PartId id : making_) loop += project_.part(id)->name + " → ";
             return problem(ProblemCode::Missing,
                            "These parts are cut with each other in a circle: " + loop + part.name + ".",
                            "Remove one of those steps.");
@@ -154,7 +157,7 @@ class Run {
         auto fail = [&](Problem why) {
             // What does not bound a body here can be mended here, before this step.
             if (why.code == ProblemCode::Open && std::any_of(grown.bodies.begin(), grown.bodies.end(), bounds_nothing))
-                why.cure = FieldCure{"what", "all", "mend", true};
+                why.cure = mend_before();
             outcome.says = why.text();
             outcome.cure = why.cure;
             outcome.problem = std::move(why);
@@ -162,21 +165,41 @@ class Run {
         };
         const StepKind* kind = find_step_kind(step.kind);
         if (!kind)
-            return fail({ProblemCode::Missing,
-                         "This kind of step is not known here: " + step.kind + ".",
-                         "Open the project with a later version.",
-                         {},
-                         {}});
+            return fail({ProblemCode::Missing, "This kind of step is not known here: " + step.kind + ".",
+                         "Open the project with a later version."});
+        StepContext context = context_for(part, step, growth, copy, grown);
+        Hasher key(grown.key);
+        key.add(kind->id).add(kind->version).add(step.id).add(std::string_view(step.name));
+        if (auto wrong = read_fields(project_, values_, part, step, *kind, context, key)) return fail(*wrong);
+        if (kind->for_printer) key.add(context.line_mm).add(context.overhang_limit_deg);
+        if (nominal) context.nominal = *nominal;
+        // What a tool is made of belongs to the key: it is made (or found) first.
+        if (auto wrong = add_tool_key(part, *kind, context, key, cut_copy_id(step.id) ^ copy)) return fail(*wrong);
+        const uint64_t id = key.value();
+        Expected<StepResult> result = found_or_made(*kind, id, context, grown);
+        if (!result) return fail(result.error());
+        take_result(step, id, *result, grown);
+        outcome.ok = true;
+        outcome.says = result->note;
+        outcome.cure = result->cure;
+        return outcome;
+    }
+
+    /// What a step may ask for, its fields not read yet.
+    StepContext context_for(const Part& part, const Step& step, double growth, uint64_t copy, Grown& grown) {
         StepContext context;
         context.step_id = step.id;
+        context.name = step.name;
         context.copy = copy;
         context.growth_mm = growth;
         context.task = task_;
-        Hasher key(grown.key);
-        key.add(kind->id).add(kind->version).add(step.id).add(std::string_view(step.name));
-        if (auto wrong = read_fields(project_, values_, step, *kind, context, key)) return fail(*wrong);
-        context.words["name"] = step.name;
-        uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
+        context.parameters = values_;
+        context.import_mesh = import_;
+        context.import_paths = flat_;
+        context.outlines = grown.outlines;
+        context.line_mm = project_.printer.line_mm();
+        context.overhang_limit_deg = project_.printer.overhang_limit_deg;
+        const uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
         context.part_body = [this, tool_copy, &part](const std::string& name, double by) -> Expected<Body> {
             auto body = tool_body(name, by, tool_copy);
             auto way = from_part_to_part(name, part);
@@ -186,65 +209,57 @@ class Run {
         context.part_as_it_is = [this, &part](const std::string& name) { return part_as_it_is(name, part); };
         context.fit_gap = [this, &part, &grown](const std::string& fit, const std::string& tool) -> Expected<double> {
             auto resolved = resolve_fit_field(project_, fit, situation(tool, part, grown.bodies), values_);
-            if (!resolved) return tl::make_unexpected(resolved.error());
+            if (!resolved) return pass_on(resolved);
             return resolved->gap_mm;
         };
         context.remade = [this, &part, &step, tool_copy](double by) { return remade(part, step, by, tool_copy); };
-        context.import_mesh = import_;
-        context.import_paths = flat_;
-        context.parameters = values_;
-        context.line_mm = project_.printer.line_mm();
-        context.overhang_limit_deg = project_.printer.overhang_limit_deg;
-        if (kind->for_printer) key.add(context.line_mm).add(context.overhang_limit_deg);
-        context.outlines = grown.outlines;
-        if (nominal) context.nominal = *nominal;
-        context.step_named = [&part](const std::string& name) -> std::optional<uint64_t> {
+        context.step_named = [&part](const std::string& name) -> std::optional<StepId> {
             for (const Step& s : part.steps)
-                if (s.name == name || std::to_string(s.id) == name) return s.id;
+                if (s.name == name || to_text(s.id) == name) return s.id;
             return std::nullopt;
         };
-        context.tools_of = [&grown](uint64_t id) {
+        context.tools_of = [&grown](StepId id) {
             auto found = grown.tools.find(id);
             return found == grown.tools.end() ? std::vector<StepTool>{} : found->second;
         };
         context.bodies_of = [this, growth, copy](const std::string& name, const std::string& after) {
             return bodies_of(name, after, growth, copy);
         };
-        // What a tool is made of belongs to the key: it is made (or found) first.
-        if (auto wrong = add_tool_key(part, step, *kind, context, key, tool_copy)) return fail(*wrong);
-        uint64_t id = key.value();
-        auto found = find_(id);
+        return context;
+    }
+
+    /// From the cache, or made; what is not sure yet waits for its checks.
+    Expected<StepResult> found_or_made(const StepKind& kind, uint64_t id, StepContext& context, const Grown& grown) {
+        if (auto found = find_(id)) return *found;
         std::vector<std::future<std::optional<Problem>>> checks;
-        if (!check_at_once_.count(step.id))
+        if (!check_at_once_.count(context.step_id))
             context.check_later = [&checks](std::function<std::optional<Problem>()> check) {
                 checks.push_back(std::async(std::launch::async, std::move(check)));
             };
-        Expected<StepResult> result = found ? *found : kind->evaluate(grown.bodies, context);
+        Expected<StepResult> result = kind.evaluate(grown.bodies, context);
         // A crash is no result: the same call may work next time.
         bool lasting = result || result.error().code != ProblemCode::Crashed;
-        if (!found && !task_.stopped() && lasting) {
-            if (checks.empty() && pending_->empty())
-                keep_(id, result);
-            else
-                pending_->push_back({step.id, id, result, std::move(checks)});
-        }
-        if (!result) return fail(result.error());
-        if (result->place) {
-            grown.places[step.id] = *result->place;
-            if (result->place->outline) {
-                grown.outlines.push_back(*result->place->outline);
+        if (task_.stopped() || !lasting) return result;
+        if (checks.empty() && pending_->empty())
+            keep_(id, result);
+        else
+            pending_->push_back({context.step_id, id, result, std::move(checks)});
+        return result;
+    }
+
+    static void take_result(const Step& step, uint64_t id, const StepResult& result, Grown& grown) {
+        if (result.place) {
+            grown.places[step.id] = *result.place;
+            if (result.place->outline) {
+                grown.outlines.push_back(*result.place->outline);
                 grown.before_outline[step.id] = grown.bodies;
             }
         }
         grown.key = id;
-        grown.bodies = result->bodies;
-        if (!result->tools.empty()) grown.tools[step.id] = result->tools;
+        grown.bodies = result.bodies;
+        if (!result.tools.empty()) grown.tools[step.id] = result.tools;
         grown.after[step.id] = grown.bodies;
         grown.key_after[step.id] = id;
-        outcome.ok = true;
-        outcome.says = result->note;
-        outcome.cure = result->cure;
-        return outcome;
     }
 
     /// What the contact with a part that goes into `host` is like.
@@ -265,9 +280,9 @@ class Run {
         making_.pop_back(); // it is this part itself
         auto grown = this->part(before, growth, copy);
         making_.push_back(part.id);
-        if (!grown) return tl::make_unexpected(grown.error());
+        if (!grown) return pass_on(grown);
         for (const StepOutcome& outcome : grown->outcomes)
-            if (!outcome.ok && outcome.problem) return tl::make_unexpected(*outcome.problem);
+            if (!outcome.ok && outcome.problem) return pass_on(*outcome.problem);
         return grown->bodies;
     }
 
@@ -280,58 +295,66 @@ class Run {
         return Transform(b->inverse() * *a);
     }
 
-    std::optional<Problem> add_tool_key(const Part& host, const Step& step, const StepKind& kind,
-                                        const StepContext& context, Hasher& key, uint64_t tool_copy) {
-        bool of_part = std::any_of(kind.fields.begin(), kind.fields.end(),
-                                   [](const StepField& field) { return field.kind == FieldKind::Part; });
-        if (kind.field("fit") && !of_part) {
-            auto gap = context.fit_gap(context.word("fit"), "");
+    std::optional<Problem> add_tool_key(const Part& host, const StepKind& kind, const StepContext& context, Hasher& key,
+                                        uint64_t tool_copy) {
+        const StepField* fit = kind.field_of(FieldKind::Fit);
+        if (fit && !kind.field_of(FieldKind::Part)) {
+            auto gap = context.fit_gap(context.word(fit->name.c_str()), "");
             if (!gap) return gap.error();
             key.add(*gap);
         }
         for (const StepField& field : kind.fields) {
-            if (field.kind == FieldKind::File) {
-                auto import = project_.imports.find(context.word(field.name.c_str()));
-                if (import != project_.imports.end() && import->second) key.add(std::string_view(*import->second));
-            }
             if (field.kind != FieldKind::Part) continue;
-            double gap = 0;
-            if (kind.field("fit")) {
-                auto resolved = context.fit_gap(context.word("fit"), context.word(field.name.c_str()));
-                if (!resolved) return resolved.error();
-                gap = *resolved;
-                key.add(gap);
-            }
-            PartPtr tool = project_.part_named(context.word(field.name.c_str()));
+            const std::string& name = context.word(field.name.c_str());
+            PartPtr tool = project_.part_named(name);
             if (!tool)
-                return Problem{ProblemCode::Missing,
-                               "There is no part called \"" + field_text(step, field) + "\".",
-                               "Click it in the sentence and choose another.",
-                               {},
-                               {}};
-            if (kind.field("after")) { // a body of another part, taken as it was there
-                auto grown = part(*tool, context.growth_mm, context.copy);
-                if (!grown) return grown.error();
-                auto last = step_of(*tool, context.word("after"));
-                if (!last) return last.error();
-                key.add(*last ? grown->key_after[**last] : grown->key);
-                continue;
-            }
-            auto grown = part(*tool, gap - context.growth_mm, tool_copy);
-            if (!grown) return grown.error();
-            key.add(grown->key);
-            if (auto way = from_part_to_part(tool->name, host))
-                for (int i = 0; i < 3; ++i)
-                    for (int j = 0; j < 4; ++j) key.add(way->matrix()(i, j));
+                return Problem{ProblemCode::Missing, "There is no part called \"" + name + "\".",
+                               "Click it in the sentence and choose another."};
+            if (auto wrong =
+                    field.role == FieldRole::GoesIn
+                        ? add_going_in(host, *tool, fit ? context.word(fit->name.c_str()) : "", context, key, tool_copy)
+                        : add_source(*tool, kind, context, key))
+                return wrong;
         }
         return std::nullopt;
     }
 
+    /// A part that goes in is made again larger by the gap.
+    std::optional<Problem> add_going_in(const Part& host, const Part& tool, const std::string& fit,
+                                        const StepContext& context, Hasher& key, uint64_t tool_copy) {
+        double gap = 0;
+        if (!fit.empty()) {
+            auto resolved = context.fit_gap(fit, tool.name);
+            if (!resolved) return resolved.error();
+            gap = *resolved;
+            key.add(gap);
+        }
+        auto grown = part(tool, gap - context.growth_mm, tool_copy);
+        if (!grown) return grown.error();
+        key.add(grown->key);
+        if (auto way = from_part_to_part(tool.name, host))
+            for (int i = 0; i < 3; ++i)
+                for (int j = 0; j < 4; ++j) key.add(way->matrix()(i, j));
+        return std::nullopt;
+    }
+
+    /// Bodies of another part, taken as they are there after one of its steps.
+    std::optional<Problem> add_source(const Part& source, const StepKind& kind, const StepContext& context,
+                                      Hasher& key) {
+        auto grown = part(source, context.growth_mm, context.copy);
+        if (!grown) return grown.error();
+        const StepField* after = kind.field_of(FieldKind::StepName);
+        auto last = step_of(source, after ? context.word(after->name.c_str()) : "");
+        if (!last) return last.error();
+        key.add(*last ? grown->key_after[**last] : grown->key);
+        return std::nullopt;
+    }
+
     /// Id of a part's step by name, number or place in the sheet; nothing for an empty text.
-    Expected<std::optional<uint64_t>> step_of(const Part& part, const std::string& text) {
-        if (text.empty()) return std::optional<uint64_t>();
+    Expected<std::optional<StepId>> step_of(const Part& part, const std::string& text) {
+        if (text.empty()) return std::optional<StepId>();
         for (const Step& s : part.steps)
-            if (s.name == text || std::to_string(s.id) == text) return std::optional(s.id);
+            if (s.name == text || to_text(s.id) == text) return std::optional(s.id);
         return problem(ProblemCode::Missing, part.name + " has no step called \"" + text + "\".", "Name another.");
     }
 
@@ -341,14 +364,14 @@ class Run {
         if (!source)
             return problem(ProblemCode::Missing, "There is no part called \"" + name + "\".", "Choose another.");
         auto grown = part(*source, growth, copy);
-        if (!grown) return tl::make_unexpected(grown.error());
+        if (!grown) return pass_on(grown);
         auto last = step_of(*source, after);
-        if (!last) return tl::make_unexpected(last.error());
+        if (!last) return pass_on(last);
         for (const StepOutcome& outcome : grown->outcomes)
             if (!outcome.ok && outcome.problem && grown->bodies.empty()) {
                 Problem why = *outcome.problem;
                 why.sentence = name + ": " + why.sentence;
-                return tl::make_unexpected(why);
+                return pass_on(why);
             }
         if (!*last) return grown->bodies;
         auto found = grown->after.find(**last);
@@ -359,14 +382,14 @@ class Run {
 
     Expected<std::vector<Body>> part_as_it_is(const std::string& name, const Part& host) {
         auto bodies = bodies_of(name, {}, 0, 0);
-        if (!bodies) return tl::make_unexpected(bodies.error());
+        if (!bodies) return pass_on(bodies);
         auto way = from_part_to_part(name, host);
         std::vector<Body> placed;
         for (const StepBody& body : *bodies) {
             placed.push_back(body.body);
             if (!way || way->isApprox(Transform::Identity(), 0)) continue;
             auto there = moved(body.body, *way);
-            if (!there) return tl::make_unexpected(there.error());
+            if (!there) return pass_on(there);
             placed.back() = *there;
         }
         return placed;
@@ -376,7 +399,7 @@ class Run {
         PartPtr tool = project_.part_named(name);
         if (!tool) return problem(ProblemCode::Missing, "There is no part called \"" + name + "\".", "Choose another.");
         auto grown = part(*tool, growth, copy);
-        if (!grown) return tl::make_unexpected(grown.error());
+        if (!grown) return pass_on(grown);
         for (const StepOutcome& outcome : grown->outcomes)
             if (!outcome.ok && outcome.problem) {
                 Problem why = *outcome.problem;
@@ -390,7 +413,7 @@ class Run {
                     why.advice = "Put a mend step into " + name + ".";
                 }
                 why.sentence = name + ": " + why.sentence;
-                return tl::make_unexpected(why);
+                return pass_on(why);
             }
         if (grown->bodies.empty())
             return problem(ProblemCode::Missing, name + " has no body yet.", "Give it a solid first.");
@@ -398,7 +421,7 @@ class Run {
         std::vector<Body> others;
         for (size_t i = 1; i < grown->bodies.size(); ++i) others.push_back(grown->bodies[i].body);
         auto joined = combine(Operation::Join, grown->bodies[0].body, others, task_);
-        if (!joined) return tl::make_unexpected(joined.error());
+        if (!joined) return pass_on(joined);
         return joined->body;
     }
 
@@ -407,13 +430,13 @@ class Run {
         auto nominal = tool_body(name, 0, 0);
         if (!nominal) return nominal;
         StepContext context;
-        context.step_id = project_.part_named(name)->id;
+        context.step_id = StepId(project_.part_named(name)->id.value); // its steps are not told apart
         context.task = task_;
         if (auto exact = exact_envelope(*nominal, growth, context)) return renamed_copy(*exact, context.step_id, copy);
         auto grown = grow_mesh(nominal->mesh(), growth, {}, task_);
-        if (!grown) return tl::make_unexpected(grown.error());
-        grown->mesh.tags.assign(grown->mesh.triangles.size(),
-                                intern_tag({project_.part_named(name)->id, FaceRole::Derived, 0, copy, 0}));
+        if (!grown) return pass_on(grown);
+        grown->mesh.tags.assign(grown->mesh.triangles.size(), intern_tag({StepId(project_.part_named(name)->id.value),
+                                                                          FaceRole::Derived, 0, copy, 0}));
         return Body::from_mesh(std::move(grown->mesh));
     }
 
@@ -424,9 +447,9 @@ class Run {
     Keep keep_;
     Import import_;
     Flat flat_;
-    std::vector<uint64_t> making_;
+    std::vector<PartId> making_;
     Pending* pending_ = nullptr; ///< of the part whose steps are running
-    std::set<uint64_t>& check_at_once_;
+    std::set<StepId>& check_at_once_;
 };
 
 PartResult to_result(const Part& part, Run::Grown grown) {
@@ -494,7 +517,7 @@ ContactSituation contact_situation(const Project& project, const ParameterValues
     return situation_of(bodies, down, !tool.stand_in, card.lying_sag_mm != 0 ? material : HasMaterial());
 }
 
-uint64_t cut_copy_id(uint64_t step) {
+uint64_t cut_copy_id(StepId step) {
     return Hasher(0xc07).add(step).value();
 }
 
@@ -502,19 +525,37 @@ bool PartResult::all_ok() const {
     return std::all_of(steps.begin(), steps.end(), [](const StepOutcome& s) { return s.ok; });
 }
 
-const PartResult* Evaluation::part(uint64_t id) const {
+const PartResult* Evaluation::part(PartId id) const {
     for (const PartResult& p : parts)
         if (p.part == id) return &p;
     return nullptr;
 }
 
-Evaluator::Evaluator(MeshReader reader, FlatReader flat_reader)
-    : reader_(std::move(reader)), flat_reader_(std::move(flat_reader)), cache_(std::make_unique<Cache>()) {}
+Evaluator::Evaluator() : cache_(std::make_unique<Cache>()) {}
 Evaluator::~Evaluator() = default;
 
 Evaluator::Counts Evaluator::last_counts() const {
     std::lock_guard lock(cache_->mutex);
     return cache_->counts;
+}
+
+/// What a file of the project holds, read once.
+template <class What, class Cache>
+static Expected<What> cached_file(const Project& project, const std::string& file, Cache& cache,
+                                  std::unordered_map<uint64_t, Expected<What>>& known,
+                                  Expected<What> (*read)(const std::string& name, const std::string& bytes)) {
+    auto found = project.imports.find(file);
+    if (found == project.imports.end() || !found->second)
+        return problem(ProblemCode::File, "The file \"" + file + "\" is not in the project.", "Bring it in again.");
+    uint64_t key = Hasher().add(std::string_view(*found->second)).value();
+    {
+        std::lock_guard lock(cache.mutex);
+        if (auto there = known.find(key); there != known.end()) return there->second;
+    }
+    auto what = read(file, *found->second);
+    std::lock_guard lock(cache.mutex);
+    known.emplace(key, what);
+    return what;
 }
 
 Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& task) {
@@ -543,33 +584,11 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
         ++cache_->counts.made;
         cache_->steps[key] = {result, cache_->generation};
     };
-    auto import = [this, &project](const std::string& file) -> Expected<TriMesh> {
-        auto found = project->imports.find(file);
-        if (found == project->imports.end() || !found->second)
-            return problem(ProblemCode::File, "The file \"" + file + "\" is not in the project.", "Bring it in again.");
-        uint64_t key = Hasher().add(std::string_view(*found->second)).value();
-        {
-            std::lock_guard lock(cache_->mutex);
-            if (auto known = cache_->imports.find(key); known != cache_->imports.end()) return known->second;
-        }
-        auto mesh = reader_(file, *found->second);
-        std::lock_guard lock(cache_->mutex);
-        cache_->imports.emplace(key, mesh);
-        return mesh;
+    auto import = [this, &project](const std::string& file) {
+        return cached_file<TriMesh>(*project, file, *cache_, cache_->imports, read_triangles);
     };
-    auto flat = [this, &project](const std::string& file) -> Expected<FlatPaths> {
-        auto found = project->imports.find(file);
-        if (found == project->imports.end() || !found->second || !flat_reader_)
-            return problem(ProblemCode::File, "The file \"" + file + "\" is not in the project.", "Bring it in again.");
-        uint64_t key = Hasher(1).add(std::string_view(*found->second)).value();
-        {
-            std::lock_guard lock(cache_->mutex);
-            if (auto known = cache_->flats.find(key); known != cache_->flats.end()) return known->second;
-        }
-        auto paths = flat_reader_(file, *found->second);
-        std::lock_guard lock(cache_->mutex);
-        cache_->flats.emplace(key, paths);
-        return paths;
+    auto flat = [this, &project](const std::string& file) {
+        return cached_file<FlatPaths>(*project, file, *cache_, cache_->flats, read_flat);
     };
     Run run(*project, evaluation.values, task, find, keep, import, flat, cache_->check_at_once);
     std::vector<Run::Grown> all;
@@ -577,7 +596,7 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
         const Part& part = *project->parts[i];
         task.tell("Making " + part.name, double(i) / double(project->parts.size()));
         auto grown = run.part(part, 0, 0);
-        if (!grown) return tl::make_unexpected(grown.error());
+        if (!grown) return pass_on(grown);
         all.push_back(std::move(*grown));
     }
     // Triangles of different bodies have nothing to do with each other.
@@ -589,6 +608,8 @@ Expected<Evaluation> Evaluator::evaluate(const ProjectPtr& project, const Task& 
         evaluation.parts.push_back(to_result(*project->parts[i], std::move(all[i])));
         if (auto place = assembly_transform(project->parts[i]->place, evaluation.values))
             evaluation.parts.back().place = *place;
+        else
+            evaluation.parts.back().place_problem = place.error();
     }
     std::lock_guard lock(cache_->mutex);
     std::erase_if(cache_->steps,

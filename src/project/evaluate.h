@@ -6,7 +6,7 @@
 namespace lp {
 
 struct StepOutcome {
-    uint64_t step = 0;
+    StepId step;
     bool ok = false;
     bool on = true;
     std::string says; ///< the note of a step that worked, or sentence and advice of one that failed
@@ -15,7 +15,7 @@ struct StepOutcome {
 };
 
 struct PartResult {
-    uint64_t part = 0;
+    PartId part;
     std::string name;
     bool stand_in = false;
     std::vector<StepOutcome> steps;
@@ -24,13 +24,14 @@ struct PartResult {
     /// All bodies as one mesh; null when there is none.
     std::shared_ptr<const TriMesh> mesh;
     Transform place = Transform::Identity(); ///< from the design frame to the assembly
+    std::optional<Problem> place_problem;    ///< why it stands at the origin instead of its place
     Box3 box;                                ///< of all bodies
     MassProperties mass;                     ///< of all bodies; exact where they are
     bool exact = false;                      ///< all bodies are
     std::vector<PlacedOutline> outlines;     ///< drawn by its steps, worked out
-    std::map<uint64_t, std::vector<StepBody>>
+    std::map<StepId, std::vector<StepBody>>
         before; ///< bodies each outline step found: what its drawing can stand on and follow
-    std::map<uint64_t, std::vector<StepBody>> after; ///< bodies after each step that worked
+    std::map<StepId, std::vector<StepBody>> after; ///< bodies after each step that worked
     bool all_ok() const;
 };
 
@@ -39,18 +40,13 @@ struct Evaluation {
     ParameterValues values;
     std::optional<Problem> parameter_problem;
     std::vector<PartResult> parts; ///< in the order of the project
-    const PartResult* part(uint64_t id) const;
+    const PartResult* part(PartId id) const;
 };
-
-/// Reads a foreign file's bytes as triangles; given by the layer that knows the formats.
-using MeshReader = std::function<Expected<TriMesh>(const std::string& file_name, const std::string& bytes)>;
-/// The same for flat drawings.
-using FlatReader = std::function<Expected<FlatPaths>(const std::string& file_name, const std::string& bytes)>;
 
 /// Keeps results of steps between evaluations. Safe from any thread; one evaluation at a time uses it best.
 class Evaluator {
   public:
-    explicit Evaluator(MeshReader reader, FlatReader flat_reader = {});
+    Evaluator();
     ~Evaluator();
     /// Evaluates every part. A step that fails leaves the bodies as they were and says why; the next ones go on.
     /// Returns Cancelled when stopped, never half a result.
@@ -63,8 +59,6 @@ class Evaluator {
 
   private:
     struct Cache;
-    MeshReader reader_;
-    FlatReader flat_reader_;
     std::unique_ptr<Cache> cache_;
 };
 
@@ -75,6 +69,6 @@ ContactSituation contact_situation(const Project& project, const ParameterValues
                                    const std::vector<StepBody>& tool_bodies);
 
 /// Fingerprint that marks the faces a cut_with step made in its part: the copy number of its grown tool's tags.
-uint64_t cut_copy_id(uint64_t step);
+uint64_t cut_copy_id(StepId step);
 
 } // namespace lp

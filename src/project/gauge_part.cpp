@@ -1,5 +1,6 @@
 #include "project/gauge_part.h"
 #include "base/quantity.h"
+#include <nlohmann/json.hpp>
 #include <set>
 
 namespace lp {
@@ -15,7 +16,7 @@ Step step(const char* kind, std::map<std::string, std::string> fields, const std
     Step s;
     s.kind = kind;
     s.name = name;
-    s.fields = std::move(fields);
+    s.fields = {fields.begin(), fields.end()};
     return s;
 }
 
@@ -130,7 +131,7 @@ void add_hinges(Part& part, const GaugeLadder& g) {
 } // namespace
 
 Expected<Part> gauge_part(const GaugeLadder& ladder) {
-    if (auto wrong = check_ladder(ladder)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_ladder(ladder)) return pass_on(*wrong);
     const GaugeContact& contact = *find_gauge_contact(ladder.contact);
     Part part;
     part.name = std::string("Gauge, ") + contact.title + " " + format_number(ladder.nominal_mm, 2);
@@ -143,11 +144,11 @@ Expected<Part> gauge_part(const GaugeLadder& ladder) {
     return part;
 }
 
-Expected<Part> test_piece(const Project& project, const std::vector<uint64_t>& parts, const Vec3& at,
+Expected<Part> test_piece(const Project& project, const std::vector<PartId>& parts, const Vec3& at,
                           const Vec3& size_mm) {
     Part piece;
     std::string names;
-    for (uint64_t id : std::set<uint64_t>(parts.begin(), parts.end())) {
+    for (PartId id : std::set<PartId>(parts.begin(), parts.end())) {
         PartPtr part = project.part(id);
         if (!part || part->stand_in) continue;
         std::string name = "of " + part->name;

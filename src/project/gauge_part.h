@@ -11,7 +11,7 @@ Expected<Part> gauge_part(const GaugeLadder& ladder);
 
 /// A region of a joint as a small part of its own: the bodies of both parts cut to a box round a place. Follows when
 /// they change. Places are in the assembly.
-Expected<Part> test_piece(const Project& project, const std::vector<uint64_t>& parts, const Vec3& at,
+Expected<Part> test_piece(const Project& project, const std::vector<PartId>& parts, const Vec3& at,
                           const Vec3& size_mm);
 
 } // namespace lp

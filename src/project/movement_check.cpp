@@ -1,6 +1,6 @@
 #include "project/movement_check.h"
+#include "base/text.h"
 #include "project/analysis.h"
-#include "steps/find_edges.h"
 
 namespace lp {
 
@@ -32,7 +32,7 @@ Expected<MovementPath> movement_path(const KeptMovement& m, const ParameterValue
     }
     if (path.kind == MovementPath::Kind::Legs) {
         auto legs = legs_from_text(m.legs);
-        if (!legs) return tl::make_unexpected(legs.error());
+        if (!legs) return pass_on(legs);
         path.legs = *legs;
         path.from = 0;
         path.to = double(path.legs.size());
@@ -43,9 +43,9 @@ Expected<MovementPath> movement_path(const KeptMovement& m, const ParameterValue
         path.step = number(m.step, along);
     }
     if (path.kind == MovementPath::Kind::Screw) path.pitch_mm = number(m.pitch, QuantityKind::Length);
-    if (wrong) return tl::make_unexpected(*wrong);
+    if (wrong) return pass_on(*wrong);
     if (m.axis) path.axis = Vec3::UnitZ(); // found later
-    if (auto nonsense = check_path(path)) return tl::make_unexpected(*nonsense);
+    if (auto nonsense = check_path(path)) return pass_on(*nonsense);
     return path;
 }
 
@@ -53,7 +53,7 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
     auto path = movement_path(m, evaluation.values);
     if (!path || !m.axis) return path;
     auto thing = find_measurable(evaluation, *m.axis);
-    if (!thing) return tl::make_unexpected(thing.error());
+    if (!thing) return pass_on(thing);
     const Tessellation& t = thing->body.tessellation();
     if (thing->kind == Measurable::Kind::Face) {
         const FaceInfo& face = t.faces[thing->index];
@@ -101,7 +101,7 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
         return problem(ProblemCode::Missing, "There is no body called \"" + m.moving + "\" to move.",
                        "Choose another.");
     auto path = found_path(evaluation, m);
-    if (!path) return tl::make_unexpected(path.error());
+    if (!path) return pass_on(path);
     ContactLedger ledger;
     MovementOutcome outcome;
     outcome.path = *path;
@@ -136,7 +136,7 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
         }
     }
     auto result = check_movement(*body, still, *path, MovementOptions(), task);
-    if (!result) return tl::make_unexpected(result.error());
+    if (!result) return pass_on(result);
     outcome.result = std::move(*result);
     if (auto play = measure_play(*body, still, path->axis, task)) outcome.play = *play;
     if (task.stopped()) return cancelled();

@@ -4,7 +4,7 @@
 
 namespace lp {
 
-PartPtr Project::part(uint64_t id) const {
+PartPtr Project::part(PartId id) const {
     for (const PartPtr& p : parts)
         if (p->id == id) return p;
     return nullptr;
@@ -16,17 +16,45 @@ PartPtr Project::part_named(const std::string& wanted) const {
     return nullptr;
 }
 
-const Step* Project::step(uint64_t part_id, uint64_t step_id) const {
-    for (const PartPtr& p : parts)
-        if (p->id == part_id)
-            for (const Step& s : p->steps)
-                if (s.id == step_id) return &s;
+const Step* Project::step(PartId part_id, StepId step_id) const {
+    PartPtr its = part(part_id);
+    return its ? its->step(step_id) : nullptr;
+}
+
+const Step* Part::step(StepId wanted) const {
+    for (const Step& s : steps)
+        if (s.id == wanted) return &s;
     return nullptr;
+}
+
+Step step_of_kind(const std::string& kind, const std::map<std::string, std::string>& fields, const std::string& name) {
+    Step step;
+    step.kind = kind;
+    step.name = name;
+    step.fields = {fields.begin(), fields.end()};
+    return step;
+}
+
+FieldValue field_value(const Step& step, const StepField& field) {
+    auto found = step.fields.find(field.name);
+    return found == step.fields.end() ? FieldValue(field.standard) : found->second;
 }
 
 std::string field_text(const Step& step, const StepField& field) {
     auto found = step.fields.find(field.name);
-    return found == step.fields.end() ? field.standard : found->second;
+    return found == step.fields.end() ? field.standard : found->second.text();
+}
+
+bool draws(const Step& step) {
+    const StepKind* kind = find_step_kind(step.kind);
+    return kind && kind->draws();
+}
+
+Expected<Drawing> drawing_of(const Step& step) {
+    const StepKind* kind = find_step_kind(step.kind);
+    const StepField* field = kind ? kind->field_of(FieldKind::Drawing) : nullptr;
+    if (!field) return problem(ProblemCode::Missing, "That step draws no outline.", "Choose another.");
+    return field_value(step, *field).drawing();
 }
 
 Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text,
@@ -52,13 +80,13 @@ Expected<Transform> assembly_transform(const AssemblyPlace& place, const Paramet
     Vec3 at;
     for (int k = 0; k < 3; ++k) {
         auto length = evaluate_expression(place.at[size_t(k)], QuantityKind::Length, values);
-        if (!length) return tl::make_unexpected(length.error());
+        if (!length) return pass_on(length);
         at[k] = *length;
     }
     result.translate(at);
     for (int k = 2; k >= 0; --k) { // the last to be multiplied is the first to act: x, then y, then z
         auto angle = evaluate_expression(place.turn[size_t(k)], QuantityKind::Angle, values);
-        if (!angle) return tl::make_unexpected(angle.error());
+        if (!angle) return pass_on(angle);
         result.rotate(Eigen::AngleAxisd(radians(*angle), Vec3::Unit(k)));
     }
     return result;
@@ -84,44 +112,6 @@ Expected<ParameterValues> project_values(const Project& project) {
     if (values)
         for (const auto& [name, gap] : gaps) values->emplace(name, ParameterValue{gap, QuantityKind::Length});
     return values;
-}
-
-void each_expression(Step& step, const StepKind& kind, bool change,
-                     const std::function<void(const std::string& where, std::string& text)>& call) {
-    for (const StepField& field : kind.fields) {
-        std::string text = field_text(step, field), before = text;
-        if (is_quantity(field.kind) || field.kind == FieldKind::Fit ||
-            (field.kind == FieldKind::Regions && text[0] == '(')) {
-            call(field.name, text);
-        } else if (field.kind == FieldKind::Drawing) {
-            auto drawing = drawing_from_text(text);
-            if (!drawing) continue;
-            Drawing old = *drawing;
-            for (auto& [where, expression] : drawing_expressions(*drawing)) call(where, *expression);
-            if (!(old == *drawing)) text = drawing_text(*drawing);
-        }
-        if (change && text != before) step.fields[field.name] = text;
-    }
-}
-
-std::vector<std::string> uses_of_parameter(const Project& project, const std::string& name) {
-    std::vector<std::string> uses;
-    auto used_in = [&](const std::string& text) {
-        auto names = names_in_expression(text);
-        return std::find(names.begin(), names.end(), name) != names.end();
-    };
-    for (const Parameter& p : project.parameters)
-        if (used_in(p.expression)) uses.push_back("parameter " + p.name);
-    for (const PartPtr& part : project.parts)
-        for (size_t i = 0; i < part->steps.size(); ++i) {
-            const StepKind* kind = find_step_kind(part->steps[i].kind);
-            if (!kind) continue;
-            Step step = part->steps[i];
-            each_expression(step, *kind, false, [&](const std::string& where, std::string& text) {
-                if (used_in(text)) uses.push_back(part->name + ", step " + std::to_string(i + 1) + ", " + where);
-            });
-        }
-    return uses;
 }
 
 } // namespace lp

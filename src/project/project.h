@@ -1,25 +1,25 @@
 // The document: an immutable value. Edits make the next one and share what did not change.
 #pragma once
 #include "base/expression.h"
+#include "base/ids.h"
 #include "bed/pose.h"
 #include "bed/posts.h"
 #include "fit/gauge.h"
 #include "fit/situation.h"
 #include "steps/step_kind.h"
-#include <nlohmann/json.hpp>
 #include <optional>
 
 namespace lp {
 
 /// One sentence of a part's build sheet. All values are kept as typed.
 struct Step {
-    uint64_t id = 0; ///< unique in the project, never used again
+    StepId id; ///< unique in the project, never used again
     std::string kind;
     std::string name;  ///< given by the maker; may be empty
     std::string group; ///< steps next to each other with the same group fold together; empty: none
     bool on = true;
-    std::map<std::string, std::string> fields;
-    nlohmann::json extra; ///< fields of later versions, kept
+    std::map<std::string, FieldValue> fields;
+    std::string extra; ///< fields of later versions, kept: a JSON object, or empty
     bool operator==(const Step&) const = default;
 };
 
@@ -55,7 +55,7 @@ struct Variant {
 };
 
 struct Part {
-    uint64_t id = 0;
+    PartId id;
     std::string name;
     bool stand_in = false; ///< a bought thing: shown, cut with, never printed or exported
     int quantity = 1;
@@ -68,8 +68,9 @@ struct Part {
     std::vector<Variant> variants;
     SupportSettings supports;
     std::optional<GaugeLadder> gauge; ///< it is the coupon of a fit gauge
-    nlohmann::json extra;
+    std::string extra;                ///< see Step
     bool operator==(const Part&) const = default;
+    const Step* step(StepId id) const; ///< null when it has none of that id
 };
 using PartPtr = std::shared_ptr<const Part>;
 
@@ -82,14 +83,14 @@ struct WantedContact {
 
 /// One end of a kept measurement: a face or an edge of a part by reference, or the whole part.
 struct MeasuredThing {
-    uint64_t part = 0;
-    std::string reference; ///< reference_text of a face or edge; empty: all of the part
+    PartId part;
+    GeometryItem reference; ///< a face or edge; empty: all of the part
     bool operator==(const MeasuredThing&) const = default;
 };
 
 /// A measurement that stays and follows the model.
 struct KeptMeasure {
-    uint64_t id = 0;
+    MeasureId id;
     MeasuredThing a;
     std::optional<MeasuredThing> b; ///< none: how thick the wall is at the place of `a`, a face
     bool operator==(const KeptMeasure&) const = default;
@@ -97,7 +98,7 @@ struct KeptMeasure {
 
 /// A movement to be checked: a body led past others. As typed.
 struct KeptMovement {
-    uint64_t id = 0;
+    MovementId id;
     std::string moving;                ///< a part, or "part/body"
     std::string still;                 ///< others by commas; empty: every other body
     std::string kind = "turn";         ///< turn, slide, screw or legs
@@ -121,16 +122,25 @@ struct Project {
     MaterialCard material;
     std::map<std::string, std::shared_ptr<const std::string>> imports; ///< foreign files as they came, by name
     uint64_t next_id = 1;
-    nlohmann::json extra;
+    std::string extra; ///< see Step
 
-    PartPtr part(uint64_t id) const;
+    PartPtr part(PartId id) const;
     PartPtr part_named(const std::string& name) const;
-    const Step* step(uint64_t part, uint64_t step) const;
+    const Step* step(PartId part, StepId step) const;
 };
 using ProjectPtr = std::shared_ptr<const Project>;
 
-/// The value of a field as typed, or the kind's standard.
+/// A step of a kind with these fields; the others take their standards when it is added.
+Step step_of_kind(const std::string& kind, const std::map<std::string, std::string>& fields = {},
+                  const std::string& name = {});
+/// The value of a field, or the kind's standard.
+FieldValue field_value(const Step& step, const StepField& field);
+/// The same as text.
 std::string field_text(const Step& step, const StepField& field);
+/// Whether it draws an outline.
+bool draws(const Step& step);
+/// The drawing of a step that draws an outline; a Problem for others, and where it cannot be read.
+Expected<Drawing> drawing_of(const Step& step);
 /// Gap of a fit field: a named fit of the project, or a typed length.
 Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text,
                                         const ContactSituation& situation, const ParameterValues& values);
@@ -140,14 +150,9 @@ Expected<Transform> assembly_transform(const AssemblyPlace& place, const Paramet
 /// numbers they use.
 std::map<std::string, std::string> numbers_of_part(const Project& project, const Part& part);
 /// The project with the numbers of a variant put in. Steps that are gone are passed over.
-Project with_variant(const Project& project, uint64_t part, const Variant& variant);
+Project with_variant(const Project& project, PartId part, const Variant& variant);
 /// The named numbers worked out, and the named fits as lengths under their names (in_place for in-place): what
 /// expressions may use.
 Expected<ParameterValues> project_values(const Project& project);
-/// Calls back with every expression of a step and words for it; a change is kept when `change` is set.
-void each_expression(Step& step, const StepKind& kind, bool change,
-                     const std::function<void(const std::string& where, std::string& text)>& call);
-/// Where a parameter is used: "bucket, step 3, diameter" or "parameter bore_d".
-std::vector<std::string> uses_of_parameter(const Project& project, const std::string& name);
 
 } // namespace lp

@@ -1,5 +1,7 @@
 #include "project/project_json.h"
 #include "base/quantity.h"
+#include "project/references.h"
+#include <nlohmann/json.hpp>
 #include <set>
 
 namespace lp {
@@ -12,7 +14,7 @@ struct Refused {
 };
 
 [[noreturn]] void refuse(const std::string& sentence, const std::string& advice = "Correct it in the file.") {
-    throw Refused{Problem{ProblemCode::File, sentence, advice, {}, {}}};
+    throw Refused{Problem{ProblemCode::File, sentence, advice}};
 }
 
 const json& object(const json& value, const std::string& where) {
@@ -43,17 +45,24 @@ template <class T> T get_or(const json& from, const char* key, T standard, const
     }
 }
 
-json rest(const json& from, const std::set<std::string>& known) {
+/// Fields of later versions, kept as text.
+std::string rest(const json& from, const std::set<std::string>& known) {
     json extra;
     for (auto& [key, value] : from.items())
         if (!known.count(key)) extra[key] = value;
-    return extra;
+    return extra.empty() ? std::string() : extra.dump();
 }
 
-void put_rest(json& into, const json& extra) {
-    if (extra.is_object())
-        for (auto& [key, value] : extra.items())
-            if (!into.contains(key)) into[key] = value;
+void put_rest(json& into, const std::string& text) {
+    if (text.empty()) return;
+    const json extra = json::parse(text, nullptr, false);
+    if (!extra.is_object()) return;
+    for (auto& [key, value] : extra.items())
+        if (!into.contains(key)) into[key] = value;
+}
+
+template <class Id> Id id_of(const json& from, const char* key, const std::string& where) {
+    return Id(get_or(from, key, uint64_t(0), where));
 }
 
 json vec_json(const Vec3& v) {
@@ -98,19 +107,24 @@ PrintPose pose_of(const json& from, const std::string& where) {
     return pose;
 }
 
+/// Drawings and picked faces are objects in the file, all else is text.
+json field_json(const StepField* field, const FieldValue& value) {
+    if (field && field->kind == FieldKind::Drawing && value.drawing()) return drawing_json(*value.drawing());
+    const std::string& text = value.text();
+    bool picked = field && (field->kind == FieldKind::Plane || field->kind == FieldKind::Face);
+    if (!picked || text.empty() || text[0] != '{') return text;
+    json parsed = json::parse(text, nullptr, false);
+    return parsed.is_object() ? parsed : json(text);
+}
+
 json part_json(const Part& part) {
     json steps = json::array();
     for (const Step& step : part.steps) {
-        json s{{"id", step.id}, {"kind", step.kind}, {"fields", step.fields}};
-        if (const StepKind* kind = find_step_kind(step.kind)) // drawings and picked faces are objects in the file
-            for (const StepField& field : kind->fields) {
-                bool may_be =
-                    field.kind == FieldKind::Drawing || field.kind == FieldKind::Plane || field.kind == FieldKind::Face;
-                auto text = step.fields.find(field.name);
-                if (!may_be || text == step.fields.end() || text->second.empty() || text->second[0] != '{') continue;
-                if (json parsed = json::parse(text->second, nullptr, false); parsed.is_object())
-                    s["fields"][field.name] = parsed;
-            }
+        json fields = json::object();
+        const StepKind* kind = find_step_kind(step.kind);
+        for (const auto& [name, value] : step.fields)
+            fields[name] = field_json(kind ? kind->field(name) : nullptr, value);
+        json s{{"id", step.id.value}, {"kind", step.kind}, {"fields", std::move(fields)}};
         if (!step.name.empty()) s["name"] = step.name;
         if (!step.group.empty()) s["group"] = step.group;
         if (!step.on) s["on"] = false;
@@ -118,7 +132,7 @@ json part_json(const Part& part) {
         steps.push_back(std::move(s));
     }
     const PostOptions& posts = part.supports.posts;
-    json result{{"id", part.id},
+    json result{{"id", part.id.value},
                 {"name", part.name},
                 {"stand_in", part.stand_in},
                 {"quantity", part.quantity},
@@ -148,7 +162,7 @@ json part_json(const Part& part) {
 Step step_of(const json& from, const std::string& where) {
     object(from, where);
     Step step;
-    step.id = get_or(from, "id", uint64_t(0), where);
+    step.id = id_of<StepId>(from, "id", where);
     step.kind = get_or(from, "kind", std::string(), where);
     if (step.kind.empty()) refuse(where + " has no kind.");
     const StepKind* kind = find_step_kind(step.kind);
@@ -172,7 +186,7 @@ Step step_of(const json& from, const std::string& where) {
 Part part_of(const json& from, const std::string& where) {
     object(from, where);
     Part part;
-    part.id = get_or(from, "id", uint64_t(0), where);
+    part.id = id_of<PartId>(from, "id", where);
     part.name = get_or(from, "name", std::string(), where);
     if (part.name.empty()) refuse(where + " has no name.");
     part.stand_in = get_or(from, "stand_in", false, where);
@@ -194,8 +208,7 @@ Part part_of(const json& from, const std::string& where) {
         posts.spacing_mm = get_or(s, "spacing_mm", posts.spacing_mm, where);
         posts.post_mm = get_or(s, "post_mm", posts.post_mm, where);
         posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
-        if (!(posts.spacing_mm >= 0.5 && posts.post_mm > 0.1 && posts.tip_mm > 0.05 && posts.contact_gap_mm >= 0))
-            refuse(where + ": the supports' sizes make no sense.");
+        if (auto wrong = check_posts(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
     }
     if (from.contains("place")) {
         const json& place = object(from["place"], where + ", place");
@@ -258,14 +271,74 @@ void give_ids(Project& project, std::vector<Part>& parts) {
     std::set<uint64_t> used;
     uint64_t highest = 0;
     for (const Part& part : parts) {
-        highest = std::max(highest, part.id);
-        for (const Step& step : part.steps) highest = std::max(highest, step.id);
+        highest = std::max(highest, part.id.value);
+        for (const Step& step : part.steps) highest = std::max(highest, step.id.value);
     }
     project.next_id = std::max(project.next_id, highest + 1);
+    auto give = [&](auto& id) {
+        if (id && used.insert(id.value).second) return;
+        id.value = project.next_id++;
+        used.insert(id.value);
+    };
     for (Part& part : parts) {
-        if (part.id == 0 || !used.insert(part.id).second) used.insert(part.id = project.next_id++);
-        for (Step& step : part.steps)
-            if (step.id == 0 || !used.insert(step.id).second) used.insert(step.id = project.next_id++);
+        give(part.id);
+        for (Step& step : part.steps) give(step.id);
+    }
+}
+
+MeasuredThing thing_of(const json& from, const std::string& where) {
+    object(from, where);
+    std::string reference;
+    if (from.contains("reference") && !from["reference"].is_null()) reference = text_of(from["reference"], where);
+    return {id_of<PartId>(from, "part", where), reference};
+}
+
+void read_contacts(const json& from, Project& project) {
+    if (from.contains("contacts")) {
+        if (!from["contacts"].is_array()) refuse("contacts is not a list.");
+        for (const json& c : from["contacts"])
+            project.contacts.push_back({get_or(c, "a", std::string(), "a contact"),
+                                        get_or(c, "b", std::string(), "a contact"),
+                                        c.contains("fit") ? text_of(c["fit"], "a contact") : "slide"});
+    }
+}
+
+void read_measures(const json& from, Project& project) {
+    for (const json& m : from.value("measures", json::array())) {
+        object(m, "a measurement");
+        KeptMeasure measure{id_of<MeasureId>(m, "id", "a measurement"), {}, {}};
+        if (!m.contains("a")) refuse("A measurement does not say what is measured.");
+        measure.a = thing_of(m["a"], "an end of a measurement");
+        if (m.contains("b") && !m["b"].is_null()) measure.b = thing_of(m["b"], "an end of a measurement");
+        project.measures.push_back(std::move(measure));
+    }
+}
+
+void read_movements(const json& from, Project& project) {
+    for (const json& m : from.value("movements", json::array())) {
+        const char* where = "a movement";
+        object(m, where);
+        KeptMovement movement;
+        movement.id = id_of<MovementId>(m, "id", where);
+        movement.moving = get_or(m, "moving", std::string(), where);
+        movement.still = get_or(m, "still", std::string(), where);
+        movement.kind = get_or(m, "kind", movement.kind, where);
+        if (m.contains("axis") && m["axis"].is_object()) {
+            const json& axis = m["axis"];
+            if (!axis.contains("reference")) refuse("A movement's axis has no reference.");
+            movement.axis = thing_of(axis, where);
+        }
+        for (auto [key, texts] : {std::pair("point", &movement.point), std::pair("direction", &movement.direction)}) {
+            if (!m.contains(key)) continue;
+            if (!m[key].is_array() || m[key].size() != 3)
+                refuse(std::string("A movement's ") + key + " is not a list of three.");
+            for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(m[key][k], where);
+        }
+        for (auto [key, text] :
+             {std::pair("from", &movement.from), std::pair("to", &movement.to), std::pair("step", &movement.step),
+              std::pair("pitch", &movement.pitch), std::pair("legs", &movement.legs)})
+            if (m.contains(key)) *text = text_of(m[key], where);
+        project.movements.push_back(std::move(movement));
     }
 }
 
@@ -293,53 +366,9 @@ Project read(const json& from) {
         if (!names.insert(parts.back().name).second)
             refuse("Two parts are called \"" + parts.back().name + "\".", "Rename one.");
     }
-    if (from.contains("contacts")) {
-        if (!from["contacts"].is_array()) refuse("contacts is not a list.");
-        for (const json& c : from["contacts"])
-            project.contacts.push_back({get_or(c, "a", std::string(), "a contact"),
-                                        get_or(c, "b", std::string(), "a contact"),
-                                        c.contains("fit") ? text_of(c["fit"], "a contact") : "slide"});
-    }
-    for (const json& m : from.value("measures", json::array())) {
-        object(m, "a measurement");
-        auto thing = [](const json& t) {
-            object(t, "an end of a measurement");
-            std::string reference;
-            if (t.contains("reference") && !t["reference"].is_null())
-                reference = text_of(t["reference"], "an end of a measurement");
-            return MeasuredThing{get_or(t, "part", uint64_t(0), "an end of a measurement"), reference};
-        };
-        KeptMeasure measure{get_or(m, "id", uint64_t(0), "a measurement"), {}, {}};
-        if (!m.contains("a")) refuse("A measurement does not say what is measured.");
-        measure.a = thing(m["a"]);
-        if (m.contains("b") && !m["b"].is_null()) measure.b = thing(m["b"]);
-        project.measures.push_back(std::move(measure));
-    }
-    for (const json& m : from.value("movements", json::array())) {
-        const char* where = "a movement";
-        object(m, where);
-        KeptMovement movement;
-        movement.id = get_or(m, "id", uint64_t(0), where);
-        movement.moving = get_or(m, "moving", std::string(), where);
-        movement.still = get_or(m, "still", std::string(), where);
-        movement.kind = get_or(m, "kind", movement.kind, where);
-        if (m.contains("axis") && m["axis"].is_object()) {
-            const json& axis = m["axis"];
-            if (!axis.contains("reference")) refuse("A movement's axis has no reference.");
-            movement.axis = MeasuredThing{get_or(axis, "part", uint64_t(0), where), text_of(axis["reference"], where)};
-        }
-        for (auto [key, texts] : {std::pair("point", &movement.point), std::pair("direction", &movement.direction)}) {
-            if (!m.contains(key)) continue;
-            if (!m[key].is_array() || m[key].size() != 3)
-                refuse(std::string("A movement's ") + key + " is not a list of three.");
-            for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(m[key][k], where);
-        }
-        for (auto [key, text] :
-             {std::pair("from", &movement.from), std::pair("to", &movement.to), std::pair("step", &movement.step),
-              std::pair("pitch", &movement.pitch), std::pair("legs", &movement.legs)})
-            if (m.contains(key)) *text = text_of(m[key], where);
-        project.movements.push_back(std::move(movement));
-    }
+    read_contacts(from, project);
+    read_measures(from, project);
+    read_movements(from, project);
     try {
         if (from.contains("fits")) project.fits = from["fits"].get<std::vector<NamedFit>>();
         if (from.contains("printer")) project.printer = from["printer"].get<PrinterCard>();
@@ -355,29 +384,17 @@ Project read(const json& from) {
     if (from.contains("imports"))
         for (const std::string& file : get_or(from, "imports", std::vector<std::string>(), "The project"))
             project.imports[file] = nullptr;
-    // A hand-written project need not list its imports: the steps name them.
-    for (const Part& part : parts)
-        for (const Step& step : part.steps)
-            if (const StepKind* kind = find_step_kind(step.kind))
-                for (const StepField& field : kind->fields) {
-                    if (field.kind == FieldKind::File && !field_text(step, field).empty())
-                        project.imports.try_emplace(field_text(step, field), nullptr);
-                    if (field.kind == FieldKind::Drawing)
-                        if (auto drawing = drawing_from_text(field_text(step, field)))
-                            for (const Element& e : drawing->elements)
-                                if (std::string file = element_text(e, "file");
-                                    e.kind == ElementKind::Import && !file.empty())
-                                    project.imports.try_emplace(file, nullptr);
-                }
     project.next_id = get_or(from, "next_id", uint64_t(1), "The project");
-    for (const KeptMeasure& m : project.measures) project.next_id = std::max(project.next_id, m.id + 1);
-    for (const KeptMovement& m : project.movements) project.next_id = std::max(project.next_id, m.id + 1);
+    for (const KeptMeasure& m : project.measures) project.next_id = std::max(project.next_id, m.id.value + 1);
+    for (const KeptMovement& m : project.movements) project.next_id = std::max(project.next_id, m.id.value + 1);
     give_ids(project, parts);
     for (KeptMeasure& m : project.measures)
-        if (m.id == 0) m.id = project.next_id++;
+        if (!m.id) m.id.value = project.next_id++;
     for (KeptMovement& m : project.movements)
-        if (m.id == 0) m.id = project.next_id++;
+        if (!m.id) m.id.value = project.next_id++;
     for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));
+    // A hand-written project need not list its imports: the steps name them.
+    for (const std::string& file : files_named(project)) project.imports.try_emplace(file, nullptr);
     project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
                                 "material", "imports", "next_id", "measures", "movements"});
     return project;
@@ -408,14 +425,17 @@ nlohmann::json project_to_json(const Project& project) {
                 {"imports", imports},
                 {"next_id", project.next_id}};
     auto thing = [](const MeasuredThing& t) {
-        json j{{"part", t.part}, {"reference", nullptr}};
-        if (!t.reference.empty()) j["reference"] = json::parse(t.reference);
+        json j{{"part", t.part.value}, {"reference", nullptr}};
+        if (t.reference.is_picked())
+            j["reference"] = json::parse(t.reference.text());
+        else if (!t.reference.empty())
+            j["reference"] = t.reference.text();
         return j;
     };
     for (const KeptMeasure& m : project.measures)
-        result["measures"].push_back({{"id", m.id}, {"a", thing(m.a)}, {"b", m.b ? thing(*m.b) : json(nullptr)}});
+        result["measures"].push_back({{"id", m.id.value}, {"a", thing(m.a)}, {"b", m.b ? thing(*m.b) : json(nullptr)}});
     for (const KeptMovement& m : project.movements) {
-        json j{{"id", m.id},       {"moving", m.moving},       {"still", m.still}, {"kind", m.kind},
+        json j{{"id", m.id.value}, {"moving", m.moving},       {"still", m.still}, {"kind", m.kind},
                {"point", m.point}, {"direction", m.direction}, {"from", m.from},   {"to", m.to},
                {"step", m.step},   {"pitch", m.pitch},         {"legs", m.legs}};
         if (m.axis) j["axis"] = thing(*m.axis);
@@ -429,7 +449,7 @@ Expected<Project> project_from_json(const nlohmann::json& from) {
     try {
         return read(from);
     } catch (const Refused& refused) {
-        return tl::make_unexpected(refused.problem);
+        return pass_on(refused.problem);
     } catch (const json::exception& error) {
         return problem(ProblemCode::File, "The project cannot be read.", error.what());
     }
@@ -443,13 +463,13 @@ Expected<Project> project_from_text(const std::string& text) {
         auto shallow = [&](int now, json::parse_event_t, json&) {
             depth = std::max(depth, now);
             if (depth > 64)
-                throw Refused{Problem{
-                    ProblemCode::File, "The project is nested more than 64 deep.", "This is no project file.", {}, {}}};
+                throw Refused{
+                    Problem{ProblemCode::File, "The project is nested more than 64 deep.", "This is no project file."}};
             return true;
         };
         return project_from_json(json::parse(text, shallow));
     } catch (const Refused& refused) {
-        return tl::make_unexpected(refused.problem);
+        return pass_on(refused.problem);
     } catch (const json::parse_error& error) {
         return problem(ProblemCode::File,
                        "The project cannot be read at byte " + std::to_string(error.byte) + " of " +

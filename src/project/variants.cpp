@@ -1,7 +1,19 @@
 // Variants of a part: the same steps, other numbers.
-#include "project/project.h"
+#include "project/references.h"
 
 namespace lp {
+namespace {
+
+/// What a variant keeps of a step: what can be another number with the same geometry asked for.
+bool kept_in_variants(const StepField& field) {
+    return is_quantity(field.kind) || field.kind == FieldKind::Choice || field.kind == FieldKind::Fit;
+}
+
+std::string key_of(const Step& step, const StepField& field) {
+    return to_text(step.id) + "." + field.name;
+}
+
+} // namespace
 
 std::map<std::string, std::string> numbers_of_part(const Project& project, const Part& part) {
     std::map<std::string, std::string> numbers;
@@ -10,11 +22,9 @@ std::map<std::string, std::string> numbers_of_part(const Project& project, const
         const StepKind* kind = find_step_kind(step.kind);
         if (!kind) continue;
         for (const StepField& field : kind->fields)
-            if (is_quantity(field.kind) || field.kind == FieldKind::Choice || field.kind == FieldKind::Fit)
-                numbers[std::to_string(step.id) + "." + field.name] = field_text(step, field);
-        Step copy = step;
-        each_expression(copy, *kind, false, [&](const std::string&, std::string& text) {
-            for (const std::string& name : names_in_expression(text)) names.push_back(name);
+            if (kept_in_variants(field)) numbers[key_of(step, field)] = field_text(step, field);
+        each_expression(project, part, step, [&](const Expression& e) {
+            for (const std::string& name : names_in_expression(e.text)) names.push_back(name);
         });
     }
     for (size_t i = 0; i < names.size(); ++i)
@@ -24,7 +34,7 @@ std::map<std::string, std::string> numbers_of_part(const Project& project, const
     return numbers;
 }
 
-Project with_variant(const Project& project, uint64_t part, const Variant& variant) {
+Project with_variant(const Project& project, PartId part, const Variant& variant) {
     Project next = project;
     for (Parameter& p : next.parameters)
         if (auto own = variant.numbers.find(p.name); own != variant.numbers.end()) p.expression = own->second;
@@ -34,8 +44,7 @@ Project with_variant(const Project& project, uint64_t part, const Variant& varia
         for (Step& step : changed->steps)
             if (const StepKind* kind = find_step_kind(step.kind))
                 for (const StepField& field : kind->fields)
-                    if (auto own = variant.numbers.find(std::to_string(step.id) + "." + field.name);
-                        own != variant.numbers.end())
+                    if (auto own = variant.numbers.find(key_of(step, field)); own != variant.numbers.end())
                         step.fields[field.name] = own->second;
         its = changed;
     }

@@ -125,11 +125,9 @@ const std::shared_ptr<const Tessellation>& Body::shared_tessellation() const {
                 exact_->set_triangles(meshed);
                 return;
             }
-            triangles_->problem = Problem{ProblemCode::Geometry,
-                                          "The triangles of this body do not enclose its volume.",
-                                          "Change a size a little, or move the body by 0.01 mm.",
-                                          {},
-                                          {}};
+            triangles_->problem =
+                Problem{ProblemCode::Geometry, "The triangles of this body do not enclose its volume.",
+                        "Change a size a little, or move the body by 0.01 mm."};
         }
     });
     return triangles_->made;

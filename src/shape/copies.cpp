@@ -83,7 +83,7 @@ Expected<Body> mapped(const Body& body, const Affine& map) {
     });
 }
 
-Body renamed_copy(const Body& body, uint64_t step, uint64_t copy) {
+Body renamed_copy(const Body& body, StepId step, uint64_t copy) {
     if (!body.is_exact()) {
         TriMesh mesh = body.mesh();
         std::map<Tag, Tag> names;
@@ -117,7 +117,7 @@ Expected<std::vector<Body>> separate_pieces(const Body& body) {
             for (int i = 1; i <= faces.Extent(); ++i)
                 if (const TagSet* tags = body.exact()->tags.Seek(faces(i))) shape->tags.Bind(faces(i), *tags);
             auto piece = Body::from_exact(shape);
-            if (!piece) return tl::make_unexpected(piece.error());
+            if (!piece) return pass_on(piece);
             pieces.push_back(*piece);
         }
     } else {

@@ -10,7 +10,7 @@ using Affine = Eigen::Affine3d; ///< may scale and mirror
 /// Tags are kept. Fails when the kernel's volume is not the determinant's.
 Expected<Body> mapped(const Body& body, const Affine& map);
 /// The same body with every tag derived for copy number `copy` that step `step` made.
-Body renamed_copy(const Body& body, uint64_t step, uint64_t copy);
+Body renamed_copy(const Body& body, StepId step, uint64_t copy);
 /// Its pieces as bodies of their own, largest first. A cavity stays with the piece round it.
 Expected<std::vector<Body>> separate_pieces(const Body& body);
 

@@ -51,7 +51,7 @@ compute(const char* what, const Body& first, const std::vector<Body>& others, bo
     for (const Body& body : others) operands.push_back(body.exact().get());
     for (const ExactShape* operand : operands) call.shapes.push_back(operand->shape);
     auto answer = run_guarded(call, task);
-    if (!answer) return tl::make_unexpected(answer.error());
+    if (!answer) return pass_on(answer);
     if (!in_parts) return std::vector{named(*answer, answer->shape, operands)};
     std::vector<std::shared_ptr<ExactShape>> parts;
     for (TopoDS_Iterator it(answer->shape); it.More(); it.Next()) parts.push_back(named(*answer, it.Value(), operands));
@@ -70,7 +70,7 @@ Expected<Body> checked_body(const std::shared_ptr<ExactShape>& shape, const char
     });
     auto body = Body::from_exact(shape);
     auto opinion = valid.get();
-    if (!opinion) return tl::make_unexpected(opinion.error());
+    if (!opinion) return pass_on(opinion);
     if (!*opinion) return not_sound(what);
     return body;
 }
@@ -112,9 +112,7 @@ std::optional<Problem> check_boolean_volume(Operation operation, double result, 
                    "The result of the " + std::string(operation_name(operation)) + " has a volume of " +
                        format_number(result) + " mm³, and it should lie between " + format_number(low) + " and " +
                        format_number(high) + " mm³.",
-                   "Move one of the bodies by 0.01 mm, or change a size a little.",
-                   {},
-                   {}};
+                   "Move one of the bodies by 0.01 mm, or change a size a little."};
 }
 
 Expected<Body> combine_exact(Operation operation, const Body& first, const std::vector<Body>& others,
@@ -124,9 +122,9 @@ Expected<Body> combine_exact(Operation operation, const Body& first, const std::
     const char* what = operation_name(operation);
     return guard_kernel("combining bodies", [&]() -> Expected<Body> {
         auto made = compute(what, first, others, false, task);
-        if (!made) return tl::make_unexpected(made.error());
+        if (!made) return pass_on(made);
         if (!has_solid(*made->front()))
-            return problem(ProblemCode::Geometry, "Nothing is left after this.",
+            return problem(ProblemCode::NothingLeft, "Nothing is left after this.",
                            operation == Operation::Common ? "The bodies have no material in common: move one of them."
                                                           : "The cut takes the whole body away: make it smaller.");
         auto body = checked_body(made->front(), what);
@@ -134,7 +132,7 @@ Expected<Body> combine_exact(Operation operation, const Body& first, const std::
         std::vector<double> volumes;
         for (const Body& other : others) volumes.push_back(other.mass().volume_mm3);
         if (auto wrong = check_boolean_volume(operation, body->mass().volume_mm3, first.mass().volume_mm3, volumes))
-            return tl::make_unexpected(*wrong);
+            return pass_on(*wrong);
         return body;
     });
 }
@@ -142,13 +140,13 @@ Expected<Body> combine_exact(Operation operation, const Body& first, const std::
 Expected<PartedBody> part_exact(const Body& body, const Body& tool, const Task& task) {
     return guard_kernel("parting a body", [&]() -> Expected<PartedBody> {
         auto made = compute("part", body, {tool}, true, task);
-        if (!made) return tl::make_unexpected(made.error());
+        if (!made) return pass_on(made);
         if (made->size() != 2 || !has_solid(*(*made)[0]) || !has_solid(*(*made)[1]))
-            return problem(ProblemCode::Geometry, "Nothing is left after this.", "Move the parting.");
+            return problem(ProblemCode::NothingLeft, "Nothing is left after this.", "Move the parting.");
         auto other = std::async(std::launch::async, [&] { return checked_body((*made)[0], "parting"); });
         auto outside = checked_body((*made)[1], "parting"), inside = other.get();
-        if (!inside) return tl::make_unexpected(inside.error());
-        if (!outside) return tl::make_unexpected(outside.error());
+        if (!inside) return pass_on(inside);
+        if (!outside) return pass_on(outside);
         double whole = body.mass().volume_mm3, sum = inside->mass().volume_mm3 + outside->mass().volume_mm3;
         if (std::fabs(sum - whole) > tolerance::boolean_volume * whole + 1e-6) return not_sound("parting");
         return PartedBody{*inside, *outside};

@@ -17,7 +17,7 @@ struct PartedBody {
     Body inside, outside;
 };
 /// Both from one kernel call: where the two meet is found once. Verified like a boolean, and the halves together fill
-/// what the body did. "Nothing is left" when all of it is on one side.
+/// what the body did. NothingLeft when all of it is on one side.
 Expected<PartedBody> part_exact(const Body& body, const Body& tool, const Task& task = {});
 
 /// Problem when `volume` cannot be the result of the operation on operands of these volumes.

@@ -29,11 +29,8 @@ namespace {
 std::optional<Problem> check_size(const char* what, double value) {
     if (std::isfinite(value) && value >= tolerance::smallest_mm && value <= tolerance::largest_mm) return std::nullopt;
     std::string said = std::isfinite(value) ? format_quantity(value, QuantityKind::Length, 6) : "no number";
-    return Problem{ProblemCode::Range,
-                   std::string("The ") + what + " is " + said + ".",
-                   "It must lie between 0.001 mm and 100 m.",
-                   {},
-                   {}};
+    return Problem{ProblemCode::Range, std::string("The ") + what + " is " + said + ".",
+                   "It must lie between 0.001 mm and 100 m."};
 }
 
 class Tagger {
@@ -67,7 +64,7 @@ Expected<Body> place(std::shared_ptr<ExactShape> shape, const Transform& at) {
 Expected<Body> make_block(const Vec3& size, const Transform& at, TagSource tags) {
     const char* names[3] = {"width in x", "width in y", "height"};
     for (int k = 0; k < 3; ++k)
-        if (auto wrong = check_size(names[k], size[k])) return tl::make_unexpected(*wrong);
+        if (auto wrong = check_size(names[k], size[k])) return pass_on(*wrong);
     return guard_kernel("a block", [&]() -> Expected<Body> {
         auto result = std::make_shared<ExactShape>();
         BRepPrimAPI_MakeBox make(size.x(), size.y(), size.z());
@@ -89,8 +86,8 @@ Expected<Body> make_block(const Vec3& size, const Transform& at, TagSource tags)
 }
 
 Expected<Body> make_cylinder(double radius, double height, const Transform& at, TagSource tags) {
-    if (auto wrong = check_size("radius", radius)) return tl::make_unexpected(*wrong);
-    if (auto wrong = check_size("height", height)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_size("radius", radius)) return pass_on(*wrong);
+    if (auto wrong = check_size("height", height)) return pass_on(*wrong);
     return guard_kernel("a cylinder", [&]() -> Expected<Body> {
         auto result = std::make_shared<ExactShape>();
         BRepPrimAPI_MakeCylinder make(radius, height);
@@ -109,8 +106,8 @@ Expected<Body> make_cone(double bottom, double top, double height, const Transfo
     if (std::fabs(bottom - top) < tolerance::same_mm) return make_cylinder((bottom + top) / 2, height, at, tags);
     if (bottom < 0 || top < 0 || !std::isfinite(bottom) || !std::isfinite(top))
         return problem(ProblemCode::Range, "A cone's diameter is below 0.", "Use 0 for a point.");
-    if (auto wrong = check_size("larger radius", std::max(bottom, top))) return tl::make_unexpected(*wrong);
-    if (auto wrong = check_size("height", height)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_size("larger radius", std::max(bottom, top))) return pass_on(*wrong);
+    if (auto wrong = check_size("height", height)) return pass_on(*wrong);
     // Under the smallest size a disc would only be a sliver: make it a point.
     if (bottom < tolerance::smallest_mm) bottom = 0;
     if (top < tolerance::smallest_mm) top = 0;
@@ -131,7 +128,7 @@ Expected<Body> make_cone(double bottom, double top, double height, const Transfo
 }
 
 Expected<Body> make_sphere(double radius, const Transform& at, TagSource tags) {
-    if (auto wrong = check_size("radius", radius)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_size("radius", radius)) return pass_on(*wrong);
     return guard_kernel("a sphere", [&]() -> Expected<Body> {
         auto result = std::make_shared<ExactShape>();
         BRepPrimAPI_MakeSphere make(radius);
@@ -145,8 +142,8 @@ Expected<Body> make_prism(int sides, double apothem, double height, const Transf
     if (sides < 3 || sides > 360)
         return problem(ProblemCode::Range, "A prism with " + std::to_string(sides) + " sides is not possible.",
                        "Use 3 to 360 sides.");
-    if (auto wrong = check_size("half width across flats", apothem)) return tl::make_unexpected(*wrong);
-    if (auto wrong = check_size("height", height)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_size("half width across flats", apothem)) return pass_on(*wrong);
+    if (auto wrong = check_size("height", height)) return pass_on(*wrong);
     return guard_kernel("a prism", [&]() -> Expected<Body> {
         double half = std::numbers::pi / sides, corner = apothem / std::cos(half);
         BRepBuilderAPI_MakePolygon polygon;
@@ -184,8 +181,8 @@ Expected<Body> make_pyramid(int sides, double apothem, double top_apothem, doubl
     if (sides < 3 || sides > 360)
         return problem(ProblemCode::Range, "A pyramid with " + std::to_string(sides) + " sides is not possible.",
                        "Use 3 to 360 sides.");
-    if (auto wrong = check_size("half width across flats", apothem)) return tl::make_unexpected(*wrong);
-    if (auto wrong = check_size("height", height)) return tl::make_unexpected(*wrong);
+    if (auto wrong = check_size("half width across flats", apothem)) return pass_on(*wrong);
+    if (auto wrong = check_size("height", height)) return pass_on(*wrong);
     return guard_kernel("a pyramid", [&]() -> Expected<Body> {
         double half = std::numbers::pi / sides;
         auto polygon = [&](double a, double z) {

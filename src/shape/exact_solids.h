@@ -6,8 +6,13 @@ namespace lp {
 
 /// Whose faces these are: goes into the tags.
 struct TagSource {
-    uint64_t step = 0;
+    StepId step;
     uint64_t copy = 0;
+
+    TagSource() = default;
+    TagSource(StepId its, uint64_t its_copy = 0) : step(its), copy(its_copy) {}
+    /// A step by its number alone: here nothing is known of projects.
+    TagSource(uint64_t number, uint64_t its_copy = 0) : step(number), copy(its_copy) {}
 };
 
 /// Box from the origin to (size.x, size.y, size.z) in its own frame.

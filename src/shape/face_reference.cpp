@@ -1,4 +1,5 @@
 #include "shape/face_reference.h"
+#include "base/text.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -58,7 +59,7 @@ tl::unexpected<Problem> lost(const FaceReference& reference, const char* how) {
               "Pick a face again.",
               reference.point,
               {}};
-    return tl::make_unexpected(p);
+    return pass_on(p);
 }
 
 json reference_json(const FaceReference& r) {
@@ -227,6 +228,22 @@ TagSet in_copy(const TagSet& tags, uint64_t copy) {
     return changed;
 }
 } // namespace
+
+GeometryItem::GeometryItem(const std::string& text) : text_(trimmed(text)) {
+    edges_of_face_ = text_.compare(0, 3, "of ") == 0;
+    std::string named = face_words();
+    if (named.empty() || named[0] != '{') return;
+    if (auto edge = edges_of_face_ ? std::nullopt : edge_reference_from(named))
+        picked_ = std::move(*edge);
+    else if (auto face = face_reference_from(named))
+        picked_ = std::move(*face);
+}
+
+std::vector<GeometryItem> geometry_items(const std::string& text) {
+    std::vector<GeometryItem> items;
+    for (const std::string& one : listed(text)) items.emplace_back(one);
+    return items;
+}
 
 FaceReference in_copy(FaceReference r, uint64_t copy) {
     if (!copy) return r;

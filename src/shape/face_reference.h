@@ -2,6 +2,7 @@
 #pragma once
 #include "base/problem.h"
 #include "shape/body.h"
+#include <variant>
 
 namespace lp {
 
@@ -38,6 +39,33 @@ std::string reference_text(const FaceReference& reference);
 std::string reference_text(const EdgeReference& reference);
 std::optional<FaceReference> face_reference_from(const std::string& text);
 std::optional<EdgeReference> edge_reference_from(const std::string& text);
+
+/// One thing of a field that names faces or edges: picked in the view, or words for it. Read once from its text.
+class GeometryItem {
+  public:
+    GeometryItem() = default;
+    GeometryItem(const std::string& text); ///< reference_text, or words: "top of lid", "of top of lid", "all"
+    GeometryItem(const char* text) : GeometryItem(std::string(text)) {}
+    explicit GeometryItem(const FaceReference& face) : text_(reference_text(face)), picked_(face) {}
+    explicit GeometryItem(const EdgeReference& edge) : text_(reference_text(edge)), picked_(edge) {}
+
+    bool empty() const { return text_.empty(); }
+    const std::string& text() const { return text_; }
+    const FaceReference* face() const { return std::get_if<FaceReference>(&picked_); }
+    const EdgeReference* edge() const { return std::get_if<EdgeReference>(&picked_); }
+    bool is_picked() const { return face() || edge(); }
+    /// "of FACE": all edges of that face are meant. The face itself is then face() or, in words, face_words().
+    bool edges_of_face() const { return edges_of_face_; }
+    std::string face_words() const { return edges_of_face_ ? text_.substr(3) : text_; }
+    bool operator==(const GeometryItem& other) const { return text_ == other.text_; }
+
+  private:
+    std::string text_;
+    std::variant<std::monostate, FaceReference, EdgeReference> picked_;
+    bool edges_of_face_ = false;
+};
+/// The things of a field, by semicolons.
+std::vector<GeometryItem> geometry_items(const std::string& text);
 
 /// The same face in a part remade as copy `copy`.
 FaceReference in_copy(FaceReference reference, uint64_t copy);

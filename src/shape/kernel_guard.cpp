@@ -195,10 +195,6 @@ Expected<KernelAnswer> run_guarded(const KernelCall& call, const Task& task, dou
                    "Change a size a little; nothing is lost.");
 }
 
-void warm_kernel() {
-    if (auto helper = pool().take()) pool().give_back(std::move(helper));
-}
-
 bool kernel_is_apart() {
     return !helper_program().empty();
 }

@@ -11,8 +11,6 @@ namespace lp {
 /// which it was. Where no helper is installed beside the program, the call runs in place.
 Expected<KernelAnswer> run_guarded(const KernelCall& call, const Task& task, double budget_s = 60);
 
-/// Starts a helper ahead of its first use (about 15 ms); any thread.
-void warm_kernel();
 /// Whether calls go to a helper process. False where its program is not beside ours.
 bool kernel_is_apart();
 

@@ -71,7 +71,7 @@ Tessellation segment_mesh(TriMesh mesh) {
         if (index[root] == ~0u) {
             index[root] = uint32_t(result.faces.size());
             FaceInfo info;
-            info.tags = {tagged ? mesh.tags[i] : intern_tag({0, FaceRole::Imported, index[root], 0, 0})};
+            info.tags = {tagged ? mesh.tags[i] : intern_tag({StepId(), FaceRole::Imported, index[root], 0, 0})};
             result.faces.push_back(info);
             sum.push_back(Vec3::Zero());
             moment.push_back(Vec3::Zero());

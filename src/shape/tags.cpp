@@ -29,7 +29,7 @@ Tag intern_tag(const TagMeaning& m) {
     return tag;
 }
 
-Tag derive_tag(Tag parent, uint64_t step, uint64_t copy) {
+Tag derive_tag(Tag parent, StepId step, uint64_t copy) {
     return intern_tag({step, FaceRole::Derived, 0, copy, parent});
 }
 

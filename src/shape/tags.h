@@ -2,6 +2,7 @@
 // A tag is a 64-bit hash of (persistent step id, role, element, copy); an intern table keeps what it means.
 #pragma once
 #include "base/geometry.h"
+#include "base/ids.h"
 #include <cstdint>
 #include <map>
 #include <optional>
@@ -20,7 +21,7 @@ std::optional<FaceRole> role_from_word(const std::string& word);
 
 /// What a tag stands for. `parent` is set for copies derived from another face.
 struct TagMeaning {
-    uint64_t step = 0;
+    StepId step;
     FaceRole role = FaceRole::Side;
     uint64_t element = 0; ///< number of a side, or the key of the outline's curve it grew from
     uint64_t copy = 0;
@@ -30,7 +31,7 @@ struct TagMeaning {
 /// Hash of the meaning, remembered in a process-wide table. Safe from any thread.
 Tag intern_tag(const TagMeaning& meaning);
 /// The tag of a copy of face `parent` that step `step` made. Safe from any thread.
-Tag derive_tag(Tag parent, uint64_t step, uint64_t copy = 0);
+Tag derive_tag(Tag parent, StepId step, uint64_t copy = 0);
 std::optional<TagMeaning> tag_meaning(Tag tag);
 /// The tag of the same face in a part remade as copy `copy` (grown for a gap), and back again: its own inverse.
 Tag tag_in_copy(Tag tag, uint64_t copy);

@@ -96,7 +96,7 @@ class Mesher {
     const TopoDS_Shape& shape() const { return shape_; }
     Expected<Tessellation> run() {
         for (int i = 1; i <= faces_.Extent(); ++i)
-            if (auto failed = add_face(TopoDS::Face(faces_(i)), uint32_t(i - 1))) return tl::make_unexpected(*failed);
+            if (auto failed = add_face(TopoDS::Face(faces_(i)), uint32_t(i - 1))) return pass_on(*failed);
         UnionFind same(points_.size());
         TopTools_IndexedDataMapOfShapeListOfShape edges;
         TopExp::MapShapesAndAncestors(shape_, TopAbs_EDGE, TopAbs_FACE, edges);
@@ -167,13 +167,11 @@ class Mesher {
         Handle(Poly_Triangulation) triangulation = BRep_Tool::Triangulation(face, location);
         FaceInfo info;
         if (const TagSet* tags = tags_.Seek(face)) info.tags = *tags;
-        if (info.tags.empty()) info.tags = {intern_tag({0, FaceRole::Orphan, index, 0, 0})};
+        if (info.tags.empty()) info.tags = {intern_tag({StepId(), FaceRole::Orphan, index, 0, 0})};
         if (triangulation.IsNull() || triangulation->NbTriangles() == 0)
             return Problem{ProblemCode::Geometry,
                            "The " + tag_words(info.primary()) + " face could not be triangulated.",
-                           "Change a size a little.",
-                           {},
-                           {}};
+                           "Change a size a little."};
         bool reversed = face.Orientation() == TopAbs_REVERSED;
         auto base = uint32_t(points_.size());
         first_point_.push_back(base);

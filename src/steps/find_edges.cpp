@@ -1,7 +1,7 @@
 #include "steps/find_edges.h"
+#include "base/text.h"
 #include "steps/find_plane.h"
 #include <algorithm>
-#include <sstream>
 
 namespace lp {
 namespace {
@@ -16,7 +16,7 @@ bool is_upright(const EdgeInfo& e) {
 }
 
 /// Share of the face's names that come from a step: 1 for its own faces, between for those merged with others'.
-double made_by(const FaceInfo& face, uint64_t step) {
+double made_by(const FaceInfo& face, StepId step) {
     auto count = std::count_if(face.tags.begin(), face.tags.end(), [&](Tag tag) {
         auto meaning = tag_meaning(tag);
         return meaning && meaning->step == step;
@@ -24,18 +24,26 @@ double made_by(const FaceInfo& face, uint64_t step) {
     return face.tags.empty() ? 0 : double(count) / double(face.tags.size());
 }
 
-/// One item of the field: its edges on the body it names, or on `body` for words that name none.
-Expected<FoundEdges> item(const std::vector<StepBody>& before, const StepContext& context, const std::string& text) {
-    if (auto picked = edge_reference_from(text)) {
-        EdgeReference reference = in_copy(*picked, context.copy);
-        Problem why;
-        for (size_t i = before.size(); i-- > 0;) {
-            auto edge = resolve_edge(before[i].body, reference);
-            if (edge) return FoundEdges{i, {*edge}};
-            why = edge.error();
-        }
-        return tl::make_unexpected(why);
+/// The edge that was picked, on the body it is on now.
+Expected<FoundEdges> picked_edge(const std::vector<StepBody>& before, const StepContext& context,
+                                 const EdgeReference& picked) {
+    EdgeReference reference = in_copy(picked, context.copy);
+    Problem why;
+    for (size_t i = before.size(); i-- > 0;) {
+        auto edge = resolve_edge(before[i].body, reference);
+        if (edge) return FoundEdges{i, {*edge}};
+        why = edge.error();
     }
+    return pass_on(why);
+}
+
+} // namespace
+
+Expected<FoundEdges> edges_of_item(const std::vector<StepBody>& before, const StepContext& context,
+                                   const GeometryItem& item) {
+    if (before.empty()) return no_body();
+    if (item.edge()) return picked_edge(before, context, *item.edge());
+    const std::string& text = item.text();
     FoundEdges found;
     auto take = [&](auto wanted) {
         const Tessellation& t = before[found.body].body.tessellation();
@@ -46,9 +54,9 @@ Expected<FoundEdges> item(const std::vector<StepBody>& before, const StepContext
         take([](const Tessellation&, const EdgeInfo&) { return true; });
     } else if (text == "upright") {
         take([](const Tessellation&, const EdgeInfo& e) { return is_upright(e); });
-    } else if (text.compare(0, 3, "of ") == 0) {
-        auto face = find_face(before, context, std::string(text.begin() + 3, text.end()), true);
-        if (!face) return tl::make_unexpected(face.error());
+    } else if (item.edges_of_face()) {
+        auto face = find_face(before, context, item, true);
+        if (!face) return pass_on(face);
         found.body = face->body;
         take([&](const Tessellation&, const EdgeInfo& e) {
             return e.face_a == int(face->face) || e.face_b == int(face->face);
@@ -77,29 +85,15 @@ Expected<FoundEdges> item(const std::vector<StepBody>& before, const StepContext
     return found;
 }
 
-} // namespace
-
-std::vector<std::string> listed(const std::string& text, char separator) {
-    std::vector<std::string> items;
-    std::istringstream stream(text);
-    std::string one;
-    while (std::getline(stream, one, separator)) {
-        one.erase(0, one.find_first_not_of(" \t\n"));
-        one.erase(one.find_last_not_of(" \t\n") + 1);
-        if (!one.empty()) items.push_back(one);
-    }
-    return items;
-}
-
 Expected<FoundEdges> find_edges(const std::vector<StepBody>& before, const StepContext& context,
-                                const std::string& text) {
+                                const FieldValue& value) {
     if (before.empty()) return no_body();
     FoundEdges all;
     bool first = true;
-    auto items = listed(text);
+    const auto& items = value.geometry();
     if (items.empty()) return problem(ProblemCode::Missing, "No edge is chosen.", "Click edges in the view.");
-    for (const std::string& one : items) {
-        auto found = item(before, context, one);
+    for (const GeometryItem& one : items) {
+        auto found = edges_of_item(before, context, one);
         if (!found) return found;
         if (!first && found->body != all.body)
             return problem(ProblemCode::Wording, "These edges are on different bodies.", "Use a step for each body.");
@@ -112,13 +106,13 @@ Expected<FoundEdges> find_edges(const std::vector<StepBody>& before, const StepC
 }
 
 Expected<FoundFaces> find_faces(const std::vector<StepBody>& before, const StepContext& context,
-                                const std::string& text) {
+                                const std::vector<GeometryItem>& items) {
     if (before.empty()) return no_body();
     FoundFaces all;
     bool first = true;
-    for (const std::string& one : listed(text)) {
+    for (const GeometryItem& one : items) {
         auto found = find_face(before, context, one, true);
-        if (!found) return tl::make_unexpected(found.error());
+        if (!found) return pass_on(found);
         if (!first && found->body != all.body)
             return problem(ProblemCode::Wording, "These faces are on different bodies.", "Use a step for each body.");
         first = false;

@@ -14,7 +14,10 @@ struct FoundEdges {
 /// (where its own faces meet others').
 /// All on one body, the first body where nothing says which. A lost edge is a Problem that says which.
 Expected<FoundEdges> find_edges(const std::vector<StepBody>& before, const StepContext& context,
-                                const std::string& text);
+                                const FieldValue& value);
+/// The same for one thing of a field.
+Expected<FoundEdges> edges_of_item(const std::vector<StepBody>& before, const StepContext& context,
+                                   const GeometryItem& item);
 
 struct FoundFaces {
     size_t body = 0;
@@ -22,10 +25,6 @@ struct FoundFaces {
 };
 /// Faces by semicolons, picked or in words; all on one body. None named: none found, on the first body.
 Expected<FoundFaces> find_faces(const std::vector<StepBody>& before, const StepContext& context,
-                                const std::string& text);
-
-/// Texts of a field with several things: trimmed, without empty ones. Faces and edges go by semicolons, steps and
-/// bodies by commas.
-std::vector<std::string> listed(const std::string& text, char separator = ';');
+                                const std::vector<GeometryItem>& items);
 
 } // namespace lp

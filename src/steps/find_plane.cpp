@@ -24,11 +24,20 @@ std::optional<Tag> tag_from_words(const StepContext& context, const std::string&
 
 } // namespace
 
-Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepContext& context, const std::string& text,
+Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepContext& context, const FieldValue& value,
+                              bool any_in_plane) {
+    const auto& items = value.geometry();
+    if (items.size() == 1) return find_face(before, context, items.front(), any_in_plane);
+    return problem(ProblemCode::Wording, "\"" + value.text().substr(0, 60) + "\" names no one face.",
+                   "Choose one face in the view.");
+}
+
+Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepContext& context, const GeometryItem& item,
                               bool any_in_plane) {
     FaceReference reference;
-    if (auto picked = face_reference_from(text)) {
-        reference = in_copy(*picked, context.copy);
+    const std::string text = item.face_words();
+    if (item.face()) {
+        reference = in_copy(*item.face(), context.copy);
     } else if (auto tag = tag_from_words(context, text)) {
         reference.primary = *tag;
         reference.tags = {*tag};
@@ -36,17 +45,18 @@ Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepCon
         return problem(ProblemCode::Wording, "\"" + text + "\" is no plane and no face of the part.",
                        "Use xy, xz or yz, pick a face, or write top of NAME.");
     }
-    Problem why{ProblemCode::Missing, "There is no body yet with that face.", "Put a solid before this step.", {}, {}};
+    Problem why{ProblemCode::Missing, "There is no body yet with that face.", "Put a solid before this step."};
     for (size_t i = before.size(); i-- > 0;) {
         auto face = resolve_reference(before[i].body, reference, any_in_plane);
         if (face) return FoundFace{i, *face, reference.primary};
         why = face.error();
     }
-    return tl::make_unexpected(why);
+    return pass_on(why);
 }
 
 Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepContext& context,
-                               const std::string& text) {
+                               const FieldValue& value) {
+    const std::string& text = value.text();
     if (context.nominal) return context.nominal->plane;
     Transform plane = Transform::Identity();
     if (text == "xy" || text.empty()) return plane;
@@ -58,8 +68,8 @@ Expected<Transform> find_plane(const std::vector<StepBody>& before, const StepCo
         plane.linear() << Vec3::UnitY(), Vec3::UnitZ(), Vec3::UnitX();
         return plane;
     }
-    auto face = find_face(before, context, text, true);
-    if (!face) return tl::make_unexpected(face.error());
+    auto face = find_face(before, context, value, true);
+    if (!face) return pass_on(face);
     auto frame = face_frame(before[face->body].body, face->face, face->primary);
     if (!frame)
         return problem(ProblemCode::Geometry, "The face to stand on is not flat.",
@@ -76,39 +86,9 @@ Expected<const PlacedOutline*> find_outline(const StepContext& context, const st
         if (o.name == name || (id && o.step == *id)) return &o;
     std::string there;
     for (const PlacedOutline& o : context.outlines)
-        there += (there.empty() ? "" : ", ") + (o.name.empty() ? std::to_string(o.step) : o.name);
+        there += (there.empty() ? "" : ", ") + (o.name.empty() ? to_text(o.step) : o.name);
     return problem(ProblemCode::Missing, "There is no outline called \"" + name + "\" before this step.",
                    "There are: " + there + ".");
-}
-
-std::vector<StepField> growing_fields(std::vector<StepField> own) {
-    std::vector<StepField> fields{{"regions",
-                                   FieldKind::Regions,
-                                   "all",
-                                   0,
-                                   0,
-                                   {},
-                                   "which closed regions: all that are filled, every, or clicked ones"},
-                                  {"outline", FieldKind::Outline, "", 0, 0, {}, "the drawing they are in"}};
-    fields.insert(fields.end(), own.begin(), own.end());
-    for (const StepField& field : placing_fields())
-        if (field.name == "does") fields.push_back(field);
-    return fields;
-}
-
-Expected<GrownFrom> find_regions_to_grow(const StepContext& context) {
-    auto outline = find_outline(context, context.word("outline"));
-    if (!outline) return tl::make_unexpected(outline.error());
-    const OutlineShape& shape = *(*outline)->shape;
-    auto chosen = chosen_regions(shape, context.word("regions"));
-    if (!chosen) {
-        Problem why = chosen.error();
-        if (why.point) why.point = (*outline)->plane * *why.point;
-        return tl::make_unexpected(why);
-    }
-    auto merged = merged_regions(shape.arrangement, *chosen);
-    if (!merged) return tl::make_unexpected(merged.error());
-    return GrownFrom{*outline, std::move(*merged)};
 }
 
 } // namespace lp

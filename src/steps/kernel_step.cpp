@@ -88,7 +88,7 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
     TopoDS_Shape source = body.exact()->with_triangles();
     call.shapes.insert(call.shapes.begin(), source);
     auto answer = run_guarded(call, context.task, budget_s);
-    if (!answer) return tl::make_unexpected(answer.error());
+    if (!answer) return pass_on(answer);
     return guard_kernel("naming faces", [&]() -> Expected<Body> {
         carry_triangles(source, answer->shape, answer->kept);
         auto shape = std::make_shared<ExactShape>();
@@ -128,7 +128,7 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
             return result;
         }
         for (auto wrong : {check_surface(), check_triangles()})
-            if (wrong) return tl::make_unexpected(*wrong);
+            if (wrong) return pass_on(*wrong);
         return result;
     });
 }

@@ -1,6 +1,6 @@
 #include "steps/pick_bodies.h"
+#include "base/text.h"
 #include <algorithm>
-#include <sstream>
 
 namespace lp {
 
@@ -10,12 +10,8 @@ Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, c
     if (bodies.empty())
         return problem(ProblemCode::Missing, std::string("There is no body yet to ") + verb + ".",
                        "Put a solid before this step.");
-    std::istringstream stream(names);
-    std::string name;
-    while (std::getline(stream, name, ',')) {
-        name.erase(0, name.find_first_not_of(" \t"));
-        name.erase(name.find_last_not_of(" \t") + 1);
-        if (name == "all" || name.empty()) {
+    for (const std::string& name : listed(names, ',')) {
+        if (name == "all") {
             for (size_t i = 0; i < bodies.size(); ++i) chosen.push_back(i);
             continue;
         }
@@ -24,13 +20,12 @@ Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, c
             if (bodies[i].name == name) chosen.push_back(i);
         if (chosen.size() == found)
             for (size_t i = 0; i < bodies.size(); ++i)
-                if (std::to_string(bodies[i].made_by) == name) chosen.push_back(i);
+                if (to_text(bodies[i].made_by) == name) chosen.push_back(i);
         if (chosen.size() == found) {
-            std::string there;
-            for (const StepBody& body : bodies)
-                there += (there.empty() ? "" : ", ") + (body.name.empty() ? std::to_string(body.made_by) : body.name);
+            std::vector<std::string> there;
+            for (const StepBody& body : bodies) there.push_back(body.called());
             return problem(ProblemCode::Missing, "There is no body called \"" + name + "\" here.",
-                           "There are: " + there + ".");
+                           "There are: " + joined(there) + ".");
         }
     }
     std::vector<size_t> unique;

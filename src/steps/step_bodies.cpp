@@ -8,7 +8,7 @@ Expected<std::vector<CarriedHalo>> mapped_halos(const std::vector<CarriedHalo>& 
     if (!squared.isIdentity(1e-9)) return result;
     for (CarriedHalo halo : halos) {
         auto envelope = mapped(halo.envelope, map);
-        if (!envelope) return tl::make_unexpected(envelope.error());
+        if (!envelope) return pass_on(envelope);
         halo.envelope = *envelope;
         result.push_back(std::move(halo));
     }
@@ -17,9 +17,9 @@ Expected<std::vector<CarriedHalo>> mapped_halos(const std::vector<CarriedHalo>& 
 
 Expected<StepBody> moved_with_halos(const StepBody& body, const Transform& move) {
     auto shifted = moved(body.body, move);
-    if (!shifted) return tl::make_unexpected(shifted.error());
+    if (!shifted) return pass_on(shifted);
     auto halos = mapped_halos(body.halos, Affine(move));
-    if (!halos) return tl::make_unexpected(halos.error());
+    if (!halos) return pass_on(halos);
     return StepBody{body.made_by, body.name, *shifted, *halos};
 }
 

@@ -1,6 +1,6 @@
 // By hand on the window: the acts of fits, movement, gauges and cards.
 #include "app/panels/fit_panel.h"
-#include "app/view/gap_legend.h"
+#include "app/view/map_legend.h"
 #include "window_test.h"
 
 using namespace lp;
@@ -18,41 +18,37 @@ class Fits : public lp::Window {
         QTest::keyClick(field->editor(), Qt::Key_Return);
         settle();
     }
-    uint64_t new_part(const char* name, bool stand_in, const std::vector<Step>& steps) {
+    PartId new_part(const char* name, bool stand_in, const std::vector<Step>& steps) {
         Part part;
         part.name = name;
         part.stand_in = stand_in;
         part.steps = steps;
-        EXPECT_FALSE(session->edit(AddPart{part}));
+        EXPECT_FALSE(session->document().edit(AddPart{part}));
         settle();
         return session->project()->parts.back()->id;
     }
     static Step step(const char* kind, std::map<std::string, std::string> fields, const char* name = "") {
-        Step s;
-        s.kind = kind;
-        s.name = name;
-        s.fields = std::move(fields);
-        return s;
+        return step_of_kind(kind, fields, name);
     }
     void set(const char* part_name, size_t index, const char* field, const char* text) {
         auto p = part(part_name);
-        EXPECT_FALSE(session->edit(SetField{p->id, p->steps[index].id, field, text}));
+        EXPECT_FALSE(session->document().edit(SetField{p->id, p->steps[index].id, field, text}));
         settle();
     }
     const ContactResult* contact(const std::string& a, const std::string& b) {
-        for (const ContactResult& c : session->analysis()->contacts)
+        for (const ContactResult& c : session->results().analysis()->contacts)
             if (c.a == a && c.b == b) return &c;
         ADD_FAILURE() << "no contact of " << a << " and " << b;
         static const ContactResult none;
         return &none;
     }
     FitPanel* panel() {
-        session->set_stretch(Stretch::Fit);
+        session->workspace().set_stretch(Stretch::Fit);
         settle();
         return window->findChild<FitPanel*>();
     }
     void all_made() {
-        for (const PartResult& p : session->evaluation()->parts)
+        for (const PartResult& p : session->results().evaluation()->parts)
             for (const StepOutcome& s : p.steps) EXPECT_TRUE(s.ok) << p.name << ": " << s.says;
     }
 };
@@ -91,11 +87,11 @@ TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
                (30 + 0.5) * (1.6 + 0.5) * (12 + 0.25);
     };
     EXPECT_NEAR(volume("Holder"), want(0.5), 0.01);
-    for (const ContactResult& c : session->analysis()->contacts) EXPECT_EQ(c.state, FitState::Right) << c.a;
+    for (const ContactResult& c : session->results().analysis()->contacts) EXPECT_EQ(c.state, FitState::Right) << c.a;
     // One fit is changed in its sentence: the three pockets that use it follow, no other.
     set("Holder", 1, "fit", "0.8 mm");
     EXPECT_NEAR(volume("Holder"), want(0.8), 0.01);
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_NEAR(volume("Holder"), want(0.5), 0.01);
     // And in the table of fits.
@@ -106,21 +102,21 @@ TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
 
 TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
     say("chain 5");
-    uint64_t id = session->active_part();
-    session->edit(RenamePart{id, "Chain"});
+    PartId id = session->workspace().active_part();
+    session->document().edit(RenamePart{id, "Chain"});
     settle();
     all_made();
-    EXPECT_EQ(session->analysis()->contacts.size(), 4u);
-    for (const ContactResult& c : session->analysis()->contacts) {
+    EXPECT_EQ(session->results().analysis()->contacts.size(), 4u);
+    for (const ContactResult& c : session->results().analysis()->contacts) {
         EXPECT_EQ(c.state, FitState::Right);
         EXPECT_NEAR(c.gap->min_mm, 0.35, 0.015);
         EXPECT_FALSE(c.fused);
     }
-    double five = session->evaluation()->parts[0].mass.volume_mm3;
-    session->edit(SetField{id, session->project()->part(id)->steps[0].id, "links", "6"});
+    double five = session->results().evaluation()->parts[0].mass.volume_mm3;
+    session->document().edit(SetField{id, session->project()->part(id)->steps[0].id, "links", "6"});
     settle();
-    EXPECT_EQ(session->analysis()->contacts.size(), 5u);
-    EXPECT_GT(session->evaluation()->parts[0].mass.volume_mm3, five);
+    EXPECT_EQ(session->results().analysis()->contacts.size(), 5u);
+    EXPECT_GT(session->results().evaluation()->parts[0].mass.volume_mm3, five);
     // Its section through a joint, the gap mapped.
     FitPanel* fits = panel();
     ASSERT_EQ(fits->contact_rows().size(), 5u);
@@ -128,10 +124,10 @@ TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
     QTest::mouseClick(fits->contact_rows()[1], Qt::LeftButton);
     settle();
     take("Map the gap");
-    ASSERT_FALSE(session->gap_map().empty());
-    EXPECT_TRUE(session->section());
+    ASSERT_FALSE(session->results().gap_map().empty());
+    EXPECT_TRUE(session->workspace().section());
     size_t near = 0, all = 0;
-    for (float gap : *session->gap_map()[0].gap_mm) {
+    for (float gap : *session->results().gap_map()[0].values) {
         if (gap < 0) continue;
         ++all;
         near += gap < 0.38;
@@ -139,10 +135,10 @@ TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
     EXPECT_GT(all, 300u);
     EXPECT_GT(double(near) / double(all), 0.4) << "the socket is even round the knuckle";
     take("Map off");
-    EXPECT_TRUE(session->gap_map().empty());
-    EXPECT_FALSE(session->section());
+    EXPECT_TRUE(session->results().gap_map().empty());
+    EXPECT_FALSE(session->workspace().section());
     // A link moved by a tenth of a millimetre: the rings of its joints are pinched.
-    session->edit(AddStep{id, step("move", {{"what", "link 3"}, {"by_x", "0.1 mm"}}), {}});
+    session->document().edit(AddStep{id, step("move", {{"what", "link 3"}, {"by_x", "0.1 mm"}}), {}});
     settle();
     EXPECT_EQ(contact("Chain/link 2", "Chain/link 3")->state, FitState::Tight)
         << contact("Chain/link 2", "Chain/link 3")->gap->min_mm;
@@ -151,17 +147,17 @@ TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
 
 TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
     // A wall on the right leaf reaches over the other's barrel by a hair: it fuses. Moved clear it passes.
-    uint64_t id = new_part("Flap", false,
-                           {step("hinge", {{"length", "30 mm"}, {"leaf", "20 mm"}, {"thickness", "2.4 mm"}}, "flap"),
-                            step("block",
-                                 {{"size_x", "2 mm"},
-                                  {"size_y", "30 mm"},
-                                  {"size_z", "9 mm"},
-                                  {"at_x", "5.1 mm"},
-                                  {"at_y", "15 mm"},
-                                  {"does", "new"}},
-                                 "wall"),
-                            step("join", {{"what", "flap right leaf, wall"}})});
+    PartId id = new_part("Flap", false,
+                         {step("hinge", {{"length", "30 mm"}, {"leaf", "20 mm"}, {"thickness", "2.4 mm"}}, "flap"),
+                          step("block",
+                               {{"size_x", "2 mm"},
+                                {"size_y", "30 mm"},
+                                {"size_z", "9 mm"},
+                                {"at_x", "5.1 mm"},
+                                {"at_y", "15 mm"},
+                                {"does", "new"}},
+                               "wall"),
+                          step("join", {{"what", "flap right leaf, wall"}})});
     all_made();
     const ContactResult* c = contact("Flap/flap right leaf", "Flap/flap left leaf");
     EXPECT_TRUE(c->fused) << "a tenth beside the barrel fuses in the print";
@@ -179,15 +175,15 @@ TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
     movement.direction = {"0", "1", "0"};
     movement.to = "-180 deg";
     movement.step = "2 deg";
-    ASSERT_FALSE(session->edit(AddMovement{movement}));
+    ASSERT_FALSE(session->document().edit(AddMovement{movement}));
     settle();
     (void)id;
     fits = panel();
     ASSERT_TRUE(fits->movements() && fits->movements()->check_button(0));
     QTest::mouseClick(fits->movements()->check_button(0), Qt::LeftButton);
     settle();
-    uint64_t key = session->project()->movements[0].id;
-    const MovementOutcome* outcome = session->movement_outcome(key);
+    MovementId key = session->project()->movements[0].id;
+    const MovementOutcome* outcome = session->results().movement_outcome(key);
     ASSERT_TRUE(outcome) << said.toStdString();
     ASSERT_TRUE(outcome->result.first_contact);
     // The wall's corner at (x, z) from the axis meets the left leaf's top, h under the axis, at
@@ -216,10 +212,10 @@ TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
     EXPECT_NEAR(curve->position(), *outcome->result.first_contact, 1e-9);
     // Saved, opened again: the movement is there.
     QString file = QString::fromStdString((folder / "flap.loosepeg").string());
-    ASSERT_TRUE(session->save(file));
-    session->start_new();
+    ASSERT_TRUE(session->document().save(file));
+    session->document().start_new();
     settle();
-    ASSERT_TRUE(session->open(file));
+    ASSERT_TRUE(session->document().open(file));
     settle();
     EXPECT_EQ(session->project()->movements.size(), 1u);
 }
@@ -235,13 +231,13 @@ TEST_F(Fits, AGaugeTeachesTheCardAndEverySlideFollows) { // act 4
     double before = 30 * 30 * 20 - pi * 4.25 * 4.25 * 15.25;
     EXPECT_NEAR(volume("Base"), before, 0.01);
     FitPanel* fits = panel();
-    session->set_next_gauge({"peg", 8, 0.2, 0.6, 5});
+    session->workspace().set_next_gauge({"peg", 8, 0.2, 0.6, 5});
     settle();
     QTest::mouseClick(panel()->gauges()->add_button(), Qt::LeftButton);
     settle();
     ASSERT_EQ(session->project()->parts.size(), 4u);
     EXPECT_TRUE(session->project()->parts.back()->gauge);
-    const PartAnalysis* gauge = session->analysis()->part(session->active_part());
+    const PartAnalysis* gauge = session->results().analysis()->part(session->workspace().active_part());
     ASSERT_TRUE(gauge && gauge->plan) << "it is sliced in the layer strip";
     EXPECT_LT(gauge->plan->time_s, 1800);
     fits = panel();
@@ -250,7 +246,7 @@ TEST_F(Fits, AGaugeTeachesTheCardAndEverySlideFollows) { // act 4
     EXPECT_NEAR(volume("Base"), 30 * 30 * 20 - pi * 4.40 * 4.40 * 15.40, 0.2);
     EXPECT_TRUE(said.contains("Base")) << said.toStdString();
     EXPECT_FALSE(said.contains("Other"));
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_NEAR(volume("Base"), before, 0.01);
     // Nonsense is refused with the reason, and nothing changes.
@@ -269,11 +265,11 @@ TEST_F(Fits, ATestPieceIsBoxedOutOfAJoint) { // act 6
     settle();
     take("Test piece");
     ASSERT_EQ(session->project()->parts.size(), 3u);
-    const PartResult& piece = session->evaluation()->parts[2];
+    const PartResult& piece = session->results().evaluation()->parts[2];
     EXPECT_TRUE(piece.all_ok());
     EXPECT_EQ(piece.bodies.size(), 2u);
     EXPECT_LE(piece.box.sizes().maxCoeff(), 30.001);
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_EQ(session->project()->parts.size(), 2u);
 }
@@ -283,10 +279,10 @@ TEST_F(Fits, APickedRoundFaceOffersToTurnAndAWishIsSetByDigit) {
     new_part("Post", false,
              {step("block", {{"size_x", "10 mm"}, {"size_y", "10 mm"}, {"size_z", "8 mm"}, {"at_x", "15.4 mm"}})});
     panel();
-    const auto& faces = session->evaluation()->parts[0].bodies[0].body.tessellation().faces;
+    const auto& faces = session->results().evaluation()->parts[0].bodies[0].body.tessellation().faces;
     for (size_t f = 0; f < faces.size(); ++f)
         if (faces[f].kind == SurfaceKind::Cylinder)
-            session->select({Pick::Kind::Face, part("Wheel")->id, 0, f, faces[f].centre}, false);
+            session->workspace().select({Pick::Kind::Face, part("Wheel")->id, 0, f, faces[f].centre}, false);
     settle();
     take("Turn it about this");
     ASSERT_EQ(session->project()->movements.size(), 1u);
@@ -296,16 +292,16 @@ TEST_F(Fits, APickedRoundFaceOffersToTurnAndAWishIsSetByDigit) {
     EXPECT_EQ(session->project()->movements[0].to, "90 deg");
     QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
     settle();
-    const MovementOutcome* outcome = session->movement_outcome(session->project()->movements[0].id);
+    const MovementOutcome* outcome = session->results().movement_outcome(session->project()->movements[0].id);
     ASSERT_TRUE(outcome);
     EXPECT_NEAR(outcome->result.smallest_gap_mm, 0.4, 0.012) << "a wheel keeps its distance all the way";
     // The two parts come near each other without a step: the wish is set by an offer.
-    session->clear_selection();
-    session->set_active_contact(0);
+    session->workspace().clear_selection();
+    session->workspace().set_active_contact(session->results().analysis()->contacts.at(0).ref());
     settle();
     take("loose");
     ASSERT_EQ(session->project()->contacts.size(), 1u);
-    EXPECT_EQ(session->analysis()->contacts[0].state, FitState::Right);
+    EXPECT_EQ(session->results().analysis()->contacts[0].state, FitState::Right);
 }
 
 TEST_F(Fits, CardsAndMetalFitsAreTyped) {
@@ -320,8 +316,8 @@ TEST_F(Fits, CardsAndMetalFitsAreTyped) {
     for (QLabel* label : panel()->cards()->findChildren<QLabel*>())
         told = told || label->text().contains("clearance -35") || label->text().contains("clearance −35");
     EXPECT_TRUE(told);
-    session->undo();
-    session->undo();
+    session->document().undo();
+    session->document().undo();
     settle();
     EXPECT_DOUBLE_EQ(session->project()->printer.smallest_open_gap_mm, 0.25);
 }
@@ -344,13 +340,13 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
     movement.moving = "Funnel neck";
     movement.kind = "legs";
     movement.legs = "slide -16, turn 40";
-    ASSERT_FALSE(session->edit(AddMovement{movement}));
+    ASSERT_FALSE(session->document().edit(AddMovement{movement}));
     settle();
     type(panel()->movements()->field(0, "legs"), "slide -16, turn 40, slide 2");
     QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
     settle();
-    uint64_t id = session->project()->movements[0].id;
-    const MovementOutcome* outcome = session->movement_outcome(id);
+    MovementId id = session->project()->movements[0].id;
+    const MovementOutcome* outcome = session->results().movement_outcome(id);
     ASSERT_TRUE(outcome) << said.toStdString();
     EXPECT_FALSE(outcome->result.first_contact);
     EXPECT_NEAR(outcome->result.smallest_gap_mm, 0.4, 0.03);
@@ -364,9 +360,9 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
     set("Rain body", 2, "fit", "0.7 mm");
     QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
     settle();
-    ASSERT_TRUE(session->movement_outcome(id));
-    EXPECT_TRUE(session->movement_is_current(id));
-    EXPECT_NEAR(session->movement_outcome(id)->result.smallest_gap_mm, 0.4, 0.03)
+    ASSERT_TRUE(session->results().movement_outcome(id));
+    EXPECT_TRUE(session->results().movement_is_current(id));
+    EXPECT_NEAR(session->results().movement_outcome(id)->result.smallest_gap_mm, 0.4, 0.03)
         << "the neck in its bore is now the nearest";
 }
 
@@ -388,10 +384,10 @@ TEST_F(Fits, AHaloOfAnOpenMeshIsMendedByOnePress) {
     ASSERT_EQ(window->sheet()->rows().size(), 3u);
     all_made();
     EXPECT_EQ(session->project()->parts.back()->steps[1].kind, "mend");
-    EXPECT_FALSE(session->evaluation()->parts.back().bodies[0].halos.empty());
-    session->undo();
+    EXPECT_FALSE(session->results().evaluation()->parts.back().bodies[0].halos.empty());
+    session->document().undo();
     settle();
-    EXPECT_FALSE(session->evaluation()->parts.back().steps[1].ok);
+    EXPECT_FALSE(session->results().evaluation()->parts.back().steps[1].ok);
 }
 
 TEST_F(Fits, AVanishedWallIsToldInTheSheet) {

@@ -11,16 +11,16 @@ namespace {
 
 class Following : public lp::Window {
   protected:
-    void choose_body(uint64_t part, size_t body = 0) {
+    void choose_body(PartId part, size_t body = 0) {
         Pick pick;
         pick.kind = Pick::Kind::Body;
         pick.part = part;
         pick.body = body;
-        session->select(pick, false);
+        session->workspace().select(pick, false);
         settle();
     }
-    Pick face(uint64_t part, const Vec3& way) {
-        const auto& bodies = *session->bodies_of(part);
+    Pick face(PartId part, const Vec3& way) {
+        const auto& bodies = *session->results().bodies_of(part);
         for (size_t b = 0; b < bodies.size(); ++b) {
             const auto& faces = bodies[b].body.tessellation().faces;
             for (size_t f = 0; f < faces.size(); ++f)
@@ -29,7 +29,7 @@ class Following : public lp::Window {
         }
         return {};
     }
-    Box3 box() { return session->evaluation()->parts[0].box; }
+    Box3 box() { return session->results().evaluation()->parts[0].box; }
     void drag(const QPointF& from, const QPointF& to) {
         QTest::mousePress(window->view(), Qt::LeftButton, {}, from.toPoint());
         for (int i = 1; i <= 5; ++i) {
@@ -47,7 +47,7 @@ class Following : public lp::Window {
 
 TEST_F(Following, ABodyIsDraggedByAHandleTypedSnappedAndUndone) {
     say("block 20 20 10");
-    choose_body(session->active_part());
+    choose_body(session->workspace().active_part());
     window->view()->fit_all();
     QApplication::processEvents();
     MoveHandles& handles = *window->handles();
@@ -58,11 +58,11 @@ TEST_F(Following, ABodyIsDraggedByAHandleTypedSnappedAndUndone) {
     EXPECT_GT(moved, 1) << "it went the way it was pulled";
     EXPECT_NEAR(box().center().y(), 0, 1e-9) << "and no other";
     EXPECT_EQ(session->project()->parts[0]->steps.back().kind, "move");
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_NEAR(box().center().x(), 0, 1e-9);
     // A click on the handle waits for a number; arithmetic and units are taken.
-    choose_body(session->active_part());
+    choose_body(session->workspace().active_part());
     grip = handles.grip(2, false);
     QTest::mouseClick(window->view(), Qt::LeftButton, {}, grip.toPoint());
     ASSERT_TRUE(handles.busy());
@@ -72,7 +72,7 @@ TEST_F(Following, ABodyIsDraggedByAHandleTypedSnappedAndUndone) {
     settle();
     EXPECT_NEAR(box().min().z(), 7, 1e-9);
     // Escape leaves everything as it was.
-    choose_body(session->active_part());
+    choose_body(session->workspace().active_part());
     QTest::mouseClick(window->view(), Qt::LeftButton, {}, handles.grip(1, false).toPoint());
     QTest::keyClicks(window->view(), "50");
     QTest::keyClick(window->view(), Qt::Key_Escape);
@@ -91,8 +91,8 @@ TEST_F(Following, ABodyIsDraggedByAHandleTypedSnappedAndUndone) {
 TEST_F(Following, ADragSnapsToAnotherBodysFace) {
     say("block 20 20 10");
     say("block 8 8 8 new");
-    uint64_t part = session->active_part();
-    session->edit(SetField{part, session->project()->part(part)->steps[1].id, "at_x", "31.37 mm"});
+    PartId part = session->workspace().active_part();
+    session->document().edit(SetField{part, session->project()->part(part)->steps[1].id, "at_x", "31.37 mm"});
     settle();
     window->view()->fit_all();
     choose_body(part, 1);
@@ -102,28 +102,28 @@ TEST_F(Following, ADragSnapsToAnotherBodysFace) {
     QPointF grip = handles.grip(0, false);
     QPointF px = (window->view()->project(Vec3(1, 0, 4)) - window->view()->project(Vec3(0, 0, 4)));
     drag(grip, grip - px * (17.37 + 0.2));
-    const Body& moved = (*session->bodies_of(part))[1].body;
+    const Body& moved = (*session->results().bodies_of(part))[1].body;
     EXPECT_NEAR(moved.box().min().x(), 10, 1e-6) << "side to side exactly";
 }
 
 TEST_F(Following, AKeptMeasurementFollowsAndIsDropped) {
     say("block 30 20 10");
-    uint64_t part = session->active_part();
-    session->select(face(part, Vec3::UnitX()), false);
-    session->select(face(part, -Vec3::UnitX()), true);
+    PartId part = session->workspace().active_part();
+    session->workspace().select(face(part, Vec3::UnitX()), false);
+    session->workspace().select(face(part, -Vec3::UnitX()), true);
     settle();
     EXPECT_TRUE(window->offers()->description().contains("30.00 mm apart"))
         << window->offers()->description().toStdString();
     take("Keep it measured");
     ASSERT_EQ(session->project()->measures.size(), 1u);
-    session->clear_selection();
+    session->workspace().clear_selection();
     type(0, "size_x", "42.5");
     settle();
     auto marks = build_marks(*session);
     ASSERT_EQ(marks.size(), 1u);
     EXPECT_EQ(marks[0].title, "42.50 mm");
     // One face alone tells how thick the wall behind it is.
-    session->select(face(part, Vec3::UnitZ()), false);
+    session->workspace().select(face(part, Vec3::UnitZ()), false);
     settle();
     EXPECT_TRUE(window->offers()->description().contains("wall 10.00 mm"))
         << window->offers()->description().toStdString();
@@ -138,7 +138,7 @@ TEST_F(Following, AKeptMeasurementFollowsAndIsDropped) {
     QTest::keyClick(table, Qt::Key_Delete);
     settle();
     EXPECT_TRUE(session->project()->measures.empty());
-    session->undo();
+    session->document().undo();
     EXPECT_EQ(session->project()->measures.size(), 1u);
 }
 
@@ -164,7 +164,7 @@ TEST_F(Following, VariantsAreComparedSideBySide) {
     variants.use();
     settle();
     EXPECT_NEAR(box().sizes().z(), 10, 1e-9);
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_NEAR(box().sizes().z(), 25, 1e-9);
     variants.close();
@@ -174,8 +174,8 @@ TEST_F(Following, AStepIsDraggedUpTheSheetOrToldWhyNot) {
     say("block 30 20 10");
     say("cylinder 6 20 cut");
     say("fillet");
-    uint64_t part = session->active_part();
-    session->edit(SetField{part, session->project()->part(part)->steps[2].id, "edges", "upright"});
+    PartId part = session->workspace().active_part();
+    session->document().edit(SetField{part, session->project()->part(part)->steps[2].id, "edges", "upright"});
     settle();
     auto order = [&] {
         std::string kinds;
@@ -198,13 +198,13 @@ TEST_F(Following, AStepIsDraggedUpTheSheetOrToldWhyNot) {
     };
     drag_row(2, 1);
     EXPECT_EQ(order(), "block fillet cylinder ");
-    session->undo();
+    session->document().undo();
     settle();
     drag_row(1, 2);
     EXPECT_EQ(order(), "block fillet cylinder ");
     // What a step stands on cannot go below it.
-    session->edit(NameStep{part, session->project()->part(part)->steps[0].id, "base"});
-    session->edit(SetField{part, session->project()->part(part)->steps[1].id, "edges", "of top of base"});
+    session->document().edit(NameStep{part, session->project()->part(part)->steps[0].id, "base"});
+    session->document().edit(SetField{part, session->project()->part(part)->steps[1].id, "edges", "of top of base"});
     settle();
     drag_row(0, 2);
     EXPECT_EQ(order(), "block fillet cylinder ");
@@ -214,26 +214,26 @@ TEST_F(Following, AStepIsDraggedUpTheSheetOrToldWhyNot) {
 TEST_F(Following, APartMovedInTheAssemblyPinchesTheRingOrTakesItsCutAlong) {
     open_demo();
     go(Stretch::Fit);
-    ASSERT_FALSE(session->analysis()->contacts.empty());
-    const ContactResult c = session->analysis()->contacts.front();
-    ASSERT_NE(c.step, 0u);
-    session->set_active_part(c.part_a);
+    ASSERT_FALSE(session->results().analysis()->contacts.empty());
+    const ContactResult c = session->results().analysis()->contacts.front();
+    ASSERT_TRUE(c.step);
+    session->workspace().set_active_part(c.part_a);
     settle();
     // Moved by keys in this stretch: where it stands changes, not its sheet.
     size_t steps = session->project()->part(c.part_a)->steps.size();
-    Vec3 before = session->place_of(c.part_a).translation();
+    Vec3 before = session->results().place_of(c.part_a).translation();
     Pick pick;
     pick.kind = Pick::Kind::Body;
     pick.part = c.part_a;
-    session->select(pick, false);
+    session->workspace().select(pick, false);
     settle();
     window->view()->setFocus();
     QTest::keyClick(window->view(), Qt::Key_PageUp, Qt::AltModifier | Qt::ShiftModifier);
     settle();
     EXPECT_EQ(session->project()->part(c.part_a)->steps.size(), steps);
-    EXPECT_NEAR((session->place_of(c.part_a).translation() - before).norm(), 0.1, 1e-9);
+    EXPECT_NEAR((session->results().place_of(c.part_a).translation() - before).norm(), 0.1, 1e-9);
     EXPECT_EQ(contact(c.a.c_str(), c.b.c_str()).state, c.state) << "the cut goes along";
-    session->undo();
+    session->document().undo();
     settle();
     // Typed in the panel; nonsense is refused.
     ValueField* field = window->fit_panel()->place_field("at_z");
@@ -249,5 +249,5 @@ TEST_F(Following, APartMovedInTheAssemblyPinchesTheRingOrTakesItsCutAlong) {
     QTest::keyClicks(field->editor(), "3 + 4");
     QTest::keyClick(field->editor(), Qt::Key_Return);
     settle();
-    EXPECT_NEAR(session->place_of(c.part_a).translation().z(), 7, 1e-9);
+    EXPECT_NEAR(session->results().place_of(c.part_a).translation().z(), 7, 1e-9);
 }

@@ -1,6 +1,7 @@
 // Drawing by hand: the acts of outlines, through mouse, keys and typed numbers on the real window.
 #include "app/outline/outline_editor.h"
 #include "app/panels/numbers_table.h"
+#include "project/references.h"
 #include "window_test.h"
 #include <QLabel>
 
@@ -48,10 +49,10 @@ class Drawing_ : public Window {
         ASSERT_TRUE(editor().active());
         ASSERT_NE(editor().shape(), nullptr);
     }
-    double made() { return session->evaluation()->parts.at(0).mass.volume_mm3; }
+    double made() { return session->results().evaluation()->parts.at(0).mass.volume_mm3; }
     std::string failures() {
         std::string text;
-        for (const StepOutcome& s : session->evaluation()->parts.at(0).steps)
+        for (const StepOutcome& s : session->results().evaluation()->parts.at(0).steps)
             if (!s.ok) text += s.says + "\n";
         return text;
     }
@@ -99,18 +100,18 @@ TEST_F(Drawing_, ARectangleIsTypedWhileDrawnAndRaised) {
     QTest::keyClick(editor().box(), Qt::Key_Return);
     settle();
     EXPECT_NEAR(made(), 71 * 36 * 27, 1e-6);
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_NEAR(made(), 58 * 36 * 27, 1e-6);
-    session->redo();
+    session->document().redo();
     settle();
     EXPECT_NEAR(made(), 71 * 36 * 27, 1e-6);
 }
 
 TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
-    session->edit(AddPart{Part{}});
-    session->edit(SetParameter{"long", "58 mm", QuantityKind::Length, {}});
-    session->edit(SetParameter{"wall", "1.6 mm", QuantityKind::Length, {}});
+    session->document().edit(AddPart{Part{}});
+    session->document().edit(SetParameter{"long", "58 mm", QuantityKind::Length, {}});
+    session->document().edit(SetParameter{"wall", "1.6 mm", QuantityKind::Length, {}});
     settle();
     new_outline();
     say("rectangle 0 0 58 36");
@@ -137,8 +138,8 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     settle();
     type(1, "height", "27");
     settle();
-    uint64_t outline = session->project()->parts[0]->steps[0].id;
-    session->draw_outline(session->active_part(), outline);
+    StepId outline = session->project()->parts[0]->steps[0].id;
+    session->draw_outline(session->workspace().active_part(), outline);
     settle();
     click(25, 18);
     click(74, 18);
@@ -155,12 +156,12 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     EXPECT_NEAR(made(), want(58, 1.6), 1e-4);
     // An outline on the rim, with the rim's own edges: the right compartment's walls come down by 9.
     Pick rim;
-    const Tessellation& t = session->evaluation()->parts[0].bodies[0].body.tessellation();
+    const Tessellation& t = session->results().evaluation()->parts[0].bodies[0].body.tessellation();
     for (size_t f = 0; f < t.faces.size(); ++f)
         if (t.faces[f].direction.z() > 0.99 && std::fabs(t.faces[f].centre.z() - 27) < 1e-6)
-            rim = {Pick::Kind::Face, session->active_part(), 0, f, {0.8, 18, 27}};
+            rim = {Pick::Kind::Face, session->workspace().active_part(), 0, f, {0.8, 18, 27}};
     ASSERT_TRUE(rim);
-    session->select(rim, false);
+    session->workspace().select(rim, false);
     QApplication::processEvents();
     take("Outline here");
     settle();
@@ -191,7 +192,7 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(made(), before - wall_area * 9, 1e-4);
     // Two wells in a block raised on the back.
-    session->clear_selection();
+    session->workspace().clear_selection();
     QApplication::processEvents();
     new_outline();
     say("rectangle 10 36 50 54");
@@ -200,13 +201,13 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     type(6, "height", "20");
     settle();
     double with_block = made();
-    const Tessellation& u = session->evaluation()->parts[0].bodies[0].body.tessellation();
+    const Tessellation& u = session->results().evaluation()->parts[0].bodies[0].body.tessellation();
     Pick top;
     for (size_t f = 0; f < u.faces.size(); ++f)
         if (u.faces[f].direction.z() > 0.99 && std::fabs(u.faces[f].centre.z() - 20) < 1e-6)
-            top = {Pick::Kind::Face, session->active_part(), 0, f, {30, 45, 20}};
+            top = {Pick::Kind::Face, session->workspace().active_part(), 0, f, {30, 45, 20}};
     ASSERT_TRUE(top);
-    session->select(top, false);
+    session->workspace().select(top, false);
     QApplication::processEvents();
     take("Outline here");
     settle();
@@ -229,11 +230,11 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(with_block - made(), 18 * pi * (49 + 20.25), 1e-3);
     // Now the numbers change: everything follows, nothing loses its place.
-    session->edit(SetParameter{"long", "71 mm", {}, {}});
-    session->edit(SetParameter{"wall", "2 mm", {}, {}});
+    session->document().edit(SetParameter{"long", "71 mm", {}, {}});
+    session->document().edit(SetParameter{"wall", "2 mm", {}, {}});
     settle();
     EXPECT_EQ(failures(), "");
-    const PartResult& part = session->evaluation()->parts[0];
+    const PartResult& part = session->results().evaluation()->parts[0];
     EXPECT_NEAR(part.box.max().x(), 101, 1e-6);
     double lowered_area = 0;
     for (const PlacedOutline& o : part.outlines)
@@ -247,7 +248,7 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
 }
 
 TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
-    session->edit(AddPart{Part{}});
+    session->document().edit(AddPart{Part{}});
     settle();
     new_outline();
     say("line 6 0 6 20 30 45");
@@ -258,17 +259,17 @@ TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
     ASSERT_NE(wall, 0u);
     Drawing closed = editor().drawing();
     closed.element(wall)->texts["ends"] = "closed";
-    session->edit(SetField{editor().part(), editor().step(), "drawing", drawing_text(closed)});
-    session->edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    session->document().edit(SetField{editor().part(), editor().step(), "drawing", drawing_text(closed)});
+    session->document().edit(SetField{editor().part(), editor().step(), "on", "xz"});
     settle();
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
-    editor().make_solid("revolve", false);
+    editor().make_solid(*find_step_kind("revolve"), {});
     settle();
     EXPECT_EQ(failures(), "");
     double before = made();
     EXPECT_GT(before, 1000);
     // The rim is pulled out by hand.
-    session->draw_outline(session->active_part(), session->project()->parts[0]->steps[0].id);
+    session->draw_outline(session->workspace().active_part(), session->project()->parts[0]->steps[0].id);
     settle();
     QPoint from = editor().to_view({30, 45}).toPoint(), to = editor().to_view({40, 45}).toPoint();
     QTest::mousePress(view(), Qt::LeftButton, {}, from);
@@ -336,21 +337,23 @@ TEST_F(Drawing_, CornersAreRoundedLinesTrimmedAndThingsRemovedByKey) {
     QTest::keyClick(view(), Qt::Key_Delete);
     settle();
     EXPECT_EQ(editor().shape()->arrangement.regions.size(), 1u);
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_EQ(editor().shape()->arrangement.regions.size(), 2u);
 }
 
 TEST_F(Drawing_, AWordRunsRoundACircleAndIsSunk) {
-    session->edit(AddPart{Part{}});
+    session->document().edit(AddPart{Part{}});
     settle();
-    add_step(session.get(), session->active_part(), "cylinder", {{"diameter", "60 mm"}, {"height", "4 mm"}});
+    add_step(session.get(), session->workspace().active_part(), "cylinder",
+             {{"diameter", "60 mm"}, {"height", "4 mm"}});
     settle();
-    const Tessellation& t = session->evaluation()->parts[0].bodies[0].body.tessellation();
+    const Tessellation& t = session->results().evaluation()->parts[0].bodies[0].body.tessellation();
     Pick top;
     for (size_t f = 0; f < t.faces.size(); ++f)
-        if (t.faces[f].direction.z() > 0.99) top = {Pick::Kind::Face, session->active_part(), 0, f, {0, 0, 4}};
-    session->select(top, false);
+        if (t.faces[f].direction.z() > 0.99)
+            top = {Pick::Kind::Face, session->workspace().active_part(), 0, f, {0, 0, 4}};
+    session->workspace().select(top, false);
     QApplication::processEvents();
     take("Outline here");
     settle();
@@ -374,7 +377,7 @@ TEST_F(Drawing_, AWordRunsRoundACircleAndIsSunk) {
     settle();
     editor().select(text, false);
     QTest::keyClick(view(), Qt::Key_Escape);
-    editor().make_solid("raise", true);
+    editor().make_solid(*find_step_kind("raise"), {{"does", "cut"}, {"side", "in"}});
     settle();
     type(2, "height", "0.6");
     settle();
@@ -393,25 +396,25 @@ TEST_F(Drawing_, ABoardComesInFromAFileAndSavesAndOpensAgain) {
     editor().bring_in(file);
     settle();
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 2u) << said.toStdString();
-    editor().make_solid("raise", false);
+    editor().make_solid(*find_step_kind("raise"), {});
     settle();
     EXPECT_NEAR(made(), (1000 - pi * 2.25) * 10, 1e-6);
     QString project = QString::fromStdString((folder.path / "board.loosepeg").string());
     ASSERT_TRUE(window->save_to(project));
-    ASSERT_TRUE(session->open(project));
+    ASSERT_TRUE(session->document().open(project));
     settle();
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(made(), (1000 - pi * 2.25) * 10, 1e-6);
     std::ofstream(file.toStdString()) << "0\nSECTION\n2\nENTITIES\n0\nLINE\n8";
-    session->draw_outline(session->active_part(), session->project()->parts[0]->steps[0].id);
+    session->draw_outline(session->workspace().active_part(), session->project()->parts[0]->steps[0].id);
     settle();
     editor().bring_in(file);
     EXPECT_TRUE(said_wrong && said.contains("cut off")) << said.toStdString();
 }
 
 TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
-    session->edit(AddPart{Part{}});
-    session->edit(SetParameter{"wide", "40 mm", QuantityKind::Length, "over all"});
+    session->document().edit(AddPart{Part{}});
+    session->document().edit(SetParameter{"wide", "40 mm", QuantityKind::Length, "over all"});
     settle();
     new_outline();
     say("rectangle 0 0 40 20");
@@ -441,8 +444,8 @@ TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
 }
 
 TEST_F(Drawing_, TheSpoutFollowsAConstantOfItsFormula) {
-    session->edit(AddPart{Part{}});
-    session->edit(SetParameter{"flare", "0.01", QuantityKind::Number, {}});
+    session->document().edit(AddPart{Part{}});
+    session->document().edit(SetParameter{"flare", "0.01", QuantityKind::Number, {}});
     settle();
     new_outline();
     editor().set_tool(DrawTool::Formula);
@@ -455,18 +458,18 @@ TEST_F(Drawing_, TheSpoutFollowsAConstantOfItsFormula) {
     // Closed by lines; the upper one runs on beyond the curve, so that it still meets it when the curve moves.
     say("line 4 0 0 0 0 20 30 20");
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
-    session->edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    session->document().edit(SetField{editor().part(), editor().step(), "on", "xz"});
     settle();
-    editor().make_solid("revolve", false);
+    editor().make_solid(*find_step_kind("revolve"), {});
     settle();
     EXPECT_EQ(failures(), "");
     auto volume = [](double b) { return pi * (16 * 20 + 8 * b * 8000 / 3 + b * b * 3200000 / 5); };
     EXPECT_NEAR(made(), volume(0.01), 1e-3 * volume(0.01));
-    session->edit(SetParameter{"flare", "0.02", {}, {}});
+    session->document().edit(SetParameter{"flare", "0.02", {}, {}});
     settle();
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(made(), volume(0.02), 1e-3 * volume(0.02));
-    session->edit(SetParameter{"flare", "0 / 0", {}, {}}); // refused, the last good state stays
+    session->document().edit(SetParameter{"flare", "0 / 0", {}, {}}); // refused, the last good state stays
     EXPECT_NEAR(made(), volume(0.02), 1e-3 * volume(0.02));
 }
 
@@ -493,18 +496,18 @@ TEST_F(Drawing_, AMarkIsClickedAndItsConstraintTakenAway) {
     settle();
     EXPECT_FALSE(level());
     EXPECT_EQ(editor().drawing().elements.size(), 2u) << "the lines stay";
-    session->undo();
+    session->document().undo();
     settle();
     EXPECT_TRUE(level());
 }
 
 TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsThePart) {
-    session->edit(AddPart{Part{}});
+    session->document().edit(AddPart{Part{}});
     settle();
-    add_step(session.get(), session->active_part(), "block", {{"size_x", "40 mm"}, {"size_y", "20 mm"}});
+    add_step(session.get(), session->workspace().active_part(), "block", {{"size_x", "40 mm"}, {"size_y", "20 mm"}});
     settle();
     new_outline();
-    uint64_t first = editor().step();
+    StepId first = editor().step();
     editor().close();
     new_outline();
     say("rectangle 0 0 12 6");
@@ -514,13 +517,14 @@ TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsTheP
     for (const Element& e : std::vector<Element>(editor().drawing().elements)) editor().select(e.id, true);
     say("copy to step 2");
     EXPECT_FALSE(said_wrong) << said.toStdString();
-    auto copied = drawing_from_text(session->project()->step(session->active_part(), first)->fields.at("drawing"));
+    auto copied =
+        drawing_from_text(session->project()->step(session->workspace().active_part(), first)->fields.at("drawing"));
     ASSERT_TRUE(copied);
     EXPECT_EQ(copied->elements.size(), 4u);
     EXPECT_TRUE(std::any_of(copied->constraints.begin(), copied->constraints.end(),
                             [](const Constraint& c) { return c.value == "12 mm"; }));
     editor().close();
-    session->undo();
+    session->document().undo();
     new_outline();
     say("silhouette");
     settle();
@@ -532,27 +536,27 @@ TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsTheP
 }
 
 TEST_F(Drawing_, ACircleIsLoftedIntoARoundedRectangle) {
-    session->edit(AddPart{Part{}});
+    session->document().edit(AddPart{Part{}});
     settle();
     new_outline();
     say("circle 0 0 15 0");
     editor().close();
     new_outline();
     say("rounded rectangle -12 -8 12 8");
-    session->edit(SetField{editor().part(), editor().step(), "distance", "30 mm"});
+    session->document().edit(SetField{editor().part(), editor().step(), "distance", "30 mm"});
     settle();
     editor().close();
-    add_step(session.get(), session->active_part(), "loft");
+    add_step(session.get(), session->workspace().active_part(), "loft");
     settle();
     const auto steps = session->project()->parts[0]->steps;
-    session->edit(SetField{session->active_part(), steps[2].id, "outlines",
-                           std::to_string(steps[0].id) + "," + std::to_string(steps[1].id)});
+    session->document().edit(SetField{session->workspace().active_part(), steps[2].id, "outlines",
+                                      to_text(steps[0].id) + "," + to_text(steps[1].id)});
     settle();
     EXPECT_EQ(failures(), "");
     double low = 24 * 16 * 30 * 0.95, high = pi * 225 * 30; // between its two ends' prisms
     EXPECT_GT(made(), low);
     EXPECT_LT(made(), high);
-    EXPECT_EQ(session->evaluation()->parts[0].bodies[0].body.pieces(), 1);
+    EXPECT_EQ(session->results().evaluation()->parts[0].bodies[0].body.pieces(), 1);
     double before = made();
     type(1, "distance", "40");
     settle();
@@ -563,17 +567,17 @@ TEST_F(Drawing_, ABoardBecomesAPocketWiderByAFit) {
     Part board, tray;
     board.name = "Board", board.stand_in = true;
     tray.name = "Tray";
-    session->edit(AddPart{board});
-    session->edit(AddPart{tray});
+    session->document().edit(AddPart{board});
+    session->document().edit(AddPart{tray});
     settle();
     choose("Board");
     new_outline();
     say("rectangle 0 0 40 25");
-    editor().make_solid("raise", false);
+    editor().make_solid(*find_step_kind("raise"), {});
     settle();
     type(1, "height", "1.6");
     settle();
-    session->set_active_part(part("Tray")->id);
+    session->workspace().set_active_part(part("Tray")->id);
     add_step(session.get(), part("Tray")->id, "block",
              {{"size_x", "50 mm"},
               {"size_y", "35 mm"},
@@ -586,13 +590,13 @@ TEST_F(Drawing_, ABoardBecomesAPocketWiderByAFit) {
     settle();
     auto pocket = [&](double gap) { return 50 * 35 * 6 - (40 + 2 * gap) * (25 + 2 * gap) * (1.1 + gap); };
     EXPECT_NEAR(volume("Tray"), pocket(0.25), 0.5);
-    session->edit(SetField{part("Tray")->id, part("Tray")->steps[1].id, "fit", "loose"});
+    session->document().edit(SetField{part("Tray")->id, part("Tray")->steps[1].id, "fit", "loose"});
     settle();
     EXPECT_NEAR(volume("Tray"), pocket(0.40), 0.5);
 }
 
 TEST_F(Drawing_, ABladeIsSweptWithATwistAndABodyLofted) {
-    session->edit(AddPart{Part{}});
+    session->document().edit(AddPart{Part{}});
     settle();
     new_outline();
     say("rectangle -12 -2 12 2");
@@ -600,12 +604,12 @@ TEST_F(Drawing_, ABladeIsSweptWithATwistAndABodyLofted) {
     QApplication::processEvents();
     new_outline();
     say("line 0 0 0 60");
-    session->edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    session->document().edit(SetField{editor().part(), editor().step(), "on", "xz"});
     settle();
     editor().close();
     const auto steps = session->project()->parts[0]->steps;
-    add_step(session.get(), session->active_part(), "sweep",
-             {{"outline", std::to_string(steps[0].id)}, {"path", std::to_string(steps[1].id)}, {"twist", "35 deg"}});
+    add_step(session.get(), session->workspace().active_part(), "sweep",
+             {{"outline", to_text(steps[0].id)}, {"path", to_text(steps[1].id)}, {"twist", "35 deg"}});
     settle();
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(made(), 24 * 4 * 60, 5); // Cavalieri: twisting changes no section

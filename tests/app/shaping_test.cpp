@@ -11,11 +11,11 @@ using std::numbers::pi;
 class Shaping_ : public Window {
   protected:
     ViewWidget* view() { return window->view(); }
-    uint64_t active() { return session->active_part(); }
-    double made() { return session->evaluation()->part(active())->mass.volume_mm3; }
-    const StepOutcome& outcome(size_t i) { return session->evaluation()->part(active())->steps.at(i); }
+    PartId active() { return session->workspace().active_part(); }
+    double made() { return session->results().evaluation()->part(active())->mass.volume_mm3; }
+    const StepOutcome& outcome(size_t i) { return session->results().evaluation()->part(active())->steps.at(i); }
     void start(const char* kind, std::map<std::string, std::string> fields) {
-        if (session->project()->parts.empty()) session->edit(AddPart{Part{}});
+        if (session->project()->parts.empty()) session->document().edit(AddPart{Part{}});
         settle();
         add_step(session.get(), active(), kind, std::move(fields));
         settle();
@@ -38,20 +38,21 @@ class Shaping_ : public Window {
     }
     /// Picks the faces or edges whose middle is where the test says.
     void pick_face(const Vec3& direction, bool add = false) {
-        const Body* body = session->body_of({Pick::Kind::Body, active(), 0, 0, {}});
+        const Body* body = session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}});
         for (size_t f = 0; f < body->tessellation().faces.size(); ++f)
             if (const FaceInfo& face = body->tessellation().faces[f];
                 face.kind == SurfaceKind::Plane && face.direction.dot(direction) > 0.999)
-                return session->select({Pick::Kind::Face, active(), 0, f, face.centre}, add);
+                return session->workspace().select({Pick::Kind::Face, active(), 0, f, face.centre}, add);
         ADD_FAILURE() << "no such face";
     }
     size_t pick_edges(const std::function<bool(const EdgeInfo&)>& wanted) {
-        const Body* body = session->body_of({Pick::Kind::Body, active(), 0, 0, {}});
-        session->clear_selection();
+        const Body* body = session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}});
+        session->workspace().clear_selection();
         const auto& edges = body->tessellation().edges;
         for (size_t e = 0; e < edges.size(); ++e)
-            if (wanted(edges[e])) session->select({Pick::Kind::Edge, active(), 0, e, edges[e].points[0]}, true);
-        return session->selection().size();
+            if (wanted(edges[e]))
+                session->workspace().select({Pick::Kind::Edge, active(), 0, e, edges[e].points[0]}, true);
+        return session->workspace().selection().size();
     }
     static bool upright(const EdgeInfo& e) {
         Vec3 d = e.points.back() - e.points.front();
@@ -60,7 +61,7 @@ class Shaping_ : public Window {
 };
 
 TEST_F(Shaping_, AHousingIsFilletedShelledPiercedSplitAndFollowsItsHeight) { // act 1
-    session->edit(SetParameter{"h", "30 mm", QuantityKind::Length, {}});
+    session->document().edit(SetParameter{"h", "30 mm", QuantityKind::Length, {}});
     start("block", {{"size_x", "70 mm"}, {"size_y", "45 mm"}, {"size_z", "h"}});
     ASSERT_EQ(pick_edges(upright), 4u);
     take("Fillet");
@@ -75,7 +76,7 @@ TEST_F(Shaping_, AHousingIsFilletedShelledPiercedSplitAndFollowsItsHeight) { // 
               }),
               1u);
     take("Run on");
-    EXPECT_EQ(session->selection().size(), 8u);
+    EXPECT_EQ(session->workspace().selection().size(), 8u);
     take("Fillet");
     type(2, "radius", "2");
     settle();
@@ -83,12 +84,11 @@ TEST_F(Shaping_, AHousingIsFilletedShelledPiercedSplitAndFollowsItsHeight) { // 
     take("Shell, open here");
     EXPECT_TRUE(outcome(3).ok) << outcome(3).says;
     start("cylinder", {{"diameter", "7 mm"}, {"height", "h - 2 mm"}, {"at_x", "-27 mm"}, {"at_y", "-15 mm"}});
-    uint64_t post = session->project()->part(active())->steps.back().id;
-    start("repeat",
-          {{"steps", std::to_string(post)}, {"count", "2"}, {"by_x", "54 mm"}, {"rows", "2"}, {"row_y", "30 mm"}});
+    StepId post = session->project()->part(active())->steps.back().id;
+    start("repeat", {{"steps", to_text(post)}, {"count", "2"}, {"by_x", "54 mm"}, {"rows", "2"}, {"row_y", "30 mm"}});
     start("split", {{"distance", "h / 2"}});
     for (size_t i = 0; i < 7; ++i) EXPECT_TRUE(outcome(i).ok) << i << ": " << outcome(i).says;
-    EXPECT_EQ(session->bodies_of(active())->size(), 2u);
+    EXPECT_EQ(session->results().bodies_of(active())->size(), 2u);
     double before = made();
     type(0, "size_z", "h = 37 mm");
     settle();
@@ -148,42 +148,42 @@ TEST_F(Shaping_, PiecesAreKeptByOnePress) {
     EXPECT_EQ(row->cure()->text(), "Keep all pieces as bodies");
     QTest::mouseClick(row->cure(), Qt::LeftButton);
     settle();
-    EXPECT_EQ(session->bodies_of(active())->size(), 2u);
+    EXPECT_EQ(session->results().bodies_of(active())->size(), 2u);
     EXPECT_EQ(window->sheet()->rows().size(), 3u);
 }
 
 TEST_F(Shaping_, TheSheetIsWoundBackAndNewStepsGoThere) {
     start("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "10 mm"}});
     start("cylinder", {{"diameter", "10 mm"}, {"height", "30 mm"}});
-    uint64_t first = session->project()->part(active())->steps[0].id;
-    session->wind_back(active(), first);
+    StepId first = session->project()->part(active())->steps[0].id;
+    session->workspace().wind_back(active(), first);
     settle();
-    EXPECT_NEAR(session->body_of({Pick::Kind::Body, active(), 0, 0, {}})->mass().volume_mm3, 24000, 1e-9);
+    EXPECT_NEAR(session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}})->mass().volume_mm3, 24000, 1e-9);
     EXPECT_FALSE(window->sheet()->rows().at(1)->isEnabled());
     pick_face(Vec3::UnitZ());
     take("Push");
     ASSERT_EQ(session->project()->part(active())->steps.size(), 3u);
     EXPECT_EQ(session->project()->part(active())->steps[1].kind, "push");
-    EXPECT_NEAR(session->body_of({Pick::Kind::Body, active(), 0, 0, {}})->mass().volume_mm3, 26400, 1e-6)
+    EXPECT_NEAR(session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}})->mass().volume_mm3, 26400, 1e-6)
         << "still wound back, to the new step";
     auto* forward = window->sheet()->findChild<QPushButton*>("wind-forward");
     ASSERT_NE(forward, nullptr);
     QTest::mouseClick(forward, Qt::LeftButton);
     settle();
-    EXPECT_EQ(session->wound_back(active()), 0u);
-    EXPECT_NEAR(session->body_of({Pick::Kind::Body, active(), 0, 0, {}})->mass().volume_mm3, 26400 + pi * 25 * 19,
-                1e-4);
+    EXPECT_EQ(session->workspace().wound_back(active()), StepId());
+    EXPECT_NEAR(session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}})->mass().volume_mm3,
+                26400 + pi * 25 * 19, 1e-4);
 }
 
 TEST_F(Shaping_, AStepThatOthersUseCannotPassThem) {
     start("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "10 mm"}});
     pick_face(Vec3::UnitZ());
     take("Push");
-    uint64_t block = session->project()->part(active())->steps[0].id,
-             push = session->project()->part(active())->steps[1].id;
-    EXPECT_TRUE(session->edit(MoveStep{active(), push, 0}));
+    StepId block = session->project()->part(active())->steps[0].id,
+           push = session->project()->part(active())->steps[1].id;
+    EXPECT_TRUE(session->document().edit(MoveStep{active(), push, 0}));
     EXPECT_TRUE(said_wrong && said.contains("uses step 1")) << said.toStdString();
-    EXPECT_TRUE(session->edit(MoveStep{active(), block, 1}));
+    EXPECT_TRUE(session->document().edit(MoveStep{active(), block, 1}));
     EXPECT_EQ(session->project()->part(active())->steps[0].id, block);
 }
 
@@ -198,7 +198,7 @@ TEST_F(Shaping_, KeysNudgeAndRepeat) {
     settle();
     PartPtr part = session->project()->part(active());
     ASSERT_EQ(part->steps.size(), 2u) << "one move step takes all nudges";
-    Box3 box = session->body_of({Pick::Kind::Body, active(), 0, 0, {}})->box();
+    Box3 box = session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}})->box();
     EXPECT_NEAR((box.min() - Vec3(-5 + 2.11, -5, 1)).norm(), 0, 1e-9);
     for (int i = 0; i < 3; ++i) QTest::keyClick(window.get(), Qt::Key_R, Qt::ControlModifier);
     settle();
@@ -213,19 +213,19 @@ TEST_F(Shaping_, TheViewIsCutByANumberShownAloneAndSaved) {
     tools->show_section(true);
     tools->section_way()->setCurrentIndex(0);
     tools->section_place()->setValue(3.25);
-    ASSERT_TRUE(session->section());
-    EXPECT_NEAR(session->section()->w(), 3.25, 1e-9);
+    ASSERT_TRUE(session->workspace().section());
+    EXPECT_NEAR(session->workspace().section()->w(), 3.25, 1e-9);
     QApplication::processEvents();
     EXPECT_TRUE(view()->scene().section);
     tools->show_section(false);
     QApplication::processEvents();
     EXPECT_FALSE(view()->scene().section);
     size_t all = view()->scene().bodies.size();
-    session->isolate(session->project()->parts[1]->id);
+    session->workspace().isolate(session->project()->parts[1]->id);
     QApplication::processEvents();
     EXPECT_LT(view()->scene().bodies.size(), all);
     for (const SceneBody& body : view()->scene().bodies) EXPECT_EQ(body.part, session->project()->parts[1]->id);
-    session->isolate(0);
+    session->workspace().isolate({});
     // With depth a place projects where its ray goes through.
     view()->camera().perspective = true;
     Vec3 at(12, 7, 31);
@@ -256,7 +256,7 @@ TEST_F(Shaping_, ALongSheetIsSearchedByWords) {
         if (i == 9) s.fields = {{"edges", "of lid"}};
         many.parts.push_back(AddStep{active(), s, {}});
     }
-    session->edit(many);
+    session->document().edit(many);
     settle();
     auto* search = window->sheet()->findChild<QLineEdit*>("search");
     ASSERT_NE(search, nullptr);
@@ -273,7 +273,7 @@ TEST_F(Shaping_, StepsFoldAwayInNamedGroupsThatAreSaved) {
     for (int i = 0; i < 3; ++i)
         start("cylinder", {{"diameter", "4 mm"}, {"height", "16 mm"}, {"at_x", std::to_string(10 * i) + " mm"}});
     const auto steps = session->project()->part(active())->steps;
-    session->edit(GroupSteps{active(), {steps[1].id, steps[2].id}, "posts"});
+    session->document().edit(GroupSteps{active(), {steps[1].id, steps[2].id}, "posts"});
     settle();
     auto* head = window->sheet()->findChild<QPushButton*>("group");
     ASSERT_NE(head, nullptr);
@@ -286,11 +286,11 @@ TEST_F(Shaping_, StepsFoldAwayInNamedGroupsThatAreSaved) {
     double volume = made();
     QString project = QString::fromStdString((folder.path / "groups.loosepeg").string());
     ASSERT_TRUE(window->save_to(project));
-    ASSERT_TRUE(session->open(project));
+    ASSERT_TRUE(session->document().open(project));
     settle();
     EXPECT_EQ(session->project()->part(active())->steps[2].group, "posts");
     EXPECT_NEAR(made(), volume, 1e-9);
-    session->undo(); // the history came along
+    session->document().undo(); // the history came along
     settle();
     EXPECT_EQ(session->project()->part(active())->steps[2].group, "");
 }
@@ -313,16 +313,16 @@ TEST_F(Shaping_, FacesAreChosenByTheirStepAndWhereTheyRunOnSmoothly) {
     pick_face(Vec3::UnitX());
     take("More …");
     menu_item("Take the faces that run on smoothly");
-    EXPECT_EQ(session->selection().size(), 8u) << "four sides and four rounds";
+    EXPECT_EQ(session->workspace().selection().size(), 8u) << "four sides and four rounds";
     pick_face(Vec3::UnitZ());
     take("More …");
     menu_item("Take the faces that run on smoothly");
-    EXPECT_EQ(session->selection().size(), 1u);
+    EXPECT_EQ(session->workspace().selection().size(), 1u);
     for (QPushButton* b : window->sheet()->rows().at(1)->findChildren<QPushButton*>())
         if (b->accessibleName().startsWith("What can be done")) b->click();
     QApplication::processEvents();
     menu_item("Choose what it made");
-    EXPECT_EQ(session->selection().size(), 4u) << "the rounds";
+    EXPECT_EQ(session->workspace().selection().size(), 4u) << "the rounds";
     take("Remove faces");
     EXPECT_TRUE(outcome(2).ok) << outcome(2).says;
     EXPECT_NEAR(made(), 72000, 1e-3);
@@ -342,7 +342,7 @@ TEST_F(Shaping_, ABoxTakesTheEdgesThatLieInIt) {
         QApplication::sendEvent(view(), &move);
     }
     QTest::mouseRelease(view(), Qt::LeftButton, Qt::ControlModifier, to);
-    EXPECT_EQ(session->selection().size(), 4u) << "the four edges of the top, near and far";
+    EXPECT_EQ(session->workspace().selection().size(), 4u) << "the four edges of the top, near and far";
     take("Fillet");
     EXPECT_TRUE(outcome(1).ok) << outcome(1).says;
     EXPECT_LT(made(), 72000);
@@ -359,11 +359,11 @@ TEST_F(Shaping_, AKernelThatCrashesOrHangsLeavesTheWindowAlive) {
     EXPECT_TRUE(outcome(1).ok) << outcome(1).says;
     EXPECT_NEAR(made(), 24000 - 4 * 4.5 * 10, 1e-6);
     kernel_stand_in("hang");
-    session->edit(SetField{active(), session->project()->part(active())->steps[1].id, "distance", "4 mm"});
+    session->document().edit(SetField{active(), session->project()->part(active())->steps[1].id, "distance", "4 mm"});
     QTest::qWait(400); // the interface goes on
-    EXPECT_FALSE(session->evaluation_is_current());
+    EXPECT_FALSE(session->results().evaluation_is_current());
     EXPECT_NEAR(made(), 24000 - 4 * 4.5 * 10, 1e-6) << "the last good result stays";
-    session->edit(SetField{active(), session->project()->part(active())->steps[1].id, "distance", "2.5 mm"});
+    session->document().edit(SetField{active(), session->project()->part(active())->steps[1].id, "distance", "2.5 mm"});
     settle(); // the newer edit ends the hanging call
     EXPECT_NEAR(made(), 24000 - 4 * 2.5 * 2.5 / 2 * 10, 1e-6);
 }
@@ -371,13 +371,13 @@ TEST_F(Shaping_, AKernelThatCrashesOrHangsLeavesTheWindowAlive) {
 TEST_F(Shaping_, OrnamentsLieOnATaperedBodyAllRound) { // act 2
     start("cone", {{"diameter", "70 mm"}, {"top_diameter", "50 mm"}, {"height", "60 mm"}});
     start("ring", {{"diameter", "14 mm"}, {"thickness", "3 mm"}, {"does", "new"}});
-    uint64_t ring = session->project()->part(active())->steps[1].id;
-    start("skew", {{"what", std::to_string(ring)}, {"angle", "20 deg"}, {"along", "y"}});
+    StepId ring = session->project()->part(active())->steps[1].id;
+    start("skew", {{"what", to_text(ring)}, {"angle", "20 deg"}, {"along", "y"}});
     // The wall is picked in the view and given to the sentence by the offer of the step.
-    const Body* pot = session->body_of({Pick::Kind::Body, active(), 0, 0, {}});
+    const Body* pot = session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}});
     for (size_t f = 0; f < pot->tessellation().faces.size(); ++f)
         if (pot->tessellation().faces[f].kind == SurfaceKind::Cone)
-            session->select({Pick::Kind::Face, active(), 0, f, pot->tessellation().faces[f].centre}, false);
+            session->workspace().select({Pick::Kind::Face, active(), 0, f, pot->tessellation().faces[f].centre}, false);
     say("lie on join");
     ASSERT_TRUE(outcome(3).ok) << outcome(3).says;
     type(3, "height", "35");
@@ -385,10 +385,10 @@ TEST_F(Shaping_, OrnamentsLieOnATaperedBodyAllRound) { // act 2
     settle();
     double one = made() - pi * 60 / 3 * (35 * 35 + 35 * 25 + 25 * 25);
     EXPECT_GT(one, 100);
-    start("repeat_round", {{"steps", std::to_string(session->project()->part(active())->steps[3].id)}, {"count", "5"}});
+    start("repeat_round", {{"steps", to_text(session->project()->part(active())->steps[3].id)}, {"count", "5"}});
     EXPECT_TRUE(outcome(4).ok) << outcome(4).says;
     EXPECT_NEAR(made() - pi * 60 / 3 * (35 * 35 + 35 * 25 + 25 * 25), 5 * one, one) << "less the facets of the cone";
-    EXPECT_EQ(session->body_of({Pick::Kind::Body, active(), 0, 0, {}})->pieces(), 1);
+    EXPECT_EQ(session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}})->pieces(), 1);
 }
 
 TEST_F(Shaping_, ALinkIsWidenedByANumberAndMeasured) { // act 3
@@ -399,7 +399,7 @@ TEST_F(Shaping_, ALinkIsWidenedByANumberAndMeasured) { // act 3
         pick_face(-Vec3::UnitX(), true);
         settle();
         QString words = window->offers()->description();
-        session->clear_selection();
+        session->workspace().clear_selection();
         return words;
     };
     // The outer ends: the first faces found that way may be the inner walls, so they are told by their distance.
@@ -412,8 +412,8 @@ TEST_F(Shaping_, ALinkIsWidenedByANumberAndMeasured) { // act 3
     EXPECT_TRUE(outcome(2).ok) << outcome(2).says;
     EXPECT_NEAR(made() - volume, 2 * 10 * 10 * 13, 1e-6);
     EXPECT_NE(apart(), before);
-    session->undo();
-    session->undo();
+    session->document().undo();
+    session->document().undo();
     settle();
     EXPECT_NEAR(made(), volume, 1e-9);
 }
@@ -431,11 +431,11 @@ TEST_F(Shaping_, ARowOfTeethIsMirroredAndThinned) { // act 4
     type(2, "by_x", "5");
     settle();
     EXPECT_NEAR(made() - 80 * 12 * 6, 9 * tooth, 1e-4) << outcome(2).says;
-    session->edit(SetField{active(), session->project()->part(active())->steps[2].id, "drop", "2, 4, 6, 8"});
+    session->document().edit(SetField{active(), session->project()->part(active())->steps[2].id, "drop", "2, 4, 6, 8"});
     settle();
     EXPECT_NEAR(made() - 80 * 12 * 6, 5 * tooth, 1e-4);
-    std::string teeth = std::to_string(session->project()->part(active())->steps[1].id) + ", " +
-                        std::to_string(session->project()->part(active())->steps[2].id);
+    std::string teeth = to_text(session->project()->part(active())->steps[1].id) + ", " +
+                        to_text(session->project()->part(active())->steps[2].id);
     start("mirror", {{"steps", teeth}, {"in", "yz"}, {"distance", "2.5 mm"}});
     EXPECT_TRUE(outcome(3).ok) << outcome(3).says;
     EXPECT_GT(made() - 80 * 12 * 6, 6 * tooth);
@@ -444,12 +444,12 @@ TEST_F(Shaping_, ARowOfTeethIsMirroredAndThinned) { // act 4
 TEST_F(Shaping_, AHoodIsTurnedSeatedAndNudged) { // act 5
     start("block", {{"size_x", "40 mm"}, {"size_y", "30 mm"}, {"size_z", "10 mm"}});
     start("wedge", {{"size_x", "20 mm"}, {"size_y", "10 mm"}, {"size_z", "10 mm"}, {"at_x", "60 mm"}, {"does", "new"}});
-    uint64_t hood = session->project()->part(active())->steps[1].id;
-    start("turn", {{"what", std::to_string(hood)}, {"axis", "x"}});
+    StepId hood = session->project()->part(active())->steps[1].id;
+    start("turn", {{"what", to_text(hood)}, {"axis", "x"}});
     type(2, "angle", "167.5");
     settle();
-    const Body* body = session->body_of({Pick::Kind::Body, active(), 1, 0, {}});
-    const Body* anchor = session->body_of({Pick::Kind::Body, active(), 0, 0, {}});
+    const Body* body = session->results().body_of({Pick::Kind::Body, active(), 1, 0, {}});
+    const Body* anchor = session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}});
     double area = 0;
     Pick slope;
     for (size_t f = 0; f < body->tessellation().faces.size(); ++f)
@@ -462,18 +462,19 @@ TEST_F(Shaping_, AHoodIsTurnedSeatedAndNudged) { // act 5
         if (anchor->tessellation().faces[f].direction.z() > 0.99)
             top = {Pick::Kind::Face, active(), 0, f, anchor->tessellation().faces[f].centre};
     Box3 still = anchor->box();
-    session->select(slope, false);
-    session->select(top, true);
+    session->workspace().select(slope, false);
+    session->workspace().select(top, true);
     take("Seat the first on the second");
     EXPECT_TRUE(outcome(3).ok) << outcome(3).says;
-    body = session->body_of({Pick::Kind::Body, active(), 1, 0, {}});
+    body = session->results().body_of({Pick::Kind::Body, active(), 1, 0, {}});
     EXPECT_NEAR(body->box().min().z(), 10, 1e-6);
-    EXPECT_TRUE(session->body_of({Pick::Kind::Body, active(), 0, 0, {}})->box().isApprox(still)) << "the anchor stays";
-    start("align", {{"what", std::to_string(hood)},
-                    {"to", std::to_string(session->project()->part(active())->steps[0].id)},
+    EXPECT_TRUE(session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}})->box().isApprox(still))
+        << "the anchor stays";
+    start("align", {{"what", to_text(hood)},
+                    {"to", to_text(session->project()->part(active())->steps[0].id)},
                     {"x", "centre"},
                     {"y", "centre"}});
-    session->select({Pick::Kind::Face, active(), 1, 0, {}}, false);
+    session->workspace().select({Pick::Kind::Face, active(), 1, 0, {}}, false);
     view()->setFocus();
     view()->camera().look_along(Vec3::UnitY());
     QTest::keyClick(view(), Qt::Key_Right, Qt::AltModifier);
@@ -481,26 +482,26 @@ TEST_F(Shaping_, AHoodIsTurnedSeatedAndNudged) { // act 5
     settle();
     QTest::keyClick(view(), Qt::Key_Right, Qt::AltModifier | Qt::ControlModifier);
     settle();
-    body = session->body_of({Pick::Kind::Body, active(), 1, 0, {}});
+    body = session->results().body_of({Pick::Kind::Body, active(), 1, 0, {}});
     EXPECT_NEAR(body->box().center().x(), 1.11, 1e-6);
-    EXPECT_TRUE(session->body_of({Pick::Kind::Body, active(), 0, 0, {}})->box().isApprox(still));
+    EXPECT_TRUE(session->results().body_of({Pick::Kind::Body, active(), 0, 0, {}})->box().isApprox(still));
 }
 
 TEST_F(Shaping_, ThreeSeatsAreAimedByAFormula) { // act 6
-    session->edit(SetParameter{"aim", "85 mm", QuantityKind::Length, {}});
+    session->document().edit(SetParameter{"aim", "85 mm", QuantityKind::Length, {}});
     start("block", {{"size_x", "10 mm"}, {"size_y", "10 mm"}, {"size_z", "1 mm"}});
     for (int k = 0; k < 3; ++k) {
         start("cylinder", {{"diameter", "4 mm"}, {"height", "6 mm"}, {"at_x", "30 mm"}, {"does", "new"}});
-        std::string seat = std::to_string(session->project()->part(active())->steps.back().id);
+        std::string seat = to_text(session->project()->part(active())->steps.back().id);
         start("turn", {{"what", seat}, {"axis", "y"}, {"angle", "10 deg"}, {"through_x", "30 mm"}});
         type(3 * size_t(k) + 2, "angle", "atan(30 mm / aim)");
         start("turn", {{"what", seat}, {"axis", "z"}, {"angle", std::to_string(120 * k) + " deg"}});
     }
     for (double aim : {85.0, 110.0}) {
-        session->edit(SetParameter{"aim", std::to_string(aim) + " mm", {}, {}});
+        session->document().edit(SetParameter{"aim", std::to_string(aim) + " mm", {}, {}});
         settle();
         int axes = 0;
-        for (const StepBody& body : *session->bodies_of(active()))
+        for (const StepBody& body : *session->results().bodies_of(active()))
             for (const FaceInfo& f : body.body.tessellation().faces)
                 if (f.kind == SurfaceKind::Cylinder) {
                     Vec3 to = Vec3(0, 0, -aim) - f.axis_point;

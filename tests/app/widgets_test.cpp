@@ -1,3 +1,4 @@
+#include "project/contact_words.h"
 // Widgets one by one: the field, the tape, the shelf, the ledger, the strip, the camera and the picture.
 #include "app/ledger/ledger.h"
 #include "app/offers/offers_bar.h"
@@ -53,7 +54,7 @@ struct FieldWatch {
 Scene scene_of(const Body& body) {
     Scene scene;
     SceneBody b;
-    b.part = 1;
+    b.part = PartId(1);
     b.shape = body.shared_tessellation();
     b.colour = QColor(200, 120, 60);
     scene.bodies = {b};
@@ -207,15 +208,23 @@ TEST(Renderer, ACutShowsItsFaceAndTakesTheRestAway) {
 TEST(Renderer, WhatHangsIsHatchedOnlyWhenAsked) {
     Renderer renderer;
     Scene scene = scene_of(block({40, 40, 10}, {0, 0, 20}));
-    scene.active_part = 1;
+    scene.active_part = PartId(1);
     Camera camera;
     camera.pitch_deg = -80; // from below
     camera.fit(scene.box(), QSize(200, 200));
     QImage plain = renderer.render(scene, camera, QSize(200, 200), 1);
-    scene.show_hanging = true;
+    auto mapped = [&](double limit) {
+        PartResult part;
+        part.part = PartId(1);
+        part.bodies = {{StepId(1), "", block({40, 40, 10}, {0, 0, 20})}};
+        SurfaceMap map = hanging_maps(part, Transform::Identity(), limit).at(0);
+        scene.bodies[0].shape = map.shape;
+        scene.bodies[0].map = std::make_shared<const SurfaceMap>(map);
+    };
+    mapped(45);
     QImage map = renderer.render(scene, camera, QSize(200, 200), 1);
     EXPECT_NE(plain, map);
-    scene.hanging_limit_deg = 90;
+    mapped(90);
     std::set<QRgb> hatch, none;
     QImage allowed = renderer.render(scene, camera, QSize(200, 200), 1);
     for (int i = 60; i < 140; ++i) hatch.insert(map.pixel(i, 100)), none.insert(allowed.pixel(i, 100));
@@ -258,7 +267,7 @@ TEST(Marks, EveryStateOfTheRingLooksDifferentWithoutColour) {
                 QColor c = image.pixelColor(x, y);
                 shape += c.alpha() < 128 ? ' ' : c.lightness() > 200 ? 'o' : '#';
             }
-        EXPECT_TRUE(shapes.insert(shape).second) << theme::fit_state_words(state).toStdString();
+        EXPECT_TRUE(shapes.insert(shape).second) << lp::fit_state_words(state);
     }
 }
 TEST(Theme, TextMeetsTheContrastOfWcag22AA) { // WCAG 2.2, 1.4.3: 4.5 to 1 for text, 1.4.11: 3 to 1 for marks
@@ -294,10 +303,10 @@ class Regions : public ::testing::Test {
     void SetUp() override {
         qputenv("XDG_STATE_HOME", QByteArray::fromStdString(folder.path.string()));
         session = std::make_unique<Session>();
-        ASSERT_TRUE(session->open(QString(SOURCE_DIR) + "/data/demo/rain-gauge/project.json"));
+        ASSERT_TRUE(session->document().open(QString(SOURCE_DIR) + "/data/demo/rain-gauge/project.json"));
         ASSERT_TRUE(session->wait_until_done());
     }
-    void TearDown() override { session->close_in_peace(); }
+    void TearDown() override { session->document().close_in_peace(); }
     test::Folder folder;
     std::unique_ptr<Session> session;
 };
@@ -306,20 +315,20 @@ class Regions : public ::testing::Test {
 TEST_F(Regions, TheTapeIsWalkedWithArrowKeys) {
     Tape tape(session.get());
     QTest::keyClick(&tape, Qt::Key_Left);
-    EXPECT_EQ(session->stretch(), Stretch::Shape);
+    EXPECT_EQ(session->workspace().stretch(), Stretch::Shape);
     for (int i = 0; i < 7; ++i) QTest::keyClick(&tape, Qt::Key_Right);
-    EXPECT_EQ(session->stretch(), Stretch::Export);
+    EXPECT_EQ(session->workspace().stretch(), Stretch::Export);
 }
 TEST_F(Regions, TheShelfIsWorkedWithKeys) {
     Shelf shelf(session.get());
     shelf.resize(shelf.sizeHint());
     shelf.show();
     QTest::keyClick(&shelf, Qt::Key_Down);
-    EXPECT_EQ(session->project()->part(session->active_part())->name, "Cradle");
+    EXPECT_EQ(session->project()->part(session->workspace().active_part())->name, "Cradle");
     QTest::keyClick(&shelf, Qt::Key_Space);
-    EXPECT_FALSE(session->project()->part(session->active_part())->visible);
+    EXPECT_FALSE(session->project()->part(session->workspace().active_part())->visible);
     QTest::keyClick(&shelf, Qt::Key_Plus);
-    EXPECT_EQ(session->project()->part(session->active_part())->quantity, 2);
+    EXPECT_EQ(session->project()->part(session->workspace().active_part())->quantity, 2);
     EXPECT_EQ(shelf.ring_of(*session->project()->part_named("Cradle")), FitState::Right);
     EXPECT_EQ(shelf.ring_of(*session->project()->part_named("Funnel")), FitState::Unset);
     shelf.rename(1);
@@ -330,7 +339,7 @@ TEST_F(Regions, TheShelfIsWorkedWithKeys) {
     EXPECT_NE(session->project()->part_named("Frame"), nullptr);
     QTest::keyClick(&shelf, Qt::Key_Up); // the bucket is in use: it stays, with a sentence
     QString said;
-    QObject::connect(session.get(), &Session::said, [&](const QString& text, bool) { said = text; });
+    QObject::connect(&session->document(), &Document::said, [&](const QString& text, bool) { said = text; });
     QTest::keyClick(&shelf, Qt::Key_Delete);
     EXPECT_NE(session->project()->part_named("See-saw bucket"), nullptr);
     EXPECT_TRUE(said.contains("in use")) << said.toStdString();
@@ -342,16 +351,18 @@ TEST_F(Regions, ARowOfTheLedgerJumpsToItsPlace) {
     ledger.show();
     ASSERT_GT(ledger.table()->rowCount(), 4);
     emit ledger.table()->cellActivated(1, 0); // the battery's contact
-    EXPECT_EQ(session->stretch(), Stretch::Fit);
-    EXPECT_EQ(session->active_contact(), 1);
+    EXPECT_EQ(session->workspace().stretch(), Stretch::Fit);
+    ASSERT_TRUE(session->workspace().active_contact());
+    EXPECT_EQ(*session->workspace().active_contact(), session->results().analysis()->contacts.at(1).ref());
     int open_row = -1;
     for (int r = 0; r < ledger.table()->rowCount(); ++r)
         if (ledger.table()->item(r, 2)->text().startsWith("Open edges")) open_row = r;
     ASSERT_GE(open_row, 0);
     emit ledger.table()->cellActivated(open_row, 0);
-    EXPECT_EQ(session->stretch(), Stretch::Check);
-    EXPECT_EQ(session->project()->part(session->active_part())->name, "Leaf guard");
-    EXPECT_GE(session->active_finding(), 0);
+    EXPECT_EQ(session->workspace().stretch(), Stretch::Check);
+    EXPECT_EQ(session->project()->part(session->workspace().active_part())->name, "Leaf guard");
+    ASSERT_TRUE(session->workspace().active_finding());
+    EXPECT_EQ(session->workspace().active_finding()->kind, FindingKind::Open);
 }
 TEST_F(Regions, TheStripCutsByWholeLayersWithKeys) {
     LayerStrip strip(session.get());
@@ -359,13 +370,13 @@ TEST_F(Regions, TheStripCutsByWholeLayersWithKeys) {
     strip.show();
     double top = strip.handle_z();
     QTest::keyClick(&strip, Qt::Key_Down);
-    ASSERT_TRUE(session->cut_height());
-    double first = *session->cut_height();
+    ASSERT_TRUE(session->workspace().cut_height());
+    double first = *session->workspace().cut_height();
     EXPECT_LT(first, top);
     QTest::keyClick(&strip, Qt::Key_Down, Qt::ShiftModifier);
-    EXPECT_NEAR(first - *session->cut_height(), 2.0, 1e-6); // ten layers of 0.2 mm
+    EXPECT_NEAR(first - *session->workspace().cut_height(), 2.0, 1e-6); // ten layers of 0.2 mm
     QTest::keyClick(&strip, Qt::Key_Escape);
-    EXPECT_FALSE(session->cut_height());
+    EXPECT_FALSE(session->workspace().cut_height());
     EXPECT_NEAR(strip.z_of(strip.y_of(12.3)), 12.3, 1e-9);
 }
 TEST_F(Regions, TheNumbersListSetsParameters) {

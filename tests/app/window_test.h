@@ -12,8 +12,8 @@
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
-#include "exchange/stl.h"
-#include "exchange/threemf.h"
+#include "formats/stl.h"
+#include "formats/threemf.h"
 #include "project/project_json.h"
 #include "test_meshes.h"
 #include <QApplication>
@@ -38,18 +38,18 @@ class Window : public ::testing::Test {
         window->show();
         window->activateWindow();
         ASSERT_TRUE(QTest::qWaitForWindowActive(window.get(), 5000));
-        QObject::connect(session.get(), &Session::said, [this](const QString& message, bool wrong) {
+        QObject::connect(&session->document(), &Document::said, [this](const QString& message, bool wrong) {
             said = message;
             said_wrong = wrong;
         });
     }
     void TearDown() override {
-        if (session) session->close_in_peace();
+        if (session) session->document().close_in_peace();
         window.reset();
         session.reset();
     }
     void open_demo() {
-        ASSERT_TRUE(session->open(QString(SOURCE_DIR) + "/data/demo/rain-gauge/project.json"));
+        ASSERT_TRUE(session->document().open(QString(SOURCE_DIR) + "/data/demo/rain-gauge/project.json"));
         ASSERT_TRUE(session->wait_until_done());
     }
     void settle() {
@@ -76,7 +76,7 @@ class Window : public ::testing::Test {
         ADD_FAILURE() << "no offer " << words.toStdString();
     }
     PartPtr part(const char* name) { return session->project()->part_named(name); }
-    double volume(const char* name) { return session->evaluation()->part(part(name)->id)->mass.volume_mm3; }
+    double volume(const char* name) { return session->results().evaluation()->part(part(name)->id)->mass.volume_mm3; }
     void choose(const char* name) {
         const auto& parts = session->project()->parts;
         for (size_t i = 0; i < parts.size(); ++i)
@@ -99,7 +99,7 @@ class Window : public ::testing::Test {
         QTest::keyClick(f->editor(), Qt::Key_Return);
     }
     const ContactResult& contact(const char* a, const char* b) {
-        for (const ContactResult& c : session->analysis()->contacts)
+        for (const ContactResult& c : session->results().analysis()->contacts)
             if (c.a == a && c.b == b) return c;
         ADD_FAILURE() << "no contact " << a << " in " << b;
         static ContactResult none;

@@ -1,6 +1,6 @@
 // The command line as scripts see it: exit codes, JSON keys, files. Runs the built program.
-#include "exchange/stl.h"
-#include "project/archive.h"
+#include "base/files.h"
+#include "formats/stl.h"
 #include "test_meshes.h"
 #include <fstream>
 #include <gtest/gtest.h>

@@ -1,7 +1,6 @@
 // What is known of a body without looking at its triangles: its box, volume, area and centre. Against the body's own
 // fine triangles (a second way) and closed formulas (elementary, from memory).
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
+#include "formats/formats.h"
 #include "made_project.h"
 #include "mesh/soundness.h"
 #include "project/edit.h"
@@ -159,7 +158,7 @@ TEST(Evaluation, AStepThatTurnedOutWrongIsCheckedBeforeOthersAreMadeOnIt) {
                      step("cylinder", {{"diameter", 3}, {"height", 15}, {"at_z", -1}, {"does", "cut"}}, "bore")});
     Made m = make(steps);
     ASSERT_EQ(m.says(), "");
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     ProjectPtr now = m.project;
     double last = 0;
     for (int round = 0; round < 3; ++round) {

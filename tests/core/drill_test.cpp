@@ -72,10 +72,10 @@ TEST(Drill, ThroughBlindFlushAndFromBelow) {
     EXPECT_EQ(handles(drilled->mesh()), 2);
     expect_as_the_kernel(plate, tools, *drilled);
     // Faces of the holes carry the tools' names, the plate's keep theirs.
-    std::set<uint64_t> steps;
+    std::set<StepId> steps;
     for (const FaceInfo& face : drilled->tessellation().faces)
         for (Tag tag : face.tags) steps.insert(tag_meaning(tag)->step);
-    EXPECT_EQ(steps, (std::set<uint64_t>{1, 2, 3}));
+    EXPECT_EQ(steps, (std::set<StepId>{StepId(1), StepId(2), StepId(3)}));
 }
 
 TEST(Drill, ThroughBothWallsOfAHollowBodyAndAlongOtherAxes) {

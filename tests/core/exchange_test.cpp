@@ -1,8 +1,8 @@
-#include "exchange/export_project.h"
-#include "exchange/flat_file.h"
-#include "exchange/obj.h"
-#include "exchange/stl.h"
-#include "exchange/threemf.h"
+#include "formats/formats.h"
+#include "formats/obj.h"
+#include "formats/stl.h"
+#include "formats/threemf.h"
+#include "handoff/export_project.h"
 #include "mesh/soundness.h"
 #include "project/archive.h"
 #include "project/project_json.h"
@@ -110,9 +110,10 @@ TEST(Obj, HostileFilesAreRefusedWithTheLine) {
 TEST(Threemf, IsAPackageInMillimetresWithNamedObjectsAndSupports) {
     test::Folder folder;
     auto path = folder / "a.3mf";
-    ASSERT_FALSE(write_3mf(
-        path, {{"Cradle", cube(20), false, 0x7f9164}, {"Cradle supports", cube(3, {30, 0, 0}), true, 0xb8b2a4}},
-        "Rain gauge"));
+    ASSERT_FALSE(write_objects(path,
+                               {{.name = "Cradle", .mesh = cube(20), .colour = 0x7f9164},
+                                {.name = "Cradle supports", .mesh = cube(3, {30, 0, 0}), .support = true}},
+                               "Rain gauge"));
     EXPECT_NE(entry(path, "[Content_Types].xml").find("application/vnd.ms-package.3dmanufacturing-3dmodel+xml"),
               std::string::npos);
     EXPECT_NE(entry(path, "_rels/.rels").find("http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"),
@@ -128,7 +129,7 @@ TEST(Threemf, IsAPackageInMillimetresWithNamedObjectsAndSupports) {
     EXPECT_EQ(types["Cradle supports"], "support");
     EXPECT_EQ(std::distance(model.child("build").children("item").begin(), model.child("build").children("item").end()),
               2);
-    auto back = read_3mf(path);
+    auto back = read_3mf(*read_file(path));
     ASSERT_TRUE(back) << back.error().text();
     ASSERT_EQ(back->size(), 2u);
     EXPECT_EQ((*back)[0].name, "Cradle");
@@ -159,7 +160,7 @@ TEST(Threemf, UnitsAndTransformsAreObeyed) {
     std::string model = tetra_model("");
     model.replace(model.find("%UNIT%"), 6, "inch");
     put_package(folder / "t.3mf", model);
-    auto back = read_3mf(folder / "t.3mf");
+    auto back = read_3mf(*read_file(folder / "t.3mf"));
     ASSERT_TRUE(back) << back.error().text();
     // A unit tetrahedron twice its size in inches; row vectors, translation last.
     EXPECT_NEAR(mass_properties((*back)[0].mesh).volume_mm3, 8.0 / 6 * 25.4 * 25.4 * 25.4, 0.05);
@@ -168,21 +169,21 @@ TEST(Threemf, UnitsAndTransformsAreObeyed) {
 TEST(Threemf, DamagedPackagesAreRefused) {
     test::Folder folder;
     auto path = folder / "a.3mf";
-    ASSERT_FALSE(write_3mf(path, {{"c", cube(20), false}}, "t"));
+    ASSERT_FALSE(write_objects(path, {{.name = "c", .mesh = cube(20)}}, "t"));
     std::string whole = *read_file(path);
     for (size_t keep : {size_t(0), size_t(10), whole.size() / 2}) {
         std::ofstream(folder / "cut.3mf", std::ios::binary) << whole.substr(0, keep);
-        EXPECT_FALSE(read_3mf(folder / "cut.3mf")) << keep;
+        EXPECT_FALSE(read_3mf(*read_file(folder / "cut.3mf"))) << keep;
     }
     put_package(folder / "bad.3mf", "<model><resources>");
-    EXPECT_FALSE(read_3mf(folder / "bad.3mf"));
+    EXPECT_FALSE(read_3mf(*read_file(folder / "bad.3mf")));
     std::string model = tetra_model("");
     model.replace(model.find("%UNIT%"), 6, "inch");
     model.replace(model.find("v3=\"1\""), 6, "v3=\"9\"");
     put_package(folder / "corner.3mf", model);
-    EXPECT_FALSE(read_3mf(folder / "corner.3mf"));
-    EXPECT_TRUE(write_3mf(folder / "none.3mf", {}, "t"));
-    EXPECT_TRUE(write_3mf("/nonexistent/a.3mf", {{"c", cube(20), false}}, "t"));
+    EXPECT_FALSE(read_3mf(*read_file(folder / "corner.3mf")));
+    EXPECT_TRUE(write_objects(folder / "none.3mf", {}, "t"));
+    EXPECT_TRUE(write_objects("/nonexistent/a.3mf", {{.name = "c", .mesh = cube(20)}}, "t"));
     EXPECT_FALSE(std::filesystem::exists(folder / "none.3mf"));
 }
 
@@ -190,7 +191,7 @@ TEST(Export, TheDemoGoesOutAndComesBackAsMeant) {
     test::Folder folder;
     auto opened = open_project(std::filesystem::path(SOURCE_DIR) / "data/demo/rain-gauge/project.json");
     ASSERT_TRUE(opened) << opened.error().text();
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     auto evaluation = evaluator.evaluate(opened->history.now());
     ASSERT_TRUE(evaluation);
     for (const PartResult& part : evaluation->parts) EXPECT_TRUE(part.all_ok()) << part.name;

@@ -1,15 +1,15 @@
 // Fits: cards, gauges, metal classes, halos as steps, joints off the bed, contacts inside a part.
 #include "check/inspection.h"
-#include "exchange/stl.h"
 #include "fit/gauge.h"
+#include "formats/stl.h"
 #include "hardware/iso286.h"
 #include "made_project.h"
 #include "project/analysis.h"
 #include "project/card_store.h"
-#include "project/gap_map.h"
 #include "project/gauge_part.h"
 #include "project/mapped_region.h"
 #include "project/movement_check.h"
+#include "project/surface_map.h"
 #include "shape/kernel_guard.h"
 #include "test_meshes.h"
 #include <fstream>
@@ -146,7 +146,7 @@ TEST(Gauge, EveryCouponIsSoundHasItsGapsAndPrintsInHalfAnHour) {
         ASSERT_TRUE(part) << contact.id;
         auto project = apply_edit(Project{}, AddPart{*part});
         ASSERT_TRUE(project);
-        auto made = Evaluator(read_mesh_bytes, read_flat_file).evaluate(project->project);
+        auto made = Evaluator().evaluate(project->project);
         ASSERT_TRUE(made);
         const PartResult& result = made->parts[0];
         EXPECT_TRUE(result.all_ok()) << contact.id;
@@ -434,7 +434,7 @@ TEST(Contacts, AWishIsKeptByNameAndFollowsRenaming) {
     EXPECT_EQ(renamed->project->contacts.at(0).a, "Base");
     auto again = project_from_text(project_to_json(*renamed->project).dump());
     ASSERT_TRUE(again);
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     auto made = evaluator.evaluate(std::make_shared<const Project>(*again));
     auto contacts = ContactLedger().contacts(*made);
     ASSERT_EQ(contacts.size(), 1u);
@@ -454,8 +454,8 @@ TEST(Contacts, TheMapShowsTheGapOfTheFormula) {
     auto maps = gap_maps(m.evaluation, contacts[0]);
     ASSERT_EQ(maps.size(), 1u);
     size_t known = 0;
-    for (size_t i = 0; i < maps[0].gap_mm->size(); ++i) {
-        float gap = (*maps[0].gap_mm)[i];
+    for (size_t i = 0; i < maps[0].values->size(); ++i) {
+        float gap = (*maps[0].values)[i];
         if (gap < 0) continue;
         ++known;
         const Vec3& p = maps[0].shape->mesh.corner(i / 3, int(i % 3));
@@ -527,7 +527,7 @@ TEST(TestPiece, TheRegionOfAJointIsBoxedOutWithItsMate) {
     ASSERT_TRUE(piece);
     auto added = apply_edit(*m.project, AddPart{*piece});
     ASSERT_TRUE(added) << added.error().text();
-    auto made = Evaluator(read_mesh_bytes, read_flat_file).evaluate(added->project);
+    auto made = Evaluator().evaluate(added->project);
     const PartResult& result = made->parts.back();
     EXPECT_TRUE(result.all_ok());
     ASSERT_EQ(result.bodies.size(), 2u);

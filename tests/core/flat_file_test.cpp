@@ -1,7 +1,8 @@
 // SVG and DXF against the published rules for units, transforms and fill, and files that are broken on purpose.
-#include "exchange/flat_file.h"
-#include "exchange/nurbs_curve.h"
-#include "exchange/svg_path.h"
+#include "formats/flat_file.h"
+#include "formats/formats.h"
+#include "formats/nurbs_curve.h"
+#include "formats/svg_path.h"
 #include "outline/outline_shape.h"
 
 using namespace lp;
@@ -11,7 +12,7 @@ namespace {
 
 /// Filled area of a file, mm2; with the rule for all paths together when one is given.
 double area_of(const std::string& bytes, const std::string& name = "a.svg", const std::string& fill = {}) {
-    auto paths = read_flat_file(name, bytes);
+    auto paths = read_flat(name, bytes);
     EXPECT_TRUE(paths) << (paths ? "" : paths.error().text());
     if (!paths) return -1;
     Drawing d;
@@ -150,7 +151,7 @@ TEST(Svg, BrokenFilesAreRefusedInWords) {
          {std::string(), std::string("hello"), std::string("<svg"), std::string("<html></html>"),
           svg("<g>").substr(0, 90), svg("", R"x(width="-5mm" height="4mm")x"),
           svg("", R"x(width="1e9mm" height="4mm")x"), std::string("\x00\x01\x02", 3)}) {
-        auto p = read_flat_file("a.svg", bytes);
+        auto p = read_flat("a.svg", bytes);
         ASSERT_FALSE(p) << bytes;
         EXPECT_FALSE(p.error().sentence.empty());
     }

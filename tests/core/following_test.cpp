@@ -27,7 +27,7 @@ Made again(const Made& made, const Edit& edit) {
     EXPECT_TRUE(edited) << (edited ? "" : edited.error().text());
     Made next;
     next.project = edited->project;
-    auto evaluation = Evaluator(read_mesh_bytes, read_flat_file).evaluate(next.project);
+    auto evaluation = Evaluator().evaluate(next.project);
     EXPECT_TRUE(evaluation);
     next.evaluation = std::move(*evaluation);
     return next;
@@ -38,7 +38,7 @@ Made through_the_file(const Made& made) {
     EXPECT_TRUE(project) << (project ? "" : project.error().text());
     Made next;
     next.project = std::make_shared<const Project>(*project);
-    next.evaluation = *Evaluator(read_mesh_bytes, read_flat_file).evaluate(next.project);
+    next.evaluation = *Evaluator().evaluate(next.project);
     return next;
 }
 
@@ -47,7 +47,7 @@ Made through_the_file(const Made& made) {
 TEST(Measure, DistancesAnglesAndCentresFollowTheNumbers) {
     Made m = make_parts({{"A", json::array({block(20, 20, 10)})},
                          {"B", json::array({step("cylinder", {{"diameter", 6}, {"height", 10}, {"at_x", 40}})})}});
-    KeptMeasure across{0, {m.part(0).part, face_towards(m.part(0).bodies[0].body, Vec3::UnitX())}, {}};
+    KeptMeasure across{{}, {m.part(0).part, face_towards(m.part(0).bodies[0].body, Vec3::UnitX())}, {}};
     across.b = MeasuredThing{m.part(1).part, ""};
     m = again(m, AddMeasure{across});
     auto analysed = Analyser().analyse(m.evaluation);
@@ -73,7 +73,7 @@ TEST(Measure, TheWallAtAPlaceFollowsTheShell) {
     Made m = make({block(40, 30, 20), step("shell", {{"wall", "2 mm"}, {"open", "top of b"}})});
     ASSERT_EQ(m.says(), "");
     std::string side = face_towards(m.body(), Vec3::UnitX(), Vec3(20, 5, 12));
-    m = again(m, AddMeasure{{0, {m.part().part, side}, {}}});
+    m = again(m, AddMeasure{{{}, {m.part().part, side}, {}}});
     auto found = Analyser().analyse(m.evaluation)->measures.at(0).found;
     ASSERT_TRUE(found);
     EXPECT_NEAR(found->distance_mm, 2, 1e-6);
@@ -117,7 +117,7 @@ TEST(Assembly, ACutFollowsWhereItsToolStands) {
     for (auto [x, hole_at] : {std::pair("0 mm", 0.0), std::pair("7 mm", 7.0)}) {
         auto project = project_from_text(parts(x).dump());
         ASSERT_TRUE(project) << project.error().text();
-        auto made = Evaluator(read_mesh_bytes, read_flat_file).evaluate(std::make_shared<const Project>(*project));
+        auto made = Evaluator().evaluate(std::make_shared<const Project>(*project));
         ASSERT_TRUE(made);
         const PartResult& host = made->parts[0];
         double hole = pi * 3.3 * 3.3 * 10;
@@ -155,7 +155,7 @@ TEST(Variants, KeepTheNumbersAndBringThemBack) {
         {block(20, 10, 5), step("cylinder", {{"diameter", "bore"}, {"height", 20}, {"at_z", -5}, {"does", "cut"}})},
         {{"bore", "4 mm"}, {"unused", "9 mm"}});
     double small = m.volume();
-    uint64_t part = m.part().part;
+    PartId part = m.part().part;
     m = again(m, KeepVariant{part, "small"});
     EXPECT_FALSE(m.project->parts[0]->variants[0].numbers.count("unused"));
     m = again(m, SetParameter{"bore", "6 mm", {}, {}});
@@ -169,7 +169,7 @@ TEST(Variants, KeepTheNumbersAndBringThemBack) {
     // Compared without being used.
     const Variant& other = m.project->parts[0]->variants.at(1);
     auto with = std::make_shared<const Project>(with_variant(*m.project, part, other));
-    auto made = Evaluator(read_mesh_bytes, read_flat_file).evaluate(with);
+    auto made = Evaluator().evaluate(with);
     PartFigures figures = figures_of(*made, part);
     EXPECT_NEAR(figures.volume_mm3, large, 1e-9);
     EXPECT_NEAR(figures.size_mm.z(), 8, 1e-9);
@@ -298,7 +298,7 @@ TEST(Evaluation, ACrashOfTheKernelIsTriedAgain) {
                                          .dump());
     ASSERT_TRUE(project);
     auto shared = std::make_shared<const Project>(*project);
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     kernel_stand_in("crash");
     auto first = evaluator.evaluate(shared);
     ASSERT_TRUE(first);

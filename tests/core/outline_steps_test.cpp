@@ -1,5 +1,7 @@
 // Steps that draw and grow solids from drawings, through whole projects: against closed formulas.
 #include "made_project.h"
+#include "project/references.h"
+#include <nlohmann/json.hpp>
 
 using namespace lp;
 using lp::test::Made;
@@ -281,7 +283,7 @@ TEST(Solids, GrowTheirGapsEvenly) {
                         step("cut_with", {{"tool", "T"}, {"fit", "0.3 mm"}})}}}}}};
         auto project = project_from_text(whole.dump());
         ASSERT_TRUE(project);
-        Evaluator evaluator(read_mesh_bytes, read_flat_file);
+        Evaluator evaluator;
         auto e = evaluator.evaluate(std::make_shared<const Project>(*project));
         ASSERT_TRUE(e);
         for (const PartResult& p : e->parts) EXPECT_TRUE(p.all_ok()) << kind << ": " << (p.steps.back().says);

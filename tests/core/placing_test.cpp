@@ -156,8 +156,8 @@ TEST(Seat, AFaceLiesOnAFaceWithItsGap) {
             area = face.area_mm2, slope = reference_text(make_reference(hood, f, face.centre));
     ASSERT_FALSE(slope.empty());
     json anchor = block(40, 30, 10, "anchor");
-    anchor["id"] = before.project->parts[0]->steps[0].id;
-    wedge["id"] = before.project->parts[0]->steps[1].id;
+    anchor["id"] = before.project->parts[0]->steps[0].id.value;
+    wedge["id"] = before.project->parts[0]->steps[1].id.value;
     Made m = make({anchor, wedge,
                    step("seat", {{"face", slope}, {"on", "top of anchor"}, {"gap", "0.4 mm"}, {"angle", "30 deg"}})});
     EXPECT_EQ(m.says(), "");

@@ -1,12 +1,12 @@
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
-#include "exchange/stl.h"
+#include "formats/formats.h"
+#include "formats/stl.h"
 #include "project/analysis.h"
 #include "project/archive.h"
 #include "project/edit.h"
 #include "project/project_json.h"
 #include "test_meshes.h"
 #include <fstream>
+#include <nlohmann/json.hpp>
 
 using namespace lp;
 using std::numbers::pi;
@@ -36,7 +36,7 @@ std::string step(const std::string& kind, const std::string& fields) {
            fields + "}}]}]}";
 }
 double volume_of(const std::string& text) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Evaluation e = made(evaluator, project_of(text));
     EXPECT_TRUE(e.parts.at(0).all_ok()) << e.parts[0].steps[0].says;
     return e.parts[0].mass.volume_mm3;
@@ -52,7 +52,7 @@ TEST(Steps, SolidsHaveTheirFormulasVolumes) {
 }
 TEST(Steps, EverySolidStandsWhereItIsPut) {
     for (const char* along : {"x", "y", "z", "-x", "-y", "-z"}) {
-        Evaluator evaluator(read_mesh_bytes, read_flat_file);
+        Evaluator evaluator;
         Evaluation e = made(
             evaluator, project_of(step("cylinder",
                                        std::string(R"("diameter":4,"height":10,"at_x":1,"at_y":2,"at_z":3,"along":")") +
@@ -81,7 +81,7 @@ TEST(Steps, EveryKindDeclaresASentenceOfItsOwnFields) {
     }
 }
 TEST(Steps, MoveAndTurnAreRigid) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Evaluation e = made(
         evaluator,
         project_of(
@@ -99,7 +99,7 @@ TEST(Steps, BodiesOfTheirOwnAreJoinedCutAndKeptByNumber) {
     EXPECT_NEAR(volume_of(with(R"({"kind":"join","fields":{"what":"all"}})")), 1500, 1e-6);
     EXPECT_NEAR(volume_of(with(R"({"kind":"cut","fields":{"from":"1","what":"second"}})")), 500, 1e-6);
     EXPECT_NEAR(volume_of(with(R"({"kind":"common","fields":{"what":["1","second"]}})")), 500, 1e-6);
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Evaluation e = made(evaluator, project_of(with(R"({"kind":"join","fields":{"what":"third"}})")));
     EXPECT_FALSE(e.parts[0].all_ok());
     EXPECT_NE(e.parts[0].steps[2].says.find("third"), std::string::npos);
@@ -107,12 +107,13 @@ TEST(Steps, BodiesOfTheirOwnAreJoinedCutAndKeptByNumber) {
 }
 
 TEST(CutWith, TheHoleIsThePegGrownByTheFit) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     ProjectPtr project = project_of(peg_and_plate);
     Evaluation e = made(evaluator, project);
     EXPECT_NEAR(e.parts[1].mass.volume_mm3, 4000 - pi * 3.25 * 3.25 * 10, 1e-4);
     // The maker sets the contact from slide to loose: the hole opens by the difference.
-    uint64_t plate = project->parts[1]->id, cut = project->parts[1]->steps[1].id;
+    PartId plate = project->parts[1]->id;
+    StepId cut = project->parts[1]->steps[1].id;
     ProjectPtr loose = edited(project, SetField{plate, cut, "fit", "loose"});
     EXPECT_NEAR(made(evaluator, loose).parts[1].mass.volume_mm3, 4000 - pi * 3.4 * 3.4 * 10, 1e-4);
     ProjectPtr typed = edited(project, SetField{plate, cut, "fit", "0.3 mm"});
@@ -120,7 +121,7 @@ TEST(CutWith, TheHoleIsThePegGrownByTheFit) {
 }
 TEST(CutWith, TheLedgerMeasuresWhatTheFitWanted) {
     for (const char* fit : {"press", "snug", "slide", "loose", "free"}) {
-        Evaluator evaluator(read_mesh_bytes, read_flat_file);
+        Evaluator evaluator;
         ProjectPtr project = project_of(peg_and_plate);
         project = edited(project, SetField{project->parts[1]->id, project->parts[1]->steps[1].id, "fit", fit});
         auto contacts = Analyser().contacts(made(evaluator, project));
@@ -134,7 +135,7 @@ TEST(CutWith, TheLedgerMeasuresWhatTheFitWanted) {
 TEST(CutWith, AMovedPegGoesTight) {
     ProjectPtr project = project_of(peg_and_plate);
     // The peg is moved by a step of its own only where it is shown: a stand-alone copy tests the measuring.
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Evaluation e = made(evaluator, project);
     TriMesh peg = test::moved_by(*e.parts[0].mesh, {0, 0.1, 0});
     auto gap = measure_gap(MeasuredBody(peg), MeasuredBody(*e.parts[1].mesh), 1);
@@ -156,7 +157,7 @@ TEST(CutWith, GrownToolsKeepTheGapRoundEverySolid) {
                 R"({"format":"loose-peg","version":1,"parts":[{"name":"Tool","stand_in":true,"steps":[{"kind":")") +
             kind + R"(","fields":{)" + fields +
             R"(}},{"kind":"turn","fields":{"angle":33,"axis":"x"}}]},{"name":"Host","steps":[{"kind":"block","fields":{"size_x":30,"size_y":30,"size_z":30,"from":"centre"}},{"kind":"cut_with","fields":{"tool":"Tool","fit":"0.4 mm"}}]}]})";
-        Evaluator evaluator(read_mesh_bytes, read_flat_file);
+        Evaluator evaluator;
         Evaluation e = made(evaluator, project_of(text));
         ASSERT_TRUE(e.parts[1].all_ok()) << kind << e.parts[1].steps[1].says;
         auto contacts = Analyser().contacts(e);
@@ -167,7 +168,7 @@ TEST(CutWith, GrownToolsKeepTheGapRoundEverySolid) {
     }
 }
 TEST(CutWith, PartsThatCutEachOtherInACircleAreNamed) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Evaluation e = made(evaluator, project_of(R"({"format":"loose-peg","version":1,"parts":[
       {"name":"A","steps":[{"kind":"block"},{"kind":"cut_with","fields":{"tool":"B"}}]},{"name":"B","steps":[{"kind":"block"},{"kind":"cut_with","fields":{"tool":"A"}}]}]})"));
     EXPECT_FALSE(e.parts[0].steps[1].ok);
@@ -175,7 +176,7 @@ TEST(CutWith, PartsThatCutEachOtherInACircleAreNamed) {
 }
 
 TEST(Evaluation, OnlyWhatChangedIsMadeAgain) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     ProjectPtr project = project_of(peg_and_plate);
     made(evaluator, project);
     EXPECT_EQ(evaluator.last_counts().made, 4u); // peg, peg grown for the cut, block, cut
@@ -187,13 +188,13 @@ TEST(Evaluation, OnlyWhatChangedIsMadeAgain) {
     EXPECT_EQ(evaluator.last_counts().made, 2u);
 }
 TEST(Evaluation, AParameterDrivesPegAndHole) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Evaluation e = made(evaluator, edited(project_of(peg_and_plate), SetParameter{"peg_d", "8 mm", {}, {}}));
     EXPECT_NEAR(e.parts[0].mass.volume_mm3, pi * 16 * 30, 1e-6);
     EXPECT_NEAR(e.parts[1].mass.volume_mm3, 4000 - pi * 4.25 * 4.25 * 10, 1e-4);
 }
 TEST(Evaluation, AFailedStepSaysWhyAndTheRestGoesOn) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Evaluation e = made(
         evaluator,
         project_of(
@@ -205,7 +206,7 @@ TEST(Evaluation, AFailedStepSaysWhyAndTheRestGoesOn) {
     EXPECT_NE(e.parts[0].mesh, nullptr);
 }
 TEST(Evaluation, StopsOnRequest) {
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     Task task;
     task.cancel.cancel();
     auto e = evaluator.evaluate(project_of(peg_and_plate), task);
@@ -215,16 +216,18 @@ TEST(Evaluation, StopsOnRequest) {
 
 TEST(Edits, RefuseWhatCannotBeReadOrIsOutOfLimits) {
     ProjectPtr project = project_of(peg_and_plate);
-    uint64_t peg = project->parts[0]->id, step = project->parts[0]->steps[0].id;
+    PartId peg = project->parts[0]->id;
+    StepId step = project->parts[0]->steps[0].id;
     for (const char* bad : {"", "abc", "0", "-1", "1e9", "5 deg", "1/0"})
         EXPECT_FALSE(apply_edit(*project, SetField{peg, step, "diameter", bad})) << bad;
     EXPECT_FALSE(apply_edit(*project, SetField{peg, step, "along", "w"}));
-    EXPECT_FALSE(apply_edit(*project, SetField{peg, 999, "diameter", "5"}));
+    EXPECT_FALSE(apply_edit(*project, SetField{peg, StepId(999), "diameter", "5"}));
     EXPECT_FALSE(apply_edit(*project, SetParameter{"peg_d", "peg_d + 1", {}, {}}));
 }
 TEST(Edits, TypingANameAndAnEqualsSignMakesTheParameter) {
     ProjectPtr project = project_of(peg_and_plate);
-    uint64_t peg = project->parts[0]->id, step = project->parts[0]->steps[0].id;
+    PartId peg = project->parts[0]->id;
+    StepId step = project->parts[0]->steps[0].id;
     ProjectPtr next = edited(project, edit_from_typed(*project, peg, step, "height", "peg_l = 40 mm"));
     EXPECT_EQ(next->parts[0]->steps[0].fields.at("height"), "peg_l");
     ASSERT_EQ(next->parameters.size(), 2u);
@@ -327,7 +330,7 @@ TEST(ProjectFile, ABareProjectTakesItsImportsFromBesideIt) {
         << R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"bring_in","fields":{"file":"cube.stl","scale":2}}]}]})";
     auto opened = open_project(folder / "project.json");
     ASSERT_TRUE(opened);
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     EXPECT_NEAR(made(evaluator, opened->history.now()).parts[0].mass.volume_mm3, 8000, 1e-3);
     // Saved, the import travels inside.
     ASSERT_FALSE(save_project(folder / "all.loosepeg", opened->history));

@@ -1,5 +1,5 @@
 // Mending against random damage: whatever was done to a sound mesh, it comes back closed, agreeing and nearly as large.
-#include "exchange/stl.h"
+#include "formats/stl.h"
 #include "mesh/mend.h"
 #include "test_meshes.h"
 #include <gtest/gtest.h>

@@ -113,7 +113,7 @@ TEST(RandomEdits, AThousandOnAPartEndWithoutACrashAndWithTheSameMeaning) {
     double volume = start.volume();
     std::mt19937 random(3);
     ProjectPtr now = start.project;
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     size_t accepted = 0, failed_steps = 0;
     for (int round = 0; round < 1000; ++round) {
         const Part& part = *now->parts[0];

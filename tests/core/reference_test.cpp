@@ -1,11 +1,11 @@
 // References that survive: random parts of 8 to 15 steps, every dimension changed over its whole sensible range, and
 // every face asked for again. The judge is a geometric oracle that knows, from the formulas of the steps alone, where
 // each named face lies.
-#include "exchange/flat_file.h"
-#include "exchange/mesh_file.h"
+#include "formats/formats.h"
 #include "project/edit.h"
 #include "project/evaluate.h"
 #include "project/project_json.h"
+#include <nlohmann/json.hpp>
 #include <random>
 
 using namespace lp;
@@ -88,7 +88,8 @@ class RandomPart {
     }
     /// Where a face of this step, role and element lies; nothing for faces the oracle does not know.
     std::optional<KnownFace> face(const TagMeaning& m) const {
-        if (m.step == 10) {
+        const uint64_t step = m.step.value;
+        if (step == 10) {
             switch (m.role) {
             case FaceRole::MinX:
                 return KnownFace{"plane", {0, 0, 0}, -Vec3::UnitX()};
@@ -106,8 +107,8 @@ class RandomPart {
                 return std::nullopt;
             }
         }
-        size_t i = size_t((m.step - 10) / 10);
-        if (m.step % 10 || i >= features_.size()) return std::nullopt;
+        size_t i = size_t((step - 10) / 10);
+        if (step % 10 || i >= features_.size()) return std::nullopt;
         const Feature& f = features_[i];
         Vec2 c = cell(f);
         bool cut = f.kind == 2 || f.kind == 4;
@@ -155,7 +156,7 @@ Evaluation evaluated(const RandomPart& part) {
                {"parts", json::array({{{"name", "P"}, {"id", 1}, {"steps", part.steps()}}})}};
     auto project = project_from_text(whole.dump());
     EXPECT_TRUE(project) << (project ? "" : project.error().text());
-    Evaluator evaluator(read_mesh_bytes, read_flat_file);
+    Evaluator evaluator;
     auto e = evaluator.evaluate(std::make_shared<const Project>(project.value_or(Project{})));
     EXPECT_TRUE(e);
     return e ? std::move(*e) : Evaluation{};

@@ -48,7 +48,7 @@ TEST(ExactSolids, EveryFaceIsTaggedWithWhatItIs) {
     for (const FaceInfo& face : block.tessellation().faces) {
         auto meaning = tag_meaning(face.primary());
         ASSERT_TRUE(meaning);
-        EXPECT_EQ(meaning->step, 42u);
+        EXPECT_EQ(meaning->step, StepId(42));
         Vec3 expected = meaning->role == FaceRole::MinX   ? Vec3(-1, 0, 0)
                         : meaning->role == FaceRole::MaxX ? Vec3(1, 0, 0)
                         : meaning->role == FaceRole::MinY ? Vec3(0, -1, 0)
@@ -116,8 +116,8 @@ TEST(ExactBoolean, TagsSurviveACut) {
     int of_block = 0, of_hole = 0;
     for (const FaceInfo& face : cut->tessellation().faces) {
         ASSERT_TRUE(tag_meaning(face.primary()));
-        of_block += tag_meaning(face.primary())->step == 1;
-        of_hole += tag_meaning(face.primary())->step == 2;
+        of_block += tag_meaning(face.primary())->step == StepId(1);
+        of_hole += tag_meaning(face.primary())->step == StepId(2);
     }
     EXPECT_EQ(of_block, 6);
     EXPECT_EQ(of_hole, 1);

@@ -2,7 +2,7 @@
 #include "made_project.h"
 #include "mesh/refine.h"
 #include "mesh/soundness.h"
-#include "project/step_uses.h"
+#include "project/references.h"
 #include "shape/copies.h"
 #include "shape/exact_solids.h"
 #include "steps/find_edges.h"
@@ -74,10 +74,10 @@ TEST(Copies, MirroredAndScaledBodiesKeepTheirNamesAndTheFormulas) {
     Affine flat = Affine::Identity();
     flat.linear()(2, 2) = 0;
     EXPECT_FALSE(mapped(wedge, flat));
-    Body copy = renamed_copy(wedge, 9, 3);
+    Body copy = renamed_copy(wedge, StepId(9), 3);
     auto meaning = tag_meaning(copy.tessellation().faces[0].primary());
     ASSERT_TRUE(meaning);
-    EXPECT_EQ(meaning->step, 9u);
+    EXPECT_EQ(meaning->step, StepId(9));
     EXPECT_EQ(meaning->copy, 3u);
     EXPECT_EQ(meaning->role, FaceRole::Derived);
 }
@@ -103,7 +103,7 @@ TEST(Copies, PiecesComeLargestFirstAndKeepTheirCavities) {
 }
 
 TEST(TagsInCopies, GoThereAndBackAlsoThroughInstances) {
-    Tag top = intern_tag({7, FaceRole::Top, 0, 0, 0}), third = derive_tag(top, 8, 3);
+    Tag top = intern_tag({StepId(7), FaceRole::Top, 0, 0, 0}), third = derive_tag(top, StepId(8), 3);
     for (Tag tag : {top, third}) {
         Tag grown = tag_in_copy(tag, 0xabcd);
         EXPECT_NE(grown, tag);
@@ -119,20 +119,20 @@ TEST(StepUses, AreFoundByNameNumberAndWords) {
               step("repeat", {{"steps", "hole"}, {"count", 2}, {"by_x", "10 mm"}}, "row"),
               step("fillet", {{"edges", "of top of plate; foot of hole"}, {"radius", "0.5 mm"}})});
     const Part& part = *m.project->parts[0];
-    EXPECT_EQ(steps_used_by(part, part.steps[2]), std::vector<uint64_t>{part.steps[1].id});
-    EXPECT_EQ(steps_used_by(part, part.steps[3]).size(), 2u);
-    auto wrong = check_move(part, part.steps[2].id, 0);
+    EXPECT_EQ(steps_used_by(*m.project, part, part.steps[2]), std::vector<StepId>{part.steps[1].id});
+    EXPECT_EQ(steps_used_by(*m.project, part, part.steps[3]).size(), 2u);
+    auto wrong = check_move(*m.project, part, part.steps[2].id, 0);
     ASSERT_TRUE(wrong);
     EXPECT_NE(wrong->sentence.find("step 3 (row) uses step 2 (hole)"), std::string::npos) << wrong->sentence;
-    EXPECT_TRUE(check_move(part, part.steps[1].id, 3));
-    EXPECT_FALSE(check_move(part, part.steps[3].id, 2));
+    EXPECT_TRUE(check_move(*m.project, part, part.steps[1].id, 3));
+    EXPECT_FALSE(check_move(*m.project, part, part.steps[3].id, 2));
 }
 
 TEST(EdgesInWords, AreFoundOrRefusedInWords) {
-    std::vector<StepBody> bodies{{10, "b", box(20, 10, 5)}};
+    std::vector<StepBody> bodies{{StepId(10), "b", box(20, 10, 5)}};
     StepContext context;
-    context.step_named = [](const std::string& name) -> std::optional<uint64_t> {
-        return name == "b" ? std::optional<uint64_t>(1) : std::nullopt;
+    context.step_named = [](const std::string& name) -> std::optional<StepId> {
+        return name == "b" ? std::optional(StepId(1)) : std::nullopt;
     };
     auto count = [&](const char* text) {
         auto found = find_edges(bodies, context, text);

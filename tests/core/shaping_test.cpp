@@ -101,7 +101,7 @@ TEST(Fillet, APickedEdgeIsFoundAgainWhenTheBoxChanges) {
     }
     ASSERT_FALSE(picked.empty());
     json tall = block(80, 40, 50);
-    tall["id"] = before.project->parts[0]->steps[0].id;
+    tall["id"] = before.project->parts[0]->steps[0].id.value;
     Made after = make({tall, step("fillet", {{"edges", picked}, {"radius", 4}})});
     EXPECT_EQ(after.says(), "");
     EXPECT_NEAR(after.volume(), 80 * 40 * 50 - (1 - pi / 4) * 16 * 40, 1e-6);
@@ -247,8 +247,8 @@ TEST(RemoveFaces, HealsTheBodyAsItWas) {
             rounds.append(rounds.empty() ? 0 : 1, ';')
                 .append(reference_text(make_reference(before.body(), f, t.faces[f].centre)));
     json first = block(60, 40, 30), second = step("fillet", {{"edges", "upright"}, {"radius", 5}});
-    first["id"] = before.project->parts[0]->steps[0].id;
-    second["id"] = before.project->parts[0]->steps[1].id;
+    first["id"] = before.project->parts[0]->steps[0].id.value;
+    second["id"] = before.project->parts[0]->steps[1].id.value;
     Made m = make({first, second, step("remove_faces", {{"faces", rounds}})});
     EXPECT_EQ(m.says(), "");
     EXPECT_NEAR(m.volume(), 72000, 1e-4);

@@ -2,7 +2,8 @@
 #include "project/evaluate.h"
 #include "project/project_json.h"
 #include "shape/exact_solids.h"
-#include "steps/silhouette.h"
+#include "steps/outlines/silhouette.h"
+#include <nlohmann/json.hpp>
 
 using namespace lp;
 using nlohmann::json;
@@ -28,7 +29,7 @@ Evaluation evaluated(const json& steps) {
     json whole{{"format", "loose-peg"}, {"version", 1}, {"parts", json::array({part})}};
     auto project = project_from_text(whole.dump());
     EXPECT_TRUE(project) << (project ? "" : project.error().text());
-    Evaluator evaluator([](auto&, auto&) -> Expected<TriMesh> { return TriMesh{}; });
+    Evaluator evaluator;
     auto e = evaluator.evaluate(std::make_shared<const Project>(project.value_or(Project{})));
     return e ? std::move(*e) : Evaluation{};
 }

@@ -1,8 +1,7 @@
 #include "app/ledger/ledger.h"
-#include "app/offers/offers_bar.h"
-#include "app/panels/fit_panel.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "project/contact_words.h"
 #include <QHeaderView>
 #include <QIcon>
 #include <QPainter>
@@ -20,14 +19,11 @@ QString n2(double v) {
     return QString::fromStdString(format_fixed(v, 2));
 }
 
-QIcon row_icon(bool contact, FitState ring, const QString& mark) {
+QIcon row_icon(const theme::Mark& mark) {
     QPixmap pixmap(36, 36);
     pixmap.fill(Qt::transparent);
     QPainter p(&pixmap);
-    if (contact)
-        theme::draw_fit_ring(p, QRectF(0, 0, 36, 36), ring);
-    else
-        theme::draw_finding(p, QRectF(0, 0, 36, 36), mark);
+    theme::draw_mark(p, QRectF(0, 0, 36, 36), mark);
     p.end();
     return QIcon(pixmap);
 }
@@ -79,15 +75,16 @@ Ledger::Ledger(Session* session, QWidget* parent) : QWidget(parent), session_(se
         message_.clear();
         update();
     });
-    connect(session, &Session::said, this, [this](const QString& message, bool wrong) {
+    connect(&session->document(), &Document::said, this, [this](const QString& message, bool wrong) {
         message_ = message;
         wrong_ = wrong;
         message_timer_.start(wrong ? 15000 : 6000);
         setAccessibleDescription(message);
         update();
     });
-    for (auto signal : {&Session::analysed, &Session::evaluated, &Session::exported, &Session::selection_changed})
-        connect(session, signal, this, &Ledger::fill);
+    connect(&session->workspace(), &Workspace::active_part_changed, this, &Ledger::fill);
+    for (auto fact : {&Results::analysed, &Results::evaluated}) connect(&session->results(), fact, this, &Ledger::fill);
+    connect(session, &Session::exported, this, &Ledger::fill);
     set_open(false);
 }
 
@@ -101,117 +98,107 @@ void Ledger::set_open(bool open) {
 
 int Ledger::count(FitState state) const {
     int n = 0;
-    if (session_->analysis())
-        for (const ContactResult& c : session_->analysis()->contacts) n += c.state == state;
+    if (session_->results().analysis())
+        for (const ContactResult& c : session_->results().analysis()->contacts) n += c.state == state;
     return n;
 }
 
 std::vector<Ledger::Row> Ledger::rows() const {
     std::vector<Row> rows;
-    const Analysis* analysis = session_->analysis();
-    const Evaluation* evaluation = session_->evaluation();
+    const Analysis* analysis = session_->results().analysis();
+    const Evaluation* evaluation = session_->results().evaluation();
     if (!analysis || !evaluation) return rows;
-    for (size_t i = 0; i < analysis->contacts.size(); ++i) {
-        const ContactResult& c = analysis->contacts[i];
+    for (const ContactResult& c : analysis->contacts) rows.push_back(contact_row(c));
+    for (const MeasureResult& measure : analysis->measures) rows.push_back(measure_row(measure));
+    for (const PartFinding& f : all_findings(*evaluation, analysis)) rows.push_back(finding_row(f));
+    add_reports(*evaluation, rows);
+    for (const ReadBack& back : session_->last_export()) {
         Row row;
-        row.contact = true;
-        row.ring = c.state;
-        row.what = contact_title(c);
-        row.wanted = c.wanted ? QString::fromStdString(find_fit(session_->project()->fits, c.fit) ? c.fit : "typed") +
-                                    " " + n2(c.wanted->gap_mm) + " mm"
-                              : "not set";
-        if (c.gap)
-            row.found = n2(c.gap->min_mm) +
-                        (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015 ? " … " + n2(*c.gap->max_mm) : "") +
-                        " mm";
-        else
-            row.found = "far apart";
-        row.says = theme::fit_state_words(c.state);
-        if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);
-        if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(n2(c.gap->overlap_mm3));
-        if (c.facing)
-            row.says += QString("; mean %1 mm over %2 mm²").arg(n2(c.facing->mean_mm), n2(c.facing->area_mm2));
-        if (QString warning = contact_warning(c); !warning.isEmpty()) row.says = warning + "; " + row.says;
-        row.jump = [this, i] {
-            session_->set_stretch(Stretch::Fit);
-            session_->set_active_contact(int(i));
-        };
+        row.mark = back.same ? theme::Outcome::Sound : theme::Outcome::Failed;
+        row.what = QString::fromStdString(back.name);
+        row.wanted = QString::fromStdString(back.file.filename().string());
+        row.found = back.same ? "as meant" : "differs";
+        row.says = QString::fromStdString(back.says);
         rows.push_back(std::move(row));
     }
-    for (const MeasureResult& measure : analysis->measures) {
-        Row row;
-        row.mark = measure.found ? "measure" : "failed";
-        auto name = [&](const MeasuredThing& thing) {
-            PartPtr part = session_->project()->part(thing.part);
-            return part ? QString::fromStdString(part->name) : QString("a part that is gone");
-        };
-        for (const KeptMeasure& kept : session_->project()->measures)
-            if (kept.id == measure.id)
-                row.what = !kept.b                       ? "Wall of " + name(kept.a)
-                           : kept.a.part == kept.b->part ? "Measured on " + name(kept.a)
-                                                         : "From " + name(kept.a) + " to " + name(*kept.b);
-        row.found = measure.found ? n2(measure.found->distance_mm) + " mm" : "lost";
-        row.says =
-            measure.found ? measure_words(*measure.found).section(" · ", 1) : QString::fromStdString(measure.lost);
-        if (!row.says.isEmpty()) row.says += "; ";
-        row.says += "Delete drops it";
-        row.jump = [] {};
-        row.drop = [this, id = measure.id] { session_->edit(RemoveMeasure{id}); };
-        rows.push_back(std::move(row));
-    }
-    for (const PartResult& part : evaluation->parts)
+    return rows;
+}
+
+Ledger::Row Ledger::contact_row(const ContactResult& c) const {
+    Row row;
+    row.mark = c.state;
+    row.what = QString::fromStdString(contact_title(c));
+    row.wanted = QString::fromStdString(wanted_words(*session_->project(), c));
+    row.found = QString::fromStdString(found_words(c));
+    row.says = QString::fromStdString(fit_state_words(c.state));
+    if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);
+    if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(n2(c.gap->overlap_mm3));
+    if (c.facing) row.says += QString("; mean %1 mm over %2 mm²").arg(n2(c.facing->mean_mm), n2(c.facing->area_mm2));
+    if (std::string warning = contact_warning(c); !warning.empty())
+        row.says = QString::fromStdString(warning) + "; " + row.says;
+    row.jump = [this, ref = c.ref()] {
+        session_->workspace().set_stretch(Stretch::Fit);
+        session_->workspace().set_active_contact(ref);
+    };
+    return row;
+}
+
+Ledger::Row Ledger::measure_row(const MeasureResult& measure) const {
+    Row row;
+    row.mark = measure.found ? theme::Outcome::Measure : theme::Outcome::Failed;
+    auto name = [&](const MeasuredThing& thing) {
+        PartPtr part = session_->project()->part(thing.part);
+        return part ? QString::fromStdString(part->name) : QString("a part that is gone");
+    };
+    for (const KeptMeasure& kept : session_->project()->measures)
+        if (kept.id == measure.id)
+            row.what = !kept.b                       ? "Wall of " + name(kept.a)
+                       : kept.a.part == kept.b->part ? "Measured on " + name(kept.a)
+                                                     : "From " + name(kept.a) + " to " + name(*kept.b);
+    row.found = measure.found ? n2(measure.found->distance_mm) + " mm" : "lost";
+    row.says = measure.found ? QString::fromStdString(measure_words(*measure.found)).section(" · ", 1)
+                             : QString::fromStdString(measure.lost);
+    if (!row.says.isEmpty()) row.says += "; ";
+    row.says += "Delete drops it";
+    row.drop = [this, id = measure.id] { session_->document().edit(RemoveMeasure{id}); };
+    return row;
+}
+
+Ledger::Row Ledger::finding_row(const PartFinding& f) const {
+    Row row;
+    const FindingRow& kind = row_of(f.finding.kind);
+    PartPtr part = session_->project()->part(f.ref.part);
+    row.mark = kind.mark;
+    row.what = part ? QString::fromStdString(part->name) : QString();
+    row.found = QString::fromStdString(f.finding.title_and_count());
+    row.says = QString::fromStdString(f.finding.says);
+    row.jump = [this, ref = f.ref, shape = kind.stage == FindingStage::Shape] {
+        session_->workspace().set_stretch(shape ? Stretch::Shape : Stretch::Check);
+        session_->workspace().set_active_part(ref.part);
+        if (!shape) session_->workspace().set_active_finding(ref);
+    };
+    return row;
+}
+
+/// What steps that mended something have to say.
+void Ledger::add_reports(const Evaluation& evaluation, std::vector<Row>& rows) const {
+    for (const PartResult& part : evaluation.parts)
         for (size_t i = 0; i < part.steps.size(); ++i) {
-            const StepOutcome& step = part.steps[i];
-            const Step* source = session_->project()->step(part.part, step.step);
-            bool mended = source && source->kind == "mend" && step.ok && source->on;
-            if (step.ok && !mended) continue;
+            const StepOutcome& outcome = part.steps[i];
+            const Step* step = session_->project()->step(part.part, outcome.step);
+            const StepKind* kind = step ? find_step_kind(step->kind) : nullptr;
+            if (!kind || !kind->reports || !outcome.ok || !step->on) continue;
             Row row;
-            row.mark = mended ? "sound" : "failed";
+            row.mark = theme::Outcome::Sound;
             row.what = QString::fromStdString(part.name) + QString(", step %1").arg(i + 1);
-            row.found = mended ? "mended" : "failed";
-            row.says = QString::fromStdString(step.says);
+            row.found = "mended";
+            row.says = QString::fromStdString(outcome.says);
             row.jump = [this, id = part.part] {
-                session_->set_stretch(Stretch::Shape);
-                session_->set_active_part(id);
+                session_->workspace().set_stretch(Stretch::Shape);
+                session_->workspace().set_active_part(id);
             };
             rows.push_back(std::move(row));
         }
-    for (const auto& part : analysis->parts) {
-        PartPtr its = session_->project()->part(part->part);
-        if (!its) continue;
-        auto jump = [this, id = part->part](int finding) {
-            return [this, id, finding] {
-                session_->set_stretch(Stretch::Check);
-                session_->set_active_part(id);
-                session_->set_active_finding(finding);
-            };
-        };
-        for (size_t i = 0; i < part->inspection.findings.size(); ++i) {
-            const Finding& f = part->inspection.findings[i];
-            rows.push_back({QString::fromStdString(f.kind), FitState::Unset, false, QString::fromStdString(its->name),
-                            "", QString::fromStdString(f.title) + (f.count > 1 ? " · " + QString::number(f.count) : ""),
-                            QString::fromStdString(f.says), jump(int(i))});
-        }
-        if (part->plan && !part->plan->islands.empty()) {
-            const Island& first = part->plan->islands.front();
-            rows.push_back({"mid_air", FitState::Unset, false, QString::fromStdString(its->name), "",
-                            QString("Starts in mid-air · %1").arg(part->plan->islands.size()),
-                            QString("first at z %1 mm, %2 mm²").arg(n2(first.z_mm), n2(first.area_mm2)), jump(-1)});
-        }
-        if (!part->pose_note.empty())
-            rows.push_back({"flipped", FitState::Unset, false, QString::fromStdString(its->name), "", "Pose",
-                            QString::fromStdString(part->pose_note), jump(-1)});
-    }
-    for (const ReadBack& back : session_->last_export())
-        rows.push_back({back.same ? "sound" : "failed",
-                        FitState::Unset,
-                        false,
-                        QString::fromStdString(back.name),
-                        QString::fromStdString(back.file.filename().string()),
-                        back.same ? "as meant" : "differs",
-                        QString::fromStdString(back.says),
-                        {}});
-    return rows;
 }
 
 void Ledger::fill() {
@@ -229,7 +216,7 @@ void Ledger::fill() {
             table_->setItem(r, column, item);
             return item;
         };
-        cell(0, row.what, false)->setIcon(row_icon(row.contact, row.ring, row.mark));
+        cell(0, row.what, false)->setIcon(row_icon(row.mark));
         cell(1, row.wanted, true);
         cell(2, row.found, true);
         cell(3, row.says, false);
@@ -265,7 +252,7 @@ QString count_words(FitState state, int n) {
     case FitState::Overlapping:
         return "overlapping";
     default:
-        return theme::fit_state_words(state);
+        return QString::fromStdString(fit_state_words(state));
     }
 }
 
@@ -281,8 +268,8 @@ QString Ledger::line() const {
     QStringList words;
     for (FitState state : counted)
         if (int n = count(state)) words << QString("%1 %2").arg(n).arg(count_words(state, n));
-    if (session_->analysis() && session_->analysis()->time_s > 0)
-        words << "about " + print_words(*session_->analysis());
+    if (session_->results().analysis() && session_->results().analysis()->time_s > 0)
+        words << "about " + print_words(*session_->results().analysis());
     return words.join(" · ");
 }
 
@@ -312,7 +299,7 @@ void Ledger::paintEvent(QPaintEvent*) {
         words(count_words(state, n), theme::words(13), Role::SoftInk);
         x += 20;
     }
-    if (const Analysis* analysis = session_->analysis(); analysis && analysis->time_s > 0) {
+    if (const Analysis* analysis = session_->results().analysis(); analysis && analysis->time_s > 0) {
         words("about ", theme::words(13), Role::SoftInk);
         words(print_words(*analysis), theme::numbers(13), Role::Ink);
         x += 24;

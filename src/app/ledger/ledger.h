@@ -2,6 +2,7 @@
 // place.
 #pragma once
 #include "app/session.h"
+#include "app/theme/marks.h"
 #include <QLabel>
 #include <QTimer>
 #include <QWidget>
@@ -27,15 +28,16 @@ class Ledger : public QWidget {
 
   private:
     struct Row {
-        QString mark; ///< kind of finding; empty for contacts
-        FitState ring = FitState::Unset;
-        bool contact = false;
+        theme::Mark mark = theme::Outcome::Sound;
         QString what, wanted, found, says;
-        std::function<void()> jump;
-        std::function<void()> drop = {}; ///< what Delete does
+        std::function<void()> jump, drop; ///< to the place; takes it away
     };
     void fill();
     std::vector<Row> rows() const;
+    Row contact_row(const ContactResult& contact) const;
+    Row measure_row(const MeasureResult& measure) const;
+    Row finding_row(const PartFinding& finding) const;
+    void add_reports(const Evaluation& evaluation, std::vector<Row>& rows) const;
     int count(FitState state) const;
     QRectF line_rect() const;
 

@@ -1,12 +1,13 @@
 #include "app/offers/offers_bar.h"
 #include "base/quantity.h"
+#include "project/contact_words.h"
 
 namespace lp {
 
 QString describe_pick(const Session& session, const Pick& pick) {
-    if (const EdgeInfo* edge = session.edge_of(pick))
+    if (const EdgeInfo* edge = session.results().edge_of(pick))
         return "Edge " + QString::fromStdString(format_fixed(edge->length_mm, 2)) + " mm long";
-    const FaceInfo* face = session.face_of(pick);
+    const FaceInfo* face = session.results().face_of(pick);
     if (!face) {
         PartPtr part = pick ? session.project()->part(pick.part) : nullptr;
         return part ? QString::fromStdString(part->name) : QString();
@@ -20,21 +21,10 @@ QString describe_pick(const Session& session, const Pick& pick) {
     return words;
 }
 
-QString measure_words(const Measured& measured) {
-    QString words = QString::fromStdString(format_fixed(measured.distance_mm, 2)) + " mm apart";
-    if (measured.angle_deg)
-        words += *measured.angle_deg < 0.005
-                     ? QString(" · parallel")
-                     : " · " + QString::fromStdString(format_fixed(*measured.angle_deg, 2)) + "°";
-    if (measured.centres_mm)
-        words += " · centres " + QString::fromStdString(format_fixed(*measured.centres_mm, 2)) + " mm";
-    return words;
-}
-
 QString selection_words(const Session& session) {
-    const auto& picks = session.selection();
-    const auto& measured = session.selection_measure();
-    if (picks.size() == 2) return measured ? measure_words(*measured) : QString("measuring …");
+    const auto& picks = session.workspace().selection();
+    const auto& measured = session.results().selection_measure();
+    if (picks.size() == 2) return measured ? QString::fromStdString(measure_words(*measured)) : QString("measuring …");
     if (picks.empty()) return {};
     QString words = describe_pick(session, picks[0]);
     if (measured && picks[0].kind == Pick::Kind::Face)

@@ -4,7 +4,10 @@
 #include "app/panels/fit_panel.h"
 #include "app/sheet/build_sheet.h"
 #include "app/theme/theme.h"
+#include "base/text.h"
+#include "project/contact_words.h"
 #include "project/gauge_part.h"
+#include "steps/meshes/mend.h"
 #include <QApplication>
 #include <QCompleter>
 #include <QHBoxLayout>
@@ -99,9 +102,12 @@ OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), sessi
         line_->hide();
         open_->show();
     });
-    for (auto signal : {&Session::selection_changed, &Session::stretch_changed, &Session::analysed,
-                        &Session::project_changed, &Session::measured})
-        connect(session, signal, this, &OffersBar::refresh);
+    connect(&session->document(), &Document::project_changed, this, &OffersBar::refresh);
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::stretch_changed,
+                      &Workspace::contact_changed})
+        connect(&session->workspace(), fact, this, &OffersBar::refresh);
+    for (auto fact : {&Results::analysed, &Results::measured})
+        connect(&session->results(), fact, this, &OffersBar::refresh);
     refresh();
 }
 
@@ -130,37 +136,26 @@ QString OffersBar::description() const {
     return label_->text();
 }
 
-uint64_t OffersBar::part_to_build() {
-    PartPtr part = session_->project()->part(session_->active_part());
+PartId OffersBar::part_to_build() {
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (part) return part->id;
     Part fresh;
     fresh.name = free_part_name(*session_->project(), "Part");
-    session_->edit(AddPart{fresh});
-    session_->set_active_part(session_->project()->parts.back()->id);
-    return session_->active_part();
+    session_->document().edit(AddPart{fresh});
+    session_->workspace().set_active_part(session_->project()->parts.back()->id);
+    return session_->workspace().active_part();
 }
 
 void OffersBar::offer_for_nothing() {
-    PartPtr part = session_->project()->part(session_->active_part());
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
     label_->setText(part ? "add to " + QString::fromStdString(part->name) : "nothing here yet");
-    auto solid = [&](const char* id) {
-        const StepKind* kind = find_step_kind(id);
-        offers_.push_back({QString::fromStdString(kind->title), [this, id] { add_step(session_, part_to_build(), id); },
-                           QString::fromStdString(kind->purpose)});
-    };
-    for (const char* id : {"block", "cylinder", "prism"}) solid(id);
-    offers_.push_back(
-        {"Outline", [this] { draw_on(part_to_build(), "xy"); }, "A flat drawing on the ground, to raise or turn from"});
-    solid("cone");
-    offers_.push_back({"Bring in …", [this] { emit bring_in_wanted(); },
-                       "A mesh from an STL, OBJ or 3MF file, as a part of its own"});
-    solid("sphere");
+    offer_steps(Chosen::Nothing, 0, 80);
     offers_.push_back({"New part",
                        [this] {
                            Part fresh;
                            fresh.name = free_part_name(*session_->project(), "Part");
-                           if (!session_->edit(AddPart{fresh}))
-                               session_->set_active_part(session_->project()->parts.back()->id);
+                           if (!session_->document().edit(AddPart{fresh}))
+                               session_->workspace().set_active_part(session_->project()->parts.back()->id);
                        },
                        "Another printed part"});
     offers_.push_back({"New stand-in",
@@ -168,17 +163,17 @@ void OffersBar::offer_for_nothing() {
                            Part fresh;
                            fresh.stand_in = true;
                            fresh.name = free_part_name(*session_->project(), "Stand-in");
-                           if (!session_->edit(AddPart{fresh}))
-                               session_->set_active_part(session_->project()->parts.back()->id);
+                           if (!session_->document().edit(AddPart{fresh}))
+                               session_->workspace().set_active_part(session_->project()->parts.back()->id);
                        },
                        "A bought thing by its measured sizes: shown and cut with, never printed"});
 }
 
-void OffersBar::draw_on(uint64_t part, const std::string& plane) {
-    Step step;
-    step.kind = "outline";
-    step.fields = {{"on", plane}};
-    if (!session_->edit(AddStep{part, step, {}}))
+/// A new drawing on a plane or face, opened in the view; an empty plane is the kind's own.
+void OffersBar::draw_on(PartId part, const StepKind& kind, const std::string& plane) {
+    std::map<std::string, std::string> fields;
+    if (const StepField* on = kind.field_of(FieldKind::Plane); on && !plane.empty()) fields[on->name] = plane;
+    if (!session_->document().edit(AddStep{part, step_of_kind(kind.id, fields), {}}))
         session_->draw_outline(part, session_->project()->part(part)->steps.back().id);
 }
 
@@ -187,166 +182,130 @@ void OffersBar::set_outline(OutlineEditor* editor) {
     connect(editor, &OutlineEditor::changed, this, &OffersBar::refresh);
 }
 
-void OffersBar::add_solid_at(const Pick& pick, const std::string& kind, bool cut) {
-    const FaceInfo* face = session_->face_of(pick);
-    if (!face) return;
-    auto mm = [](double v) { return format_quantity(v, QuantityKind::Length, 2); };
-    std::map<std::string, std::string> fields{{"does", cut ? "cut" : "join"}};
-    const Body* body = session_->body_of(pick);
-    FaceReference reference = body ? make_reference(*body, pick.index, pick.point) : FaceReference{};
-    auto frame = body ? face_frame(*body, pick.index, reference.primary) : std::nullopt;
-    if (frame && body->is_exact()) {
-        // On the face itself: it goes where the face goes. A cut starts a little above it and goes in.
-        Vec3 at = frame->inverse() * pick.point;
-        fields.insert({{"on", reference_text(reference)},
-                       {"at_x", mm(at.x())},
-                       {"at_y", mm(at.y())},
-                       {"at_z", cut ? "1 mm" : "0 mm"}});
-        if (cut && find_step_kind(kind)->field("along")) fields["along"] = "-z";
-    } else { // points the way the face looks, by the nearest axis; a cut goes into the face, through its skin
-        Vec3 n = cut ? Vec3(-face->direction) : face->direction;
-        int axis;
-        n.cwiseAbs().maxCoeff(&axis);
-        Vec3 at = pick.point - (cut ? n * 1.0 : Vec3(0, 0, 0));
-        fields.insert({{"at_x", mm(at.x())}, {"at_y", mm(at.y())}, {"at_z", mm(at.z())}});
-        if (find_step_kind(kind)->field("along")) fields["along"] = std::string(n[axis] < 0 ? "-" : "") + "xyz"[axis];
-    }
-    if (kind == "cylinder") fields["diameter"] = cut ? "4 mm" : "8 mm", fields["height"] = cut ? "11 mm" : "10 mm";
-    add_step(session_, pick.part, kind, fields);
-}
-
 void OffersBar::offer_for_face(const Pick& pick) {
-    const FaceInfo* face = session_->face_of(pick);
+    const FaceInfo* face = session_->results().face_of(pick);
     if (!face) return;
     label_->setText(selection_words(*session_));
     PartPtr part = session_->project()->part(pick.part);
     if (face->kind == SurfaceKind::Plane && part && !part->stand_in)
         offers_.push_back({"Lay on the bed",
                            [this, pick] {
-                               const FaceInfo* f = session_->face_of(pick);
+                               const FaceInfo* f = session_->results().face_of(pick);
                                PartPtr p = session_->project()->part(pick.part);
                                if (!f || !p) return;
                                PrintPose pose = p->pose;
                                pose.down = f->direction;
                                pose.turn = {"0 deg", "0 deg", "0 deg"};
-                               pose.face = make_reference(*session_->body_of(pick), pick.index, pick.point);
-                               if (!session_->edit(SetPose{pick.part, pose})) session_->set_stretch(Stretch::Bed);
+                               pose.face = make_reference(*session_->results().body_of(pick), pick.index, pick.point);
+                               if (!session_->document().edit(SetPose{pick.part, pose}))
+                                   session_->workspace().set_stretch(Stretch::Bed);
                            },
                            "This face goes down when the part is printed"});
-    if (face->kind == SurfaceKind::Plane && session_->body_of(pick) && session_->body_of(pick)->is_exact())
-        offers_.push_back({"Outline here",
-                           [this, pick] {
-                               if (const Body* body = session_->body_of(pick))
-                                   draw_on(pick.part, reference_text(make_reference(*body, pick.index, pick.point)));
-                           },
-                           "A flat drawing on this face"});
-    bool shapes = part && !part->stand_in && session_->body_of(pick) && session_->body_of(pick)->is_exact();
-    if (shapes && session_->stretch() == Stretch::Shape) {
-        offer_step("push", "Push");
-        offer_step("shell", "Shell, open here");
-        offer_step("fillet", "Fillet its edges");
-    }
-    offers_.push_back(
-        {"Hole here", [this, pick] { add_solid_at(pick, "cylinder", true); }, "A round hole into this face"});
-    offers_.push_back({"Cylinder here", [this, pick] { add_solid_at(pick, "cylinder", false); },
-                       "A round rod standing on this face"});
-    offers_.push_back(
-        {"Block here", [this, pick] { add_solid_at(pick, "block", false); }, "A block standing where you clicked"});
-    if (shapes && session_->stretch() == Stretch::Shape) offer_more_for_face();
+    bool shapes =
+        part && !part->stand_in && session_->results().body_of(pick) && session_->results().body_of(pick)->is_exact();
+    offer_steps(Chosen::Face, 0, 90);
+    if (shapes && session_->workspace().stretch() == Stretch::Shape) offer_more_for_face();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
 }
 
+/// What one part does to another: the host gets the step, the other fills the field that wants it.
+void OffersBar::offer_between(const Part& other, const Part& host) {
+    for (auto [kind, offer] : step_offers(Chosen::TwoParts)) {
+        QString words = QString::fromStdString(offer->words);
+        words.replace("{part}", QString::fromStdString(host.name))
+            .replace("{other}", QString::fromStdString(other.name));
+        auto fields = offer->fields;
+        for (const StepField& field : kind->fields)
+            if (field.filler == Filler::OtherPart) fields[field.name] = other.name;
+        offers_.push_back({words,
+                           [this, kind = kind, fields, id = host.id] { add_step(session_, id, kind->id, fields); },
+                           QString::fromStdString(offer->hint)});
+    }
+}
+
 void OffersBar::offer_for_two() {
-    const auto& picks = session_->selection();
+    const auto& picks = session_->workspace().selection();
     label_->setText(selection_words(*session_));
     PartPtr a = session_->project()->part(picks[0].part), b = session_->project()->part(picks[1].part);
     if (a && b && a != b)
-        for (auto [tool, host] : {std::pair(a, b), std::pair(b, a)})
-            if (!host->stand_in)
-                offers_.push_back(
-                    {"Cut " + QString::fromStdString(host->name) + " with " + QString::fromStdString(tool->name),
-                     [this, tool = tool->name, host = host->id] {
-                         add_step(session_, host, "cut_with", {{"tool", tool}, {"fit", "slide"}});
-                     },
-                     "Makes room for it at a fit you can change afterwards"});
-    if (a && a == b && picks[0].kind == Pick::Kind::Face && picks[1].kind == Pick::Kind::Face &&
-        picks[0].body != picks[1].body)
-        offer_step("seat", "Seat the first on the second");
-    bool pointed = std::all_of(picks.begin(), picks.end(),
-                               [](const Pick& p) { return p.kind == Pick::Kind::Edge || p.kind == Pick::Kind::Face; });
-    if (a && a == b && picks[0].body != picks[1].body && pointed)
-        offer_step(
-            "meet", "Point to point",
-            {{"point", session_->thing_of(picks[0]).reference}, {"goal", session_->thing_of(picks[1]).reference}});
+        for (auto [other, host] : {std::pair(a, b), std::pair(b, a)})
+            if (!host->stand_in) offer_between(*other, *host);
+    const bool two_bodies = a && a == b && picks[0].body != picks[1].body;
+    auto all = [&](auto wanted) { return std::all_of(picks.begin(), picks.end(), wanted); };
+    if (two_bodies && all([](const Pick& p) { return p.kind == Pick::Kind::Face; }))
+        offer_steps(Chosen::TwoFaces, 0, 100);
+    if (two_bodies && all([](const Pick& p) { return p.kind == Pick::Kind::Edge || p.kind == Pick::Kind::Face; }))
+        offer_steps(Chosen::TwoThings, 0, 100);
     offer_to_keep_measure();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings both close"});
 }
 
 /// What is measured of the selection stays in the view and the ledger, and follows the model.
 void OffersBar::offer_to_keep_measure() {
-    const auto picks = session_->selection();
+    const auto picks = session_->workspace().selection();
     bool wall = picks.size() == 1 && picks[0].kind == Pick::Kind::Face;
     if (!wall && picks.size() != 2) return;
     offers_.push_back({wall ? "Keep the wall measured" : "Keep it measured",
                        [this, picks] {
                            KeptMeasure measure;
-                           measure.a = session_->thing_of(picks[0]);
-                           if (picks.size() == 2) measure.b = session_->thing_of(picks[1]);
-                           session_->edit(AddMeasure{measure});
+                           measure.a = session_->results().thing_of(picks[0]);
+                           if (picks.size() == 2) measure.b = session_->results().thing_of(picks[1]);
+                           session_->document().edit(AddMeasure{measure});
                        },
                        "The number stays in the view and the ledger and follows every change"});
 }
 
 void OffersBar::offer_for_contact() {
-    const Analysis* analysis = session_->analysis();
-    int index = session_->active_contact();
-    if (!analysis || index < 0 || size_t(index) >= analysis->contacts.size()) return;
-    const ContactResult& c = analysis->contacts[size_t(index)];
-    label_->setText(contact_title(c));
-    bool mapped = session_->gap_map_wanted();
-    offers_.push_back({mapped ? "Map off" : "Map the gap", [this, mapped] { session_->want_gap_map(!mapped); },
+    const ContactResult* active = session_->results().active_contact();
+    if (!active) return;
+    const ContactResult c = *active;
+    label_->setText(QString::fromStdString(contact_title(c)));
+    bool mapped = session_->workspace().gap_map_wanted();
+    offers_.push_back({mapped ? "Map off" : "Map the gap",
+                       [this, mapped] { session_->workspace().want_gap_map(!mapped); },
                        "Colours the surface by its gap, with contour lines"});
     offers_.push_back({"Test piece",
-                       [this, parts = std::vector<uint64_t>{c.part_a, c.part_b},
+                       [this, parts = std::vector{c.part_a, c.part_b},
                         at = c.gap ? Vec3((c.gap->at_a + c.gap->at_b) / 2) : Vec3(Vec3::Zero())] {
                            auto piece = test_piece(*session_->project(), parts, at, {30, 30, 30});
                            if (!piece) return session_->say(QString::fromStdString(piece.error().text()), true);
                            piece->name = free_part_name(*session_->project(), piece->name);
                            Edit edit = AddPart{*piece};
                            edit.sentence = "Cut out a " + piece->name;
-                           if (session_->edit(edit)) return;
-                           session_->set_stretch(Stretch::Shape);
-                           session_->set_active_part(session_->project()->parts.back()->id);
+                           if (session_->document().edit(edit)) return;
+                           session_->workspace().set_stretch(Stretch::Shape);
+                           session_->workspace().set_active_part(session_->project()->parts.back()->id);
                        },
                        "Both sides round this place as a small part of their own, to print first"});
     for (const NamedFit& fit : session_->project()->fits) {
         QString words = QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2));
         if (c.step)
             offers_.push_back({words,
-                               [this, part = c.part_b, step = c.step, name = fit.name, index] {
-                                   session_->edit(SetField{part, step, "fit", name});
-                                   session_->set_active_contact(index);
+                               [this, part = c.part_b, step = c.step, name = fit.name] {
+                                   const Step* its = session_->project()->step(part, step);
+                                   const StepKind* kind = its ? find_step_kind(its->kind) : nullptr;
+                                   const StepField* field = kind ? kind->field_of(FieldKind::Fit) : nullptr;
+                                   if (field) session_->document().edit(SetField{part, step, field->name, name});
                                },
                                "Opens or closes the gap to this fit"});
         else
             offers_.push_back({words,
-                               [this, a = c.a, b = c.b, name = fit.name, index] {
-                                   session_->edit(SetContact{a, b, name});
-                                   session_->set_active_contact(index);
+                               [this, a = c.a, b = c.b, name = fit.name] {
+                                   session_->document().edit(SetContact{a, b, name});
                                },
                                "Says which gap is wanted here; nothing is cut"});
     }
     if (!c.step && c.wanted)
         offers_.push_back({"No fit wanted",
                            [this, a = c.a, b = c.b] {
-                               session_->edit(SetContact{a, b, ""});
+                               session_->document().edit(SetContact{a, b, ""});
                            },
                            "Takes the wish away"});
 }
 
 /// What a picked face or edge can lead its body along.
 void OffersBar::offer_movements(const Pick& pick) {
-    const FaceInfo* face = session_->face_of(pick);
+    const FaceInfo* face = session_->results().face_of(pick);
     bool round =
         face ? face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone : pick.kind == Pick::Kind::Edge;
     bool flat = face ? face->kind == SurfaceKind::Plane : pick.kind == Pick::Kind::Edge;
@@ -355,8 +314,8 @@ void OffersBar::offer_movements(const Pick& pick) {
                            [this, pick, kind] {
                                auto movement = movement_from_pick(*session_, pick, kind);
                                if (!movement) return session_->say("There is no body to move here.", true);
-                               if (session_->edit(AddMovement{*movement})) return;
-                               session_->set_stretch(Stretch::Fit);
+                               if (session_->document().edit(AddMovement{*movement})) return;
+                               session_->workspace().set_stretch(Stretch::Fit);
                            },
                            hint});
     };
@@ -366,74 +325,74 @@ void OffersBar::offer_movements(const Pick& pick) {
 
 void OffersBar::refresh() {
     offers_.clear();
-    const auto& picks = session_->selection();
+    const auto& picks = session_->workspace().selection();
     if (outline_ && outline_->active()) {
         offers_ = outline_->offers();
         label_->setText(outline_->words());
-    } else if (session_->stretch() == Stretch::Fit && session_->active_contact() >= 0)
+    } else if (session_->workspace().stretch() == Stretch::Fit && session_->results().active_contact())
         offer_for_contact();
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face) {
-        if (session_->stretch() == Stretch::Fit) offer_movements(picks[0]);
+        if (session_->workspace().stretch() == Stretch::Fit) offer_movements(picks[0]);
         offer_for_face(picks[0]);
     } else if (offer_for_edges() || offer_for_faces()) {
-        if (session_->stretch() == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
+        if (session_->workspace().stretch() == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
     } else if (picks.size() == 2) {
         offer_for_two();
     } else if (picks.size() == 1) {
-        const PartResult* part = session_->evaluation() ? session_->evaluation()->part(picks[0].part) : nullptr;
+        const PartResult* part =
+            session_->results().evaluation() ? session_->results().evaluation()->part(picks[0].part) : nullptr;
         PartPtr its = session_->project()->part(picks[0].part);
         if (part && part->mesh && its) {
             Vec3 size = part->box.sizes();
             label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " +
                                                    format_number(size.y(), 1) + " x " + format_number(size.z(), 1) +
                                                    " mm"));
-            if (session_->stretch() == Stretch::Shape && !its->stand_in) {
-                offer_step("halo", "Give a halo");
-                if (part->bodies.size() > 1) offer_step("open_for_halos");
+            if (session_->workspace().stretch() == Stretch::Shape && !its->stand_in) {
+                offer_steps(Chosen::Body, 0, 100);
+                if (part->bodies.size() > 1) offer_steps(Chosen::Body2, 0, 100);
             }
             offers_.push_back({its->see_through ? "Make solid" : "See through",
                                [this, id = its->id, on = !its->see_through] {
-                                   session_->edit(SetSeeThrough{id, on});
+                                   session_->document().edit(SetSeeThrough{id, on});
                                },
                                ""});
-            offers_.push_back({"Hide", [this, id = its->id] { session_->edit(SetVisible{id, false}); }, ""});
+            offers_.push_back({"Hide", [this, id = its->id] { session_->document().edit(SetVisible{id, false}); }, ""});
             offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
         }
-    } else if (picks.empty() && session_->stretch() == Stretch::Check) {
-        const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(session_->active_part()) : nullptr;
-        PartPtr part = session_->project()->part(session_->active_part());
-        const PartResult* made = part && session_->evaluation() ? session_->evaluation()->part(part->id) : nullptr;
-        label_->setText(mine ? mine->inspection.findings.empty()
-                                   ? QString("nothing is wrong with it")
-                                   : QString(mine->inspection.findings.size() == 1 ? "%1 finding" : "%1 findings")
-                                         .arg(mine->inspection.findings.size())
-                             : "choose a part to check");
-        if (mine && made && !made->exact && !mine->inspection.soundness.sound())
+    } else if (picks.empty() && session_->workspace().stretch() == Stretch::Check) {
+        const Analysis* analysis = session_->results().analysis();
+        PartPtr part = session_->project()->part(session_->workspace().active_part());
+        const PartAnalysis* mine = analysis && part ? analysis->part(part->id) : nullptr;
+        size_t found = mine ? findings_of_part(*session_->results().evaluation(), analysis, part->id).size() : 0;
+        label_->setText(!mine   ? QString("choose a part to check")
+                        : found ? QString::fromStdString(counted(found, "finding", "findings"))
+                                : QString("nothing is wrong with it"));
+        if (mine && wants_mending(*session_->results().evaluation(), *analysis, part->id))
             offers_.push_back({"Mend " + QString::fromStdString(part->name),
-                               [this, id = part->id] { add_step(session_, id, "mend"); },
+                               [this, id = part->id] { add_step(session_, id, mend_before().add_step); },
                                "Welds, turns and closes it; one step that can be undone"});
         if (mine && mine->inspection.overhang_area_mm2 > 0) {
-            offers_.push_back(
-                {"Turn the part", [this] { session_->set_stretch(Stretch::Bed); }, "Another face down may hang less"});
+            offers_.push_back({"Turn the part", [this] { session_->workspace().set_stretch(Stretch::Bed); },
+                               "Another face down may hang less"});
             if (!part->supports.on)
                 offers_.push_back({"Put supports in",
                                    [this, part] {
                                        SupportSettings s = part->supports;
                                        s.on = true;
-                                       if (!session_->edit(SetSupports{part->id, s}))
-                                           session_->set_stretch(Stretch::Bed);
+                                       if (!session_->document().edit(SetSupports{part->id, s}))
+                                           session_->workspace().set_stretch(Stretch::Bed);
                                    },
                                    "Upright posts under what hangs"});
         }
-    } else if (picks.empty() && session_->stretch() == Stretch::Bed) {
+    } else if (picks.empty() && session_->workspace().stretch() == Stretch::Bed) {
         label_->setText("pick a flat face to lay it down");
-        PartPtr part = session_->project()->part(session_->active_part());
+        PartPtr part = session_->project()->part(session_->workspace().active_part());
         if (part && !part->stand_in) {
             offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in",
                                [this, part] {
                                    SupportSettings s = part->supports;
                                    s.on = !s.on;
-                                   session_->edit(SetSupports{part->id, s});
+                                   session_->document().edit(SetSupports{part->id, s});
                                },
                                "Upright posts under what hangs"});
             offers_.push_back({"Turn over",
@@ -441,11 +400,11 @@ void OffersBar::refresh() {
                                    PrintPose pose = part->pose;
                                    pose.down = -pose.down;
                                    pose.face.reset();
-                                   session_->edit(SetPose{part->id, pose});
+                                   session_->document().edit(SetPose{part->id, pose});
                                },
                                "What was up goes down"});
         }
-    } else if (picks.empty() && session_->stretch() == Stretch::Export) {
+    } else if (picks.empty() && session_->workspace().stretch() == Stretch::Export) {
         label_->setText("files for the slicer");
         offers_.push_back({"Export …", [this] { emit export_wanted(); }, "Writes the files and reads them back"});
     } else if (picks.size() > 2) {
@@ -481,18 +440,18 @@ std::vector<Offer> OffersBar::all_commands() {
     auto add = [&](const QString& words, std::function<void()> run) {
         commands.push_back({words, std::move(run), {}});
     };
-    add("undo", [this] { session_->undo(); });
-    add("redo", [this] { session_->redo(); });
+    add("undo", [this] { session_->document().undo(); });
+    add("redo", [this] { session_->document().redo(); });
     add("save", [this] { emit save_wanted(); });
     add("export", [this] { emit export_wanted(); });
-    add("try again", [this] { session_->make_again(); });
+    add("try again", [this] { session_->results().make(); });
     add("variants", [this] { emit session_->variants_wanted(); });
     add("bring in", [this] { emit bring_in_wanted(); });
     add("supports", [this] {
-        if (PartPtr part = session_->project()->part(session_->active_part())) {
+        if (PartPtr part = session_->project()->part(session_->workspace().active_part())) {
             SupportSettings s = part->supports;
             s.on = !s.on;
-            session_->edit(SetSupports{part->id, s});
+            session_->document().edit(SetSupports{part->id, s});
         }
     });
     return commands;
@@ -529,17 +488,18 @@ std::optional<QString> OffersBar::do_line(const QString& raw) {
             if (find_unit(text) && !fields.empty()) continue; // "6 mm" in two words
             while (!taken && next < kind.fields.size() && !is_quantity(kind.fields[next].kind)) ++next;
             if (!taken && next < kind.fields.size()) {
-                auto value =
-                    evaluate_expression(text, quantity_of(kind.fields[next].kind),
-                                        session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+                auto value = evaluate_expression(
+                    text, quantity_of(kind.fields[next].kind),
+                    session_->results().evaluation() ? session_->results().evaluation()->values : ParameterValues{});
                 if (!value) return QString::fromStdString(value.error().text());
                 fields[kind.fields[next++].name] = text;
             } else if (!taken) {
                 return "\"" + word + "\" is one word too many for a " + title + ".";
             }
         }
-        uint64_t part =
-            fields.empty() || session_->selection().empty() ? part_to_build() : session_->selection().front().part;
+        PartId part = fields.empty() || session_->workspace().selection().empty()
+                          ? part_to_build()
+                          : session_->workspace().selection().front().part;
         add_step(session_, part, kind.id, fields);
         return std::nullopt;
     }

@@ -43,26 +43,27 @@ class OffersBar : public QWidget {
 
   private:
     void offer_for_nothing();
-    void draw_on(uint64_t part, const std::string& plane);
+    void draw_on(PartId part, const StepKind& kind, const std::string& plane);
+    void offer_between(const Part& other, const Part& host);
     void offer_for_face(const Pick& pick);
     void offer_for_two();
     void offer_to_keep_measure();
     void offer_movements(const Pick& pick);
     // shaping_offers.cpp
-    void offer_step(const char* kind, const QString& words = {}, std::map<std::string, std::string> more = {});
+    void offer_steps(Chosen when, int from, int to);
+    bool suits(const StepKind& kind, const StepOffer& offer) const;
+    void take_offer(const StepKind& kind, const StepOffer& offer, PartId part);
     bool offer_for_edges();
     bool offer_for_faces();
     void offer_more_for_face();
     void extend_edges(bool round_the_face);
     void extend_faces();
     void offer_for_contact();
-    void add_solid_at(const Pick& pick, const std::string& kind, bool cut);
-    uint64_t part_to_build(); ///< the active part, or a new one when there is none
+    PartId part_to_build(); ///< the active part, or a new one when there is none
     std::vector<Offer> all_commands();
 
     Session* session_;
     OutlineEditor* outline_ = nullptr;
-    std::string last_words_;
     std::vector<Offer> offers_;
     QLabel* label_;
     QWidget* buttons_;
@@ -73,8 +74,6 @@ class OffersBar : public QWidget {
 
 /// "Face 64 mm² · round, ⌀ 6.00" or "Edge 12.00 mm long"; empty for nothing.
 QString describe_pick(const Session& session, const Pick& pick);
-/// "12.40 mm apart · parallel · centres 30.00 mm".
-QString measure_words(const Measured& measured);
 /// Words for what is chosen, with what is measured of it.
 QString selection_words(const Session& session);
 

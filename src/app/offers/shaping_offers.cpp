@@ -2,6 +2,7 @@
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
 #include "app/sheet/build_sheet.h"
+#include "base/text.h"
 #include <QMenu>
 
 namespace lp {
@@ -14,18 +15,12 @@ bool all_are(const std::vector<Pick>& picks, Pick::Kind kind) {
     });
 }
 
-std::string joined(const std::vector<std::string>& texts) {
-    std::string all;
-    for (const std::string& text : texts) all += (all.empty() ? "" : ";") + text;
-    return all;
-}
-
 } // namespace
 
 std::vector<std::string> chosen_edges(const Session& session) {
     std::vector<std::string> texts;
-    for (const Pick& pick : session.selection())
-        if (const Body* body = pick.kind == Pick::Kind::Edge ? session.body_of(pick) : nullptr;
+    for (const Pick& pick : session.workspace().selection())
+        if (const Body* body = pick.kind == Pick::Kind::Edge ? session.results().body_of(pick) : nullptr;
             body && body->is_exact())
             texts.push_back(reference_text(make_edge_reference(*body, pick.index, pick.point)));
     return texts;
@@ -33,50 +28,144 @@ std::vector<std::string> chosen_edges(const Session& session) {
 
 std::vector<std::string> chosen_faces(const Session& session) {
     std::vector<std::string> texts;
-    for (const Pick& pick : session.selection())
-        if (const Body* body = pick.kind == Pick::Kind::Face ? session.body_of(pick) : nullptr)
+    for (const Pick& pick : session.workspace().selection())
+        if (const Body* body = pick.kind == Pick::Kind::Face ? session.results().body_of(pick) : nullptr)
             texts.push_back(reference_text(make_reference(*body, pick.index, pick.point)));
     return texts;
 }
 
 std::map<std::string, std::string> fields_from_selection(const Session& session, const StepKind& kind) {
     std::map<std::string, std::string> fields;
-    auto edges = chosen_edges(session), faces = chosen_faces(session);
+    const auto edges = chosen_edges(session), faces = chosen_faces(session);
+    const auto& picks = session.workspace().selection();
     size_t next_face = 0;
+    auto thing = [&](size_t i) {
+        return picks.size() == 2 ? session.results().thing_of(picks[i]).reference.text() : std::string();
+    };
     for (const StepField& field : kind.fields) {
-        if (field.kind == FieldKind::Edges && !edges.empty()) fields[field.name] = joined(edges);
-        if (field.kind == FieldKind::Edges && edges.empty() && !faces.empty()) {
+        std::string text;
+        switch (field.filler) {
+        case Filler::Edges: {
             std::vector<std::string> of;
             for (const std::string& face : faces) of.push_back("of " + face);
-            fields[field.name] = joined(of);
+            text = joined(edges.empty() ? of : edges, ";");
+            break;
         }
-        bool first = field.name == "faces" || field.name == "open";
-        if (field.kind == FieldKind::Faces && first && !faces.empty()) fields[field.name] = joined(faces);
-        if (field.kind == FieldKind::Face && next_face < faces.size()) fields[field.name] = faces[next_face++];
-        // A plane to mirror in or part at; a neutral plane or a place to stand on is chosen in the sentence.
-        if (field.kind == FieldKind::Plane && (field.name == "in" || field.name == "by") && !faces.empty())
-            fields[field.name] = faces.back();
+        case Filler::Faces:
+            text = joined(faces, ";");
+            break;
+        case Filler::NextFace:
+            if (next_face < faces.size()) text = faces[next_face++];
+            break;
+        case Filler::LastFace:
+            if (!faces.empty()) text = faces.back();
+            break;
+        case Filler::FirstThing:
+            text = thing(0);
+            break;
+        case Filler::SecondThing:
+            text = thing(1);
+            break;
+        case Filler::OtherPart:
+        case Filler::Nothing:
+            break;
+        }
+        if (!text.empty()) fields[field.name] = text;
     }
     return fields;
 }
 
-void OffersBar::offer_step(const char* id, const QString& words, std::map<std::string, std::string> more) {
-    const StepKind* kind = find_step_kind(id);
-    uint64_t part = session_->selection().empty() ? session_->active_part() : session_->selection().front().part;
-    offers_.push_back({words.isEmpty() ? QString::fromStdString(kind->title) : words,
-                       [this, kind, part, more] {
-                           auto fields = fields_from_selection(*session_, *kind);
-                           for (const auto& [name, text] : more) fields[name] = text;
-                           add_step(session_, part, kind->id, fields);
-                       },
-                       QString::fromStdString(kind->purpose)});
+std::vector<std::pair<const StepKind*, const StepOffer*>> step_offers(Chosen when, bool folded) {
+    std::vector<std::pair<const StepKind*, const StepOffer*>> found;
+    for (const StepKind& kind : step_kinds())
+        for (const StepOffer& offer : kind.offers)
+            if (offer.when == when && offer.folded == folded) found.emplace_back(&kind, &offer);
+    std::stable_sort(found.begin(), found.end(),
+                     [](const auto& a, const auto& b) { return a.second->place < b.second->place; });
+    return found;
+}
+
+std::map<std::string, std::string> fields_on_face(const Session& session, const StepKind& kind, const Pick& pick,
+                                                  std::map<std::string, std::string> fields) {
+    const FaceInfo* face = session.results().face_of(pick);
+    const Body* body = session.results().body_of(pick);
+    if (!face || !body) return fields;
+    auto set = [&](FieldRole role, const std::string& text) {
+        if (const StepField* field = kind.field_as(role)) fields[field->name] = text;
+    };
+    auto mm = [](double v) { return format_quantity(v, QuantityKind::Length, 2); };
+    const StepField* does = kind.field_as(FieldRole::Does);
+    const bool cut = does && fields.count(does->name) && fields.at(does->name) == operation_name(Operation::Cut);
+    FaceReference reference = make_reference(*body, pick.index, pick.point);
+    auto frame = face_frame(*body, pick.index, reference.primary);
+    if (frame && body->is_exact()) {
+        // On the face itself: it goes where the face goes. A cut starts a little above it and goes in.
+        Vec3 at = frame->inverse() * pick.point;
+        set(FieldRole::StandsOn, reference_text(reference));
+        set(FieldRole::AtX, mm(at.x()));
+        set(FieldRole::AtY, mm(at.y()));
+        set(FieldRole::AtZ, cut ? "1 mm" : "0 mm");
+        if (cut) set(FieldRole::Along, "-z");
+        return fields;
+    }
+    // Points the way the face looks, by the nearest axis; a cut goes into the face, through its skin.
+    Vec3 n = cut ? Vec3(-face->direction) : face->direction;
+    int axis;
+    n.cwiseAbs().maxCoeff(&axis);
+    Vec3 at = pick.point - (cut ? n * 1.0 : Vec3(0, 0, 0));
+    set(FieldRole::AtX, mm(at.x()));
+    set(FieldRole::AtY, mm(at.y()));
+    set(FieldRole::AtZ, mm(at.z()));
+    set(FieldRole::Along, std::string(n[axis] < 0 ? "-" : "") + "xyz"[axis]);
+    return fields;
+}
+
+/// Adds the offers of kinds of steps for what is chosen, those with places from `from` to before `to`.
+void OffersBar::offer_steps(Chosen when, int from, int to) {
+    PartId part = session_->workspace().selection().empty() ? session_->workspace().active_part()
+                                                            : session_->workspace().selection().front().part;
+    for (auto [kind, offer] : step_offers(when)) {
+        if (offer->place < from || offer->place >= to || !suits(*kind, *offer)) continue;
+        QString hint = QString::fromStdString(offer->hint.empty() ? kind->purpose : offer->hint);
+        offers_.push_back({QString::fromStdString(offer->words.empty() ? kind->title : offer->words),
+                           [this, kind = kind, offer = offer, part] { take_offer(*kind, *offer, part); }, hint});
+    }
+}
+
+/// Whether what is chosen is of the sort an offer needs.
+bool OffersBar::suits(const StepKind& kind, const StepOffer& offer) const {
+    const auto& picks = session_->workspace().selection();
+    if (picks.empty()) return true;
+    const Body* body = session_->results().body_of(picks.front());
+    const FaceInfo* face = session_->results().face_of(picks.front());
+    if (kind.draws()) return face && face->kind == SurfaceKind::Plane && body && body->is_exact();
+    if (offer.any_body) return true;
+    PartPtr part = session_->project()->part(picks.front().part);
+    bool exact = body && body->is_exact();
+    if (picks.front().kind != Pick::Kind::Face || picks.size() > 1) return exact; // edges, several faces
+    return exact && part && !part->stand_in && session_->workspace().stretch() == Stretch::Shape;
+}
+
+void OffersBar::take_offer(const StepKind& kind, const StepOffer& offer, PartId part) {
+    const auto picks = session_->workspace().selection();
+    if (kind.asks_for_file) return emit bring_in_wanted();
+    if (kind.draws()) {
+        const Body* body = picks.empty() ? nullptr : session_->results().body_of(picks.front());
+        if (body) return draw_on(part, kind, reference_text(make_reference(*body, picks[0].index, picks[0].point)));
+        return draw_on(part_to_build(), kind, {});
+    }
+    if (picks.empty()) return add_step(session_, part_to_build(), kind.id, offer.fields);
+    auto fields = offer.stands_there ? fields_on_face(*session_, kind, picks.front(), offer.fields)
+                                     : fields_from_selection(*session_, kind);
+    for (const auto& [name, text] : offer.fields) fields[name] = text;
+    add_step(session_, part, kind.id, fields);
 }
 
 /// Edges that go on from the chosen ones round a face, or without a corner.
 void OffersBar::extend_edges(bool round_the_face) {
-    const auto picks = session_->selection();
+    const auto picks = session_->workspace().selection();
     const Pick& last = picks.back();
-    const Tessellation* t = session_->tessellation_of(last);
+    const Tessellation* t = session_->results().tessellation_of(last);
     if (!t) return;
     std::set<size_t> chosen{last.index};
     auto ends = [&](size_t e) { return std::array<Vec3, 2>{t->edges[e].points.front(), t->edges[e].points.back()}; };
@@ -106,13 +195,13 @@ void OffersBar::extend_edges(bool round_the_face) {
         pick.index = i;
         pick.point = t->edges[i].points[t->edges[i].points.size() / 2];
         bool there = std::any_of(picks.begin(), picks.end(), [&](const Pick& p) { return p.same(pick); });
-        if (!there) session_->select(pick, true);
+        if (!there) session_->workspace().select(pick, true);
     }
 }
 
-void choose_faces_of_step(Session& session, uint64_t part, uint64_t step) {
+void choose_faces_of_step(Session& session, PartId part, StepId step) {
     std::vector<Pick> picks;
-    const auto* bodies = session.bodies_of(part);
+    const auto* bodies = session.results().bodies_of(part);
     for (size_t b = 0; bodies && b < bodies->size(); ++b) {
         const auto& faces = (*bodies)[b].body.tessellation().faces;
         for (size_t f = 0; f < faces.size(); ++f) {
@@ -124,13 +213,13 @@ void choose_faces_of_step(Session& session, uint64_t part, uint64_t step) {
         }
     }
     if (picks.empty()) return session.say("Nothing is left of what this step made, or it made no faces.", true);
-    session.select_all(picks);
+    session.workspace().select_all(picks);
 }
 
 /// Faces that go on from the chosen one without an edge one could feel: their normals agree along what they share.
 void OffersBar::extend_faces() {
-    const Pick first = session_->selection().back();
-    const Tessellation* t = session_->tessellation_of(first);
+    const Pick first = session_->workspace().selection().back();
+    const Tessellation* t = session_->results().tessellation_of(first);
     if (!t || first.kind != Pick::Kind::Face) return;
     // Normals of the facets at every edge of the body, by the vertices they share.
     std::map<std::pair<uint32_t, uint32_t>, std::vector<size_t>> sides;
@@ -161,28 +250,27 @@ void OffersBar::extend_faces() {
     }
     std::vector<Pick> picks;
     for (uint32_t f : chosen) picks.push_back({Pick::Kind::Face, first.part, first.body, f, t->faces[f].centre});
-    session_->select_all(picks);
+    session_->workspace().select_all(picks);
 }
 
 bool OffersBar::offer_for_edges() {
-    const auto& picks = session_->selection();
+    const auto& picks = session_->workspace().selection();
     if (!all_are(picks, Pick::Kind::Edge)) return false;
-    const Body* body = session_->body_of(picks[0]);
+    const Body* body = session_->results().body_of(picks[0]);
     double length = 0;
     for (const Pick& pick : picks)
-        if (const EdgeInfo* edge = session_->edge_of(pick)) length += edge->length_mm;
+        if (const EdgeInfo* edge = session_->results().edge_of(pick)) length += edge->length_mm;
     label_->setText(picks.size() == 1   ? describe_pick(*session_, picks[0])
                     : picks.size() == 2 ? selection_words(*session_)
                                         : QString("%1 edges, %2 mm together")
                                               .arg(picks.size())
                                               .arg(QString::fromStdString(format_number(length, 1))));
+    offer_steps(Chosen::Edges, 0, 30);
     if (body && body->is_exact()) {
-        offer_step("fillet");
-        offer_step("chamfer");
         offers_.push_back({"Round the face", [this] { extend_edges(true); }, "Takes all edges of the face beside it"});
         offers_.push_back({"Run on", [this] { extend_edges(false); }, "Takes the edges that go on without a corner"});
-        if (picks.size() == 1) offer_step("gusset");
     }
+    if (picks.size() == 1) offer_steps(Chosen::Edge, 0, 100);
     offer_to_keep_measure();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
     return true;
@@ -190,17 +278,12 @@ bool OffersBar::offer_for_edges() {
 
 /// Faces of one body, several: what one step does to them.
 bool OffersBar::offer_for_faces() {
-    const auto& picks = session_->selection();
+    const auto& picks = session_->workspace().selection();
     if (picks.size() < 2 || !all_are(picks, Pick::Kind::Face)) return false;
-    const Body* body = session_->body_of(picks[0]);
+    const Body* body = session_->results().body_of(picks[0]);
     if (!body || !body->is_exact()) return false;
     label_->setText(picks.size() == 2 ? selection_words(*session_) : QString("%1 faces").arg(picks.size()));
-    offer_step("shell", "Shell, open here");
-    offer_step("fillet", "Fillet their edges");
-    offer_step("draft");
-    offer_step("push", "Push");
-    offer_step("remove_faces");
-    offer_step("chamfer", "Chamfer their edges");
+    offer_steps(Chosen::Faces, 0, 100);
     offer_to_keep_measure();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings them close"});
     return true;
@@ -212,23 +295,19 @@ void OffersBar::offer_more_for_face() {
          [this] {
              auto* menu = new QMenu(this);
              menu->setAttribute(Qt::WA_DeleteOnClose);
-             uint64_t part = session_->selection().front().part;
-             for (const char* id :
-                  {"chamfer", "full_round", "draft", "remove_faces", "split", "mirror", "widen", "seat"}) {
-                 const StepKind* kind = find_step_kind(id);
+             PartId part = session_->workspace().selection().front().part;
+             for (auto [kind, offer] : step_offers(Chosen::Face, true))
                  connect(menu->addAction(QString::fromStdString(kind->title + " – " + kind->purpose)),
-                         &QAction::triggered, this, [this, kind, part] {
-                             add_step(session_, part, kind->id, fields_from_selection(*session_, *kind));
-                         });
-             }
+                         &QAction::triggered, this,
+                         [this, kind = kind, offer = offer, part] { take_offer(*kind, *offer, part); });
              menu->addSeparator();
              connect(menu->addAction("Keep the wall measured at this place"), &QAction::triggered, this,
-                     [this, pick = session_->selection().front()] {
-                         session_->edit(AddMeasure{{0, session_->thing_of(pick), {}}});
+                     [this, pick = session_->workspace().selection().front()] {
+                         session_->document().edit(AddMeasure{{{}, session_->results().thing_of(pick), {}}});
                      });
              connect(menu->addAction("Take the faces that run on smoothly"), &QAction::triggered, this,
                      &OffersBar::extend_faces);
-             const FaceInfo* face = session_->face_of(session_->selection().back());
+             const FaceInfo* face = session_->results().face_of(session_->workspace().selection().back());
              if (auto meaning = face ? tag_meaning(face->primary()) : std::nullopt)
                  connect(menu->addAction("Take all faces of its step"), &QAction::triggered, this,
                          [this, part, step = meaning->step] { choose_faces_of_step(*session_, part, step); });

@@ -6,32 +6,31 @@
 namespace lp {
 
 OutlineEditor::OutlineEditor(Session* session, ViewWidget* view) : QObject(view), session_(session), view_(view) {
-    connect(session, &Session::project_changed, this, [this] {
+    connect(&session->document(), &Document::project_changed, this, [this] {
         if (!active()) return;
         const Step* step = session_->project()->step(part_, step_);
-        if (!step || step->kind != "outline") return close();
+        if (!step || !draws(*step)) return close();
         if (dragging_) return;
-        if (auto drawing = drawing_from_text(field_text(*step, *find_step_kind("outline")->field("drawing"))))
-            drawing_ = *drawing;
+        if (auto drawing = drawing_of(*step)) drawing_ = *drawing;
         std::erase_if(selected_, [&](DrawingId id) {
             return !drawing_.element(id) && !drawing_.is_point(id) && !drawing_.constraint(id);
         });
         std::erase_if(select_order_, [&](DrawingId id) { return !selected_.count(id); });
         emit changed();
     });
-    connect(session, &Session::evaluated, this, [this] {
+    connect(&session->results(), &Results::evaluated, this, [this] {
         if (active()) take_results();
     });
 }
 
-void OutlineEditor::open(uint64_t part, uint64_t step) {
+void OutlineEditor::open(PartId part, StepId step) {
     const Step* its = session_->project()->step(part, step);
-    if (!its || its->kind != "outline") return;
-    auto drawing = drawing_from_text(field_text(*its, *find_step_kind("outline")->field("drawing")));
+    if (!its || !draws(*its)) return;
+    auto drawing = drawing_of(*its);
     if (!drawing) return session_->say(QString::fromStdString(drawing.error().text()), true);
     part_ = part;
     step_ = step;
-    for_step_ = 0;
+    for_step_ = {};
     drawing_ = *drawing;
     shape_.reset();
     plane_known_ = square_on_ = false;
@@ -40,27 +39,29 @@ void OutlineEditor::open(uint64_t part, uint64_t step) {
     regions_.clear();
     clicks_.clear();
     tool_ = DrawTool::Select;
-    session_->clear_selection();
+    session_->workspace().clear_selection();
     take_results();
     emit mode_changed();
     emit changed();
     view_->setFocus();
 }
 
-void OutlineEditor::choose_for(uint64_t part, uint64_t outline, uint64_t step) {
+void OutlineEditor::choose_for(PartId part, StepId outline, StepId step) {
     open(part, outline);
     if (!active()) return;
     for_step_ = step;
     const Step* its = session_->project()->step(part, step);
-    if (its && shape_ && its->fields.count("regions"))
-        if (auto now = lp::chosen_regions(*shape_, its->fields.at("regions"))) regions_ = *now;
+    const StepKind* kind = its ? find_step_kind(its->kind) : nullptr;
+    if (const StepField* field = kind ? kind->field_of(FieldKind::Regions) : nullptr; field && shape_)
+        if (auto now = lp::chosen_regions(*shape_, field_text(*its, *field))) regions_ = *now;
     emit changed();
 }
 
 void OutlineEditor::close() {
     if (!active()) return;
     if (box_) box_->deleteLater();
-    part_ = step_ = for_step_ = 0;
+    part_ = {};
+    step_ = for_step_ = {};
     shape_.reset();
     clicks_.clear();
     regions_.clear();
@@ -72,7 +73,7 @@ void OutlineEditor::close() {
 }
 
 void OutlineEditor::take_results() {
-    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    const PartResult* part = session_->results().evaluation() ? session_->results().evaluation()->part(part_) : nullptr;
     if (!part) return;
     for (const PlacedOutline& outline : part->outlines)
         if (outline.step == step_) {
@@ -80,7 +81,7 @@ void OutlineEditor::take_results() {
             plane_known_ = true;
             shape_ = outline.shape;
             // Numbers may have moved what is drawn: the solved places are the ones to draw on with.
-            if (session_->evaluation_is_current() && !dragging_) drawing_ = shape_->drawing;
+            if (session_->results().evaluation_is_current() && !dragging_) drawing_ = shape_->drawing;
         }
     std::erase_if(regions_, [&](size_t i) { return !shape_ || i >= shape_->arrangement.regions.size(); });
     if (plane_known_ && !square_on_) turn_square_on();
@@ -109,7 +110,7 @@ void OutlineEditor::turn_square_on() {
             Box2 b = c.curve.box();
             for (const Vec2& p : {b.min(), b.max()}) box.extend(plane_ * Vec3(p.x(), p.y(), 0));
         }
-    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    const PartResult* part = session_->results().evaluation() ? session_->results().evaluation()->part(part_) : nullptr;
     if (part && part->before.count(step_))
         for (const StepBody& body : part->before.at(step_)) box.extend(body.body.box());
     if (box.isEmpty()) {
@@ -129,14 +130,14 @@ void OutlineEditor::say_wrong(const Problem& why) {
 
 bool OutlineEditor::commit(Drawing next, const QString& sentence) {
     auto sizes = dimension_values(next, values());
-    auto solved = sizes ? solve(next, *sizes) : tl::make_unexpected(sizes.error());
+    auto solved = sizes ? solve(next, *sizes) : pass_on(sizes);
     if (!solved) {
         say_wrong(solved.error());
         return false;
     }
-    Edit edit(SetField{part_, step_, "drawing", drawing_text(*solved)});
+    Edit edit(SetDrawing{part_, step_, *solved});
     edit.sentence = sentence.toStdString();
-    if (session_->edit(edit)) return false;
+    if (session_->document().edit(edit)) return false;
     drawing_ = *solved;
     emit changed();
     return true;

@@ -54,13 +54,13 @@ class OutlineEditor : public QObject, public ViewOverlay {
     OutlineEditor(Session* session, ViewWidget* view);
 
     /// Opens a drawing; the view turns square on as soon as its plane is known.
-    void open(uint64_t part, uint64_t step);
+    void open(PartId part, StepId step);
     /// Opens the drawing to choose regions for a step that grows from it; the offers then set them there.
-    void choose_for(uint64_t part, uint64_t outline, uint64_t step);
+    void choose_for(PartId part, StepId outline, StepId step);
     void close();
-    bool active() const { return step_ != 0; }
-    uint64_t step() const { return step_; }
-    uint64_t part() const { return part_; }
+    bool active() const { return bool(step_); }
+    StepId step() const { return step_; }
+    PartId part() const { return part_; }
     const Drawing& drawing() const { return drawing_; }
     const OutlineShape* shape() const { return shape_.get(); }
     const Transform& plane() const { return plane_; }
@@ -93,9 +93,10 @@ class OutlineEditor : public QObject, public ViewOverlay {
     };
     std::vector<Mark> constraint_marks() const;
     /// Copies what is chosen into another outline of the project, with the constraints among it.
-    void copy_to(uint64_t part, uint64_t outline);
+    void copy_to(PartId part, StepId outline);
     /// The steps a chosen region, or everything filled, can become.
-    void make_solid(const std::string& kind, bool cut);
+    void make_solid(const StepKind& kind, std::map<std::string, std::string> fields);
+    void add_growing_offers(std::vector<Offer>& offers, size_t most);
 
     void paint(QPainter& painter) override;
     bool press(QMouseEvent* event) override;
@@ -159,7 +160,8 @@ class OutlineEditor : public QObject, public ViewOverlay {
 
     Session* session_;
     ViewWidget* view_;
-    uint64_t part_ = 0, step_ = 0, for_step_ = 0;
+    PartId part_;
+    StepId step_, for_step_;
     Drawing drawing_;
     std::shared_ptr<const OutlineShape> shape_;
     Transform plane_ = Transform::Identity();

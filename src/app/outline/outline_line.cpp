@@ -95,7 +95,7 @@ QString OutlineEditor::do_copy_line(const QString& name) {
     for (const PartPtr& part : session_->project()->parts)
         for (size_t i = 0; i < part->steps.size(); ++i) {
             const Step& s = part->steps[i];
-            if (s.kind != "outline" || s.id == step_) continue;
+            if (!draws(s) || s.id == step_) continue;
             if (QString::fromStdString(s.name).compare(name, Qt::CaseInsensitive) == 0 ||
                 (part->id == part_ && name == QString("step %1").arg(i + 1))) {
                 copy_to(part->id, s.id);

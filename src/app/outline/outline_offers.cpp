@@ -1,4 +1,6 @@
 // What can be done while drawing: tools, constraints for what is chosen, solids from regions.
+#include "app/file_filter.h"
+#include "app/offers/selection_fields.h"
 #include "app/outline/drawing_words.h"
 #include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
@@ -172,7 +174,7 @@ void OutlineEditor::edit_text(DrawingId id, const std::string& name) {
              });
 }
 
-void OutlineEditor::make_solid(const std::string& kind, bool cut) {
+void OutlineEditor::make_solid(const StepKind& kind, std::map<std::string, std::string> fields) {
     std::string which = "all";
     if (!regions_.empty() && shape_) {
         std::vector<RegionChoice> choices;
@@ -183,12 +185,11 @@ void OutlineEditor::make_solid(const std::string& kind, bool cut) {
                !any) {
         return say_wrong(any.error());
     }
-    std::map<std::string, std::string> fields{{"regions", which}, {"outline", std::to_string(step_)}};
-    if (cut) fields["does"] = "cut";
-    if (cut && kind == "raise") fields["side"] = "in";
-    uint64_t part = part_;
+    if (const StepField* field = kind.field_of(FieldKind::Regions)) fields[field->name] = which;
+    if (const StepField* field = kind.field_of(FieldKind::Outline)) fields[field->name] = to_text(step_);
+    PartId part = part_;
     close();
-    add_step(session_, part, kind, fields);
+    add_step(session_, part, kind.id, fields);
 }
 
 void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
@@ -199,7 +200,7 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
     bool closed = shape_ && !shape_->arrangement.regions.empty();
     for (DrawTool which : {DrawTool::Line, DrawTool::Rectangle}) tool(which);
     if (closed)
-        offers.push_back({"Raise", [this] { make_solid("raise", false); }, "what is filled, into a solid"});
+        add_growing_offers(offers, 1);
     else
         tool(DrawTool::Circle);
     offers.push_back(
@@ -211,10 +212,12 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
                  QObject::connect(menu->addAction(QString("%1 – %2").arg(t.words, t.hint)), &QAction::triggered, this,
                                   [this, tool = t.tool] { set_tool(tool); });
              menu->addSeparator();
-             QObject::connect(menu->addAction("Bring in a drawing … – SVG or DXF"), &QAction::triggered, this, [this] {
-                 QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing", {}, "Drawings (*.svg *.dxf)");
-                 if (!file.isEmpty()) bring_in(file);
-             });
+             QObject::connect(menu->addAction("Bring in a drawing … – " + QString::fromStdString(read_titles(true))),
+                              &QAction::triggered, this, [this] {
+                                  QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing", {},
+                                                                              file_filter("Drawings", true));
+                                  if (!file.isEmpty()) bring_in(file);
+                              });
              QObject::connect(menu->addAction("Offset everything – by a distance"), &QAction::triggered, this, [this] {
                  open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
                           [this](const QString& text) { offset_selected(text.toStdString()); });
@@ -232,7 +235,7 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
     offers.push_back({"Done", [this] { close(); }, "leaves the drawing"});
     // Beyond what fits the row: their digits and the typed line still take them. An edge can be taken where there is a
     // body to take it from.
-    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    const PartResult* part = session_->results().evaluation() ? session_->results().evaluation()->part(part_) : nullptr;
     if (part && part->before.count(step_) && !part->before.at(step_).empty()) tool(DrawTool::TakeEdge);
     if (closed) tool(DrawTool::Circle);
     for (DrawTool which : {DrawTool::Text, DrawTool::Arc}) tool(which);
@@ -361,7 +364,7 @@ void OutlineEditor::offer_copies(QWidget* at) {
     for (const PartPtr& part : session_->project()->parts)
         for (size_t i = 0; i < part->steps.size(); ++i) {
             const Step& s = part->steps[i];
-            if (s.kind != "outline" || s.id == step_) continue;
+            if (!draws(s) || s.id == step_) continue;
             QString words = (s.name.empty() ? QString("step %1").arg(i + 1) : QString::fromStdString(s.name)) + " of " +
                             QString::fromStdString(part->name);
             connect(menu->addAction(words), &QAction::triggered, this,
@@ -371,10 +374,10 @@ void OutlineEditor::offer_copies(QWidget* at) {
     menu->popup(at->mapToGlobal(QPoint(at->width() / 2, at->height() - 40)));
 }
 
-void OutlineEditor::copy_to(uint64_t part, uint64_t outline) {
+void OutlineEditor::copy_to(PartId part, StepId outline) {
     const Step* step = session_->project()->step(part, outline);
-    if (!step || step->kind != "outline") return;
-    auto target = drawing_from_text(field_text(*step, *find_step_kind("outline")->field("drawing")));
+    if (!step || !draws(*step)) return;
+    auto target = drawing_of(*step);
     if (!target) return say_wrong(target.error());
     std::set<DrawingId> elements;
     for (DrawingId id : selected_)
@@ -383,11 +386,22 @@ void OutlineEditor::copy_to(uint64_t part, uint64_t outline) {
     std::vector<DrawingId> added;
     Drawing next = copied_into(*target, drawing_, elements, Vec2::Zero(), &added);
     auto sizes = dimension_values(next, values());
-    auto solved = sizes ? solve(next, *sizes) : tl::make_unexpected(sizes.error());
+    auto solved = sizes ? solve(next, *sizes) : pass_on(sizes);
     if (!solved) return say_wrong(solved.error());
-    Edit edit(SetField{part, outline, "drawing", drawing_text(*solved)});
+    Edit edit(SetDrawing{part, outline, *solved});
     edit.sentence = "Copied " + std::to_string(elements.size()) + " elements into another outline";
-    if (!session_->edit(edit)) session_->say("Copied. Open that outline to place it.");
+    if (!session_->document().edit(edit)) session_->say("Copied. Open that outline to place it.");
+}
+
+/// What grows from closed regions, as the kinds of steps declare it.
+void OutlineEditor::add_growing_offers(std::vector<Offer>& offers, size_t most) {
+    std::vector<std::pair<const StepKind*, const StepOffer*>> found = step_offers(Chosen::Region);
+    for (size_t i = 0; i < found.size() && i < most; ++i) {
+        auto [kind, offer] = found[i];
+        offers.push_back({QString::fromStdString(offer->words.empty() ? kind->title : offer->words),
+                          [this, kind = kind, fields = offer->fields] { make_solid(*kind, fields); },
+                          QString::fromStdString(offer->hint)});
+    }
 }
 
 void OutlineEditor::add_region_offers(std::vector<Offer>& offers) {
@@ -396,17 +410,16 @@ void OutlineEditor::add_region_offers(std::vector<Offer>& offers) {
                           [this] {
                               std::vector<RegionChoice> choices;
                               for (size_t i : regions_) choices.push_back(choice_of(shape_->arrangement.regions[i]));
-                              SetField set{part_, for_step_, "regions", choices_text(choices)};
+                              const Step* waiting = session_->project()->step(part_, for_step_);
+                              const StepKind* kind = waiting ? find_step_kind(waiting->kind) : nullptr;
+                              const StepField* field = kind ? kind->field_of(FieldKind::Regions) : nullptr;
+                              if (!field) return;
+                              SetField set{part_, for_step_, field->name, choices_text(choices)};
                               close();
-                              session_->edit(set);
+                              session_->document().edit(set);
                           },
                           "for the step that was waiting"});
-    offers.push_back({"Raise", [this] { make_solid("raise", false); }, "into a solid, out of the drawing"});
-    offers.push_back({"Cut in", [this] { make_solid("raise", true); }, "out of the part, into what lies behind"});
-    offers.push_back(
-        {"Revolve", [this] { make_solid("revolve", false); }, "about the drawing's upright axis, or another"});
-    offers.push_back(
-        {"Sweep", [this] { make_solid("sweep", false); }, "along another outline: choose it in the sentence"});
+    add_growing_offers(offers, 100);
     offers.push_back({"Offset",
                       [this] {
                           open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",

@@ -2,6 +2,7 @@
 #include "app/outline/outline_editor.h"
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
+#include "project/references.h"
 #include <QPainter>
 #include <QPainterPath>
 
@@ -300,22 +301,23 @@ void OutlineEditor::paint(QPainter& p) {
         return;
     }
     // Outlines nothing has grown from yet stay in sight while shaping.
-    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(session_->active_part()) : nullptr;
-    PartPtr source = session_->project()->part(session_->active_part());
-    if (!part || !source || session_->stretch() != Stretch::Shape) return;
+    const PartResult* part = session_->results().evaluation()
+                                 ? session_->results().evaluation()->part(session_->workspace().active_part())
+                                 : nullptr;
+    PartPtr source = session_->project()->part(session_->workspace().active_part());
+    if (!part || !source || session_->workspace().stretch() != Stretch::Shape) return;
     for (const PlacedOutline& outline : part->outlines) {
         bool used = false, before = true;
         for (const Step& s : source->steps) {
-            if (s.id == outline.step) {
-                before = false;
-                continue;
-            }
-            if (before || s.kind == "outline") continue;
-            for (const char* name : {"outline", "path", "outlines"})
-                if (auto field = s.fields.find(name); field != s.fields.end())
-                    used = used || field->second.find(std::to_string(outline.step)) != std::string::npos ||
-                           (!outline.name.empty() && field->second.find(outline.name) != std::string::npos) ||
-                           (field->second.empty() && (s.kind == "raise" || s.kind == "revolve"));
+            const StepKind* kind = find_step_kind(s.kind);
+            if (s.id == outline.step) before = false;
+            if (before || s.id == outline.step || !kind || kind->draws()) continue;
+            each_reference(*session_->project(), *source, s, [&](const Reference& r) {
+                used = used || (r.to == RefersTo::Step && r.step == outline.step);
+            });
+            // An empty field means the last one drawn.
+            const StepField* grown = kind->field_of(FieldKind::Regions) ? kind->field_of(FieldKind::Outline) : nullptr;
+            used = used || (grown && field_text(s, *grown).empty());
         }
         if (used) continue;
         paint_curves(p, outline.shape->curves, outline.plane, theme::colour(Role::Accent), 1.6, false);

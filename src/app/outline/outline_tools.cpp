@@ -3,7 +3,8 @@
 #include "app/run_aside.h"
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
-#include "exchange/flat_file.h"
+#include "formats/flat_file.h"
+#include "steps/outlines/edge_in_plane.h"
 #include "steps/step_kind.h"
 #include <QFileDialog>
 #include <QFileInfo>
@@ -345,7 +346,7 @@ void OutlineEditor::typed(const QString& start) {
 
 void OutlineEditor::take_edge(const QPointF& at) {
     // The bodies as this outline found them: later steps' edges cannot be followed.
-    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    const PartResult* part = session_->results().evaluation() ? session_->results().evaluation()->part(part_) : nullptr;
     if (!part || !part->before.count(step_)) return;
     double nearest = 12;
     std::optional<std::pair<size_t, size_t>> best;
@@ -391,7 +392,7 @@ void OutlineEditor::take_edge(const QPointF& at) {
         id = next.add(ElementKind::Arc, {centre, first, end(to)});
     }
     next.element(id)->follows =
-        reference_text(make_edge_reference(body, best->second, edge.points[edge.points.size() / 2]));
+        GeometryItem(make_edge_reference(body, best->second, edge.points[edge.points.size() / 2]));
     commit(next, "Took an edge into the outline");
 }
 
@@ -399,7 +400,7 @@ void OutlineEditor::take_silhouette() {
     Drawing next = drawing_;
     DrawingId id = next.add(ElementKind::Silhouette, {});
     next.element(id)->texts = {{"bodies", "all"}};
-    const PartResult* part = session_->evaluation() ? session_->evaluation()->part(part_) : nullptr;
+    const PartResult* part = session_->results().evaluation() ? session_->results().evaluation()->part(part_) : nullptr;
     if (!part || !part->before.count(step_) || part->before.at(step_).empty())
         return session_->say("There is no body before this outline whose silhouette could be taken.", true);
     set_tool(DrawTool::Select);
@@ -427,8 +428,8 @@ void OutlineEditor::bring_in(const QString& path) {
     std::string name = QFileInfo(path).fileName().toStdString(), file = name;
     auto bytes = run_aside([path] { return read_file(path.toStdString()); });
     if (!bytes) return say_wrong(bytes.error());
-    uint64_t drawing_in = step_;
-    auto paths = run_aside([&] { return read_flat_file(name, *bytes); });
+    StepId drawing_in = step_;
+    auto paths = run_aside([&] { return read_flat(name, *bytes); });
     if (step_ != drawing_in) return; // closed while it was read
     if (!paths)
         return session_->say(QFileInfo(path).fileName() + ": " + QString::fromStdString(paths.error().text()), true);
@@ -439,9 +440,9 @@ void OutlineEditor::bring_in(const QString& path) {
     DrawingId id = next.add(ElementKind::Import, {next.add_point({0, 0})});
     next.element(id)->texts = {{"file", file}, {"scale", "1"}, {"angle", "0 deg"}};
     Edit edit;
-    edit.parts = {AddImport{file, shared}, SetField{part_, step_, "drawing", drawing_text(next)}};
+    edit.parts = {AddImport{file, shared}, SetDrawing{part_, step_, next}};
     edit.sentence = "Brought " + name + " into the outline";
-    if (session_->edit(edit)) return;
+    if (session_->document().edit(edit)) return;
     QString said = QString("Brought in %1: %2 paths, in %3.")
                        .arg(QString::fromStdString(name))
                        .arg(paths->paths.size())

@@ -13,8 +13,10 @@ using theme::Role;
 
 BedPanel::BedPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Pose and supports");
-    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed})
-        connect(session, signal, this, &BedPanel::refresh);
+    connect(&session->document(), &Document::project_changed, this, &BedPanel::refresh);
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed})
+        connect(&session->workspace(), fact, this, &BedPanel::refresh);
+    connect(&session->results(), &Results::analysed, this, &BedPanel::refresh);
     refresh();
 }
 
@@ -24,7 +26,7 @@ void BedPanel::rebuild() {
     clear();
     supports_ = nullptr;
     turns_ = {};
-    PartPtr part = session_->project()->part(session_->active_part());
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part || part->stand_in) {
         body()->addWidget(make_heading("Pose", "", this));
         body()->addWidget(make_note("A stand-in is never printed. Choose a part on the shelf.", false, this));
@@ -37,7 +39,7 @@ void BedPanel::rebuild() {
 }
 
 void BedPanel::add_pose(const Part& part) {
-    const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(part.id) : nullptr;
+    const PartAnalysis* mine = session_->results().analysis() ? session_->results().analysis()->part(part.id) : nullptr;
     body()->addWidget(make_heading("Pose", QString::fromStdString(part.name), this));
     QString lies = part.pose.face
                        ? "Lies on its " + QString::fromStdString(tag_words(part.pose.face->primary)) + " face."
@@ -52,18 +54,19 @@ void BedPanel::add_pose(const Part& part) {
                                       "after laying it down; about the bed's axes", this);
         QString text = QString::fromStdString(part.pose.turn[size_t(axis)]);
         auto value = evaluate_expression(text.toStdString(), QuantityKind::Angle,
-                                         session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+                                         session_->results().evaluation() ? session_->results().evaluation()->values
+                                                                          : ParameterValues{});
         row.field->set_value(value ? QString::fromStdString(format_quantity(*value, QuantityKind::Angle)) : text, text);
         row.field->set_check(
             [this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Angle); });
         row.field->set_stepping(true);
         auto set = [this, axis, field = row.field](const std::string& typed) {
-            PartPtr now = session_->project()->part(session_->active_part());
+            PartPtr now = session_->project()->part(session_->workspace().active_part());
             if (!now) return;
             PrintPose pose = now->pose;
             pose.turn[size_t(axis)] = typed;
             QPointer<ValueField> alive(field);
-            auto wrong = session_->edit(SetPose{now->id, pose}, true);
+            auto wrong = session_->document().edit(SetPose{now->id, pose}, true);
             if (!alive) return;
             if (wrong)
                 field->refuse(QString::fromStdString(wrong->text()));
@@ -94,7 +97,7 @@ void BedPanel::add_pose(const Part& part) {
 }
 
 void BedPanel::add_supports(const Part& part) {
-    const PartAnalysis* mine = session_->analysis() ? session_->analysis()->part(part.id) : nullptr;
+    const PartAnalysis* mine = session_->results().analysis() ? session_->results().analysis()->part(part.id) : nullptr;
     size_t posts = mine ? mine->supports.posts.size() : 0;
     body()->addWidget(make_heading("Supports", part.supports.on ? QString("%1 posts").arg(posts) : "none", this));
     struct Line {
@@ -110,11 +113,11 @@ void BedPanel::add_supports(const Part& part) {
         ValueRow row = make_value_row(line.name, line.hint, this);
         bind_number(session_, row, part.supports.posts.*line.value, QuantityKind::Length,
                     [this, member = line.value](double value) -> std::optional<Problem> {
-                        PartPtr now = session_->project()->part(session_->active_part());
+                        PartPtr now = session_->project()->part(session_->workspace().active_part());
                         if (!now) return std::nullopt;
                         SupportSettings next = now->supports;
                         next.posts.*member = value;
-                        return session_->edit(SetSupports{now->id, next}, true);
+                        return session_->document().edit(SetSupports{now->id, next}, true);
                     });
         body()->addWidget(row.row);
     }
@@ -126,7 +129,7 @@ void BedPanel::add_supports(const Part& part) {
     connect(supports_, &QPushButton::clicked, session_, [s = session_, id = part.id, settings = part.supports] {
         SupportSettings next = settings;
         next.on = !next.on;
-        s->edit(SetSupports{id, next});
+        s->document().edit(SetSupports{id, next});
     });
     box->addWidget(supports_);
     body()->addWidget(row);
@@ -145,9 +148,12 @@ void BedPanel::add_supports(const Part& part) {
 
 ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Export");
+    for (const FileFormat& format : file_formats())
+        if (format.chosen_at_first) formats_.insert(format.id);
     folder_ = QDir(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation)).filePath("Loose Peg");
-    for (auto signal : {&Session::analysed, &Session::exported, &Session::project_changed})
-        connect(session, signal, this, &ExportPanel::refresh);
+    connect(&session->document(), &Document::project_changed, this, &ExportPanel::refresh);
+    connect(&session->results(), &Results::analysed, this, &ExportPanel::refresh);
+    connect(session, &Session::exported, this, &ExportPanel::refresh);
     refresh();
 }
 
@@ -157,10 +163,7 @@ void ExportPanel::set_folder(const QString& folder) {
 }
 
 void ExportPanel::export_now() {
-    std::vector<std::string> formats;
-    if (threemf_) formats.push_back("3mf");
-    if (stl_) formats.push_back("stl");
-    if (obj_) formats.push_back("obj");
+    std::vector<std::string> formats(formats_.begin(), formats_.end());
     if (formats.empty()) return session_->say("Choose at least one kind of file.", true);
     session_->export_files(folder_, formats, deflection_mm_);
 }
@@ -168,29 +171,32 @@ void ExportPanel::export_now() {
 void ExportPanel::rebuild() {
     clear();
     body()->addWidget(make_heading("Files", "for the slicer", this));
-    auto check = [&](const QString& words, bool& value) {
+    for (const FileFormat& format : file_formats()) {
+        if (!format.write) continue;
         auto* row = new QWidget(this);
         auto* box = new QHBoxLayout(row);
         box->setContentsMargins(theme::margin, 1, theme::margin, 1);
-        auto* mark = new QCheckBox(words, row);
-        mark->setChecked(value);
-        connect(mark, &QCheckBox::toggled, this, [&value](bool on) { value = on; });
+        auto* mark = new QCheckBox(QString("%1: %2").arg(format.title, format.good_for), row);
+        mark->setChecked(formats_.count(format.id) > 0);
+        connect(mark, &QCheckBox::toggled, this, [this, id = std::string(format.id)](bool on) {
+            if (on)
+                formats_.insert(id);
+            else
+                formats_.erase(id);
+        });
         box->addWidget(mark);
         body()->addWidget(row);
-    };
-    check("3MF: one file, parts and supports as objects", threemf_);
-    check("STL: one file a part", stl_);
-    check("OBJ: one file a part", obj_);
+    }
     ValueRow deflection =
         make_value_row("Largest chord error", "how far a flat facet may stand off a round face", this);
-    bind_number(
-        session_, deflection, deflection_mm_, QuantityKind::Length, [this](double value) -> std::optional<Problem> {
-            if (value < 0.001 || value > 1)
-                return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm.", {}, {}};
-            deflection_mm_ = value;
-            QTimer::singleShot(0, this, [this] { refresh(); });
-            return std::nullopt;
-        });
+    bind_number(session_, deflection, deflection_mm_, QuantityKind::Length,
+                [this](double value) -> std::optional<Problem> {
+                    if (value < 0.001 || value > 1)
+                        return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm."};
+                    deflection_mm_ = value;
+                    QTimer::singleShot(0, this, [this] { refresh(); });
+                    return std::nullopt;
+                });
     body()->addWidget(deflection.row);
     auto* where = new QWidget(this);
     auto* box = new QHBoxLayout(where);
@@ -221,7 +227,7 @@ void ExportPanel::rebuild() {
     button_box->addWidget(button_);
     body()->addWidget(row);
 
-    const Analysis* analysis = session_->analysis();
+    const Analysis* analysis = session_->results().analysis();
     if (!session_->last_export().empty()) {
         size_t same = 0;
         for (const ReadBack& back : session_->last_export()) same += back.same;
@@ -231,7 +237,7 @@ void ExportPanel::rebuild() {
             auto* line =
                 new MarkRow(QString::fromStdString(back.name + " · " + back.file.extension().string().substr(1)),
                             QString::fromStdString(back.says), this);
-            line->set_finding(back.same ? "sound" : "failed");
+            line->set_mark(back.same ? theme::Outcome::Sound : theme::Outcome::Failed);
             body()->addWidget(line);
         }
     }

@@ -36,7 +36,7 @@ class ExportPanel : public Column {
     Session* session_;
     QPushButton* button_ = nullptr;
     QString folder_;
-    bool threemf_ = true, stl_ = true, obj_ = false;
+    std::set<std::string> formats_; ///< ids of the chosen ones
     double deflection_mm_ = 0.01;
 };
 

@@ -59,7 +59,7 @@ void CardSection::add_printer(QVBoxLayout* column) {
         field->accept();
         PrinterCard next = session_->project()->printer;
         next.name = typed.trimmed().toStdString();
-        session_->edit(SetPrinter{next});
+        session_->document().edit(SetPrinter{next});
     });
     fields_["name"] = name.field;
     column->addWidget(name.row);
@@ -98,7 +98,7 @@ void CardSection::add_printer(QVBoxLayout* column) {
         bind_number(session_, row, card.*line.value, line.kind, [this, member = line.value](double value) {
             PrinterCard next = session_->project()->printer;
             next.*member = value;
-            return session_->edit(SetPrinter{next}, true);
+            return session_->document().edit(SetPrinter{next}, true);
         });
         fields_[line.key] = row.field;
         column->addWidget(row.row);
@@ -112,7 +112,7 @@ void CardSection::add_printer(QVBoxLayout* column) {
     }
     column->addWidget(cards_button(
         session_, this, card, [] { return CardStore().printers(); },
-        [this](const PrinterCard& chosen) { session_->edit(SetPrinter{chosen}); }));
+        [this](const PrinterCard& chosen) { session_->document().edit(SetPrinter{chosen}); }));
     column->addWidget(make_note("The fits above are for a printer with 0.1 mm growth and 0.1 mm shrink a face; what "
                                 "this one does more or less is added to every gap.",
                                 false, this));
@@ -128,7 +128,7 @@ void CardSection::add_material(QVBoxLayout* column) {
         field->accept();
         MaterialCard next = session_->project()->material;
         next.name = typed.trimmed().toStdString();
-        session_->edit(SetMaterial{next});
+        session_->document().edit(SetMaterial{next});
     });
     column->addWidget(name.row);
     auto number = [&](const char* key, const QString& words, const QString& hint, double MaterialCard::*what,
@@ -137,7 +137,7 @@ void CardSection::add_material(QVBoxLayout* column) {
         bind_number(session_, row, card.*what, kind, [this, what](double value) {
             MaterialCard next = session_->project()->material;
             next.*what = value;
-            return session_->edit(SetMaterial{next}, true);
+            return session_->document().edit(SetMaterial{next}, true);
         });
         fields_[key] = row.field;
         column->addWidget(row.row);
@@ -164,14 +164,14 @@ void CardSection::add_material(QVBoxLayout* column) {
                     }
                     if (auto wrong = check_card(next)) return field->refuse(QString::fromStdString(wrong->text()));
                     field->accept();
-                    session_->edit(SetMaterial{next});
+                    session_->document().edit(SetMaterial{next});
                 });
         fields_["material " + fit.name] = row.field;
         column->addWidget(row.row);
     }
     column->addWidget(cards_button(
         session_, this, card, [] { return CardStore().materials(); },
-        [this](const MaterialCard& chosen) { session_->edit(SetMaterial{chosen}); }));
+        [this](const MaterialCard& chosen) { session_->document().edit(SetMaterial{chosen}); }));
 }
 
 /// Hole and shaft classes of bought metal parts.

@@ -15,6 +15,8 @@ class CheckPanel : public Column {
 
   private:
     void rebuild() override;
+    void add_mending(PartId part, const QString& name);
+    void add_reports(const Part& part);
     Session* session_;
     std::vector<MarkRow*> findings_;
     QPushButton* mend_ = nullptr;

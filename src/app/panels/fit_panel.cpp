@@ -1,6 +1,6 @@
 #include "app/panels/fit_panel.h"
-#include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "project/contact_words.h"
 #include <QKeyEvent>
 #include <QPainter>
 #include <QPointer>
@@ -46,10 +46,7 @@ void MarkRow::paintEvent(QPaintEvent*) {
         p.fillRect(rect(), theme::colour(Role::Paper));
     }
     QRectF glyph(theme::margin, 12, 20, 20);
-    if (ring_)
-        theme::draw_fit_ring(p, glyph, *ring_);
-    else
-        theme::draw_finding(p, glyph, finding_);
+    theme::draw_mark(p, glyph, mark_);
     p.setPen(theme::colour(Role::Ink));
     p.setFont(theme::words(13.5, QFont::DemiBold));
     p.drawText(QRectF(44, 4, width() - 52, 19), Qt::AlignVCenter,
@@ -65,45 +62,14 @@ void MarkRow::paintEvent(QPaintEvent*) {
     }
 }
 
-QString contact_title(const ContactResult& c) {
-    if (c.part_a != c.part_b) return QString::fromStdString(c.a + " in " + c.b);
-    size_t slash = c.a.find('/'), other = c.b.find('/');
-    if (slash == std::string::npos || other == std::string::npos) return QString::fromStdString(c.a + " in " + c.b);
-    return QString::fromStdString(c.a.substr(slash + 1) + " and " + c.b.substr(other + 1) + " of " +
-                                  c.a.substr(0, slash));
-}
-
-QString contact_words(const Project& project, const ContactResult& c) {
-    auto n2 = [](double v) { return QString::fromStdString(format_fixed(v, 2)); };
-    QString words = QString::fromStdString(c.wanted ? (find_fit(project.fits, c.fit) ? c.fit : "typed") : "not set");
-    if (!c.wanted)
-        words += " · wanted –";
-    else if (c.wanted->gap_mm < 0)
-        words += " · overlap wanted " + n2(-c.wanted->gap_mm);
-    else
-        words += " · wanted " + n2(c.wanted->gap_mm);
-    if (!c.gap) return words + " · far apart";
-    words += " · found " + n2(c.gap->min_mm);
-    if (c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015) words += " … " + n2(*c.gap->max_mm);
-    words += " mm";
-    if (c.facing) words += ", mean " + n2(c.facing->mean_mm);
-    return words;
-}
-
-QString contact_warning(const ContactResult& c) {
-    if (c.one_lump()) return "these two bodies are one";
-    if (c.fused) return QString("fuses when printed, layers %1 to %2").arg(c.fused->first()).arg(c.fused->last());
-    if (c.facing && c.facing->tight_share > 0.005)
-        return QString("%1 % too tight").arg(std::max(1, int(std::lround(c.facing->tight_share * 100))));
-    return {};
-}
-
 FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Contacts and printer card");
-    for (auto signal : {&Session::analysed, &Session::project_changed, &Session::selection_changed})
-        connect(session, signal, this, &FitPanel::refresh);
-    connect(session, &Session::movement_checked, this, &FitPanel::refresh);
-    connect(session, &Session::gauge_changed, this, &FitPanel::refresh);
+    connect(&session->document(), &Document::project_changed, this, &FitPanel::refresh);
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed})
+        connect(&session->workspace(), fact, this, &FitPanel::refresh);
+    connect(&session->results(), &Results::analysed, this, &FitPanel::refresh);
+    connect(&session->results(), &Results::movement_checked, this, &FitPanel::refresh);
+    connect(&session->workspace(), &Workspace::gauge_changed, this, &FitPanel::refresh);
     refresh();
 }
 
@@ -119,10 +85,10 @@ void FitPanel::rebuild() {
     contacts_.clear();
     fits_.clear();
     places_.clear();
-    const Analysis* analysis = session_->analysis();
+    const Analysis* analysis = session_->results().analysis();
     int unsettled = 0;
     if (analysis)
-        for (const ContactResult& c : analysis->contacts) unsettled += !c.fine();
+        for (const ContactResult& c : analysis->contacts) unsettled += c.open() || c.state == FitState::Unset;
     size_t count = analysis ? analysis->contacts.size() : 0;
     body()->addWidget(make_heading(
         "Contacts",
@@ -133,13 +99,14 @@ void FitPanel::rebuild() {
             this));
     for (size_t i = 0; i < count; ++i) {
         const ContactResult& c = analysis->contacts[i];
-        QString below = contact_words(*session_->project(), c), warning = contact_warning(c);
+        QString below = QString::fromStdString(contact_words(*session_->project(), c)),
+                warning = QString::fromStdString(contact_warning(c));
         if (!warning.isEmpty()) below = warning + " · " + below;
-        auto* row = new MarkRow(contact_title(c), below, this);
-        row->set_ring(c.state);
-        row->set_active(session_->active_contact() == int(i));
+        auto* row = new MarkRow(QString::fromStdString(contact_title(c)), below, this);
+        row->set_mark(c.state);
+        row->set_active(session_->workspace().active_contact() == c.ref());
         connect(
-            row, &MarkRow::chosen, session_, [s = session_, i] { s->set_active_contact(int(i)); },
+            row, &MarkRow::chosen, session_, [s = session_, ref = c.ref()] { s->workspace().set_active_contact(ref); },
             Qt::QueuedConnection);
         contacts_.push_back(row);
         body()->addWidget(row);
@@ -151,7 +118,7 @@ void FitPanel::rebuild() {
     for (const NamedFit& fit : session_->project()->fits) {
         ValueRow row = make_value_row(QString::fromStdString(fit.name), QString::fromStdString(fit.source), this);
         bind_number(session_, row, fit.gap_mm, QuantityKind::Length, [this, name = fit.name](double value) {
-            return session_->edit(SetFitGap{name, value}, true);
+            return session_->document().edit(SetFitGap{name, value}, true);
         });
         fits_[fit.name] = row.field;
         body()->addWidget(row.row);
@@ -165,7 +132,7 @@ void FitPanel::rebuild() {
 
 /// Where the active part stands in the assembly, apart from its drawing and its print pose.
 void FitPanel::add_place() {
-    PartPtr part = session_->project()->part(session_->active_part());
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part) return;
     body()->addWidget(make_heading("Where it stands", QString::fromStdString(part->name), this));
     auto add = [&](const QString& words, const char* id, std::array<std::string, 3> AssemblyPlace::*what, size_t k,
@@ -173,7 +140,8 @@ void FitPanel::add_place() {
         ValueRow row = make_value_row(words, "in the assembly; its drawing and its print pose stay", this);
         const std::string& text = (part->place.*what)[k];
         auto value = evaluate_expression(text, kind,
-                                         session_->evaluation() ? session_->evaluation()->values : ParameterValues{});
+                                         session_->results().evaluation() ? session_->results().evaluation()->values
+                                                                          : ParameterValues{});
         row.field->set_value(value ? QString::fromStdString(format_quantity(*value, kind))
                                    : QString::fromStdString(text),
                              QString::fromStdString(text));
@@ -185,7 +153,7 @@ void FitPanel::add_place() {
                     AssemblyPlace place = now->place;
                     (place.*what)[k] = typed.trimmed().toStdString();
                     QPointer<ValueField> alive(field);
-                    auto wrong = session_->edit(SetPlace{id, place}, true);
+                    auto wrong = session_->document().edit(SetPlace{id, place}, true);
                     if (!alive) return;
                     if (wrong)
                         field->refuse(QString::fromStdString(wrong->text()));
@@ -203,7 +171,7 @@ void FitPanel::add_place() {
     if (part->place.is_home()) return;
     auto* home = new QPushButton("Back to where it was drawn", this);
     home->setObjectName("place-home");
-    connect(home, &QPushButton::clicked, this, [this, id = part->id] { session_->edit(SetPlace{id, {}}); });
+    connect(home, &QPushButton::clicked, this, [this, id = part->id] { session_->document().edit(SetPlace{id, {}}); });
     body()->addWidget(home);
 }
 

@@ -3,6 +3,7 @@
 #include "app/panels/card_section.h"
 #include "app/panels/gauge_section.h"
 #include "app/panels/movement_section.h"
+#include "app/theme/marks.h"
 #include <QPointer>
 
 namespace lp {
@@ -12,8 +13,7 @@ class MarkRow : public QWidget {
     Q_OBJECT
   public:
     MarkRow(const QString& title, const QString& below, QWidget* parent);
-    void set_ring(FitState state) { ring_ = state; }
-    void set_finding(const QString& kind) { finding_ = kind; }
+    void set_mark(const theme::Mark& mark) { mark_ = mark; }
     void set_active(bool on);
     QString title() const { return title_; }
     QString below() const { return below_; }
@@ -36,7 +36,7 @@ class MarkRow : public QWidget {
 
   private:
     QString title_, below_, finding_;
-    std::optional<FitState> ring_;
+    theme::Mark mark_ = theme::Outcome::Sound;
     bool active_ = false, hover_ = false;
 };
 
@@ -66,12 +66,5 @@ class FitPanel : public Column {
     QPointer<CardSection> cards_;
     std::map<std::string, ValueField*> fits_, places_;
 };
-
-/// "Vial in Holder"; of bodies of one part "link 1 and link 2 of Drain chain".
-QString contact_title(const ContactResult& contact);
-/// "loose · wanted 0.40 · found 0.38 … 0.41 mm": a contact in numbers.
-QString contact_words(const Project& project, const ContactResult& contact);
-/// What a person should know besides: share too tight, fused layers, one lump. Empty when there is nothing.
-QString contact_warning(const ContactResult& contact);
 
 } // namespace lp

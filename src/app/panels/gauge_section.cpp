@@ -18,7 +18,7 @@ void add_gauge_part(Session* session, const GaugeLadder& ladder) {
     if (!part) return session->say(QString::fromStdString(part.error().text()), true);
     part->name = free_part_name(*session->project(), part->name);
     // Beside what is there already, so that it can be seen.
-    if (const Evaluation* evaluation = session->evaluation()) {
+    if (const Evaluation* evaluation = session->results().evaluation()) {
         Box3 all;
         for (const PartResult& made : evaluation->parts)
             if (made.mesh) all.extend(made.box.transformed(made.place));
@@ -26,10 +26,10 @@ void add_gauge_part(Session* session, const GaugeLadder& ladder) {
     }
     Edit edit = AddPart{*part};
     edit.sentence = "Added the gauge " + part->name;
-    if (!session->edit(edit)) session->set_active_part(session->project()->parts.back()->id);
+    if (!session->document().edit(edit)) session->workspace().set_active_part(session->project()->parts.back()->id);
 }
 
-void enter_felt(Session* session, uint64_t id, const std::string& fit, int number) {
+void enter_felt(Session* session, PartId id, const std::string& fit, int number) {
     PartPtr part = session->project()->part(id);
     if (!part || !part->gauge) return;
     const GaugeLadder& ladder = *part->gauge;
@@ -56,7 +56,7 @@ void enter_felt(Session* session, uint64_t id, const std::string& fit, int numbe
     if (!learned) return session->say(QString::fromStdString(learned.error().text()), true);
     Edit edit = SetPrinter{*learned};
     edit.sentence = "Entered " + part->name + ": number " + std::to_string(number) + " feels " + fit;
-    session->edit(edit);
+    session->document().edit(edit);
 }
 
 GaugeSection::GaugeSection(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -103,7 +103,7 @@ GaugeSection::GaugeSection(Session* session, QWidget* parent) : QWidget(parent),
             }
             Edit edit = SetPrinter{card};
             edit.sentence = "Forgot the gauge of " + last.date;
-            session_->edit(edit);
+            session_->document().edit(edit);
         });
         column->addWidget(forget);
     }
@@ -111,7 +111,7 @@ GaugeSection::GaugeSection(Session* session, QWidget* parent) : QWidget(parent),
 
 /// What the next coupon is like, and the button that adds it.
 void GaugeSection::add_ladder_fields(QVBoxLayout* column) {
-    const GaugeLadder ladder = session_->next_gauge();
+    const GaugeLadder ladder = session_->workspace().next_gauge();
     const GaugeContact* contact = find_gauge_contact(ladder.contact);
     ValueRow kind = make_value_row("For a", "what the coupon tries", this);
     kind.field->set_value(QString(contact->title).toLower(), contact->title);
@@ -120,10 +120,10 @@ void GaugeSection::add_ladder_fields(QVBoxLayout* column) {
         menu->setAttribute(Qt::WA_DeleteOnClose);
         for (const GaugeContact& one : gauge_contacts())
             connect(menu->addAction(one.title), &QAction::triggered, this, [this, one, kind] {
-                GaugeLadder next = session_->next_gauge();
+                GaugeLadder next = session_->workspace().next_gauge();
                 next.contact = one.id;
                 next.nominal_mm = one.standard_mm;
-                session_->set_next_gauge(next);
+                session_->workspace().set_next_gauge(next);
             });
         menu->popup(field->mapToGlobal(QPoint(0, field->height())));
     });
@@ -131,10 +131,10 @@ void GaugeSection::add_ladder_fields(QVBoxLayout* column) {
     auto number = [&](const QString& words, const QString& hint, double GaugeLadder::*what) {
         ValueRow row = make_value_row(words, hint, this);
         bind_number(session_, row, ladder.*what, QuantityKind::Length, [this, what](double value) {
-            GaugeLadder next = session_->next_gauge();
+            GaugeLadder next = session_->workspace().next_gauge();
             next.*what = value;
             if (auto wrong = check_ladder(next)) return wrong;
-            session_->set_next_gauge(next);
+            session_->workspace().set_next_gauge(next);
             return std::optional<Problem>();
         });
         column->addWidget(row.row);
@@ -144,16 +144,17 @@ void GaugeSection::add_ladder_fields(QVBoxLayout* column) {
     number("Gap of the last", "a face; the loosest", &GaugeLadder::to_mm);
     ValueRow count = make_value_row("Numbers", "steps on the coupon", this);
     bind_number(session_, count, ladder.count, QuantityKind::Count, [this](double value) {
-        GaugeLadder next = session_->next_gauge();
+        GaugeLadder next = session_->workspace().next_gauge();
         next.count = int(value);
         if (auto wrong = check_ladder(next)) return wrong;
-        session_->set_next_gauge(next);
+        session_->workspace().set_next_gauge(next);
         return std::optional<Problem>();
     });
     column->addWidget(count.row);
     add_ = new QPushButton("Add this gauge", this);
     add_->setObjectName("add-gauge");
-    connect(add_, &QPushButton::clicked, this, [this] { add_gauge_part(session_, session_->next_gauge()); });
+    connect(add_, &QPushButton::clicked, this,
+            [this] { add_gauge_part(session_, session_->workspace().next_gauge()); });
     auto* line = new QWidget(this);
     auto* row = new QHBoxLayout(line);
     row->setContentsMargins(theme::margin, 4, theme::margin, 4);

@@ -25,6 +25,6 @@ class GaugeSection : public QWidget {
 /// Adds the coupon as a part and makes it the active one.
 void add_gauge_part(Session* session, const GaugeLadder& ladder);
 /// Learns from a number of a gauge that felt like a fit; says what the card became.
-void enter_felt(Session* session, uint64_t part, const std::string& fit, int number);
+void enter_felt(Session* session, PartId part, const std::string& fit, int number);
 
 } // namespace lp

@@ -171,14 +171,14 @@ QStringList movement_words(const MovementOutcome& outcome) {
 }
 
 std::optional<KeptMovement> movement_from_pick(const Session& session, const Pick& pick, const char* kind) {
-    const Evaluation* evaluation = session.evaluation();
+    const Evaluation* evaluation = session.results().evaluation();
     const PartResult* part = evaluation ? evaluation->part(pick.part) : nullptr;
     if (!part || pick.body >= part->bodies.size()) return std::nullopt;
     KeptMovement movement;
     for (const Participant& who : participants(*evaluation))
         if (who.part == pick.part && (!who.body || *who.body == pick.body)) movement.moving = who.name;
     movement.kind = kind;
-    movement.axis = session.thing_of(pick);
+    movement.axis = session.results().thing_of(pick);
     if (movement.axis->reference.empty()) movement.axis.reset();
     if (movement.kind == "slide") {
         movement.from = "0 mm";
@@ -215,7 +215,7 @@ void MovementSection::add(const KeptMovement& movement) {
         for (KeptMovement next : session_->project()->movements)
             if (next.id == id) {
                 next.*what = typed.trimmed().toStdString();
-                return session_->edit(SetMovement{next}, true);
+                return session_->document().edit(SetMovement{next}, true);
             }
         return std::optional<Problem>();
     };
@@ -268,12 +268,13 @@ void MovementSection::add(const KeptMovement& movement) {
     line->setContentsMargins(theme::margin, 4, theme::margin, 4);
     row.check = new QPushButton("Lead it along", buttons);
     row.check->setObjectName("check-movement");
-    connect(row.check, &QPushButton::clicked, this, [this, id = movement.id] { session_->check_movement(id); });
+    connect(row.check, &QPushButton::clicked, this,
+            [this, id = movement.id] { session_->results().check_movement(id); });
     auto* drop = new QPushButton("Drop", buttons);
     drop->setFlat(true);
     connect(drop, &QPushButton::clicked, this, [this, id = movement.id] {
-        session_->show_movement(id, {});
-        session_->edit(RemoveMovement{id});
+        session_->results().show_movement(id, {});
+        session_->document().edit(RemoveMovement{id});
     });
     line->addWidget(row.check);
     line->addWidget(drop);
@@ -297,7 +298,7 @@ void MovementSection::add_axis(const KeptMovement& movement, Row& row, QVBoxLayo
                     for (KeptMovement next : session_->project()->movements) {
                         if (next.id != id) continue;
                         (next.*what)[k] = t.trimmed().toStdString();
-                        auto wrong = session_->edit(SetMovement{next}, true);
+                        auto wrong = session_->document().edit(SetMovement{next}, true);
                         if (!alive) return;
                         if (wrong)
                             field->refuse(QString::fromStdString(wrong->text()));
@@ -319,13 +320,13 @@ void MovementSection::add_axis(const KeptMovement& movement, Row& row, QVBoxLayo
 }
 
 void MovementSection::add_outcome(const KeptMovement& movement, Row& row, QVBoxLayout* column) {
-    const MovementOutcome* outcome = session_->movement_outcome(movement.id);
+    const MovementOutcome* outcome = session_->results().movement_outcome(movement.id);
     if (!outcome) return;
-    if (!session_->movement_is_current(movement.id))
+    if (!session_->results().movement_is_current(movement.id))
         column->addWidget(make_note("The project has changed since: lead it along again.", true, this));
     row.curve = new MovementCurve(*outcome, this);
     connect(row.curve, &MovementCurve::moved, this,
-            [this, id = movement.id](double position) { session_->show_movement(id, position); });
+            [this, id = movement.id](double position) { session_->results().show_movement(id, position); });
     column->addWidget(row.curve);
     for (const QString& words : movement_words(*outcome))
         column->addWidget(make_note(words, outcome->result.first_contact && words.startsWith("Touches"), this));

@@ -47,7 +47,7 @@ class MovementSection : public QWidget {
 
   private:
     struct Row {
-        uint64_t id = 0;
+        MovementId id;
         std::map<std::string, ValueField*> fields;
         MovementCurve* curve = nullptr;
         QPushButton* check = nullptr;

@@ -1,5 +1,6 @@
 #include "app/panels/numbers_table.h"
 #include "app/theme/theme.h"
+#include "project/references.h"
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -13,7 +14,7 @@ namespace lp {
 using theme::Role;
 
 namespace {
-enum Column { Name, Expression, Value, UnitOf, Note, Used, Columns };
+enum Column { Name, AsTyped, Value, UnitOf, Note, Used, Columns };
 const QuantityKind kinds[] = {QuantityKind::Length, QuantityKind::Angle, QuantityKind::Count, QuantityKind::Number};
 const char* const units[] = {"mm", "deg", "count", "number"};
 } // namespace
@@ -24,7 +25,7 @@ NumbersTable::NumbersTable(Session* session, QWidget* parent) : QDialog(parent),
     resize(860, 340);
     auto* rows = new QVBoxLayout(this);
     table_ = new QTableWidget(0, Columns, this);
-    table_->setHorizontalHeaderLabels({"Name", "Expression", "Value", "Unit", "Note", "Where used"});
+    table_->setHorizontalHeaderLabels({"Name", "AsTyped", "Value", "Unit", "Note", "Where used"});
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->horizontalHeader()->setStretchLastSection(true);
     table_->verticalHeader()->hide();
@@ -51,8 +52,8 @@ NumbersTable::NumbersTable(Session* session, QWidget* parent) : QDialog(parent),
     button("Close", [this] { close(); });
     rows->addLayout(buttons);
     connect(table_, &QTableWidget::cellChanged, this, &NumbersTable::changed);
-    connect(session, &Session::project_changed, this, &NumbersTable::fill);
-    connect(session, &Session::evaluated, this, &NumbersTable::fill);
+    connect(&session->document(), &Document::project_changed, this, &NumbersTable::fill);
+    connect(&session->results(), &Results::evaluated, this, &NumbersTable::fill);
     fill();
 }
 
@@ -79,7 +80,7 @@ void NumbersTable::fill() {
         for (const std::string& use : uses_of_parameter(*session_->project(), p.name))
             used << QString::fromStdString(use);
         cell(Name, QString::fromStdString(p.name), true, true);
-        cell(Expression, QString::fromStdString(p.expression), true, true);
+        cell(AsTyped, QString::fromStdString(p.expression), true, true);
         cell(Value, value, false, true);
         cell(Note, QString::fromStdString(p.note), true, false);
         cell(Used, used.isEmpty() ? "nowhere" : used.join("; "), false, false);
@@ -88,7 +89,7 @@ void NumbersTable::fill() {
         unit->setCurrentIndex(int(std::find(std::begin(kinds), std::end(kinds), p.kind) - std::begin(kinds)));
         unit->setAccessibleName("Unit of " + QString::fromStdString(p.name));
         connect(unit, &QComboBox::activated, this, [this, p](int index) {
-            answer(session_->edit(SetParameter{p.name, p.expression, kinds[index], {}}, true));
+            answer(session_->document().edit(SetParameter{p.name, p.expression, kinds[index], {}}, true));
         });
         table_->setCellWidget(r, UnitOf, unit);
         table_->setRowHeight(r, theme::row_height + 4);
@@ -107,9 +108,11 @@ void NumbersTable::changed(int row, int column) {
     if (filling_ || row < 0 || size_t(row) >= parameters.size()) return;
     Parameter p = parameters[size_t(row)];
     std::string text = table_->item(row, column)->text().trimmed().toStdString();
-    if (column == Name && text != p.name) answer(session_->edit(RenameParameter{p.name, text}, true));
-    if (column == Expression && text != p.expression) answer(session_->edit(SetParameter{p.name, text, {}, {}}, true));
-    if (column == Note && text != p.note) answer(session_->edit(SetParameter{p.name, p.expression, {}, text}, true));
+    if (column == Name && text != p.name) answer(session_->document().edit(RenameParameter{p.name, text}, true));
+    if (column == AsTyped && text != p.expression)
+        answer(session_->document().edit(SetParameter{p.name, text, {}, {}}, true));
+    if (column == Note && text != p.note)
+        answer(session_->document().edit(SetParameter{p.name, p.expression, {}, text}, true));
 }
 
 void NumbersTable::add() {
@@ -119,7 +122,7 @@ void NumbersTable::add() {
         return std::any_of(all.begin(), all.end(), [&](const Parameter& p) { return p.name == wanted; });
     };
     for (int n = 2; taken(name); ++n) name = "size_" + std::to_string(n);
-    answer(session_->edit(SetParameter{name, "10 mm", QuantityKind::Length, {}}, true));
+    answer(session_->document().edit(SetParameter{name, "10 mm", QuantityKind::Length, {}}, true));
     fill();
     table_->setCurrentCell(table_->rowCount() - 1, Name);
     if (isVisible()) table_->editItem(table_->currentItem());
@@ -129,7 +132,7 @@ void NumbersTable::remove() {
     int row = table_->currentRow();
     const auto& parameters = session_->project()->parameters;
     if (row < 0 || size_t(row) >= parameters.size()) return says_->setText("Choose a row first.");
-    answer(session_->edit(RemoveParameter{parameters[size_t(row)].name}, true));
+    answer(session_->document().edit(RemoveParameter{parameters[size_t(row)].name}, true));
 }
 
 } // namespace lp

@@ -59,11 +59,11 @@ VariantsTable::VariantsTable(Session* session, QWidget* parent) : QDialog(parent
     button("Drop", [this] { drop(); });
     button("Close", [this] { close(); });
     rows->addLayout(buttons);
-    connect(session, &Session::project_changed, this, &VariantsTable::compare);
-    connect(session, &Session::selection_changed, this, [this] {
-        if (part_ != session_->active_part()) compare();
+    connect(&session->document(), &Document::project_changed, this, &VariantsTable::compare);
+    connect(&session->workspace(), &Workspace::active_part_changed, this, [this] {
+        if (part_ != session_->workspace().active_part()) compare();
     });
-    connect(session, &Session::variants_compared, this, &VariantsTable::show_figures);
+    connect(&session->results(), &Results::variants_compared, this, &VariantsTable::show_figures);
 }
 
 void VariantsTable::showEvent(QShowEvent* event) {
@@ -74,11 +74,11 @@ void VariantsTable::showEvent(QShowEvent* event) {
 void VariantsTable::compare() {
     if (!isVisible()) return;
     fill();
-    if (session_->project()->part(part_)) session_->compare_variants(part_);
+    if (session_->project()->part(part_)) session_->results().compare_variants(part_);
 }
 
 void VariantsTable::fill() {
-    part_ = session_->active_part();
+    part_ = session_->workspace().active_part();
     PartPtr part = session_->project()->part(part_);
     setWindowTitle(part ? "Variants of " + QString::fromStdString(part->name) : QString("Variants"));
     int row_now = table_->currentRow();
@@ -96,7 +96,7 @@ void VariantsTable::fill() {
                 if (dot != std::string::npos) {
                     words = "step gone";
                     for (size_t i = 0; i < part->steps.size(); ++i)
-                        if (std::to_string(part->steps[i].id) == key.substr(0, dot))
+                        if (to_text(part->steps[i].id) == key.substr(0, dot))
                             words = QString("%1. %2").arg(i + 1).arg(
                                 QString::fromStdString(key.substr(dot + 1)).replace('_', ' '));
                 }
@@ -118,7 +118,7 @@ void VariantsTable::fill() {
                        : QString());
 }
 
-void VariantsTable::show_figures(uint64_t part, const std::vector<Session::VariantFigures>& figures) {
+void VariantsTable::show_figures(PartId part, const std::vector<Results::VariantFigures>& figures) {
     if (part != part_ || int(figures.size()) != table_->rowCount()) return;
     for (int r = 0; r < table_->rowCount(); ++r) {
         const PartFigures& f = figures[size_t(r)].figures;
@@ -141,7 +141,7 @@ std::string VariantsTable::chosen() const {
 }
 
 void VariantsTable::keep() {
-    auto wrong = session_->edit(KeepVariant{part_, name_->text().trimmed().toStdString()}, true);
+    auto wrong = session_->document().edit(KeepVariant{part_, name_->text().trimmed().toStdString()}, true);
     if (wrong)
         says_->setText(QString::fromStdString(wrong->text()));
     else
@@ -150,13 +150,13 @@ void VariantsTable::keep() {
 
 void VariantsTable::use() {
     if (chosen().empty()) return says_->setText("Choose the row of a variant first.");
-    if (auto wrong = session_->edit(UseVariant{part_, chosen()}, true))
+    if (auto wrong = session_->document().edit(UseVariant{part_, chosen()}, true))
         says_->setText(QString::fromStdString(wrong->text()));
 }
 
 void VariantsTable::drop() {
     if (chosen().empty()) return says_->setText("Choose the row of a variant first.");
-    session_->edit(RemoveVariant{part_, chosen()});
+    session_->document().edit(RemoveVariant{part_, chosen()});
 }
 
 } // namespace lp

@@ -25,14 +25,14 @@ class VariantsTable : public QDialog {
   private:
     void fill();
     void compare();
-    void show_figures(uint64_t part, const std::vector<Session::VariantFigures>& figures);
+    void show_figures(PartId part, const std::vector<Results::VariantFigures>& figures);
     std::string chosen() const; ///< name of the current row; empty for none
 
     Session* session_;
     QTableWidget* table_;
     QLineEdit* name_;
     QLabel* says_;
-    uint64_t part_ = 0;
+    PartId part_;
 };
 
 } // namespace lp

@@ -13,19 +13,23 @@ using theme::Role;
 
 BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Build sheet");
-    connect(session, &Session::project_changed, this, &BuildSheet::rebuild);
-    connect(session, &Session::selection_changed, this, &BuildSheet::rebuild);
-    connect(session, &Session::evaluated, this, &BuildSheet::show_results);
-    connect(session, &Session::analysed, this, &BuildSheet::show_results);
+    connect(&session->document(), &Document::project_changed, this, &BuildSheet::rebuild);
+    for (auto fact : {&Workspace::active_part_changed, &Workspace::wound_changed})
+        connect(&session->workspace(), fact, this, &BuildSheet::rebuild);
+    connect(&session->workspace(), &Workspace::selection_changed, this, &BuildSheet::mark_picked);
+    connect(&session->results(), &Results::evaluated, this, &BuildSheet::show_results);
+    connect(&session->results(), &Results::analysed, this, &BuildSheet::show_results);
     rebuild();
 }
 
 void BuildSheet::rebuild() {
-    PartPtr part = session_->project()->part(session_->active_part());
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
     // Nothing is rebuilt when only the selection changed: rows compare by value.
-    bool same = part && shown_part_ == part->id && shown_wound_ == session_->wound_back(part->id) &&
+    bool same = part && shown_part_ == part->id && shown_wound_ == session_->workspace().wound_back(part->id) &&
                 rows_.size() == part->steps.size() && parameters_.size() == session_->project()->parameters.size();
-    for (size_t i = 0; same && i < rows_.size(); ++i) same = rows_[i]->shown() == part->steps[i];
+    // A changed number repaints its row.
+    for (size_t i = 0; same && i < rows_.size(); ++i)
+        same = rows_[i]->shown() == part->steps[i] || rows_[i]->take(part->steps[i], i);
     for (const Parameter& p : session_->project()->parameters) same = same && parameters_.count(p.name);
     if (same) {
         show_results();
@@ -33,12 +37,12 @@ void BuildSheet::rebuild() {
     }
     bool had_focus = focus_step_ && QApplication::focusWidget() && isAncestorOf(QApplication::focusWidget());
     // Taking the old rows away sends the focus wandering: remember where it was.
-    const uint64_t focus_step = focus_step_;
+    const StepId focus_step = focus_step_;
     const std::string focus_field = focus_field_;
     clear();
     rows_.clear();
     parameters_.clear();
-    shown_part_ = part ? part->id : 0;
+    shown_part_ = part ? part->id : PartId();
     if (!part) {
         body()->addWidget(make_note(
             "Parts you print and stand-ins you fit them to will stand on this shelf, and the chosen one as numbered "
@@ -50,7 +54,7 @@ void BuildSheet::rebuild() {
     if (part->steps.size() > 11) add_search();
     body()->addWidget(
         make_heading("Build sheet", QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), this));
-    uint64_t wound = session_->wound_back(part->id);
+    StepId wound = session_->workspace().wound_back(part->id);
     bool beyond = false;
     for (size_t i = 0; i < part->steps.size(); ++i) {
         const std::string& group = part->steps[i].group;
@@ -60,7 +64,7 @@ void BuildSheet::rebuild() {
             body()->addWidget(add_group_head(group, count));
         }
         auto* row = new StepRow(session_, part->id, part->steps[i], i, this);
-        connect(row, &StepRow::field_focused, this, [this](uint64_t step, const std::string& field) {
+        connect(row, &StepRow::field_focused, this, [this](StepId step, const std::string& field) {
             focus_step_ = step;
             focus_field_ = field;
             mark_step(step);
@@ -77,7 +81,8 @@ void BuildSheet::rebuild() {
             beyond = true;
             auto* forward = new QPushButton("The part is shown as it was here. Wind forward", this);
             forward->setObjectName("wind-forward");
-            connect(forward, &QPushButton::clicked, session_, [s = session_, id = part->id] { s->wind_back(id, 0); });
+            connect(forward, &QPushButton::clicked, session_,
+                    [s = session_, id = part->id] { s->workspace().wind_back(id, {}); });
             body()->addWidget(forward);
         }
     }
@@ -114,7 +119,7 @@ QWidget* BuildSheet::add_group_head(const std::string& group, size_t count) {
     head->setStyleSheet("text-align: left; margin-left: 8px; font-weight: 700;");
     connect(head, &QPushButton::clicked, this, [this, key = std::pair(shown_part_, group)] {
         if (!folded_.erase(key)) folded_.insert(key);
-        shown_part_ = 0; // nothing of the document changed: the rows are laid out anew all the same
+        shown_part_ = {}; // nothing of the document changed: the rows are laid out anew all the same
         rebuild();
     });
     return head;
@@ -180,7 +185,7 @@ void BuildSheet::add_parameters() {
         row.field->set_stepping(true);
         auto set = [this, name = parameter.name](ValueField* field, const std::string& text) {
             QPointer<ValueField> alive(field);
-            auto wrong = session_->edit(SetParameter{name, text, {}, {}}, true);
+            auto wrong = session_->document().edit(SetParameter{name, text, {}, {}}, true);
             if (!alive) return;
             if (wrong)
                 field->refuse(QString::fromStdString(wrong->text()));
@@ -190,9 +195,9 @@ void BuildSheet::add_parameters() {
         connect(row.field, &ValueField::submitted, this,
                 [field = row.field, set](const QString& typed) { set(field, typed.toStdString()); });
         connect(row.field, &ValueField::stepped, this, [this, field = row.field, set, parameter](double by) {
-            auto now = session_->evaluation() ? session_->evaluation()->values.find(parameter.name)
-                                              : ParameterValues::const_iterator();
-            if (session_->evaluation() && now != session_->evaluation()->values.end() &&
+            auto now = session_->results().evaluation() ? session_->results().evaluation()->values.find(parameter.name)
+                                                        : ParameterValues::const_iterator();
+            if (session_->results().evaluation() && now != session_->results().evaluation()->values.end() &&
                 is_plain_number(parameter.expression))
                 set(field, format_number(now->second.value + by) + (parameter.kind == QuantityKind::Length  ? " mm"
                                                                     : parameter.kind == QuantityKind::Angle ? " deg"
@@ -204,9 +209,9 @@ void BuildSheet::add_parameters() {
 }
 
 void BuildSheet::show_results() {
-    const Evaluation* evaluation = session_->evaluation();
+    const Evaluation* evaluation = session_->results().evaluation();
     const PartResult* result = evaluation ? evaluation->part(shown_part_) : nullptr;
-    ParameterValues values = evaluation && session_->evaluation_is_current()
+    ParameterValues values = evaluation && session_->results().evaluation_is_current()
                                  ? evaluation->values
                                  : project_values(*session_->project()).value_or(ParameterValues{});
     for (StepRow* row : rows_) {
@@ -225,12 +230,15 @@ void BuildSheet::show_results() {
             value == values.end() ? text : QString::fromStdString(format_quantity(value->second.value, parameter.kind)),
             text);
     }
-    // The step that made the picked face is marked.
-    if (!session_->selection().empty()) {
-        const Pick& pick = session_->selection().back();
-        if (const FaceInfo* face = session_->face_of(pick); face && pick.part == shown_part_)
-            if (auto meaning = tag_meaning(face->primary())) mark_step(meaning->step);
-    }
+    mark_picked();
+}
+
+/// The step that made the picked face is marked.
+void BuildSheet::mark_picked() {
+    if (session_->workspace().selection().empty()) return;
+    const Pick& pick = session_->workspace().selection().back();
+    if (const FaceInfo* face = session_->results().face_of(pick); face && pick.part == shown_part_)
+        if (auto meaning = tag_meaning(face->primary())) mark_step(meaning->step);
 }
 
 size_t BuildSheet::place_at(const QPoint& global) const {
@@ -254,18 +262,18 @@ void BuildSheet::show_drop_place(const QPoint& global) {
     drop_line_->raise();
 }
 
-void BuildSheet::drop_step(uint64_t step, const QPoint& global) {
+void BuildSheet::drop_step(StepId step, const QPoint& global) {
     if (drop_line_) drop_line_->hide();
     size_t to = place_at(global);
     for (size_t i = 0; i < rows_.size(); ++i)
         if (rows_[i]->step() == step) {
             if (i < to) --to; // it leaves its own place first
-            if (i != to) session_->edit(MoveStep{shown_part_, step, to});
+            if (i != to) session_->document().edit(MoveStep{shown_part_, step, to});
             return;
         }
 }
 
-void BuildSheet::mark_step(uint64_t step) {
+void BuildSheet::mark_step(StepId step) {
     for (StepRow* row : rows_) row->set_active(row->step() == step);
 }
 
@@ -274,29 +282,26 @@ ValueField* BuildSheet::parameter_field(const std::string& name) const {
     return found == parameters_.end() ? nullptr : found->second;
 }
 
-void add_step(Session* session, uint64_t part, const std::string& kind, std::map<std::string, std::string> fields) {
-    Step step;
-    step.kind = kind;
-    step.fields = std::move(fields);
+void add_step(Session* session, PartId part, const std::string& kind, std::map<std::string, std::string> fields) {
     // Where the sheet is wound back, the new step goes there, and the sheet stays wound back to it.
     std::optional<size_t> index;
     PartPtr its = session->project()->part(part);
-    uint64_t after = session->wound_back(part);
+    StepId after = session->workspace().wound_back(part);
     for (size_t i = 0; its && after && i < its->steps.size(); ++i)
         if (its->steps[i].id == after) index = i + 1;
-    if (session->edit(AddStep{part, step, index}) || !index) return;
-    session->wind_back(part, session->project()->part(part)->steps[*index].id);
+    if (session->document().edit(AddStep{part, step_of_kind(kind, fields), index}) || !index) return;
+    session->workspace().wind_back(part, session->project()->part(part)->steps[*index].id);
 }
 
-void open_step_menu(Session* session, uint64_t part, QWidget* at) {
+void open_step_menu(Session* session, PartId part, QWidget* at) {
     auto* menu = new QMenu(at);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     for (const StepKind& kind : step_kinds()) {
-        if (kind.id == "bring_in") continue; // by the offer that asks for the file
+        if (kind.asks_for_file) continue; // by the offer that asks for it
         QAction* action = menu->addAction(QString::fromStdString(kind.title + " – " + kind.purpose));
-        QObject::connect(action, &QAction::triggered, session, [session, part, id = kind.id] {
+        QObject::connect(action, &QAction::triggered, session, [session, part, id = kind.id, draws = kind.draws()] {
             add_step(session, part, id);
-            if (id == "outline") session->draw_outline(part, session->project()->part(part)->steps.back().id);
+            if (draws) session->draw_outline(part, session->project()->part(part)->steps.back().id);
         });
     }
     menu->popup(at->mapToGlobal(QPoint(20, at->height())));

@@ -10,7 +10,7 @@ class BuildSheet : public Column {
     explicit BuildSheet(Session* session, QWidget* parent = nullptr);
     const std::vector<StepRow*>& rows() const { return rows_; }
     /// The row whose faces were picked is marked.
-    void mark_step(uint64_t step);
+    void mark_step(StepId step);
     ValueField* parameter_field(const std::string& name) const;
 
   private:
@@ -18,26 +18,27 @@ class BuildSheet : public Column {
     void add_search();
     QWidget* add_group_head(const std::string& group, size_t count);
     void show_results();
+    void mark_picked();
     void add_parameters();
-    void open_new_steps(QWidget* below);
     /// Place in the sheet (0: before the first step) that a global position means.
     size_t place_at(const QPoint& global) const;
     void show_drop_place(const QPoint& global);
-    void drop_step(uint64_t step, const QPoint& global);
+    void drop_step(StepId step, const QPoint& global);
 
     Session* session_;
     std::vector<StepRow*> rows_;
     std::map<std::string, ValueField*> parameters_;
     QWidget* drop_line_ = nullptr; ///< where a dragged step would go
-    uint64_t shown_part_ = 0, shown_wound_ = 0;
-    std::set<std::pair<uint64_t, std::string>> folded_; ///< groups of parts whose steps are put away
-    uint64_t focus_step_ = 0;
+    PartId shown_part_;
+    StepId shown_wound_;
+    std::set<std::pair<PartId, std::string>> folded_; ///< groups of parts whose steps are put away
+    StepId focus_step_;
     std::string focus_field_;
 };
 
 /// Menu of every kind of step; adds the chosen one to the part.
-void open_step_menu(Session* session, uint64_t part, QWidget* at);
+void open_step_menu(Session* session, PartId part, QWidget* at);
 /// Adds a step with its standard values (and these) and selects nothing new.
-void add_step(Session* session, uint64_t part, const std::string& kind, std::map<std::string, std::string> fields = {});
+void add_step(Session* session, PartId part, const std::string& kind, std::map<std::string, std::string> fields = {});
 
 } // namespace lp

@@ -1,6 +1,7 @@
 #include "app/sheet/shelf.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "project/contact_words.h"
 #include <QActionGroup>
 #include <QContextMenuEvent>
 #include <QHelpEvent>
@@ -24,12 +25,14 @@ Shelf::Shelf(Session* session, QWidget* parent) : QWidget(parent), session_(sess
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName("Parts and stand-ins");
-    for (auto signal :
-         {&Session::project_changed, &Session::analysed, &Session::evaluated, &Session::selection_changed})
-        connect(session, signal, this, [this] {
-            setFixedHeight(sizeHint().height());
-            update();
-        });
+    auto show = [this] {
+        setFixedHeight(sizeHint().height());
+        update();
+    };
+    connect(&session->document(), &Document::project_changed, this, show);
+    for (auto fact : {&Results::analysed, &Results::evaluated}) connect(&session->results(), fact, this, show);
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed})
+        connect(&session->workspace(), fact, this, show);
     setFixedHeight(sizeHint().height());
 }
 
@@ -49,7 +52,7 @@ int Shelf::row_at(const QPointF& at) const {
 }
 
 FitState Shelf::ring_of(const Part& part) const {
-    if (!session_->analysis()) return FitState::Unset;
+    if (!session_->results().analysis()) return FitState::Unset;
     auto weight = [](FitState s) {
         switch (s) {
         case FitState::Overlapping:
@@ -68,7 +71,7 @@ FitState Shelf::ring_of(const Part& part) const {
         return 0;
     };
     FitState worst = FitState::Unset;
-    for (const ContactResult& c : session_->analysis()->contacts)
+    for (const ContactResult& c : session_->results().analysis()->contacts)
         if ((c.part_a == part.id || c.part_b == part.id) && weight(c.state) > weight(worst)) worst = c.state;
     return worst;
 }
@@ -81,7 +84,7 @@ void Shelf::paintEvent(QPaintEvent*) {
     for (size_t i = 0; i < parts.size(); ++i) {
         const Part& part = *parts[i];
         QRect r = row_rect(i);
-        bool active = part.id == session_->active_part();
+        bool active = part.id == session_->workspace().active_part();
         if (active) {
             p.fillRect(r, theme::colour(Role::Wash));
             p.fillRect(QRect(0, r.top(), 3, r.height()), theme::colour(Role::Accent));
@@ -99,7 +102,8 @@ void Shelf::paintEvent(QPaintEvent*) {
         p.setPen(pen);
         p.setBrush(part.stand_in ? theme::colour(Role::Glass) : QColor(QString::fromStdString(part.colour)));
         p.drawRoundedRect(swatch, 2, 2);
-        const PartResult* result = session_->evaluation() ? session_->evaluation()->part(part.id) : nullptr;
+        const PartResult* result =
+            session_->results().evaluation() ? session_->results().evaluation()->part(part.id) : nullptr;
         bool failed = result && !result->all_ok();
         p.setPen(theme::colour(failed ? Role::Wrong : part.visible ? Role::Ink : Role::SoftInk));
         p.setFont(theme::words(13.5, active ? QFont::DemiBold : QFont::Medium));
@@ -124,11 +128,11 @@ void Shelf::mousePressEvent(QMouseEvent* event) {
     if (row < 0 || event->button() != Qt::LeftButton) return;
     const Part& part = *session_->project()->parts[size_t(row)];
     if (eye_rect(size_t(row)).adjusted(-4, -4, 4, 4).contains(event->position())) {
-        session_->edit(SetVisible{part.id, !part.visible});
+        session_->document().edit(SetVisible{part.id, !part.visible});
         return;
     }
-    session_->clear_selection();
-    session_->set_active_part(part.id);
+    session_->workspace().clear_selection();
+    session_->workspace().set_active_part(part.id);
 }
 
 void Shelf::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -152,7 +156,7 @@ void Shelf::rename(size_t row) {
         editor_->blockSignals(true);
         editor_->deleteLater();
         editor_ = nullptr;
-        session_->edit(RenamePart{id, text.toStdString()});
+        session_->document().edit(RenamePart{id, text.toStdString()});
         setFocus();
     });
 }
@@ -175,8 +179,10 @@ bool Shelf::event(QEvent* event) {
         int row = row_at(help->pos());
         if (row >= 0) {
             const Part& part = *session_->project()->parts[size_t(row)];
-            QString text = QString::fromStdString(part.name) + ": " + theme::fit_state_words(ring_of(part));
-            const PartResult* result = session_->evaluation() ? session_->evaluation()->part(part.id) : nullptr;
+            QString text =
+                QString::fromStdString(part.name) + ": " + QString::fromStdString(fit_state_words(ring_of(part)));
+            const PartResult* result =
+                session_->results().evaluation() ? session_->results().evaluation()->part(part.id) : nullptr;
             if (result && result->mesh)
                 text += QString("\n%1 cm³, %2 body")
                             .arg(QString::fromStdString(format_number(result->mass.volume_mm3 / 1000, 2)),
@@ -192,31 +198,31 @@ void Shelf::keyPressEvent(QKeyEvent* event) {
     const auto& parts = session_->project()->parts;
     size_t row = 0;
     for (size_t i = 0; i < parts.size(); ++i)
-        if (parts[i]->id == session_->active_part()) row = i;
+        if (parts[i]->id == session_->workspace().active_part()) row = i;
     if (parts.empty()) return QWidget::keyPressEvent(event);
     const Part& part = *parts[row];
     switch (event->key()) {
     case Qt::Key_Down:
-        if (row + 1 < parts.size()) session_->set_active_part(parts[row + 1]->id);
+        if (row + 1 < parts.size()) session_->workspace().set_active_part(parts[row + 1]->id);
         break;
     case Qt::Key_Up:
-        if (row > 0) session_->set_active_part(parts[row - 1]->id);
+        if (row > 0) session_->workspace().set_active_part(parts[row - 1]->id);
         break;
     case Qt::Key_Space:
-        session_->edit(SetVisible{part.id, !part.visible});
+        session_->document().edit(SetVisible{part.id, !part.visible});
         break;
     case Qt::Key_F2:
     case Qt::Key_Return:
         rename(row);
         break;
     case Qt::Key_Delete:
-        session_->edit(RemovePart{part.id});
+        session_->document().edit(RemovePart{part.id});
         break;
     case Qt::Key_Plus:
-        session_->edit(SetQuantity{part.id, part.quantity + 1});
+        session_->document().edit(SetQuantity{part.id, part.quantity + 1});
         break;
     case Qt::Key_Minus:
-        session_->edit(SetQuantity{part.id, std::max(0, part.quantity - 1)});
+        session_->document().edit(SetQuantity{part.id, std::max(0, part.quantity - 1)});
         break;
     case Qt::Key_Menu:
         open_menu(row, mapToGlobal(row_rect(row).bottomLeft() + QPoint(40, 0)));
@@ -236,7 +242,8 @@ void Shelf::open_menu(size_t row, const QPoint& at) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     auto act = [&](QMenu* where, const QString& words, Edit edit) {
-        connect(where->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
+        connect(where->addAction(words), &QAction::triggered, session_,
+                [s = session_, edit] { s->document().edit(edit); });
     };
     connect(menu->addAction("Rename"), &QAction::triggered, this, [this, row] { rename(row); });
     act(menu, part.visible ? "Hide" : "Show", SetVisible{part.id, !part.visible});

@@ -4,6 +4,7 @@
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
+#include "project/references.h"
 #include <QContextMenuEvent>
 #include <QHBoxLayout>
 #include <QMenu>
@@ -15,7 +16,7 @@ namespace lp {
 
 using theme::Role;
 
-StepRow::StepRow(Session* session, uint64_t part, const Step& step, size_t index, QWidget* parent)
+StepRow::StepRow(Session* session, PartId part, const Step& step, size_t index, QWidget* parent)
     : QWidget(parent), session_(session), part_(part), step_(step), index_(index) {
     build();
 }
@@ -155,7 +156,7 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
         connect(field, &ValueField::stepped, this, [this, field, n = what.name, kind](double by) {
             std::string text = field_text(step_, *find_step_kind(step_.kind)->field(n));
             ParameterValues values;
-            if (session_->evaluation()) values = session_->evaluation()->values;
+            if (session_->results().evaluation()) values = session_->results().evaluation()->values;
             auto now = evaluate_expression(text, kind, values);
             if (!now) return;
             // A number that is worked out keeps its formula: the step is added to it.
@@ -216,9 +217,9 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
         for (const char* plane : {"xy", "xz", "yz"})
             offer(field_words(*session_->project(), part_, what, plane), plane);
     if (what.kind == FieldKind::Plane || what.kind == FieldKind::Face) {
-        const auto& picks = session_->selection();
+        const auto& picks = session_->workspace().selection();
         const Body* body = !picks.empty() && picks.back().kind == Pick::Kind::Face && picks.back().part == part_
-                               ? session_->body_of(picks.back())
+                               ? session_->results().body_of(picks.back())
                                : nullptr;
         if (body) {
             FaceReference face = make_reference(*body, picks.back().index, picks.back().point);
@@ -250,14 +251,16 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
     if (what.kind == FieldKind::Bodies) {
         std::string now = field_text(step_, what);
         offer("All of them", "all");
-        if (what.name == "to") offer("The origin", "origin");
-        if (const Evaluation* evaluation = session_->evaluation())
+        for (const std::string& word : what.choices) offer("The " + QString::fromStdString(word), word);
+        if (const Evaluation* evaluation = session_->results().evaluation())
             if (const PartResult* result = evaluation->part(part_))
                 for (const StepBody& body : result->bodies) {
-                    std::string id = body.name.empty() ? std::to_string(body.made_by) : body.name;
+                    std::string id = body.called();
                     QString shown = field_words(*session_->project(), part_, what, id);
                     offer(shown, id);
-                    if (!now.empty() && now != "all" && now != "origin") offer("And " + shown, now + ", " + id);
+                    bool names =
+                        !now.empty() && now != "all" && !std::count(what.choices.begin(), what.choices.end(), now);
+                    if (names) offer("And " + shown, now + ", " + id);
                 }
     }
     if (what.kind == FieldKind::Steps) {
@@ -267,8 +270,8 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
         for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i) {
             const Step& s = part->steps[i];
             const StepKind* kind = find_step_kind(s.kind);
-            if (!kind || (!kind->field("does") && s.kind != "cut_with")) continue;
-            std::string id = s.name.empty() ? std::to_string(s.id) : s.name;
+            if (!kind || !kind->repeatable) continue;
+            std::string id = s.name.empty() ? to_text(s.id) : s.name;
             QString shown = field_words(*session_->project(), part_, what, id);
             offer(shown, id);
             if (!now.empty()) offer("And " + shown, now + ", " + id);
@@ -279,8 +282,9 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
         for (size_t i = 0; part && i < part->steps.size(); ++i) {
             const Step& s = part->steps[i];
             if (s.id == step_.id) break;
-            if (s.kind != "outline") continue;
-            std::string id = std::to_string(s.id), now = field_text(step_, what);
+            const StepKind* kind = find_step_kind(s.kind);
+            if (!kind || !kind->draws()) continue;
+            std::string id = to_text(s.id), now = field_text(step_, what);
             QString shown =
                 s.name.empty() ? QString("The outline of step %1").arg(i + 1) : QString::fromStdString(s.name);
             if (what.kind == FieldKind::Outline)
@@ -295,12 +299,14 @@ void StepRow::offer_geometry(QMenu* menu, ValueField* field, const StepField& wh
         offer("Every closed region", "every");
         connect(menu->addAction("Choose them in the view"), &QAction::triggered, this, [this] {
             PartPtr part = session_->project()->part(part_);
-            std::string name = step_.fields.count("outline") ? step_.fields.at("outline") : "";
-            uint64_t outline = 0;
-            for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i)
-                if (part->steps[i].kind == "outline" &&
-                    (name.empty() || name == part->steps[i].name || name == std::to_string(part->steps[i].id)))
-                    outline = part->steps[i].id;
+            const StepField* of = find_step_kind(step_.kind)->field_of(FieldKind::Outline);
+            std::string name = of ? field_text(step_, *of) : std::string();
+            StepId outline;
+            for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i) {
+                const Step& s = part->steps[i];
+                const StepKind* kind = find_step_kind(s.kind);
+                if (kind && kind->draws() && (name.empty() || name == s.name || name == to_text(s.id))) outline = s.id;
+            }
             if (outline) session_->choose_regions(part_, outline, step_.id);
         });
     }
@@ -316,7 +322,7 @@ void StepRow::submit(ValueField* field, const std::string& name, const QString& 
     if (edit.parts.size() == 1 &&
         field_text(step_, *find_step_kind(step_.kind)->field(name)) == typed.trimmed().toStdString())
         return field->accept();
-    auto wrong = session_->edit(edit, true);
+    auto wrong = session_->document().edit(edit, true);
     if (!alive) return;
     if (wrong)
         field->editing() ? field->refuse(QString::fromStdString(wrong->text()))
@@ -341,17 +347,18 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
             field->set_value(shown, text);
         } else if (what.kind == FieldKind::Fit) {
             PartPtr host = session_->project()->part(part_);
-            PartPtr tool =
-                step_.fields.count("tool") ? session_->project()->part_named(step_.fields.at("tool")) : nullptr;
-            const PartResult* made = tool && session_->evaluation() ? session_->evaluation()->part(tool->id) : nullptr;
+            const StepField* goes_in = kind.field_as(FieldRole::GoesIn);
+            PartPtr tool = goes_in ? session_->project()->part_named(field_text(step_, *goes_in)) : nullptr;
+            const PartResult* made =
+                tool && session_->results().evaluation() ? session_->results().evaluation()->part(tool->id) : nullptr;
             ContactSituation situation;
             if (host && tool && made)
                 situation = contact_situation(*session_->project(), values, *host, {}, *tool, made->bodies);
             auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), situation, values);
             // Whether a roof lies over it takes a look into the host: that was done with the contacts, beside this
             // thread.
-            if (session_->analysis_is_current())
-                for (const ContactResult& c : session_->analysis()->contacts)
+            if (session_->results().analysis_is_current())
+                for (const ContactResult& c : session_->results().analysis()->contacts)
                     if (c.step == step_.id && c.part_b == part_ && c.wanted && resolved) resolved = *c.wanted;
             bool named = find_fit(session_->project()->fits, text.toStdString());
             QString gap = resolved ? QString::fromStdString(format_fixed(resolved->gap_mm, 2) + " mm") : QString();
@@ -360,7 +367,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
         } else if (what.kind == FieldKind::Choice) {
             field->set_value(choice_words(text.toStdString()), text);
         } else {
-            field->set_value(field_words(*session_->project(), part_, what, text.toStdString()), text);
+            field->set_value(field_words(*session_->project(), part_, what, field_value(step_, what)), text);
         }
     }
     failed_ = outcome && !outcome->ok;
@@ -374,9 +381,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
     if (offered_) {
         QString words = "Set " + QString::fromStdString(offered_->field).replace('_', ' ') + " to " +
                         QString::fromStdString(offered_->text);
-        if (offered_->field == "many") words = "Make them all";
-        if (offered_->add_step == "mend") words = "Mend it before this step";
-        if (offered_->add_step == "pieces") words = "Keep all pieces as bodies";
+        if (!offered_->words.empty()) words = QString::fromStdString(offered_->words);
         cure_->setText(words);
     }
     if (auto* number = findChild<QLabel*>("number")) {
@@ -387,17 +392,35 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
     }
 }
 
+bool StepRow::take(const Step& step, size_t index) {
+    Step other = step;
+    other.fields = step_.fields;
+    if (index != index_ || !(other == step_)) return false; // more than numbers: it is laid out anew
+    const StepKind* kind = find_step_kind(step.kind);
+    for (const auto& [name, value] : step.fields) {
+        const StepField* field = kind ? kind->field(name) : nullptr;
+        auto now = step_.fields.find(name);
+        if (!field || (now != step_.fields.end() && now->second == value)) continue;
+        // A field that shows as another kind of thing now, or leaves the fold of usual numbers, needs another row.
+        const std::string before = now == step_.fields.end() ? field->standard : now->second.text();
+        if (is_plain_number(before) != is_plain_number(value.text())) return false;
+        if ((before == field->standard) != (value.text() == field->standard)) return false;
+    }
+    step_ = step;
+    return true;
+}
+
 void StepRow::take_cure() {
     if (!offered_) return;
     FieldCure cure = *offered_;
     if (cure.add_step.empty()) {
-        session_->edit(SetField{part_, step_.id, cure.field, cure.text});
+        session_->document().edit(SetField{part_, step_.id, cure.field, cure.text});
         return;
     }
     Step next;
     next.kind = cure.add_step;
     next.fields = {{cure.field, cure.text}};
-    session_->edit(AddStep{part_, next, cure.before ? index_ : index_ + 1});
+    session_->document().edit(AddStep{part_, next, cure.before ? index_ : index_ + 1});
 }
 
 ValueField* StepRow::field(const std::string& name) const {
@@ -462,11 +485,12 @@ void StepRow::open_menu(const QPoint& at) {
     if (hidden)
         connect(menu->addAction("Show every number of this step"), &QAction::triggered, this,
                 [this] { show_groups(true); });
-    if (step_.kind == "outline")
+    if (const StepKind* kind = find_step_kind(step_.kind); kind && kind->draws())
         connect(menu->addAction("Draw in it"), &QAction::triggered, this,
                 [this] { session_->draw_outline(part_, step_.id); });
     auto act_in = [&](QMenu* in, const QString& words, Edit edit) {
-        connect(in->addAction(words), &QAction::triggered, session_, [s = session_, edit] { s->edit(edit); });
+        connect(in->addAction(words), &QAction::triggered, session_,
+                [s = session_, edit] { s->document().edit(edit); });
     };
     auto act = [&](const QString& words, Edit edit) { act_in(menu, words, std::move(edit)); };
     // A group begins here and takes in what follows, up to the end or the next group.
@@ -483,7 +507,7 @@ void StepRow::open_menu(const QPoint& at) {
                 GroupSteps group{part_, {}, text.trimmed().toStdString()};
                 for (size_t i = index_; its && i < its->steps.size() && its->steps[i].group.empty(); ++i)
                     group.steps.push_back(its->steps[i].id);
-                if (!group.group.empty()) session_->edit(group);
+                if (!group.group.empty()) session_->document().edit(group);
                 if (alive) alive->deleteLater();
             });
             editor->begin_edit();
@@ -502,17 +526,16 @@ void StepRow::open_menu(const QPoint& at) {
     act(step_.on ? "Switch off" : "Switch on", SwitchStep{part_, step_.id, !step_.on});
     if (index_ > 0) act("Move up", MoveStep{part_, step_.id, index_ - 1});
     if (index_ + 1 < part->steps.size()) act("Move down", MoveStep{part_, step_.id, index_ + 1});
-    Step copy = step_;
-    copy.id = 0;
-    act("Copy below", AddStep{part_, copy, index_ + 1});
+    act("Copy below", CopyStep{part_, step_.id, part_, index_ + 1});
     connect(menu->addAction("Choose what it made"), &QAction::triggered, session_,
             [s = session_, part = part_, step = step_.id] { choose_faces_of_step(*s, part, step); });
-    bool here = session_->wound_back(part_) == step_.id;
+    bool here = session_->workspace().wound_back(part_) == step_.id;
     connect(menu->addAction(here ? "Wind forward again" : "Wind back to here"), &QAction::triggered, session_,
-            [s = session_, part = part_, step = here ? 0 : step_.id] { s->wind_back(part, step); });
+            [s = session_, part = part_, step = here ? StepId() : step_.id] { s->workspace().wind_back(part, step); });
     QMenu* other = menu->addMenu("Copy to another part");
     for (const PartPtr& target : session_->project()->parts)
-        if (target->id != part_) act_in(other, QString::fromStdString(target->name), AddStep{target->id, copy, {}});
+        if (target->id != part_)
+            act_in(other, QString::fromStdString(target->name), CopyStep{part_, step_.id, target->id, {}});
     other->setEnabled(!other->isEmpty());
     connect(menu->addAction("Name it …"), &QAction::triggered, this, [this] {
         // In place, on the row itself.
@@ -523,7 +546,7 @@ void StepRow::open_menu(const QPoint& at) {
         editor->show();
         connect(editor, &ValueField::submitted, this, [this, editor](const QString& text) {
             QPointer<ValueField> alive(editor);
-            session_->edit(NameStep{part_, step_.id, text.trimmed().toStdString()});
+            session_->document().edit(NameStep{part_, step_.id, text.trimmed().toStdString()});
             if (alive) alive->deleteLater();
         });
         editor->begin_edit();

@@ -10,8 +10,10 @@ namespace lp {
 class StepRow : public QWidget {
     Q_OBJECT
   public:
-    StepRow(Session* session, uint64_t part, const Step& step, size_t index, QWidget* parent);
-    uint64_t step() const { return step_.id; }
+    StepRow(Session* session, PartId part, const Step& step, size_t index, QWidget* parent);
+    StepId step() const { return step_.id; }
+    /// Shows the step with other values; false when the row must be laid out anew for it.
+    bool take(const Step& step, size_t index);
     const Step& shown() const { return step_; }
     size_t index() const { return index_; }
     void show_outcome(const StepOutcome* outcome, const ParameterValues& values);
@@ -23,7 +25,7 @@ class StepRow : public QWidget {
     QPushButton* cure() const { return cure_; } ///< the button that does what would help; hidden when nothing would
 
   signals:
-    void field_focused(uint64_t step, const std::string& field);
+    void field_focused(StepId step, const std::string& field);
     void dragged(const QPoint& global); ///< by its number, up or down the sheet
     void dropped(const QPoint& global);
 
@@ -46,7 +48,7 @@ class StepRow : public QWidget {
     void take_cure();
 
     Session* session_;
-    uint64_t part_;
+    PartId part_;
     Step step_;
     size_t index_;
     std::map<std::string, ValueField*> fields_;

@@ -1,5 +1,5 @@
 #include "app/sheet/step_words.h"
-#include "steps/find_edges.h"
+#include "base/text.h"
 #include <QStringList>
 #include <map>
 
@@ -28,7 +28,7 @@ std::vector<SentencePiece> sentence_pieces(const StepKind& kind) {
 
 namespace {
 
-QString step_title(const Project& project, uint64_t part, uint64_t id) {
+QString step_title(const Project& project, PartId part, StepId id) {
     PartPtr its = project.part(part);
     for (size_t i = 0; its && i < its->steps.size(); ++i)
         if (its->steps[i].id == id)
@@ -37,17 +37,17 @@ QString step_title(const Project& project, uint64_t part, uint64_t id) {
     return "a step that is gone";
 }
 
-QString outline_words(const Project& project, uint64_t part, const std::string& text) {
-    if (text.empty()) return "the last outline";
+/// A step or a body by its name or number.
+QString named_words(const Project& project, PartId part, const std::string& text) {
     PartPtr its = project.part(part);
     for (size_t i = 0; its && i < its->steps.size(); ++i)
-        if (std::to_string(its->steps[i].id) == text || its->steps[i].name == text)
+        if (to_text(its->steps[i].id) == text || its->steps[i].name == text)
             return step_title(project, part, its->steps[i].id);
     return QString::fromStdString(text);
 }
 
-QString drawing_words(const std::string& text) {
-    auto drawing = drawing_from_text(text);
+QString drawing_words(const FieldValue& value) {
+    const Expected<Drawing>& drawing = value.drawing();
     if (!drawing) return "unreadable";
     std::map<std::string, int> counts;
     for (const Element& e : drawing->elements) ++counts[element_kind_name(e.kind)];
@@ -60,68 +60,68 @@ QString drawing_words(const std::string& text) {
 
 } // namespace
 
-QString field_words(const Project& project, uint64_t part, const StepField& field, const std::string& text) {
+namespace {
+
+QString face_words(const Project& project, PartId part, const GeometryItem& item) {
+    if (!item.face()) return QString::fromStdString(item.face_words());
+    auto meaning = tag_meaning(item.face()->primary);
+    QString of = meaning ? " of " + step_title(project, part, meaning->step) : QString();
+    return QString::fromStdString(tag_words(item.face()->primary)) + of;
+}
+
+QString several_words(const Project& project, PartId part, const FieldValue& value, bool edges) {
+    const auto& items = value.geometry();
+    if (items.size() == 1 && !edges && items[0].face()) return face_words(project, part, items[0]);
+    QStringList words;
+    size_t picked = 0;
+    for (const GeometryItem& item : items) {
+        if (item.edges_of_face())
+            words << (item.face() ? "the edges of " + face_words(project, part, item)
+                                  : "edges " + QString::fromStdString(item.text()));
+        else if (item.is_picked())
+            ++picked;
+        else
+            words << (edges && item.text().find(' ') == std::string::npos
+                          ? QString::fromStdString(item.text()) + " edges"
+                          : (edges ? "edges " : "") + QString::fromStdString(item.text()));
+    }
+    if (picked) words.prepend(QString("%1 %2%3").arg(picked).arg(edges ? "edge" : "face", picked == 1 ? "" : "s"));
+    return words.join(", ");
+}
+
+QString list_words(const Project& project, PartId part, const std::string& text) {
+    QStringList words;
+    for (const std::string& name : listed(text, ',')) words << named_words(project, part, name);
+    return words.join(", ");
+}
+
+} // namespace
+
+QString field_words(const Project& project, PartId part, const StepField& field, const FieldValue& value) {
+    const std::string& text = value.text();
+    if (text.empty()) return field.when_empty.empty() ? QString("choose …") : QString::fromStdString(field.when_empty);
     switch (field.kind) {
     case FieldKind::Drawing:
-        return drawing_words(text);
+        return drawing_words(value);
     case FieldKind::Plane:
     case FieldKind::Face:
         if (text == "xy") return "the ground";
         if (text == "xz") return "the front plane";
         if (text == "yz") return "the side plane";
-        if (text.empty()) return "choose …";
-        if (auto face = face_reference_from(text)) {
-            auto meaning = tag_meaning(face->primary);
-            QString of = meaning ? " of " + step_title(project, part, meaning->step) : QString();
-            return QString::fromStdString(tag_words(face->primary)) + of;
-        }
-        return QString::fromStdString(text);
+        return value.geometry().size() == 1 ? face_words(project, part, value.geometry()[0])
+                                            : QString::fromStdString(text);
     case FieldKind::Faces:
-    case FieldKind::Edges: {
-        bool edges = field.kind == FieldKind::Edges;
-        if (text.empty()) return edges || field.name == "faces" ? "choose …" : "none";
-        size_t picked = 0;
-        QStringList words;
-        for (const std::string& item : listed(text)) {
-            if (item[0] == '{')
-                ++picked;
-            else if (item.rfind("of {", 0) == 0)
-                words << "the edges of " + field_words(project, part, StepField{"", FieldKind::Face, "", 0, 0, {}, ""},
-                                                       item.substr(3));
-            else if (item == "all" || item == "upright")
-                words << QString::fromStdString(item) + " edges";
-            else
-                words << (edges ? "edges " : "") + QString::fromStdString(item);
-        }
-        if (picked == 1 && !edges && words.isEmpty())
-            return field_words(project, part, StepField{"", FieldKind::Face, "", 0, 0, {}, ""}, listed(text)[0]);
-        if (picked) words.prepend(QString("%1 %2%3").arg(picked).arg(edges ? "edge" : "face", picked == 1 ? "" : "s"));
-        return words.join(", ");
-    }
-    case FieldKind::Bodies: {
-        if (text.empty()) return "choose …";
+    case FieldKind::Edges:
+        return several_words(project, part, value, field.kind == FieldKind::Edges);
+    case FieldKind::Bodies:
         if (text == "all") return "everything";
-        if (text == "origin") return "the origin";
-        QStringList words;
-        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts))
-            words << outline_words(project, part, name.trimmed().toStdString());
-        return words.join(", ");
-    }
-    case FieldKind::Steps: {
-        if (text.empty()) return "whole bodies";
-        QStringList words;
-        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts))
-            words << outline_words(project, part, name.trimmed().toStdString());
-        return words.join(", ");
-    }
+        if (std::count(field.choices.begin(), field.choices.end(), text)) return "the " + QString::fromStdString(text);
+        return list_words(project, part, text);
+    case FieldKind::Steps:
+    case FieldKind::Outlines:
+        return list_words(project, part, text);
     case FieldKind::Outline:
-        return outline_words(project, part, text);
-    case FieldKind::Outlines: {
-        QStringList words;
-        for (const QString& name : QString::fromStdString(text).split(',', Qt::SkipEmptyParts))
-            words << outline_words(project, part, name.trimmed().toStdString());
-        return words.isEmpty() ? "choose …" : words.join(", ");
-    }
+        return named_words(project, part, text);
     case FieldKind::Regions: {
         if (text == "all") return "all regions";
         if (text == "every") return "every region";
@@ -130,7 +130,7 @@ QString field_words(const Project& project, uint64_t part, const StepField& fiel
         return QString("%1 %2").arg(count).arg(count == 1 ? "region" : "regions");
     }
     default:
-        return text.empty() ? QString("choose …") : QString::fromStdString(text);
+        return QString::fromStdString(text);
     }
 }
 

@@ -14,7 +14,7 @@ struct SentencePiece {
 /// The sentence of a kind of step, in order.
 std::vector<SentencePiece> sentence_pieces(const StepKind& kind);
 /// What a field that is no number shows: "top of lid", "2 regions", "4 lines, 1 circle".
-QString field_words(const Project& project, uint64_t part, const StepField& field, const std::string& text);
+QString field_words(const Project& project, PartId part, const StepField& field, const FieldValue& value);
 /// "join" -> "joined", "cut" -> "cut away" ...
 QString choice_words(const std::string& choice);
 

@@ -18,13 +18,17 @@ LayerStrip::LayerStrip(Session* session, QWidget* parent) : QWidget(parent), ses
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Layers of the part as it lies");
     setAccessibleDescription("Up and down move the cut by a layer, Escape takes it away.");
-    for (auto signal :
-         {&Session::analysed, &Session::selection_changed, &Session::cut_changed, &Session::project_changed})
-        connect(session, signal, this, [this] { update(); });
+    auto show = [this] { update(); };
+    connect(&session->document(), &Document::project_changed, this, show);
+    connect(&session->results(), &Results::analysed, this, show);
+    for (auto fact : {&Workspace::active_part_changed, &Workspace::cut_changed})
+        connect(&session->workspace(), fact, this, show);
 }
 
 const LayerPlan* LayerStrip::plan() const {
-    const PartAnalysis* part = session_->analysis() ? session_->analysis()->part(session_->active_part()) : nullptr;
+    const PartAnalysis* part = session_->results().analysis()
+                                   ? session_->results().analysis()->part(session_->workspace().active_part())
+                                   : nullptr;
     return part && part->plan ? &*part->plan : nullptr;
 }
 
@@ -38,7 +42,7 @@ double LayerStrip::z_of(double y) const {
     return (height() - bottom_px - y) / (height() - top_px - bottom_px) * height_mm();
 }
 double LayerStrip::handle_z() const {
-    return session_->cut_height().value_or(height_mm());
+    return session_->workspace().cut_height().value_or(height_mm());
 }
 
 size_t LayerStrip::layer_at(double z) const {
@@ -75,7 +79,7 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     for (const Layer& layer : plan->layers) {
         double y0 = y_of(layer.z_mm + layer.thickness_mm), y1 = y_of(layer.z_mm);
         double w = room * layer.area_mm2 / widest, s = room * layer.support_area_mm2 / widest;
-        bool cut = session_->cut_height() && layer.z_mm >= *session_->cut_height() - 1e-6;
+        bool cut = session_->workspace().cut_height() && layer.z_mm >= *session_->workspace().cut_height() - 1e-6;
         QColor bar = theme::colour(layer.unsupported_mm2 > 0.5 ? Role::Hanging : Role::Layer);
         if (cut) bar.setAlpha(70);
         p.fillRect(QRectF(left_px, y0, std::max(1.0, w), std::max(0.6, y1 - y0 - gap)), bar);
@@ -99,11 +103,11 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         if (plan->layers[k].unsupported_mm2 <= 0.5) continue;
         double y = y_of(plan->layers[k].z_mm);
         if (last - y < 20 && last < 1e8) continue;
-        theme::draw_finding(p, QRectF(width() - 20, y - 9, 16, 16), "hanging");
+        theme::draw_finding(p, QRectF(width() - 20, y - 9, 16, 16), row_of(FindingKind::Hanging).mark);
         last = y;
     }
     for (const Island& island : plan->islands)
-        theme::draw_finding(p, QRectF(width() - 38, y_of(island.z_mm) - 9, 16, 16), "mid_air");
+        theme::draw_finding(p, QRectF(width() - 38, y_of(island.z_mm) - 9, 16, 16), row_of(FindingKind::MidAir).mark);
     // Handle.
     double y = y_of(handle_z());
     QColor accent = theme::colour(Role::Accent);
@@ -115,7 +119,7 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     p.setPen(theme::colour(Role::SoftInk));
     p.setFont(theme::words(11.5));
     double base = height() - bottom_px + 18;
-    if (session_->cut_height()) {
+    if (session_->workspace().cut_height()) {
         p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, "cut at");
         p.setFont(theme::numbers(12.5, true));
         p.setPen(theme::colour(Role::Brass));
@@ -146,9 +150,9 @@ void LayerStrip::cut_at(double z) {
     const Layer& l = plan()->layers[layer];
     double top = l.z_mm + l.thickness_mm;
     if (z >= height_mm() - l.thickness_mm * 0.4)
-        session_->set_cut_height(std::nullopt);
+        session_->workspace().set_cut_height(std::nullopt);
     else
-        session_->set_cut_height(top);
+        session_->workspace().set_cut_height(top);
 }
 
 void LayerStrip::mousePressEvent(QMouseEvent* event) {
@@ -163,7 +167,7 @@ void LayerStrip::mouseReleaseEvent(QMouseEvent*) {
     dragging_ = false;
 }
 void LayerStrip::mouseDoubleClickEvent(QMouseEvent*) {
-    session_->set_cut_height(std::nullopt);
+    session_->workspace().set_cut_height(std::nullopt);
 }
 
 void LayerStrip::wheelEvent(QWheelEvent* event) {
@@ -182,7 +186,7 @@ void LayerStrip::keyPressEvent(QKeyEvent* event) {
     else if (event->key() == Qt::Key_Home)
         cut_at(0.01);
     else if (event->key() == Qt::Key_Escape || event->key() == Qt::Key_End)
-        session_->set_cut_height(std::nullopt);
+        session_->workspace().set_cut_height(std::nullopt);
     else
         QWidget::keyPressEvent(event);
 }

@@ -57,25 +57,28 @@ void draw_fit_ring(QPainter& p, const QRectF& square, FitState state) {
     p.restore();
 }
 
-QString fit_state_words(FitState state) {
-    switch (state) {
-    case FitState::Right:
-        return "as wanted";
-    case FitState::Tight:
-        return "tight";
-    case FitState::Slack:
-        return "slack";
-    case FitState::Touching:
-        return "touches";
-    case FitState::Overlapping:
-        return "overlaps";
-    case FitState::Unset:
-        return "not set";
+void draw_outcome(QPainter& p, const QRectF& square, Outcome outcome) {
+    if (outcome == Outcome::Failed) return draw_finding(p, square, FindingMark::Crossing);
+    p.save();
+    p.setRenderHint(QPainter::Antialiasing);
+    p.translate(square.topLeft());
+    double u = std::min(square.width(), square.height()) / 20;
+    p.scale(u, u);
+    p.setPen(QPen(colour(outcome == Outcome::Measure ? Role::Brass : Role::Ink), 1.8, Qt::SolidLine, Qt::RoundCap,
+                  Qt::RoundJoin));
+    p.setBrush(Qt::NoBrush);
+    if (outcome == Outcome::Measure) { // a way between two ends
+        p.drawLine(QPointF(4, 10), QPointF(16, 10));
+        p.drawLine(QPointF(4, 5.5), QPointF(4, 14.5));
+        p.drawLine(QPointF(16, 5.5), QPointF(16, 14.5));
+    } else { // a closed ring
+        p.drawEllipse(QPointF(10, 10), 6.5, 6.5);
+        p.drawPolyline(QPolygonF({{7, 10.2}, {9.3, 12.6}, {13.2, 7.6}}));
     }
-    return {};
+    p.restore();
 }
 
-void draw_finding(QPainter& p, const QRectF& square, const QString& kind) {
+void draw_finding(QPainter& p, const QRectF& square, FindingMark mark) {
     p.save();
     p.setRenderHint(QPainter::Antialiasing);
     p.translate(square.topLeft());
@@ -85,50 +88,56 @@ void draw_finding(QPainter& p, const QRectF& square, const QString& kind) {
         p.setPen(QPen(colour(role), width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     };
     p.setBrush(Qt::NoBrush);
-    if (kind == "hanging") { // a lintel with drips
+    switch (mark) {
+    case FindingMark::Lintel: // with drips
         p.fillRect(QRectF(3, 4, 14, 5), colour(Role::Hanging));
         pen(Role::Hanging);
         for (double x : {5.0, 10.0, 15.0}) p.drawLine(QPointF(x, 12), QPointF(x, 15.5));
-    } else if (kind == "mid_air") { // a loose drop on a thread
+        break;
+    case FindingMark::Drop: // a loose drop on a thread
         pen(Role::Wrong);
         p.drawEllipse(QPointF(10, 12.5), 4.3, 4.3);
         p.drawLine(QPointF(10, 3), QPointF(10, 8));
-    } else if (kind == "open") { // an outline with a piece missing
+        break;
+    case FindingMark::Broken: // an outline with a piece missing
         pen(Role::Wrong);
         p.drawArc(QRectF(3.5, 3.5, 13, 13), 30 * 16, 290 * 16);
-    } else if (kind == "flipped" || kind == "inside_out") { // a page turned over
+        break;
+    case FindingMark::Turned: // a page turned over
         pen(Role::Wrong);
         p.drawPolygon(QPolygonF({{3, 15}, {10, 4}, {17, 15}}));
         p.drawLine(QPointF(7, 11), QPointF(13, 11));
-    } else if (kind == "duplicate" || kind == "inner" || kind == "overlap") { // two sheets
+        break;
+    case FindingMark::Sheets: // two of them
         pen(Role::Wrong);
         p.drawRect(QRectF(3, 6, 10, 10));
         p.drawRect(QRectF(7, 3, 10, 10));
-    } else if (kind == "tipping") { // a leaning tower
+        break;
+    case FindingMark::Leaning: // a leaning tower
         pen(Role::Wrong);
         p.drawPolygon(QPolygonF({{7, 16}, {11, 16}, {16, 5}, {12, 3}}));
         p.drawLine(QPointF(3, 17), QPointF(17, 17));
-    } else if (kind == "too_big") { // an arrow past the edge
+        break;
+    case FindingMark::PastEdge: // an arrow past the edge
         pen(Role::Wrong);
         p.drawRect(QRectF(3, 5, 9, 10));
         p.drawLine(QPointF(8, 10), QPointF(18, 10));
         p.drawLine(QPointF(18, 10), QPointF(15, 7));
         p.drawLine(QPointF(18, 10), QPointF(15, 13));
-    } else if (kind == "measure") { // a way between two ends
-        pen(Role::Brass);
-        p.drawLine(QPointF(4, 10), QPointF(16, 10));
-        p.drawLine(QPointF(4, 5.5), QPointF(4, 14.5));
-        p.drawLine(QPointF(16, 5.5), QPointF(16, 14.5));
-    } else if (kind == "sound") { // a closed ring
-        pen(Role::Ink);
-        p.drawEllipse(QPointF(10, 10), 6.5, 6.5);
-        p.drawPolyline(QPolygonF({{7, 10.2}, {9.3, 12.6}, {13.2, 7.6}}));
-    } else { // any other: crossing lines
+        break;
+    case FindingMark::Crossing:
         pen(Role::Wrong);
         p.drawLine(QPointF(4, 6), QPointF(16, 14));
         p.drawLine(QPointF(4, 14), QPointF(16, 6));
+        break;
     }
     p.restore();
+}
+
+void draw_mark(QPainter& p, const QRectF& square, const Mark& mark) {
+    if (const FitState* ring = std::get_if<FitState>(&mark)) draw_fit_ring(p, square, *ring);
+    if (const FindingMark* finding = std::get_if<FindingMark>(&mark)) draw_finding(p, square, *finding);
+    if (const Outcome* outcome = std::get_if<Outcome>(&mark)) draw_outcome(p, square, *outcome);
 }
 
 void draw_icon(QPainter& p, const QRectF& square, const QString& name, const QColor& ink) {

@@ -12,7 +12,7 @@ class MoveHandles : public ViewOverlay {
 
     /// Where the handles stand and what they move: a part, or one of its bodies. Nothing takes them away.
     struct Target {
-        uint64_t part = 0;
+        PartId part;
         std::optional<size_t> body;
         bool operator==(const Target&) const = default;
     };

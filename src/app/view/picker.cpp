@@ -6,7 +6,7 @@ namespace lp {
 void Picker::set_scene(const Scene& scene) {
     std::vector<Entry> wanted;
     for (const SceneBody& b : scene.bodies)
-        if (!b.support && !b.veil && !b.gap_mm) wanted.push_back({b.part, b.body, b.shape, b.place});
+        if (!b.support && !b.veil && !measured_map(b)) wanted.push_back({b.part, b.body, b.shape, b.place});
     bool same = wanted.size() == entries_.size();
     for (size_t i = 0; same && i < wanted.size(); ++i)
         same = wanted[i].shape == entries_[i].shape && wanted[i].part == entries_[i].part &&

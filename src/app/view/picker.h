@@ -16,7 +16,7 @@ class Picker {
 
   private:
     struct Entry {
-        uint64_t part;
+        PartId part;
         size_t body;
         std::shared_ptr<const Tessellation> shape;
         Transform place;

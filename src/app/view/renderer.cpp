@@ -15,43 +15,42 @@ using GL = QOpenGLFunctions_3_3_Core;
 using theme::Role;
 
 const char* body_vertex = R"(#version 330 core
-layout(location=0) in vec3 position; layout(location=1) in vec3 normal; layout(location=2) in uint face; layout(location=3) in float gap_in;
-uniform mat4 mvp; uniform mat4 place; uniform mat3 turn; uniform mat3 print_turn; uniform vec4 section;
-out vec3 n; out vec3 print_n; flat out uint face_id; out float gap;
+layout(location=0) in vec3 position; layout(location=1) in vec3 normal; layout(location=2) in uint face; layout(location=3) in float value_in;
+uniform mat4 mvp; uniform mat4 place; uniform mat3 turn; uniform vec4 section;
+out vec3 n; flat out uint face_id; out float value;
 void main(){
-  gap = gap_in;
+  value = value_in;
   vec4 world = place*vec4(position,1);
   gl_Position = mvp*world; gl_ClipDistance[0] = dot(section, world);
-  n = turn*normal; print_n = print_turn*normal; face_id = face;
+  n = turn*normal; face_id = face;
 })";
 
-// Matte light from the upper left, softened; the hanging map shades from the part's colour to the hanging role and
-// hatches beyond the limit.
+// Matte light from the upper left, softened. A map colours by its values: evenly from end to end of its scale with
+// contours, or from the part's own colour up to a limit and hatched beyond it.
 const char* body_fragment = R"(#version 330 core
-in vec3 n; in vec3 print_n; flat in uint face_id; in float gap;
-uniform float gap_top; uniform float gap_contour; uniform vec3 scale[5];
-uniform vec3 colour; uniform float alpha; uniform int selected[48]; uniform int selected_count; uniform int hovered; uniform int whole;
-uniform vec3 select_colour; uniform vec3 hover_colour; uniform float limit; uniform vec3 hang_colour; uniform vec3 hatch_colour; uniform int glass;
+in vec3 n; flat in uint face_id; in float value;
+uniform int map_scale; uniform float map_high; uniform float map_contour; uniform float map_limit; uniform vec3 scale[5];
+uniform vec3 colour; uniform float alpha; uniform usamplerBuffer selected; uniform int any_selected; uniform int hovered; uniform int whole;
+uniform vec3 select_colour; uniform vec3 hover_colour; uniform vec3 hang_colour; uniform vec3 hatch_colour; uniform int glass;
 out vec4 fragment;
 void main(){
   vec3 N = normalize(n); if(!gl_FrontFacing) N=-N;
   vec3 c = colour;
-  if (limit < 90.5) {
-    float down = asin(clamp(-normalize(print_n).z,0.0,1.0))*57.29578;
-    float near = smoothstep(limit*0.5, limit, down)*0.35;
+  if (map_scale == 2) {
+    float near = smoothstep(map_limit*0.5, map_limit, value)*0.35;
     c = mix(c, hang_colour, near);
-    if (down > limit + 0.01) { float h = mod(gl_FragCoord.x+gl_FragCoord.y, 9.0); c = h<2.0 ? hatch_colour : hang_colour; }
+    if (value > map_limit + 0.01) { float h = mod(gl_FragCoord.x+gl_FragCoord.y, 9.0); c = h<2.0 ? hatch_colour : hang_colour; }
   }
-  if (gap_top > 0.0 && gap >= 0.0) {
-    float t = clamp(gap/gap_top, 0.0, 0.9999)*4.0; int i = int(t);
+  if (map_scale == 1 && value >= 0.0) {
+    float t = clamp(value/map_high, 0.0, 0.9999)*4.0; int i = int(t);
     c = mix(scale[i], scale[i+1], t-float(i));
     // Lines half way between the round values: an even gap as wanted stays clear of them.
-    float line = abs(fract(gap/gap_contour)-0.5)*gap_contour/max(fwidth(gap),1e-6);
+    float line = abs(fract(value/map_contour)-0.5)*map_contour/max(fwidth(value),1e-6);
     c = mix(c*0.35, c, smoothstep(0.4, 1.2, line));
   }
   if (whole == 1) c = mix(c, select_colour, 0.34);
   if (whole == 2) c = mix(c, hover_colour, 0.22);
-  for (int i=0;i<selected_count;i++) if (selected[i] == int(face_id)) c = mix(c, select_colour, 0.72);
+  if (any_selected == 1 && texelFetch(selected, int(face_id)).r > 0u) c = mix(c, select_colour, 0.72);
   if (hovered == int(face_id)) c = mix(c, hover_colour, 0.5);
   float key = max(dot(N, normalize(vec3(-0.35,0.55,0.76))),0.0);
   float fill = max(dot(N, normalize(vec3(0.75,0.1,0.45))),0.0);
@@ -62,13 +61,13 @@ void main(){
 
 const char* edge_vertex = R"(#version 330 core
 layout(location=0) in vec3 a_point; layout(location=1) in vec3 b_point; layout(location=2) in uint edge;
-uniform mat4 mvp; uniform mat4 place; uniform vec2 viewport; uniform float width; uniform vec4 section; uniform int selected[48]; uniform int selected_count; uniform int hovered; uniform float bias;
+uniform mat4 mvp; uniform mat4 place; uniform vec2 viewport; uniform float width; uniform vec4 section; uniform usamplerBuffer selected; uniform int any_selected; uniform int hovered; uniform float bias;
 out float side; out float along; flat out float half_width; flat out int state;
 void main(){
   vec4 wa = place*vec4(a_point,1), wb = place*vec4(b_point,1);
   vec4 a = mvp*wa, b = mvp*wb;
   vec2 d = (b.xy/b.w-a.xy/a.w)*viewport; float l = length(d); d = l>1e-6 ? d/l : vec2(1,0); vec2 nn = vec2(-d.y,d.x);
-  state = 0; for(int i=0;i<selected_count;i++) if(selected[i]==int(edge)) state = 2; if (state==0 && hovered==int(edge)) state = 1;
+  state = 0; if (any_selected == 1 && texelFetch(selected, int(edge)).r > 0u) state = 2; if (state==0 && hovered==int(edge)) state = 1;
   half_width = (state>0 ? width+2.0 : width)*0.5; float reach = half_width+0.75;
   float s = ((gl_VertexID&1)==0) ? -1.0 : 1.0; bool second = gl_VertexID>=2;
   vec4 p = second ? b : a;
@@ -123,7 +122,8 @@ QMatrix4x4 to_matrix(const Transform& t) {
 }
 
 struct GpuBody {
-    GLuint vao = 0, vertices = 0, edge_vao = 0, edges = 0, gaps = 0;
+    GLuint vao = 0, vertices = 0, edge_vao = 0, edges = 0, values = 0;
+    std::shared_ptr<const SurfaceMap> map; ///< whose values are there
     GLsizei vertex_count = 0, segment_count = 0;
     bool closed = false; ///< surely: exact bodies are
     bool used = true;
@@ -146,7 +146,7 @@ struct Renderer::Engine {
     GL* gl = nullptr;
     QString problem;
     QOpenGLShaderProgram body, edge, cap, mat, ground;
-    GLuint empty_vao = 0;
+    GLuint empty_vao = 0, chosen_buffer = 0, chosen_texture = 0;
     std::unique_ptr<QOpenGLFramebufferObject> target;
     std::unordered_map<const Tessellation*, GpuBody> bodies;
     std::unordered_map<const Tessellation*, std::shared_ptr<const Tessellation>>
@@ -188,6 +188,8 @@ struct Renderer::Engine {
         if (!gl || !context.makeCurrent(&surface)) return;
         for (auto& [shape, gpu] : bodies) release(gpu);
         gl->glDeleteVertexArrays(1, &empty_vao);
+        if (chosen_buffer) gl->glDeleteBuffers(1, &chosen_buffer);
+        if (chosen_texture) gl->glDeleteTextures(1, &chosen_texture);
         target.reset();
         for (auto* program : {&body, &edge, &cap, &mat, &ground}) program->removeAllShaders();
         context.doneCurrent();
@@ -200,9 +202,22 @@ struct Renderer::Engine {
     }
 
     void release(GpuBody& b) {
-        GLuint buffers[] = {b.vertices, b.edges, b.gaps}, arrays[] = {b.vao, b.edge_vao};
+        GLuint buffers[] = {b.vertices, b.edges, b.values}, arrays[] = {b.vao, b.edge_vao};
         gl->glDeleteBuffers(3, buffers);
         gl->glDeleteVertexArrays(2, arrays);
+    }
+
+    /// The values of a map at the corners of the facets.
+    void put_values(GpuBody& b, const std::shared_ptr<const SurfaceMap>& map) {
+        if (!map || map == b.map || map->values->size() != size_t(b.vertex_count)) return;
+        gl->glBindVertexArray(b.vao);
+        if (!b.values) gl->glGenBuffers(1, &b.values);
+        gl->glBindBuffer(GL_ARRAY_BUFFER, b.values);
+        gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(map->values->size() * sizeof(float)), map->values->data(),
+                         GL_STATIC_DRAW);
+        gl->glVertexAttribPointer(3, 1, GL_FLOAT, GL_FALSE, sizeof(float), nullptr);
+        gl->glEnableVertexAttribArray(3);
+        b.map = map;
     }
 
     GpuBody& upload(const SceneBody& body) {
@@ -210,6 +225,7 @@ struct Renderer::Engine {
         auto found = bodies.find(shape.get());
         if (found != bodies.end()) {
             found->second.used = true;
+            put_values(found->second, body.map);
             return found->second;
         }
         GpuBody b;
@@ -243,14 +259,7 @@ struct Renderer::Engine {
         gl->glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), reinterpret_cast<void*>(12));
         gl->glVertexAttribIPointer(2, 1, GL_UNSIGNED_INT, sizeof(Vertex), reinterpret_cast<void*>(24));
         for (GLuint i = 0; i < 3; ++i) gl->glEnableVertexAttribArray(i);
-        if (body.gap_mm && body.gap_mm->size() == vertices.size()) {
-            gl->glGenBuffers(1, &b.gaps);
-            gl->glBindBuffer(GL_ARRAY_BUFFER, b.gaps);
-            gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(body.gap_mm->size() * sizeof(float)), body.gap_mm->data(),
-                             GL_STATIC_DRAW);
-            gl->glVertexAttribPointer(3, 1, GL_FLOAT, GL_FALSE, sizeof(float), nullptr);
-            gl->glEnableVertexAttribArray(3);
-        }
+        put_values(b, body.map);
         gl->glGenVertexArrays(1, &b.edge_vao);
         gl->glBindVertexArray(b.edge_vao);
         gl->glGenBuffers(1, &b.edges);
@@ -320,16 +329,38 @@ struct Renderer::Engine {
     }
 
     struct States {
-        int faces[48], edges[48], face_count = 0, edge_count = 0, hovered_face = -1, hovered_edge = -1, whole = 0;
+        std::vector<uint8_t> faces, edges; ///< 1 for the chosen ones; empty when none is
+        int hovered_face = -1, hovered_edge = -1, whole = 0;
     };
+    static void choose(std::vector<uint8_t>& chosen, size_t count, size_t index) {
+        if (index >= count) return;
+        chosen.resize(count);
+        chosen[index] = 1;
+    }
+    /// What is chosen, as many as there are, for a program that looks it up by its number.
+    void bind_chosen(QOpenGLShaderProgram& program, const std::vector<uint8_t>& chosen) {
+        program.setUniformValue("any_selected", int(!chosen.empty()));
+        program.setUniformValue("selected", 0);
+        if (!chosen_buffer) {
+            gl->glGenBuffers(1, &chosen_buffer);
+            gl->glGenTextures(1, &chosen_texture);
+        }
+        static const uint8_t none = 0;
+        gl->glBindBuffer(GL_TEXTURE_BUFFER, chosen_buffer);
+        gl->glBufferData(GL_TEXTURE_BUFFER, GLsizeiptr(std::max<size_t>(chosen.size(), 1)),
+                         chosen.empty() ? &none : chosen.data(), GL_STREAM_DRAW);
+        gl->glActiveTexture(GL_TEXTURE0);
+        gl->glBindTexture(GL_TEXTURE_BUFFER, chosen_texture);
+        gl->glTexBuffer(GL_TEXTURE_BUFFER, GL_R8UI, chosen_buffer);
+    }
     States states_of(const Scene& scene, const SceneBody& b) const {
         States s;
         for (const Pick& pick : scene.selected) {
             if (pick.part != b.part) continue;
             if (pick.kind == Pick::Kind::Body) s.whole = 1;
-            if (pick.body != b.body || b.support || b.veil || b.gap_mm) continue;
-            if (pick.kind == Pick::Kind::Face && s.face_count < 48) s.faces[s.face_count++] = int(pick.index);
-            if (pick.kind == Pick::Kind::Edge && s.edge_count < 48) s.edges[s.edge_count++] = int(pick.index);
+            if (pick.body != b.body || b.support || b.veil || measured_map(b)) continue;
+            if (pick.kind == Pick::Kind::Face) choose(s.faces, b.shape->faces.size(), pick.index);
+            if (pick.kind == Pick::Kind::Edge) choose(s.edges, b.shape->edges.size(), pick.index);
         }
         const Pick& h = scene.hovered;
         if (h && h.part == b.part && h.body == b.body && !b.support) {
@@ -346,7 +377,6 @@ struct Renderer::Engine {
         body.setUniformValue("mvp", mvp);
         body.setUniformValue("place", place);
         body.setUniformValue("turn", (view * place).normalMatrix());
-        body.setUniformValue("print_turn", to_matrix(scene.print_frame * b.place).normalMatrix());
         body.setUniformValue("section", section_of(scene));
         body.setUniformValue("colour", rgb(b.veil       ? theme::colour(Role::Accent)
                                            : b.stand_in ? theme::colour(Role::GlassBody)
@@ -355,19 +385,17 @@ struct Renderer::Engine {
         body.setUniformValue("glass", int(b.stand_in));
         body.setUniformValue("select_colour", rgb(theme::colour(Role::Selected)));
         body.setUniformValue("hover_colour", rgb(theme::colour(Role::Hover)));
-        bool map =
-            scene.show_hanging && !b.stand_in && !b.support && (scene.active_part == 0 || scene.active_part == b.part);
-        body.setUniformValue("gap_top", b.gap_mm ? float(b.gap_top_mm) : 0.0f);
-        body.setUniformValue("gap_contour", float(b.gap_contour_mm));
+        body.setUniformValue("map_scale", !b.map ? 0 : b.map->scale == SurfaceMap::Scale::Even ? 1 : 2);
+        body.setUniformValue("map_high", b.map ? float(b.map->high) : 1.0f);
+        body.setUniformValue("map_contour", b.map && b.map->contour > 0 ? float(b.map->contour) : 1.0f);
+        body.setUniformValue("map_limit", b.map ? float(b.map->limit) : 90.0f);
         std::array<QVector3D, 5> scale;
         for (size_t i = 0; i < 5; ++i) scale[i] = rgb(theme::map_colour(double(i) / 4));
         body.setUniformValueArray("scale", scale.data(), 5);
-        body.setUniformValue("limit", map ? float(scene.hanging_limit_deg) : 100.0f);
         body.setUniformValue("hang_colour", rgb(theme::colour(Role::Hanging)));
         body.setUniformValue("hatch_colour", rgb(theme::colour(Role::HangingHatch)));
         States s = states_of(scene, b);
-        if (s.face_count) body.setUniformValueArray("selected", s.faces, s.face_count);
-        body.setUniformValue("selected_count", s.face_count);
+        bind_chosen(body, s.faces);
         body.setUniformValue("hovered", s.hovered_face);
         body.setUniformValue("whole", s.whole);
     }
@@ -393,8 +421,7 @@ struct Renderer::Engine {
         edge.setUniformValue("ink", QVector4D(rgb(ink), strength));
         edge.setUniformValue("dash", b.stand_in ? float(9 * ratio) : 0.0f);
         edge.setUniformValue("select_colour", rgb(theme::colour(Role::Accent)));
-        if (s.edge_count) edge.setUniformValueArray("selected", s.edges, s.edge_count);
-        edge.setUniformValue("selected_count", s.edge_count);
+        bind_chosen(edge, s.edges);
         edge.setUniformValue("hovered", s.hovered_edge);
         gl->glBindVertexArray(gpu.edge_vao);
         gl->glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, gpu.segment_count);

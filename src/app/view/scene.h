@@ -1,6 +1,6 @@
 // What the view shows: bodies with colours and states, no widget and no OpenGL in it.
 #pragma once
-#include "shape/body.h"
+#include "project/surface_map.h"
 #include <QColor>
 #include <memory>
 #include <optional>
@@ -9,7 +9,7 @@
 namespace lp {
 
 struct SceneBody {
-    uint64_t part = 0;
+    PartId part;
     size_t body = 0; ///< index among the part's bodies
     std::shared_ptr<const Tessellation> shape;
     Transform place = Transform::Identity();
@@ -17,16 +17,20 @@ struct SceneBody {
     bool stand_in = false;
     bool see_through = false;
     bool support = false;
-    bool veil = false;                                ///< a halo: a faint hull, never picked
-    std::shared_ptr<const std::vector<float>> gap_mm; ///< three a facet: coloured by the gap; below 0 for none
-    double gap_top_mm = 1, gap_contour_mm = 0.1;      ///< end of the scale; between contour lines
+    bool veil = false;                     ///< a halo: a faint hull, never picked
+    std::shared_ptr<const SurfaceMap> map; ///< coloured by it
 };
+
+/// Its facets are finer than the body's own: they are looked at, not picked.
+inline bool measured_map(const SceneBody& body) {
+    return body.map && body.map->scale == SurfaceMap::Scale::Even;
+}
 
 /// What a click took.
 struct Pick {
     enum class Kind { None, Body, Face, Edge };
     Kind kind = Kind::None;
-    uint64_t part = 0;
+    PartId part;
     size_t body = 0;
     size_t index = 0;          ///< of the face or edge
     Vec3 point = Vec3::Zero(); ///< in the part's design frame
@@ -41,10 +45,8 @@ struct Scene {
     std::vector<SceneBody> bodies;
     std::vector<Pick> selected;
     Pick hovered;
-    uint64_t active_part = 0; ///< its edges are drawn darker
+    PartId active_part; ///< its edges are drawn darker
     bool edges = true, edges_only = false;
-    bool show_hanging = false; ///< overhang map with hatch beyond the limit
-    double hanging_limit_deg = 45;
     Transform print_frame = Transform::Identity(); ///< of the active part: its +z is up when printed
     std::optional<Eigen::Vector4d> section;        ///< n.x >= -d is cut away: keeps n.p + d >= 0 (world)
     Vec3 bed_mm{220, 220, 250};

@@ -52,10 +52,11 @@ ViewTools::ViewTools(Session* session, ViewWidget* view) : QWidget(view), sessio
 
 void ViewTools::square_on() {
     Vec3 direction = view_->camera().forward();
-    if (!session_->selection().empty())
-        if (const FaceInfo* face = session_->face_of(session_->selection().back())) {
-            Transform place = session_->stretch() == Stretch::Bed ? session_->pose_of(session_->selection().back().part)
-                                                                  : Transform::Identity();
+    if (!session_->workspace().selection().empty())
+        if (const FaceInfo* face = session_->results().face_of(session_->workspace().selection().back())) {
+            Transform place = session_->workspace().stretch() == Stretch::Bed
+                                  ? session_->results().pose_of(session_->workspace().selection().back().part)
+                                  : Transform::Identity();
             view_->camera().look_along(-(place.linear() * face->direction));
             return view_->refresh();
         }
@@ -98,9 +99,9 @@ void ViewTools::open_menu(QPushButton* at) {
         view_->setProperty("edges_only", on);
         emit drawing_changed();
     });
-    if (PartPtr part = session_->project()->part(session_->active_part()))
-        tick(QString::fromStdString(part->name) + " alone", session_->isolated() == part->id,
-             [this, id = part->id](bool on) { session_->isolate(on ? id : 0); });
+    if (PartPtr part = session_->project()->part(session_->workspace().active_part()))
+        tick(QString::fromStdString(part->name) + " alone", session_->workspace().isolated() == part->id,
+             [this, id = part->id](bool on) { session_->workspace().isolate(on ? id : PartId()); });
     tick("Section …", section_is_shown(), [this](bool on) { show_section(on); });
     menu->addSeparator();
     connect(menu->addAction("Save a picture …"), &QAction::triggered, this, [this] {
@@ -159,7 +160,7 @@ QWidget* ViewTools::make_section_bar() {
         Vec3 n = way_->currentIndex() == 3 ? face_normal_ : Vec3(Vec3::Unit(way_->currentIndex()));
         double low = 1e300, high = -1e300;
         Box3 box;
-        if (const Evaluation* evaluation = session_->evaluation())
+        if (const Evaluation* evaluation = session_->results().evaluation())
             for (const PartResult& part : evaluation->parts)
                 if (part.mesh) box.extend(part.box);
         if (box.isEmpty()) return std::pair(0.0, 1.0);
@@ -175,8 +176,9 @@ QWidget* ViewTools::make_section_bar() {
     });
     connect(way_, &QComboBox::currentIndexChanged, this, [this, span](int index) {
         if (index == 3) {
-            const FaceInfo* face =
-                session_->selection().empty() ? nullptr : session_->face_of(session_->selection().back());
+            const FaceInfo* face = session_->workspace().selection().empty()
+                                       ? nullptr
+                                       : session_->results().face_of(session_->workspace().selection().back());
             if (!face) {
                 session_->say("Choose a face first, then cut across it.", true);
                 return way_->setCurrentIndex(2);
@@ -194,13 +196,13 @@ QWidget* ViewTools::make_section_bar() {
 }
 
 bool ViewTools::section_is_shown() const {
-    return session_->section().has_value();
+    return session_->workspace().section().has_value();
 }
 
 void ViewTools::show_section(bool on) {
     bar_->setVisible(on);
     adjustSize();
-    if (!on) return session_->set_section({});
+    if (!on) return session_->workspace().set_section({});
     way_->setCurrentIndex(way_->currentIndex() == 3 ? 0 : way_->currentIndex());
     emit way_->currentIndexChanged(way_->currentIndex());
     place_->setFocus();
@@ -210,7 +212,7 @@ void ViewTools::take_section() {
     Vec3 n = way_->currentIndex() == 3 ? face_normal_ : Vec3(Vec3::Unit(way_->currentIndex()));
     double at = place_->value();
     if (flip_->isChecked()) n = -n, at = -at;
-    session_->set_section(Eigen::Vector4d(-n.x(), -n.y(), -n.z(), at));
+    session_->workspace().set_section(Eigen::Vector4d(-n.x(), -n.y(), -n.z(), at));
 }
 
 } // namespace lp

@@ -20,7 +20,7 @@ Box3 Scene::box_of(const std::vector<Pick>& picks) const {
     Box3 all;
     for (const SceneBody& b : bodies)
         for (const Pick& pick : picks) {
-            if (pick.part != b.part || b.support || b.veil || b.gap_mm) continue;
+            if (pick.part != b.part || b.support || b.veil || measured_map(b)) continue;
             if (pick.kind == Pick::Kind::Edge && pick.body == b.body && pick.index < b.shape->edges.size()) {
                 for (const Vec3& p : b.shape->edges[pick.index].points) all.extend(b.place * p);
                 continue;
@@ -55,7 +55,7 @@ void ViewWidget::set_scene(Scene scene) {
     refresh();
 }
 
-void ViewWidget::shift_bodies(uint64_t part, std::optional<size_t> body, const Transform& by) {
+void ViewWidget::shift_bodies(PartId part, std::optional<size_t> body, const Transform& by) {
     if (unshifted_.empty())
         for (const SceneBody& b : scene_.bodies) unshifted_.push_back(b.place);
     for (size_t i = 0; i < scene_.bodies.size(); ++i) {
@@ -245,13 +245,13 @@ void ViewWidget::paint_marks(QPainter& p) {
             p.setPen(QPen(theme::colour(Role::Ink), 1));
             p.setBrush(theme::colour(Role::Card));
             p.drawEllipse(disc);
-            theme::draw_fit_ring(p, disc.adjusted(4, 4, -4, -4), mark.ring.value_or(FitState::Unset));
+            theme::draw_mark(p, disc.adjusted(4, 4, -4, -4), mark.mark.value_or(FitState::Unset));
             continue;
         }
         QFont title_font = theme::words(12.5, QFont::Bold), text_font = theme::numbers(12);
         double w = std::max(QFontMetricsF(title_font).horizontalAdvance(mark.title),
                             QFontMetricsF(text_font).horizontalAdvance(mark.text)) +
-                   24 + (mark.ring || !mark.finding.isEmpty() ? 26 : 0);
+                   24 + (mark.mark ? 26 : 0);
         double h = mark.text.isEmpty() ? 28 : 46;
         // Beside the place, kept inside the picture.
         QPointF corner(std::clamp(at.x() + 34, 8.0, std::max(8.0, width() - w - 8)),
@@ -266,11 +266,10 @@ void ViewWidget::paint_marks(QPainter& p) {
         p.drawRoundedRect(box, 4, 4);
         double x = box.left() + 10;
         QRectF glyph(x, box.top() + (h - 20) / 2, 20, 20);
-        if (mark.ring)
-            theme::draw_fit_ring(p, glyph, *mark.ring);
-        else if (!mark.finding.isEmpty())
-            theme::draw_finding(p, glyph, mark.finding);
-        if (mark.ring || !mark.finding.isEmpty()) x += 28;
+        if (mark.mark) {
+            theme::draw_mark(p, glyph, *mark.mark);
+            x += 28;
+        }
         p.setPen(theme::colour(Role::Ink));
         p.setFont(title_font);
         p.drawText(QPointF(x, box.top() + 19), mark.title);

@@ -1,9 +1,9 @@
 // The view: a picture of the scene with marks painted over it; orbit, pan, zoom, hover and click.
 #pragma once
+#include "app/theme/marks.h"
 #include "app/view/picker.h"
 #include "app/view/renderer.h"
 #include "app/view/view_overlay.h"
-#include "fit/contacts.h"
 #include <QElapsedTimer>
 #include <QWidget>
 
@@ -13,9 +13,8 @@ namespace lp {
 struct ViewMark {
     Vec3 at = Vec3::Zero(); ///< world
     QString title, text;
-    std::optional<FitState> ring;
-    QString finding;             ///< kind, when it is a finding
-    std::optional<Vec3> to = {}; ///< the other end of what was measured
+    std::optional<theme::Mark> mark; ///< of a contact or a finding
+    std::optional<Vec3> to = {};     ///< the other end of what was measured
 };
 
 class ViewWidget : public QWidget {
@@ -30,7 +29,7 @@ class ViewWidget : public QWidget {
     /// Drawn last; asked first about mouse and keys, the one that was added first before the others.
     void add_overlay(ViewOverlay* overlay) { overlays_.push_back(overlay); }
     /// Shows bodies of a part elsewhere until the next scene; from where they are, not from where they were shown.
-    void shift_bodies(uint64_t part, std::optional<size_t> body, const Transform& by);
+    void shift_bodies(PartId part, std::optional<size_t> body, const Transform& by);
     const Camera& camera() const { return camera_; }
     /// One line at the lower left: what a click would take.
     void set_hint(const QString& hint);

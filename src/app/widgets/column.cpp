@@ -56,7 +56,7 @@ std::pair<QString, bool> explain_typed(const Session& session, const QString& ty
     std::string text = typed.toStdString();
     if (size_t equals = text.find('='); equals != std::string::npos) text = text.substr(equals + 1);
     ParameterValues values;
-    if (session.evaluation()) values = session.evaluation()->values;
+    if (session.results().evaluation()) values = session.results().evaluation()->values;
     auto value = evaluate_expression(text, kind, values);
     if (!value) return {QString::fromStdString(value.error().text()), true};
     QString says = "= " + QString::fromStdString(format_quantity(*value, kind));
@@ -77,7 +77,7 @@ void bind_number(Session* session, const ValueRow& row, double value, QuantityKi
     field->set_check([session, kind](const QString& typed) { return explain_typed(*session, typed, kind); });
     QObject::connect(field, &ValueField::submitted, field, [session, field, kind, apply](const QString& typed) {
         ParameterValues values;
-        if (session->evaluation()) values = session->evaluation()->values;
+        if (session->results().evaluation()) values = session->results().evaluation()->values;
         auto number = evaluate_expression(typed.toStdString(), kind, values);
         if (!number) return field->refuse(QString::fromStdString(number.error().text()));
         if (auto wrong = apply(*number)) return field->refuse(QString::fromStdString(wrong->text()));

@@ -17,8 +17,10 @@ Tape::Tape(Session* session, QWidget* parent) : QWidget(parent), session_(sessio
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName("Stretches of the work");
-    for (auto signal : {&Session::stretch_changed, &Session::evaluated, &Session::analysed, &Session::project_changed})
-        connect(session, signal, this, [this] { update(); });
+    auto show = [this] { update(); };
+    connect(&session->document(), &Document::project_changed, this, show);
+    connect(&session->workspace(), &Workspace::stretch_changed, this, show);
+    for (auto fact : {&Results::evaluated, &Results::analysed}) connect(&session->results(), fact, this, show);
     setToolTip("Left and right arrow keys go along the tape");
 }
 
@@ -32,22 +34,9 @@ QRectF Tape::stretch_rect(Stretch stretch) const {
 }
 
 int Tape::open_at(Stretch stretch) const {
-    int open = 0;
-    if (stretch == Stretch::Shape && session_->evaluation())
-        for (const PartResult& part : session_->evaluation()->parts)
-            for (const StepOutcome& step : part.steps) open += !step.ok;
-    if (!session_->analysis()) return open;
-    if (stretch == Stretch::Fit)
-        for (const ContactResult& c : session_->analysis()->contacts)
-            open += (c.state != FitState::Right && c.state != FitState::Unset) || c.fused;
-    if (stretch == Stretch::Check)
-        for (const auto& part : session_->analysis()->parts)
-            for (const Finding& f : part->inspection.findings) open += f.kind != "cavity" && f.kind != "hanging";
-    if (stretch == Stretch::Bed)
-        for (const auto& part : session_->analysis()->parts)
-            for (const Finding& f : part->inspection.findings)
-                open += f.kind == "hanging" && part->supports.posts.empty();
-    return open;
+    const Evaluation* evaluation = session_->results().evaluation();
+    if (!evaluation || stretch == Stretch::Export) return 0;
+    return int(open_findings(*evaluation, session_->results().analysis(), FindingStage(stretch)));
 }
 
 void Tape::paintEvent(QPaintEvent*) {
@@ -61,7 +50,7 @@ void Tape::paintEvent(QPaintEvent*) {
     p.setClipPath(outline);
     for (int i = 0; i < stretches; ++i) {
         QRectF r = stretch_rect(Stretch(i));
-        bool active = int(session_->stretch()) == i;
+        bool active = int(session_->workspace().stretch()) == i;
         if (active)
             p.fillRect(r, theme::colour(Role::Accent));
         else if (hover_ == i)
@@ -71,7 +60,7 @@ void Tape::paintEvent(QPaintEvent*) {
     p.setPen(QPen(theme::colour(Role::TapeTick), 1));
     for (int t = 0; t * 6.4 < all.width(); ++t) {
         double x = all.left() + t * 6.4;
-        if (stretch_rect(session_->stretch()).contains(QPointF(x, 20))) continue;
+        if (stretch_rect(session_->workspace().stretch()).contains(QPointF(x, 20))) continue;
         double length = t % 10 == 0 ? 11 : t % 5 == 0 ? 8 : 4.5;
         p.drawLine(QPointF(x, all.bottom() - length), QPointF(x, all.bottom()));
     }
@@ -81,7 +70,7 @@ void Tape::paintEvent(QPaintEvent*) {
     p.drawPath(outline);
     for (int i = 0; i < stretches; ++i) {
         QRectF r = stretch_rect(Stretch(i));
-        bool active = int(session_->stretch()) == i;
+        bool active = int(session_->workspace().stretch()) == i;
         p.setFont(theme::words(14.5, QFont::Bold));
         p.setPen(theme::colour(active ? Role::OnAccent : Role::TapeInk));
         p.drawText(r.adjusted(13, -3, 0, -3), Qt::AlignVCenter | Qt::AlignLeft, name_of(Stretch(i)));
@@ -100,13 +89,13 @@ void Tape::paintEvent(QPaintEvent*) {
     if (hasFocus()) {
         p.setPen(QPen(theme::colour(Role::Ink), 2));
         p.setBrush(Qt::NoBrush);
-        p.drawRoundedRect(stretch_rect(session_->stretch()).adjusted(1, 1, -1, -1), 3, 3);
+        p.drawRoundedRect(stretch_rect(session_->workspace().stretch()).adjusted(1, 1, -1, -1), 3, 3);
     }
 }
 
 void Tape::mousePressEvent(QMouseEvent* event) {
     int i = int((event->position().x() - 1) / stretch_px);
-    if (i >= 0 && i < stretches) session_->set_stretch(Stretch(i));
+    if (i >= 0 && i < stretches) session_->workspace().set_stretch(Stretch(i));
 }
 
 void Tape::mouseMoveEvent(QMouseEvent* event) {
@@ -122,11 +111,11 @@ void Tape::leaveEvent(QEvent*) {
 }
 
 void Tape::keyPressEvent(QKeyEvent* event) {
-    int now = int(session_->stretch());
+    int now = int(session_->workspace().stretch());
     if (event->key() == Qt::Key_Right && now + 1 < stretches)
-        session_->set_stretch(Stretch(now + 1));
+        session_->workspace().set_stretch(Stretch(now + 1));
     else if (event->key() == Qt::Key_Left && now > 0)
-        session_->set_stretch(Stretch(now - 1));
+        session_->workspace().set_stretch(Stretch(now - 1));
     else
         QWidget::keyPressEvent(event);
 }

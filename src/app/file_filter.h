@@ -1,0 +1,15 @@
+// What a file dialog shows, from the table of formats.
+#pragma once
+#include "formats/formats.h"
+#include <QString>
+
+namespace lp {
+
+/// "Meshes (*.stl *.obj *.3mf)" or, for flat drawings, "Drawings (*.svg *.dxf)".
+inline QString file_filter(const char* words, bool flat) {
+    QString endings;
+    for (const std::string& ending : read_endings(flat)) endings += " *." + QString::fromStdString(ending);
+    return QString("%1 (%2)").arg(words, endings.trimmed());
+}
+
+} // namespace lp

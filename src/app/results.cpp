@@ -1,0 +1,302 @@
+#include "app/results.h"
+#include "project/mapped_region.h"
+#include <utility>
+
+namespace lp {
+
+Results::Results(Document& document, Workspace& workspace, Worker& worker, QObject* parent)
+    : QObject(parent), document_(document), workspace_(workspace), worker_(worker) {
+    connect(&document, &Document::edited, this, [this](const Edit& edit) {
+        for (const SingleEdit& one : edit.parts)
+            tell_changed_ = tell_changed_ || std::holds_alternative<SetPrinter>(one) ||
+                            std::holds_alternative<SetMaterial>(one) || std::holds_alternative<SetFitGap>(one);
+        shown_movement_.reset();
+    });
+    connect(&workspace, &Workspace::selection_changed, this, &Results::measure_selection);
+    for (auto fact : {&Workspace::contact_changed, &Workspace::gap_map_wanted_changed, &Workspace::stretch_changed})
+        connect(&workspace, fact, this, &Results::map_gap);
+    connect(this, &Results::analysed, this, &Results::map_gap);
+    connect(&workspace, &Workspace::wound_changed, this, &Results::show_wound);
+    // What another stretch shows is worked out before the rest.
+    connect(&workspace, &Workspace::stretch_changed, this, [this] {
+        if (evaluation_is_current() && !analysis_is_current()) analyse();
+    });
+}
+
+void Results::make() {
+    worker_.start(Lane::Snapshot, "evaluation", [this, project = document_.project()](const Task& task) {
+        auto evaluation = evaluator_.evaluate(project, task);
+        if (!evaluation) return;
+        auto shared = std::make_shared<const Evaluation>(std::move(*evaluation));
+        worker_.post([this, shared] { take_evaluation(shared); });
+    });
+}
+
+void Results::take_evaluation(std::shared_ptr<const Evaluation> evaluation) {
+    auto before = std::exchange(evaluation_, std::move(evaluation));
+    tell_what_changed(before.get());
+    // Faces and edges may be numbered anew: picks into bodies that changed are let go, bodies stay chosen.
+    workspace_.keep_picks([this](const Pick& pick) {
+        if (pick.kind == Pick::Kind::Body) return document_.project()->part(pick.part) != nullptr;
+        const Tessellation* t = tessellation_of(pick);
+        return t && pick.index < (pick.kind == Pick::Kind::Face ? t->faces.size() : t->edges.size());
+    });
+    measure_selection();
+    emit evaluated();
+    if (evaluation_is_current()) analyse();
+}
+
+/// What the stretch shows comes first; the picture was asked for before, as this is called after it.
+void Results::analyse() {
+    Wanted wanted{workspace_.stretch(), workspace_.active_part()};
+    worker_.start(Lane::Shown, "analysis", [this, evaluation = evaluation_, wanted](const Task& task) {
+        auto take = [this, evaluation](const Analysis& analysis, bool whole) {
+            worker_.post([this, evaluation, whole, result = std::make_shared<const Analysis>(analysis)] {
+                if (evaluation != evaluation_) return;
+                analysis_ = result;
+                if (whole) analysed_project_ = evaluation->project;
+                emit analysed();
+            });
+        };
+        auto analysis =
+            analyser_.analyse(*evaluation, task, wanted, [&](const Analysis& first) { take(first, false); });
+        if (analysis) take(*analysis, true);
+    });
+}
+
+void Results::tell_what_changed(const Evaluation* before) {
+    if (!std::exchange(tell_changed_, false) || !before || !evaluation_) return;
+    QStringList names;
+    for (const PartResult& part : evaluation_->parts) {
+        const PartResult* old = before->part(part.part);
+        if (old && old->key != part.key) names << QString::fromStdString(part.name);
+    }
+    size_t same = evaluation_->parts.size() - size_t(names.size());
+    document_.say(names.isEmpty()
+                      ? QString("No part changes by it.")
+                      : QString("Changed by it: %1. %2 stay as they were.").arg(names.join(", ")).arg(same));
+}
+
+const std::vector<StepBody>* Results::bodies_of(PartId part) const {
+    const PartResult* result = evaluation_ ? evaluation_->part(part) : nullptr;
+    if (!result) return nullptr;
+    if (StepId step = workspace_.wound_back(part))
+        if (auto after = result->after.find(step); after != result->after.end()) return &after->second;
+    return &result->bodies;
+}
+
+/// Triangles of what was only passed through are made now, off the interface thread.
+void Results::show_wound() {
+    worker_.start(Lane::Shown, "wound back",
+                  [this, evaluation = evaluation_, wound = workspace_.all_wound_back()](const Task&) {
+                      for (const auto& [part, step] : wound) {
+                          const PartResult* result = evaluation ? evaluation->part(part) : nullptr;
+                          auto after = result ? result->after.find(step) : decltype(result->after.find(step))();
+                          if (!result || after == result->after.end()) continue;
+                          for (const StepBody& body : after->second) body.body.shared_tessellation();
+                      }
+                      worker_.post([this] { emit evaluated(); });
+                  });
+}
+
+const Body* Results::body_of(const Pick& pick) const {
+    const auto* bodies = bodies_of(pick.part);
+    return bodies && pick.body < bodies->size() ? &(*bodies)[pick.body].body : nullptr;
+}
+
+const Tessellation* Results::tessellation_of(const Pick& pick) const {
+    const Body* body = body_of(pick);
+    return body ? &body->tessellation() : nullptr;
+}
+
+const FaceInfo* Results::face_of(const Pick& pick) const {
+    const Tessellation* t = pick.kind == Pick::Kind::Face ? tessellation_of(pick) : nullptr;
+    return t && pick.index < t->faces.size() ? &t->faces[pick.index] : nullptr;
+}
+
+const EdgeInfo* Results::edge_of(const Pick& pick) const {
+    const Tessellation* t = pick.kind == Pick::Kind::Edge ? tessellation_of(pick) : nullptr;
+    return t && pick.index < t->edges.size() ? &t->edges[pick.index] : nullptr;
+}
+
+Transform Results::place_of(PartId part) const {
+    const PartResult* result = evaluation_ ? evaluation_->part(part) : nullptr;
+    return result ? result->place : Transform::Identity();
+}
+
+Transform Results::pose_of(PartId part) const {
+    PartPtr its = document_.project()->part(part);
+    const PartResult* result = evaluation_ ? evaluation_->part(part) : nullptr;
+    if (!its || !result) return Transform::Identity();
+    return pose_of_part(*its, *result, evaluation_->values);
+}
+
+MeasuredThing Results::thing_of(const Pick& pick) const {
+    MeasuredThing thing{pick.part, {}};
+    const Body* body = body_of(pick);
+    if (body && pick.kind == Pick::Kind::Face)
+        thing.reference = GeometryItem(make_reference(*body, pick.index, pick.point));
+    if (body && pick.kind == Pick::Kind::Edge && body->is_exact())
+        thing.reference = GeometryItem(make_edge_reference(*body, pick.index, pick.point));
+    return thing;
+}
+
+const ContactResult* Results::active_contact() const {
+    return analysis_ && workspace_.active_contact() ? analysis_->contact(*workspace_.active_contact()) : nullptr;
+}
+
+void Results::measure_selection() {
+    uint64_t question = ++measure_asked_;
+    selection_measure_.reset();
+    const auto& picks = workspace_.selection();
+    bool wall = picks.size() == 1 && picks[0].kind == Pick::Kind::Face;
+    if (!wall && picks.size() != 2) return;
+    std::vector<Measurable> things;
+    for (const Pick& pick : picks) {
+        Measurable thing;
+        const Body* body = body_of(pick);
+        const Tessellation* t = tessellation_of(pick);
+        if (!body || !t) return;
+        thing.body = *body;
+        thing.place = place_of(pick.part);
+        thing.index = pick.index;
+        thing.kind = pick.kind == Pick::Kind::Face   ? Measurable::Kind::Face
+                     : pick.kind == Pick::Kind::Edge ? Measurable::Kind::Edge
+                                                     : Measurable::Kind::Whole;
+        if (thing.kind == Measurable::Kind::Face && pick.index >= t->faces.size()) return;
+        if (thing.kind == Measurable::Kind::Edge && pick.index >= t->edges.size()) return;
+        if (thing.kind == Measurable::Kind::Whole)
+            if (const PartResult* part = evaluation_->part(pick.part); part && part->bodies.size() > 1 && part->mesh)
+                thing.body = Body::from_mesh(*part->mesh);
+        things.push_back(std::move(thing));
+    }
+    worker_.start(Lane::Shown, "measure", [this, question, things, wall, point = picks[0].point](const Task&) {
+        auto found = wall ? thickness_at(things[0].body, things[0].index, point)
+                          : std::optional(measure_between(things[0], things[1]));
+        worker_.post([this, question, found] {
+            if (question != measure_asked_) return;
+            selection_measure_ = found;
+            emit measured();
+        });
+    });
+}
+
+void Results::compare_variants(PartId part) {
+    worker_.start(Lane::Asked, "variants", [this, part, project = document_.project()](const Task& task) {
+        std::vector<VariantFigures> all;
+        PartPtr its = project->part(part);
+        if (!its) return;
+        std::vector<Variant> variants{{}};
+        variants.insert(variants.end(), its->variants.begin(), its->variants.end());
+        for (size_t i = 0; i < variants.size(); ++i) {
+            task.tell("Comparing variants of " + its->name, double(i) / double(variants.size()));
+            auto with = std::make_shared<const Project>(i ? with_variant(*project, part, variants[i]) : *project);
+            auto made = evaluator_.evaluate(with, task);
+            if (!made) return; // stopped
+            all.push_back({variants[i].name, figures_of(*made, part, task)});
+        }
+        if (task.stopped()) return;
+        worker_.post([this, part, all] { emit variants_compared(part, all); });
+    });
+}
+
+void Results::check_movement(MovementId id) {
+    const auto& kept = document_.project()->movements;
+    auto found = std::find_if(kept.begin(), kept.end(), [&](const KeptMovement& m) { return m.id == id; });
+    if (found == kept.end()) return;
+    if (!evaluation_is_current())
+        return document_.say("The parts are still being made. Check it again in a moment.", true);
+    worker_.start(Lane::Asked, "movement", [this, id, movement = *found, evaluation = evaluation_](const Task& task) {
+        auto outcome = run_movement(*evaluation, movement, task);
+        worker_.post([this, id, evaluation, outcome] {
+            if (!outcome) {
+                movements_.erase(id);
+                if (outcome.error().code != ProblemCode::Cancelled)
+                    document_.say(QString::fromStdString(outcome.error().text()), true);
+            } else {
+                movements_[id] = {evaluation->project, std::make_shared<const MovementOutcome>(*outcome)};
+            }
+            emit movement_checked(id);
+        });
+    });
+}
+
+const MovementOutcome* Results::movement_outcome(MovementId id) const {
+    auto found = movements_.find(id);
+    return found == movements_.end() ? nullptr : found->second.outcome.get();
+}
+
+bool Results::movement_is_current(MovementId id) const {
+    auto found = movements_.find(id);
+    return found != movements_.end() && found->second.project == document_.project();
+}
+
+void Results::show_movement(MovementId id, std::optional<double> position) {
+    const MovementOutcome* outcome = movement_outcome(id);
+    if (!outcome) return;
+    shown_movement_.reset();
+    std::optional<Transform> by;
+    if (position) {
+        by = outcome->path.at(*position);
+        shown_movement_ = ShownMovement{outcome->moving.part, outcome->moving.body, *by};
+    }
+    emit movement_shown(outcome->moving.part, outcome->moving.body, by);
+}
+
+std::optional<Transform> Results::shown_at(PartId part, size_t body) const {
+    bool it =
+        shown_movement_ && shown_movement_->part == part && (!shown_movement_->body || *shown_movement_->body == body);
+    if (!it || workspace_.stretch() != Stretch::Fit) return std::nullopt;
+    return shown_movement_->by;
+}
+
+namespace {
+
+/// Upright, across the usual look from the front right; the half towards the viewer goes.
+Eigen::Vector4d section_through(const Vec3& place) {
+    Vec3 away = Vec3(-0.5, 0.75, 0).normalized();
+    return {away.x(), away.y(), 0, -away.dot(place)};
+}
+
+} // namespace
+
+/// A joint is closed to the eye: while its gap is mapped, the half towards the viewer is cut away.
+void Results::look_into_joint() {
+    const ContactResult* c =
+        workspace_.gap_map_wanted() && workspace_.stretch() == Stretch::Fit ? active_contact() : nullptr;
+    if (c && c->gap && (!workspace_.section() || section_for_map_)) {
+        section_for_map_ = true;
+        // Through the smallest gap, until the map tells more; it moves when the new map is there.
+        if (gap_map_.empty()) workspace_.set_section(section_through(c->gap->at_b));
+    } else if (!c && section_for_map_) {
+        section_for_map_ = false;
+        workspace_.set_section(std::nullopt);
+    }
+}
+
+void Results::map_gap() {
+    look_into_joint();
+    uint64_t question = ++gap_map_asked_;
+    const ContactResult* c =
+        workspace_.gap_map_wanted() && workspace_.stretch() == Stretch::Fit && analysis_is_current() ? active_contact()
+                                                                                                     : nullptr;
+    if (!c) {
+        if (gap_map_.empty()) return;
+        gap_map_.clear();
+        emit gap_map_changed();
+        return;
+    }
+    worker_.start(Lane::Shown, "gap map", [this, question, evaluation = evaluation_, contact = *c](const Task& task) {
+        task.tell("Mapping the gap", 0.3);
+        auto maps = gap_maps(*evaluation, contact, task);
+        Box3 region = contact.gap ? mapped_region(maps, *evaluation, contact.gap->at_b) : Box3();
+        worker_.post([this, question, maps, region] {
+            if (question != gap_map_asked_) return;
+            gap_map_ = maps;
+            if (section_for_map_ && !region.isEmpty()) workspace_.set_section(section_through(region.center()));
+            emit gap_map_changed();
+        });
+    });
+}
+
+} // namespace lp

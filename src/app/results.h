@@ -1,0 +1,106 @@
+// What is known of the project: the newest evaluation and analysis, and what was measured, mapped, led along or
+// compared because the place of work asked for it. Worked out beside the interface thread; told by a signal each.
+#pragma once
+#include "app/document.h"
+#include "app/workspace.h"
+#include "project/movement_check.h"
+#include "project/surface_map.h"
+
+namespace lp {
+
+class Results : public QObject {
+    Q_OBJECT
+  public:
+    Results(Document& document, Workspace& workspace, Worker& worker, QObject* parent = nullptr);
+
+    // Of the newest snapshot they were finished for.
+    const Evaluation* evaluation() const { return evaluation_.get(); }
+    const std::shared_ptr<const Evaluation>& shared_evaluation() const { return evaluation_; }
+    const Analysis* analysis() const { return analysis_.get(); }
+    bool evaluation_is_current() const { return evaluation_ && evaluation_->project == document_.project(); }
+    bool analysis_is_current() const { return analysed_project_ == document_.project(); }
+    Evaluator& evaluator() { return evaluator_; }
+    void make(); ///< the newest snapshot; also again after a crash of the geometry kernel
+    /// The values of the project's numbers as they were last worked out.
+    ParameterValues values() const { return evaluation_ ? evaluation_->values : ParameterValues{}; }
+
+    // Look-ups widgets need.
+    /// Bodies of a part as they are shown: where its sheet is wound back, as they were there.
+    const std::vector<StepBody>* bodies_of(PartId part) const;
+    const Tessellation* tessellation_of(const Pick& pick) const;
+    const Body* body_of(const Pick& pick) const;
+    const FaceInfo* face_of(const Pick& pick) const;
+    const EdgeInfo* edge_of(const Pick& pick) const;
+    Transform pose_of(PartId part) const;
+    Transform place_of(PartId part) const; ///< in the assembly
+    /// A picked thing as a measurement keeps it.
+    MeasuredThing thing_of(const Pick& pick) const;
+    const ContactResult* active_contact() const; ///< null without one, or when it is not there any more
+
+    /// What is measured of the selection: between two things, or the wall at a face.
+    const std::optional<Measured>& selection_measure() const { return selection_measure_; }
+    /// Works out the figures of a part's numbers as they are (the first) and of each of its variants.
+    void compare_variants(PartId part);
+    struct VariantFigures {
+        std::string name; ///< empty: as it is now
+        PartFigures figures;
+    };
+    /// Leads a kept movement along its path.
+    void check_movement(MovementId movement);
+    /// What came of it for the newest snapshot it was run on; null before. Stale when the project has changed since.
+    const MovementOutcome* movement_outcome(MovementId movement) const;
+    bool movement_is_current(MovementId movement) const;
+    /// Shows the moved body where it is at a position; nothing shows it as drawn.
+    void show_movement(MovementId movement, std::optional<double> position);
+    /// Where a body is shown by the movement; nothing for where it stands.
+    std::optional<Transform> shown_at(PartId part, size_t body) const;
+    /// The gap of the active contact, coloured on its surface.
+    const std::vector<SurfaceMap>& gap_map() const { return gap_map_; }
+
+  signals:
+    void evaluated();
+    void analysed();
+    void measured();
+    void variants_compared(lp::PartId part, const std::vector<lp::Results::VariantFigures>& figures);
+    void movement_checked(lp::MovementId movement);
+    /// Where a moved body is shown; nothing for where it is drawn.
+    void movement_shown(lp::PartId part, std::optional<size_t> body, const std::optional<lp::Transform>& by);
+    void gap_map_changed();
+
+  private:
+    void analyse();
+    void take_evaluation(std::shared_ptr<const Evaluation> evaluation);
+    void tell_what_changed(const Evaluation* before);
+    void measure_selection();
+    void map_gap();
+    void look_into_joint();
+    void show_wound();
+
+    Document& document_;
+    Workspace& workspace_;
+    Worker& worker_;
+    Evaluator evaluator_;
+    Analyser analyser_;
+    std::shared_ptr<const Evaluation> evaluation_;
+    std::shared_ptr<const Analysis> analysis_;
+    ProjectPtr analysed_project_;
+    bool tell_changed_ = false; ///< the last edit was of a card or a fit: the maker is told which parts it reached
+    std::optional<Measured> selection_measure_;
+    uint64_t measure_asked_ = 0; ///< number of the newest question
+    struct CheckedMovement {
+        ProjectPtr project;
+        std::shared_ptr<const MovementOutcome> outcome;
+    };
+    std::map<MovementId, CheckedMovement> movements_;
+    struct ShownMovement {
+        PartId part;
+        std::optional<size_t> body;
+        Transform by;
+    };
+    std::optional<ShownMovement> shown_movement_;
+    bool section_for_map_ = false; ///< the section was put there to look into the mapped joint
+    std::vector<SurfaceMap> gap_map_;
+    uint64_t gap_map_asked_ = 0;
+};
+
+} // namespace lp

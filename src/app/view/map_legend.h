@@ -1,0 +1,32 @@
+// Over the view while something is mapped: its scale with contours or hatch, and the value under the pointer.
+#pragma once
+#include "app/view/view_overlay.h"
+#include "app/view/view_widget.h"
+#include "shape/ray_scene.h"
+#include <memory>
+#include <optional>
+
+namespace lp {
+
+class MapLegend : public ViewOverlay {
+  public:
+    explicit MapLegend(ViewWidget* view) : view_(view) {}
+    void paint(QPainter& painter) override;
+    bool press(QMouseEvent*) override { return false; }
+    bool move(QMouseEvent* event) override;
+    bool release(QMouseEvent*) override { return false; }
+    bool double_click(QMouseEvent*) override { return false; }
+    bool key(QKeyEvent*) override { return false; }
+    /// The mapped value at a place of the view; nothing beside the map.
+    std::optional<double> value_at(const QPointF& at);
+
+  private:
+    const SceneBody* mapped() const;
+    ViewWidget* view_;
+    std::shared_ptr<const Tessellation> built_for_; ///< the surface the rays were made for
+    std::unique_ptr<RayScene> rays_;
+    std::optional<double> under_;
+    QPointF at_;
+};
+
+} // namespace lp

@@ -1,0 +1,124 @@
+#include "app/workspace.h"
+
+namespace lp {
+
+void Workspace::set_active_part(PartId part) {
+    if (part == active_part_) return;
+    active_part_ = part;
+    const bool cut = cut_height_.has_value(), finding = active_finding_.has_value();
+    cut_height_.reset();
+    active_finding_.reset();
+    emit active_part_changed();
+    if (finding) emit finding_changed();
+    if (cut) emit cut_changed();
+}
+
+void Workspace::select(const Pick& pick, bool add) {
+    if (!pick) {
+        if (!add) clear_selection();
+        return;
+    }
+    if (!add) selection_.clear();
+    auto there = std::find_if(selection_.begin(), selection_.end(), [&](const Pick& p) { return p.same(pick); });
+    if (there != selection_.end() && add)
+        selection_.erase(there);
+    else
+        selection_.push_back(pick);
+    set_active_contact(std::nullopt);
+    set_active_part(pick.part);
+    emit selection_changed();
+}
+
+void Workspace::select_all(const std::vector<Pick>& picks) {
+    selection_ = picks;
+    set_active_contact(std::nullopt);
+    if (!picks.empty()) set_active_part(picks.back().part);
+    emit selection_changed();
+}
+
+void Workspace::clear_selection() {
+    set_active_contact(std::nullopt);
+    if (selection_.empty()) return;
+    selection_.clear();
+    emit selection_changed();
+}
+
+void Workspace::keep_picks(const std::function<bool(const Pick&)>& is_there) {
+    if (std::erase_if(selection_, [&](const Pick& pick) { return !is_there(pick); })) emit selection_changed();
+}
+
+void Workspace::set_stretch(Stretch stretch) {
+    if (stretch == stretch_) return;
+    stretch_ = stretch;
+    emit stretch_changed();
+}
+
+void Workspace::set_active_contact(const std::optional<ContactRef>& contact) {
+    if (contact == active_contact_) return;
+    active_contact_ = contact;
+    emit contact_changed();
+}
+
+void Workspace::set_active_finding(const std::optional<FindingRef>& finding) {
+    if (finding == active_finding_) return;
+    active_finding_ = finding;
+    emit finding_changed();
+}
+
+void Workspace::set_cut_height(std::optional<double> height) {
+    if (height == cut_height_) return;
+    cut_height_ = height;
+    emit cut_changed();
+}
+
+void Workspace::set_section(const std::optional<Eigen::Vector4d>& plane) {
+    section_ = plane;
+    emit cut_changed();
+}
+
+void Workspace::isolate(PartId part) {
+    if (part == isolated_) return;
+    isolated_ = part;
+    emit cut_changed();
+}
+
+StepId Workspace::wound_back(PartId part) const {
+    auto found = wound_back_.find(part);
+    return found == wound_back_.end() ? StepId() : found->second;
+}
+
+void Workspace::wind_back(PartId part, StepId step) {
+    if (step)
+        wound_back_[part] = step;
+    else
+        wound_back_.erase(part);
+    clear_selection();
+    emit wound_changed();
+}
+
+void Workspace::want_gap_map(bool wanted) {
+    if (wanted == gap_map_wanted_) return;
+    gap_map_wanted_ = wanted;
+    emit gap_map_wanted_changed();
+}
+
+void Workspace::set_next_gauge(const GaugeLadder& ladder) {
+    next_gauge_ = ladder;
+    emit gauge_changed();
+}
+
+void Workspace::begin(PartId first_part) {
+    cut_height_.reset();
+    section_.reset();
+    isolated_ = {};
+    wound_back_.clear();
+    active_contact_.reset();
+    active_finding_.reset();
+    selection_.clear();
+    active_part_ = first_part;
+    emit selection_changed();
+    emit active_part_changed();
+    emit cut_changed();
+}
+
+} // namespace lp

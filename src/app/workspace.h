@@ -1,0 +1,72 @@
+// The place of work: which part, which stretch, what is chosen and what is shown. One signal a fact.
+#pragma once
+#include "app/view/scene.h"
+#include "project/findings.h"
+#include <QObject>
+
+namespace lp {
+
+class Workspace : public QObject {
+    Q_OBJECT
+  public:
+    using QObject::QObject;
+
+    PartId active_part() const { return active_part_; }
+    void set_active_part(PartId part);
+    const std::vector<Pick>& selection() const { return selection_; }
+    void select(const Pick& pick, bool add);
+    void select_all(const std::vector<Pick>& picks); ///< instead of what is chosen
+    void clear_selection();
+    /// Lets go of picks that are not there any more; tells when there were some.
+    void keep_picks(const std::function<bool(const Pick&)>& is_there);
+    Stretch stretch() const { return stretch_; }
+    void set_stretch(Stretch stretch);
+    const std::optional<ContactRef>& active_contact() const { return active_contact_; }
+    void set_active_contact(const std::optional<ContactRef>& contact);
+    const std::optional<FindingRef>& active_finding() const { return active_finding_; }
+    void set_active_finding(const std::optional<FindingRef>& finding);
+    /// mm above the bed, in the active part's print pose
+    std::optional<double> cut_height() const { return cut_height_; }
+    void set_cut_height(std::optional<double> height);
+    /// Section of the view: what has n.p + d >= 0 stays. Apart from the cut of the layer strip.
+    const std::optional<Eigen::Vector4d>& section() const { return section_; }
+    void set_section(const std::optional<Eigen::Vector4d>& plane);
+    PartId isolated() const { return isolated_; } ///< the one part that is shown; none for all that are visible
+    void isolate(PartId part);
+    /// The step the sheet of a part is wound back to; none: it shows all of it.
+    StepId wound_back(PartId part) const;
+    void wind_back(PartId part, StepId step);
+    const std::map<PartId, StepId>& all_wound_back() const { return wound_back_; }
+    bool gap_map_wanted() const { return gap_map_wanted_; }
+    void want_gap_map(bool wanted);
+    /// What the next gauge is made like.
+    const GaugeLadder& next_gauge() const { return next_gauge_; }
+    void set_next_gauge(const GaugeLadder& ladder);
+    /// Another project: everything as at the beginning.
+    void begin(PartId first_part);
+
+  signals:
+    void active_part_changed();
+    void selection_changed();
+    void stretch_changed();
+    void contact_changed();
+    void finding_changed();
+    void cut_changed(); ///< cut height, section or isolated part
+    void wound_changed();
+    void gap_map_wanted_changed();
+    void gauge_changed();
+
+  private:
+    PartId active_part_, isolated_;
+    std::vector<Pick> selection_;
+    Stretch stretch_ = Stretch::Shape;
+    std::optional<ContactRef> active_contact_;
+    std::optional<FindingRef> active_finding_;
+    std::optional<double> cut_height_;
+    std::optional<Eigen::Vector4d> section_;
+    std::map<PartId, StepId> wound_back_;
+    bool gap_map_wanted_ = false;
+    GaugeLadder next_gauge_;
+};
+
+} // namespace lp

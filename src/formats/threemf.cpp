@@ -1,0 +1,294 @@
+#include "formats/threemf.h"
+#include <Common/NMR_Types.h>
+#include <Model/COM/NMR_DLLInterfaces.h>
+#include <cstring>
+#include <zip.h>
+
+namespace lp {
+namespace {
+
+/// Owns one of the library's handles.
+template <class T = NMR::PLib3MFBase> class Handle {
+  public:
+    Handle() = default;
+    Handle(const Handle&) = delete;
+    Handle& operator=(const Handle&) = delete;
+    ~Handle() {
+        if (raw_) NMR::lib3mf_release(raw_);
+    }
+    T** out() { return &raw_; }
+    T* get() const { return raw_; }
+
+  private:
+    T* raw_ = nullptr;
+};
+
+struct Failed {
+    Problem problem;
+};
+
+void must(const char* what, HRESULT code) {
+    if (code != 0)
+        throw Failed{Problem{ProblemCode::File, std::string("The 3MF library could not ") + what + ".",
+                             "The file is damaged, or holds something this version does not read."}};
+}
+
+Vec3 apply(const NMR::MODELTRANSFORM& m, const Vec3& v) {
+    // The library hands the matrix for column vectors: three rows, translation in the fourth column.
+    Vec3 r;
+    for (int k = 0; k < 3; ++k)
+        r[k] = m.m_fFields[k][0] * v.x() + m.m_fFields[k][1] * v.y() + m.m_fFields[k][2] * v.z() + m.m_fFields[k][3];
+    return r;
+}
+
+bool mirrors(const NMR::MODELTRANSFORM& m) {
+    Eigen::Matrix3d a;
+    for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 3; ++c) a(r, c) = m.m_fFields[r][c];
+    return a.determinant() < 0;
+}
+
+void move_mesh(TriMesh& mesh, const NMR::MODELTRANSFORM& m) {
+    for (Vec3& v : mesh.vertices) v = apply(m, v);
+    if (mirrors(m))
+        for (Triangle& t : mesh.triangles) std::swap(t[1], t[2]);
+}
+
+double unit_mm(DWORD unit) {
+    switch (unit) {
+    case NMR::MODELUNIT_MICROMETER:
+        return 0.001;
+    case NMR::MODELUNIT_CENTIMETER:
+        return 10;
+    case NMR::MODELUNIT_INCH:
+        return 25.4;
+    case NMR::MODELUNIT_FOOT:
+        return 304.8;
+    case NMR::MODELUNIT_METER:
+        return 1000;
+    default:
+        return 1;
+    }
+}
+
+TriMesh mesh_of_object(NMR::PLib3MFModel* model, DWORD id, int depth) {
+    if (depth > 16)
+        throw Failed{Problem{ProblemCode::File, "Its components are nested more than 16 deep.", "Export it flat."}};
+    TriMesh result;
+    Handle<NMR::PLib3MFModelMeshObject> mesh;
+    if (NMR::lib3mf_model_getmeshobjectbyid(model, id, mesh.out()) == 0 && mesh.get()) {
+        DWORD vertices = 0, triangles = 0, got = 0;
+        must("count vertices", NMR::lib3mf_meshobject_getvertexcount(mesh.get(), &vertices));
+        must("count triangles", NMR::lib3mf_meshobject_gettrianglecount(mesh.get(), &triangles));
+        std::vector<NMR::MODELMESHVERTEX> points(vertices);
+        std::vector<NMR::MODELMESHTRIANGLE> corners(triangles);
+        if (vertices)
+            must("read vertices", NMR::lib3mf_meshobject_getvertices(mesh.get(), points.data(), vertices, &got));
+        if (triangles)
+            must("read triangles",
+                 NMR::lib3mf_meshobject_gettriangleindices(mesh.get(), corners.data(), triangles, &got));
+        for (const auto& p : points) result.vertices.push_back({p.m_fPosition[0], p.m_fPosition[1], p.m_fPosition[2]});
+        for (const auto& t : corners) {
+            for (DWORD i : t.m_nIndices)
+                if (i >= vertices)
+                    throw Failed{Problem{ProblemCode::File,
+                                         "A facet has a corner that is not there.",
+                                         "The file is damaged; export it again.",
+                                         {},
+                                         {}}};
+            result.triangles.push_back({t.m_nIndices[0], t.m_nIndices[1], t.m_nIndices[2]});
+        }
+        return result;
+    }
+    Handle<NMR::PLib3MFModelComponentsObject> group;
+    must("find an object", NMR::lib3mf_model_getcomponentsobjectbyid(model, id, group.out()));
+    DWORD count = 0;
+    must("count components", NMR::lib3mf_componentsobject_getcomponentcount(group.get(), &count));
+    for (DWORD i = 0; i < count; ++i) {
+        Handle<NMR::PLib3MFModelComponent> component;
+        must("read a component", NMR::lib3mf_componentsobject_getcomponent(group.get(), i, component.out()));
+        DWORD child = 0;
+        NMR::MODELTRANSFORM move;
+        must("read a component", NMR::lib3mf_component_getobjectresourceid(component.get(), &child));
+        must("read a transform", NMR::lib3mf_component_gettransform(component.get(), &move));
+        TriMesh part = mesh_of_object(model, child, depth + 1);
+        move_mesh(part, move);
+        append(result, part);
+        if (result.triangles.size() > 40'000'000)
+            throw Failed{Problem{ProblemCode::File, "It holds more than 40 million facets.", "Simplify it first."}};
+    }
+    return result;
+}
+
+/// A package may unpack to far more than it weighs: its sizes are added up before the library sees it.
+std::optional<Problem> check_package(const std::string& bytes) {
+    if (bytes.empty()) return Problem{ProblemCode::File, "The file is empty.", "Export it again."};
+    zip_error_t error;
+    zip_error_init(&error);
+    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
+    zip_t* archive = source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr;
+    if (!archive) {
+        if (source) zip_source_free(source);
+        return Problem{ProblemCode::File, "This is no 3MF file, or it is cut off.", "Copy or export it again."};
+    }
+    uint64_t total = 0;
+    bool model = false;
+    for (zip_int64_t i = 0, n = zip_get_num_entries(archive, 0); i < n; ++i) {
+        zip_stat_t stat;
+        if (zip_stat_index(archive, zip_uint64_t(i), 0, &stat) != 0) continue;
+        total += stat.valid & ZIP_STAT_SIZE ? stat.size : 0;
+        model = model || (stat.name && std::string_view(stat.name).ends_with(".model"));
+    }
+    zip_discard(archive);
+    if (total > largest_file_bytes)
+        return Problem{ProblemCode::File, "It unpacks to more than 2 GB.", "This is no honest 3MF file."};
+    if (!model) return Problem{ProblemCode::File, "There is no 3D model in this package.", "Choose another file."};
+    return std::nullopt;
+}
+
+std::vector<FileObject> read_all(const std::string& bytes) {
+    Handle<NMR::PLib3MFModel> model;
+    must("start", NMR::lib3mf_createmodel(model.out()));
+    Handle<NMR::PLib3MFModelReader> reader;
+    must("start reading", NMR::lib3mf_model_queryreader(model.get(), "3mf", reader.out()));
+    // The library does not write to what it reads, it only forgot to say so.
+    auto* data = reinterpret_cast<BYTE*>(const_cast<char*>(bytes.data()));
+    must("read this file", NMR::lib3mf_reader_readfrombuffer(reader.get(), data, bytes.size()));
+    DWORD unit = NMR::MODELUNIT_MILLIMETER;
+    must("read the unit", NMR::lib3mf_model_getunit(model.get(), &unit));
+    Handle<NMR::PLib3MFModelBuildItemIterator> items;
+    must("list what is built", NMR::lib3mf_model_getbuilditems(model.get(), items.out()));
+    std::vector<FileObject> result;
+    BOOL more = false;
+    while (NMR::lib3mf_builditemiterator_movenext(items.get(), &more) == 0 && more) {
+        Handle<NMR::PLib3MFModelBuildItem> item;
+        must("read a build item", NMR::lib3mf_builditemiterator_getcurrent(items.get(), item.out()));
+        DWORD id = 0;
+        must("read a build item", NMR::lib3mf_builditem_getobjectresourceid(item.get(), &id));
+        Handle<NMR::PLib3MFModelObjectResource> object;
+        must("read a build item", NMR::lib3mf_builditem_getobjectresource(item.get(), object.out()));
+        FileObject out;
+        char name[512] = "";
+        ULONG needed = 0;
+        NMR::lib3mf_object_getnameutf8(object.get(), name, sizeof name, &needed);
+        out.name = name;
+        DWORD type = NMR::MODELOBJECTTYPE_MODEL;
+        NMR::lib3mf_object_gettype(object.get(), &type);
+        out.support = type == NMR::MODELOBJECTTYPE_SUPPORT || type == NMR::MODELOBJECTTYPE_SOLIDSUPPORT;
+        out.mesh = mesh_of_object(model.get(), id, 0);
+        BOOL placed = false;
+        NMR::lib3mf_builditem_hasobjecttransform(item.get(), &placed);
+        if (placed) {
+            NMR::MODELTRANSFORM move;
+            must("read a transform", NMR::lib3mf_builditem_getobjecttransform(item.get(), &move));
+            move_mesh(out.mesh, move);
+        }
+        double scale = unit_mm(unit);
+        for (Vec3& v : out.mesh.vertices) v *= scale;
+        result.push_back(std::move(out));
+    }
+    if (result.empty())
+        throw Failed{Problem{ProblemCode::File, "It holds nothing that is to be built.", "Choose another file."}};
+    return result;
+}
+
+void add_object(NMR::PLib3MFModel* model, NMR::PLib3MFModelBaseMaterial* materials, DWORD group,
+                const FileObject& object) {
+    Handle<NMR::PLib3MFModelMeshObject> mesh;
+    must("add an object", NMR::lib3mf_model_addmeshobject(model, mesh.out()));
+    must("name an object", NMR::lib3mf_object_setnameutf8(mesh.get(), object.name.c_str()));
+    must("set an object's type", NMR::lib3mf_object_settype(mesh.get(), object.support ? NMR::MODELOBJECTTYPE_SUPPORT
+                                                                                       : NMR::MODELOBJECTTYPE_MODEL));
+    std::vector<NMR::MODELMESHVERTEX> points(object.triangles().vertices.size());
+    for (size_t i = 0; i < points.size(); ++i)
+        for (int k = 0; k < 3; ++k) points[i].m_fPosition[k] = float(object.triangles().vertices[i][k]);
+    std::vector<NMR::MODELMESHTRIANGLE> corners(object.triangles().triangles.size());
+    for (size_t i = 0; i < corners.size(); ++i)
+        for (int k = 0; k < 3; ++k) corners[i].m_nIndices[k] = object.triangles().triangles[i][k];
+    must("take an object's facets", NMR::lib3mf_meshobject_setgeometry(mesh.get(), points.data(), DWORD(points.size()),
+                                                                       corners.data(), DWORD(corners.size())));
+    DWORD index = 0;
+    must("add a colour", NMR::lib3mf_basematerial_addmaterialutf8(materials, object.name.c_str(), 0, 0, 0, &index));
+    must("set a colour",
+         NMR::lib3mf_basematerial_setdisplaycolorrgba(materials, index, BYTE(object.colour >> 16),
+                                                      BYTE(object.colour >> 8), BYTE(object.colour), 255));
+    Handle<NMR::PLib3MFDefaultPropertyHandler> properties;
+    must("colour an object", NMR::lib3mf_object_createdefaultpropertyhandler(mesh.get(), properties.out()));
+    must("colour an object", NMR::lib3mf_defaultpropertyhandler_setbasematerial(properties.get(), group, index));
+    Handle<NMR::PLib3MFModelBuildItem> item;
+    must("place an object", NMR::lib3mf_model_addbuilditem(model, mesh.get(), nullptr, item.out()));
+}
+
+/// What the library writes, in memory: it seeks back to fill in sizes.
+struct Buffer {
+    std::string bytes;
+    size_t at = 0;
+};
+
+NMR::nfUint32 write_to_buffer(NMR::nfByte* data, NMR::nfUint32 size, void* user) {
+    auto& buffer = *static_cast<Buffer*>(user);
+    if (buffer.at + size > buffer.bytes.size()) buffer.bytes.resize(buffer.at + size);
+    std::memcpy(buffer.bytes.data() + buffer.at, data, size);
+    buffer.at += size;
+    return 0;
+}
+
+NMR::nfUint32 seek_in_buffer(NMR::nfUint64 position, void* user) {
+    static_cast<Buffer*>(user)->at = size_t(position);
+    return 0;
+}
+
+} // namespace
+
+Expected<std::string> write_3mf(const std::vector<FileObject>& objects, const std::string& title) {
+    if (objects.empty()) return problem(ProblemCode::Missing, "There is nothing to write.", "Make a part first.");
+    for (const FileObject& object : objects)
+        if (object.triangles().triangles.size() < 4)
+            return problem(ProblemCode::Geometry, object.name + " has no body to write.",
+                           "Give it a solid, or leave it out.");
+    Buffer buffer;
+    try {
+        Handle<NMR::PLib3MFModel> model;
+        must("start", NMR::lib3mf_createmodel(model.out()));
+        must("set the unit", NMR::lib3mf_model_setunit(model.get(), NMR::MODELUNIT_MILLIMETER));
+        must("set the title", NMR::lib3mf_model_addmetadatautf8(model.get(), "Title", title.c_str()));
+        must("set the application", NMR::lib3mf_model_addmetadatautf8(model.get(), "Application", "Loose Peg"));
+        Handle<NMR::PLib3MFModelBaseMaterial> materials;
+        must("add colours", NMR::lib3mf_model_addbasematerialgroup(model.get(), materials.out()));
+        DWORD group = 0;
+        must("add colours", NMR::lib3mf_resource_getresourceid(materials.get(), &group));
+        for (const FileObject& object : objects) add_object(model.get(), materials.get(), group, object);
+        Handle<NMR::PLib3MFModelWriter> writer;
+        must("start writing", NMR::lib3mf_model_querywriter(model.get(), "3mf", writer.out()));
+        must("write this file",
+             NMR::lib3mf_writer_writetocallback(writer.get(), reinterpret_cast<void*>(write_to_buffer),
+                                                reinterpret_cast<void*>(seek_in_buffer), &buffer));
+    } catch (const Failed& failed) {
+        return pass_on(failed.problem);
+    }
+    return std::move(buffer.bytes);
+}
+
+Expected<std::vector<FileObject>> read_3mf(const std::string& bytes) {
+    if (auto wrong = check_package(bytes)) return pass_on(*wrong);
+    try {
+        return read_all(bytes);
+    } catch (const Failed& failed) {
+        return pass_on(failed.problem);
+    }
+}
+
+FileFormat threemf_format() {
+    FileFormat format{.id = "3mf", .title = "3MF", .endings = {"3mf"}};
+    format.holds_many = true;
+    format.shares_corners = true;
+    format.single_precision = true;
+    format.chosen_at_first = true;
+    format.good_for = "one file, parts and supports as objects";
+    format.looks_like = [](std::string_view bytes) { return bytes.substr(0, 2) == "PK"; };
+    format.read = read_3mf;
+    format.write = write_3mf;
+    return format;
+}
+
+} // namespace lp

@@ -1,0 +1,31 @@
+// Printed parts as files for a slicer: in their print pose, supports as objects of their own, read back and compared.
+#pragma once
+#include "formats/formats.h"
+#include "project/analysis.h"
+
+namespace lp {
+
+struct ExportItem {
+    std::string name;
+    TriMesh mesh;     ///< in the print pose, standing on z = 0, centred at the origin
+    TriMesh supports; ///< empty when there are none
+    std::string colour;
+    int quantity = 1;
+};
+
+/// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.
+Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm,
+                                               const Task& task = {});
+
+struct ExportOptions {
+    std::filesystem::path folder;
+    std::vector<std::string>
+        formats; ///< ids of formats: one file for all parts, or one a part with its supports beside it
+    double deflection_mm = 0.01;
+};
+
+/// Writes and reads back. Fails with nothing half-written in the failing file; files written before it stay.
+Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, const ExportOptions& options,
+                                               const Task& task = {});
+
+} // namespace lp

@@ -1,0 +1,100 @@
+#include "project/findings.h"
+#include "base/quantity.h"
+#include "project/contact_words.h"
+#include <algorithm>
+
+namespace lp {
+namespace {
+
+class Collector {
+  public:
+    Collector(const Evaluation& evaluation, const Analysis* analysis) : evaluation_(evaluation), analysis_(analysis) {}
+
+    std::vector<PartFinding> of(const PartResult& made) {
+        found_.clear();
+        part_ = made.part;
+        for (size_t i = 0; i < made.steps.size(); ++i)
+            if (!made.steps[i].ok)
+                add({FindingKind::FailedStep, 1, Vec3::Zero(), made.steps[i].says,
+                     "Step " + std::to_string(i + 1) + " failed", made.steps[i].step});
+        if (made.place_problem)
+            add({FindingKind::LostPlace, 1, Vec3::Zero(),
+                 "It stands where it was drawn, because its place cannot be worked out: " +
+                     made.place_problem->text()});
+        if (const PartAnalysis* known = analysis_ ? analysis_->part(made.part) : nullptr) add_analysis(*known);
+        return std::move(found_);
+    }
+
+  private:
+    void add(Finding finding) {
+        FindingRef ref{part_, finding.kind, finding.step};
+        ref.nth = size_t(std::count_if(found_.begin(), found_.end(), [&](const PartFinding& f) {
+            return f.ref.kind == ref.kind && f.ref.step == ref.step;
+        }));
+        found_.push_back({ref, std::move(finding)});
+    }
+
+    void add_analysis(const PartAnalysis& known) {
+        for (const Finding& f : known.inspection.findings) add(f);
+        if (known.plan && !known.plan->islands.empty()) {
+            const Island& first = known.plan->islands.front();
+            add({FindingKind::MidAir, known.plan->islands.size(), Vec3(first.at.x(), first.at.y(), first.z_mm),
+                 "first at z " + format_fixed(first.z_mm, 2) + " mm, " + format_number(first.area_mm2, 1) + " mm²"});
+        }
+        if (!known.plan_problem.empty()) add({FindingKind::NotLaid, 1, Vec3::Zero(), known.plan_problem});
+        if (!known.pose_note.empty()) add({FindingKind::LostPose, 1, Vec3::Zero(), known.pose_note});
+        const PartResult* made = evaluation_.part(known.part);
+        for (const ContactResult& c : analysis_->contacts)
+            if (c.fused && c.part_a == known.part && c.part_b == known.part)
+                add({FindingKind::Fused,
+                     1,
+                     known.pose * made->place.inverse() * c.fused->where,
+                     c.a + " and " + c.b + ": " + fused_words(*c.fused),
+                     {},
+                     c.step});
+    }
+
+    const Evaluation& evaluation_;
+    const Analysis* analysis_;
+    PartId part_;
+    std::vector<PartFinding> found_;
+};
+
+bool is_open(const PartFinding& f, const Analysis* analysis) {
+    const Counted counted = row_of(f.finding.kind).counted;
+    if (counted != Counted::WithoutSupports) return counted == Counted::Always;
+    const PartAnalysis* known = analysis ? analysis->part(f.ref.part) : nullptr;
+    return !known || known->supports.posts.empty();
+}
+
+} // namespace
+
+std::vector<PartFinding> all_findings(const Evaluation& evaluation, const Analysis* analysis) {
+    std::vector<PartFinding> all;
+    Collector collector(evaluation, analysis);
+    for (const PartResult& made : evaluation.parts)
+        for (PartFinding& f : collector.of(made)) all.push_back(std::move(f));
+    return all;
+}
+
+std::vector<PartFinding> findings_of_part(const Evaluation& evaluation, const Analysis* analysis, PartId part) {
+    const PartResult* made = evaluation.part(part);
+    return made ? Collector(evaluation, analysis).of(*made) : std::vector<PartFinding>{};
+}
+
+size_t open_findings(const Evaluation& evaluation, const Analysis* analysis, FindingStage stage) {
+    size_t open = 0;
+    for (const PartFinding& f : all_findings(evaluation, analysis))
+        open += row_of(f.finding.kind).stage == stage && is_open(f, analysis);
+    if (stage == FindingStage::Fit && analysis)
+        for (const ContactResult& c : analysis->contacts) open += c.open();
+    return open;
+}
+
+bool wants_mending(const Evaluation& evaluation, const Analysis& analysis, PartId part) {
+    const PartResult* made = evaluation.part(part);
+    const PartAnalysis* known = analysis.part(part);
+    return made && known && !made->exact && !known->inspection.soundness.sound();
+}
+
+} // namespace lp

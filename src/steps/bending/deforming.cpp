@@ -1,0 +1,60 @@
+#include "steps/bending/deforming.h"
+#include "base/quantity.h"
+#include "mesh/refine.h"
+#include "steps/pick_bodies.h"
+
+namespace lp {
+
+double chord_for(double radius, double tolerance_mm) {
+    return std::sqrt(8 * std::max(radius, tolerance_mm) * tolerance_mm);
+}
+
+int axis_index(const std::string& name) {
+    return name == "x" ? 0 : name == "y" ? 1 : 2;
+}
+
+Expected<StepResult> deform(const std::vector<StepBody>& before, const StepContext& context, const PointMap& map,
+                            const EdgeLimit& limit, const Kinks& kinks) {
+    if (context.growth_mm != 0)
+        return problem(ProblemCode::Geometry, "What is bent cannot carry a gap by its numbers.",
+                       "Bend it after the fit, or use a body that is not bent as the tool.");
+    auto chosen = pick_bodies(before, context.word("what"), "bend");
+    if (!chosen) return pass_on(chosen);
+    StepResult result{before, {}, {}};
+    for (size_t i : *chosen) {
+        auto fine = tessellate(before[i].body, context.number("tolerance") / 2);
+        if (!fine) return pass_on(fine);
+        TriMesh parted = fine->mesh;
+        for (double place : kinks.at) parted = parted_at(parted, kinks.axis, place);
+        auto mesh = refined(parted, limit, context.task);
+        if (!mesh) return pass_on(mesh);
+        for (Vec3& v : mesh->vertices) {
+            v = map(v);
+            if (!v.allFinite())
+                return problem(ProblemCode::Geometry, "Part of the body goes through the axis it is bent about.",
+                               "Use a smaller angle, or move the axis away.");
+        }
+        Body body = Body::from_mesh(std::move(*mesh));
+        if (!(body.mass().volume_mm3 > 0))
+            return problem(ProblemCode::Geometry, "The body is turned inside out by this.",
+                           "Use a smaller angle, or move the axis away.");
+        result.bodies[i].body = body;
+        if (before[i].body.is_exact())
+            result.note =
+                "The body is faceted from here, within " + format_number(context.number("tolerance"), 3) + " mm.";
+    }
+    return result;
+}
+
+std::vector<StepField> bending_fields(std::vector<StepField> own) {
+    std::vector<StepField> all{{"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies by step number or name, or all"}};
+    for (StepField& f : own) all.push_back(std::move(f));
+    all.push_back({"tolerance", FieldKind::Length, "0.02 mm", 0.001, 1, {}, "how near the facets keep to the curve"});
+    return all;
+}
+
+std::vector<std::string> axis_names() {
+    return {"x", "y", "z"};
+}
+
+} // namespace lp

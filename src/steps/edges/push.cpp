@@ -1,0 +1,50 @@
+// Moves a face outward or inward by a distance.
+#include "base/tolerance.h"
+#include "steps/edges/on_faces.h"
+
+namespace lp {
+
+StepKind push_kind() {
+    StepKind kind;
+    kind.id = "push";
+    kind.title = "Push a face";
+    kind.purpose = "Moves a face outward or inward by a distance.";
+    const double far = tolerance::largest_mm;
+    kind.fields = {
+        StepField{"faces", FieldKind::Faces, "", 0, 0, {}, "the face, flat or round"}.filled_by(Filler::Faces),
+        {"by", FieldKind::Length, "1 mm", -far, far, {}, "outward; inward with a minus"}};
+    kind.sentence = "Push {faces} by {by}";
+    kind.group = StepGroup::Edges;
+    kind.synonyms = {"pull", "offset", "face", "press"};
+    kind.needs_exact = true;
+    kind.offers = {{.when = Chosen::Face, .place = 30, .words = "Push"},
+                   {.when = Chosen::Faces, .place = 40, .words = "Push"}};
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto found = chosen_faces(before, context);
+        if (!found) return pass_on(found);
+        double by = context.number("by");
+        if (std::fabs(by) < tolerance::same_mm) return StepResult{before, "A push of 0 moves nothing.", {}, {}};
+        std::vector<StepBody> now = before;
+        // One after the other, each found again by its name after the one before.
+        for (const GeometryItem& item : context.value("faces").geometry()) {
+            auto one = find_faces(now, context, std::vector{item});
+            if (!one) return pass_on(one);
+            const Body& body = now[one->body].body;
+            double area = body.tessellation().faces[one->faces[0]].area_mm2, volume = body.mass().volume_mm3;
+            KernelCall call;
+            call.what = "push";
+            call.numbers = {by};
+            double change = 3 * area * std::fabs(by) + std::pow(std::fabs(by), 3);
+            auto next = on_faces(now, context, *one, call, "Pushing a face",
+                                 by > 0 ? volume : std::max(0.0, volume - change), by > 0 ? volume + change : volume);
+            if (!next) return next;
+            if (std::fabs(next->bodies[one->body].body.mass().volume_mm3 - volume) < tolerance::overlap_mm3)
+                return problem(ProblemCode::Geometry, "The push changed nothing.", "Choose another face or distance.");
+            now = next->bodies;
+        }
+        return StepResult{now, {}, {}};
+    };
+    return kind;
+}
+
+} // namespace lp

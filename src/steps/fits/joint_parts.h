@@ -1,0 +1,68 @@
+// What joints that come off the bed already joined are made of: turned profiles, rows of knuckles.
+#pragma once
+#include "outline/curve.h"
+#include "steps/step_kind.h"
+
+namespace lp {
+
+/// As turned_profile of profile_shape.h, for piece number `salt` of a joint.
+Expected<Body> turned_profile(const std::vector<Curve>& profile, double growth_mm, const Transform& at,
+                              const StepContext& context, uint64_t salt);
+/// A closed polygon in x and y raised from z 0 to `height`, its outline first moved outward.
+Expected<Body> raised_profile(const std::vector<Vec2>& corners, double height, double growth_mm, const Transform& at,
+                              const StepContext& context, uint64_t salt);
+std::vector<Curve> closed_line(const std::vector<Vec2>& corners);
+
+/// Names the faces of a joint's own pieces apart: a source for piece number `salt`.
+struct TagSource joint_tags(const StepContext& context, uint64_t salt);
+
+Expected<Body> joined(const std::vector<Body>& bodies, const StepContext& context);
+Expected<Body> without(const Body& body, const std::vector<Body>& tools, const StepContext& context);
+
+/// Where a joint stands: its fields at_x, at_y, at_z and turn about z.
+std::vector<StepField> joint_place_fields();
+Transform joint_place(const StepContext& context);
+/// The gap of the `fit` field; refused when it is too small to stay open or too large for the sizes.
+Expected<double> joint_gap(const StepContext& context, double largest_mm);
+/// The bodies added to the part, named; the first carries its halo.
+StepResult add_joint(const std::vector<StepBody>& before, std::vector<StepBody> made, const std::string& note);
+
+/// Knuckles on an axis that lies along y at x 0, `radius` above which the bed cuts them flat so that nothing hangs
+/// beyond the limit.
+struct KnuckleRow {
+    double radius_mm = 4, gap_mm = 0.35;
+    bool cones = false;            ///< else balls
+    double limit_deg = 45;         ///< steepest overhang, from vertical
+    double axis_z_mm() const;      ///< height of the axis above the bed
+    double bump_radius_mm() const; ///< of its foot on the knuckle's end
+    double bump_height_mm() const;
+};
+/// A knuckle from y `from` to `to`, bumps on the ends that are said to have one, larger by `growth_mm`; standing on the
+/// bed (z 0).
+Expected<Body> knuckle(const KnuckleRow& row, double from, double to, bool bump_from, bool bump_to, double growth_mm,
+                       const StepContext& context, uint64_t salt);
+
+/// A length field of a joint.
+StepField joint_length(const char* name, const char* standard, const char* hint, double low = 0.5);
+/// A kind with its own fields, the fit and where the joint stands.
+StepKind joint_kind(const char* id, const char* title, const char* purpose, std::vector<StepField> own);
+/// How a joint's sentence ends.
+inline constexpr const char* joint_standing = ", fit {fit}, at {at_x}, {at_y}, {at_z}[, turned {turn}]";
+/// "1.20 mm", for sentences.
+std::string in_mm(double value);
+/// Problem when a pin is too thin for the lines it is printed of.
+std::optional<Problem> check_pin(const StepContext& context, const char* what, double width_mm);
+/// Overhang the joint is drawn with: a degree within the limit, so that facets are too.
+double steepest(const StepContext& context, double least, double most);
+Expected<Body> joint_block(const Vec3& low, const Vec3& high, const StepContext& context, uint64_t salt);
+/// "flap pin" of a step named flap; "pin" of one without a name.
+std::string piece_name(const StepContext& context, const char* piece);
+/// Moves pieces to where the joint stands and adds them to the part.
+Expected<StepResult> stand_joint(const std::vector<StepBody>& before, std::vector<StepBody> made,
+                                 const std::string& note, const StepContext& context);
+/// The knuckles of the fields `bumps` and `fit`, `barrel_mm` across; refused when they do not hold.
+Expected<KnuckleRow> knuckle_row(const StepContext& context, double barrel_mm);
+/// How to print it and how far the bumps hold.
+std::string hold_note(const KnuckleRow& row);
+
+} // namespace lp

@@ -1,0 +1,52 @@
+// A mesh from a file, as it came: open, flipped or doubled facets stay until a mend step cures them.
+#include "steps/meshes/bring_in.h"
+#include "base/quantity.h"
+#include "base/tolerance.h"
+#include "steps/step_kind.h"
+
+namespace lp {
+
+StepKind bring_in_kind() {
+    StepKind kind;
+    kind.id = "bring_in";
+    kind.title = "Bring in";
+    kind.purpose = "A mesh from a file.";
+    const double far = tolerance::largest_mm;
+    kind.fields = {
+        {"file", FieldKind::File, "", 0, 0, {}, "name of the file in the project"},
+        {"scale", FieldKind::Number, "1", 1e-3, 1e4, {}, "25.4 when the file was drawn in inches, 1000 for metres"},
+        {"at_x", FieldKind::Length, "0 mm", -far, far, {}, "moved right by"},
+        {"at_y", FieldKind::Length, "0 mm", -far, far, {}, "moved back by"},
+        {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "moved up by"}};
+    kind.sentence = "Bring in {file}, {scale} times its size, moved by {at_x}, {at_y}, {at_z}";
+    kind.group = StepGroup::Meshes;
+    kind.synonyms = {"import", "load", "mesh"};
+    kind.asks_for_file = true;
+    kind.offers = {{.when = Chosen::Nothing,
+                    .place = 60,
+                    .words = "Bring in …",
+                    .hint = "A mesh from a file, as a part of its own"}};
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        if (context.growth_mm != 0)
+            return problem(ProblemCode::Geometry, "A brought-in mesh cannot carry a gap yet.",
+                           "Model it by simple solids of its measured sizes, or give this fit a gap of 0 mm.");
+        auto mesh = context.import_mesh(context.word("file"));
+        if (!mesh) return pass_on(mesh);
+        double scale = context.number("scale");
+        Vec3 at(context.number("at_x"), context.number("at_y"), context.number("at_z"));
+        for (Vec3& v : mesh->vertices) v = v * scale + at;
+        if (mesh->tags.empty())
+            mesh->tags.assign(mesh->triangles.size(),
+                              intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0}));
+        StepResult result{before, {}, {}};
+        result.bodies.push_back({context.step_id, {}, Body::from_mesh(welded(*mesh))});
+        return result;
+    };
+    return kind;
+}
+
+std::map<std::string, std::string> bring_in_fields(const std::string& file, double lift_mm) {
+    return {{"file", file}, {"at_z", format_quantity(lift_mm, QuantityKind::Length, 4)}};
+}
+
+} // namespace lp

@@ -1,0 +1,11 @@
+// What brings a file's mesh into a part from elsewhere.
+#pragma once
+#include <map>
+#include <string>
+
+namespace lp {
+
+/// The fields of a step that brings in a file of the project, lifted by a length.
+std::map<std::string, std::string> bring_in_fields(const std::string& file, double lift_mm);
+
+} // namespace lp

@@ -1,0 +1,71 @@
+#include "steps/meshes/mend.h"
+#include "base/quantity.h"
+#include "mesh/mend.h"
+#include "steps/pick_bodies.h"
+#include "steps/step_kind.h"
+
+namespace lp {
+namespace {
+
+/// "17 open edges, 5 holes, 273 flipped facets" or "closed, 3.95 cm³".
+std::string state_words(const Soundness& s) {
+    std::string words;
+    auto add = [&](size_t n, const char* what) {
+        if (n) words += (words.empty() ? "" : ", ") + std::to_string(n) + " " + what;
+    };
+    add(s.open_edges.count, "open edges");
+    add(s.holes.count, "holes");
+    add(s.flipped.count, "flipped facets");
+    add(s.duplicate.count, "doubled facets");
+    add(s.degenerate.count, "facets without area");
+    add(s.nonmanifold_edges.count, "crowded edges");
+    if (s.inside_out) words += words.empty() ? "inside out" : ", inside out";
+    if (words.empty()) words = "sound";
+    if (s.closed) words += ", " + format_number(mass_properties(s.kept).volume_mm3 / 1000, 2) + " cm³";
+    return words + ", " + std::to_string(s.triangles) + " facets";
+}
+
+} // namespace
+
+FieldCure mend_before() {
+    return {"what", "all", "Mend it before this step", "mend", true};
+}
+
+StepKind mend_kind() {
+    StepKind kind;
+    kind.id = "mend";
+    kind.title = "Mend";
+    kind.purpose = "Welds, turns and closes a mesh that came damaged.";
+    kind.fields = {{"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies by step number or name, or all"},
+                   {"tolerance", FieldKind::Length, "0.01 mm", 0, 10, {}, "open edges nearer than this are welded"}};
+    kind.sentence = "Mend {what}, welding within {tolerance}";
+    kind.group = StepGroup::Meshes;
+    kind.synonyms = {"repair", "heal", "fix"};
+    kind.reports = true;
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        auto chosen = pick_bodies(before, context.word("what"), "mend");
+        if (!chosen) return pass_on(chosen);
+        StepResult result{before, {}, {}};
+        for (size_t i : *chosen) {
+            if (before[i].body.is_exact()) continue;
+            auto mended = mend(before[i].body.mesh(), {context.number("tolerance")}, context.task);
+            if (!mended) return pass_on(mended);
+            if (!mended->cures.empty()) {
+                Soundness was = check_soundness(before[i].body.mesh(), {.self_intersections = false}),
+                          after = check_soundness(mended->mesh, {.self_intersections = false});
+                result.note += "Before: " + state_words(was) + ". Then";
+                for (size_t k = 0; k < mended->cures.size(); ++k)
+                    result.note += (k ? ", " : " ") + mended->cures[k].says;
+                result.note += ". After: " + state_words(after) + ".";
+            }
+            if (mended->holes_left)
+                result.note += " " + std::to_string(mended->holes_left) + " holes could not be filled.";
+            result.bodies[i].body = Body::from_mesh(std::move(mended->mesh));
+        }
+        if (result.note.empty()) result.note = "Nothing to mend.";
+        return result;
+    };
+    return kind;
+}
+
+} // namespace lp
