@@ -178,6 +178,7 @@ TEST_F(Window, AFaceIsPickedAndLaidOnTheBedAndTheStripShowsTheLayers) {
     QImage cut = window->view()->grab().toImage();
     QTest::keyClick(strip, Qt::Key_Escape);
     EXPECT_FALSE(session->workspace().cut_height());
+    QApplication::processEvents();
     EXPECT_NE(cut, window->view()->grab().toImage());
     // Typed turns.
     ValueField* turn = window->bed_panel()->turn_field(0);
