@@ -72,6 +72,7 @@ void Workspace::set_cut_height(std::optional<double> height) {
 }
 
 void Workspace::set_section(const std::optional<Eigen::Vector4d>& plane) {
+    if (plane == section_) return;
     section_ = plane;
     emit cut_changed();
 }
@@ -88,6 +89,7 @@ StepId Workspace::wound_back(PartId part) const {
 }
 
 void Workspace::wind_back(PartId part, StepId step) {
+    if (step == wound_back(part)) return;
     if (step)
         wound_back_[part] = step;
     else

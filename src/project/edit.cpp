@@ -171,6 +171,9 @@ class Applier {
     }
 
     void on(const RenameParameter& e) {
+        if (std::none_of(project_.parameters.begin(), project_.parameters.end(),
+                         [&](const Parameter& p) { return p.name == e.from; }))
+            return fail(missing("The number " + e.from));
         if (e.from == e.to) return;
         if (auto wrong = check_parameter_name(e.to)) return fail(*wrong);
         for (const Parameter& p : project_.parameters)

@@ -316,7 +316,7 @@ class Walk {
                 }
             }
         }
-        return changed ? NewText(joined(items, ";")) : std::nullopt;
+        return changed ? NewText(joined(items, "; ")) : std::nullopt;
     }
 
     std::optional<FieldValue> drawing(const FieldValue& value) {

@@ -1,6 +1,13 @@
 #include "base/expression.h"
+#include "base/files.h"
+#include "base/task.h"
+#include "base/text.h"
+#include "test_meshes.h"
+#include <atomic>
+#include <fstream>
 #include <gtest/gtest.h>
 #include <limits>
+#include <thread>
 
 using namespace lp;
 
@@ -101,4 +108,84 @@ TEST(Quantity, NumbersAreWrittenShortAndNeverMinusNought) {
     EXPECT_EQ(format_number(-0.0001), "0");
     EXPECT_EQ(format_quantity(45, QuantityKind::Angle), "45°");
     EXPECT_EQ(format_duration(6720), "1 h 52 min");
+}
+
+// Texts.
+
+TEST(Text, ListsAreTrimmedAndJoined) {
+    EXPECT_EQ(trimmed("  a b\t\n"), "a b");
+    EXPECT_EQ(trimmed(" \n "), "");
+    EXPECT_EQ(listed("a; b ;;c; "), (std::vector<std::string>{"a", "b", "c"}));
+    EXPECT_EQ(listed("a, b", ','), (std::vector<std::string>{"a", "b"}));
+    EXPECT_TRUE(listed(" ;; ").empty());
+    EXPECT_EQ(joined({"a", "b"}), "a, b");
+    EXPECT_EQ(joined({}), "");
+    EXPECT_EQ(listed(joined({"x", "y", "z"}, "; ")), (std::vector<std::string>{"x", "y", "z"}));
+    EXPECT_EQ(counted(1, "edge", "edges"), "1 edge");
+    EXPECT_EQ(counted(0, "edge", "edges"), "0 edges");
+    EXPECT_EQ(as_words("size_x"), "size x");
+    EXPECT_EQ(in_lower_case("Mend IT"), "mend it");
+}
+TEST(Text, WholeNumbersAreOnlyThose) {
+    EXPECT_EQ(whole_number("12"), 12);
+    EXPECT_EQ(whole_number("0"), 0);
+    for (const char* other : {"", "-1", "+1", "1.5", "12a", " 12", "99999999999999999999", "0x1"})
+        EXPECT_EQ(whole_number(other), -1) << other;
+}
+
+// Files.
+
+TEST(Files, AreReadWholeAndWrittenWholeOrNotAtAll) {
+    test::Folder folder;
+    std::string bytes("a\0b\r\n\xff", 6);
+    ASSERT_FALSE(write_file_safely(folder / "x.bin", bytes));
+    EXPECT_EQ(*read_file(folder / "x.bin"), bytes);
+    ASSERT_FALSE(write_file_safely(folder / "x.bin", "anew"));
+    EXPECT_EQ(*read_file(folder / "x.bin"), "anew");
+    EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path), std::filesystem::directory_iterator()), 1)
+        << "nothing is left beside it";
+    EXPECT_FALSE(read_file(folder / "none"));
+    EXPECT_FALSE(read_file(folder.path)) << "a folder is no file";
+    EXPECT_TRUE(write_file_safely(folder / "no/such/folder/x", "a"));
+    std::filesystem::create_directory(folder / "taken");
+    EXPECT_TRUE(write_file_safely(folder / "taken", "a")) << "a folder is not overwritten";
+    EXPECT_TRUE(std::filesystem::is_directory(folder / "taken"));
+    // Larger than anything taken into memory: refused by its size, before reading. Sparse: takes no room.
+    std::ofstream(folder / "huge") << "x";
+    std::filesystem::resize_file(folder / "huge", largest_file_bytes + 1);
+    EXPECT_FALSE(read_file(folder / "huge"));
+}
+TEST(Files, NamesAreHarmless) {
+    for (const char* name : {"Rain gauge, 2", "../../etc/passwd", "a/b", "con:", "", "...", "\n", "Größe"}) {
+        std::string file = file_name_of(name);
+        EXPECT_FALSE(file.empty()) << name;
+        EXPECT_EQ(file.find('/'), std::string::npos) << name;
+        EXPECT_NE(file[0], '.') << name;
+    }
+    EXPECT_EQ(ending_of("a/b.STL"), "stl");
+    EXPECT_EQ(ending_of("a.b/c"), "");
+}
+
+// Stopping and holding.
+
+TEST(Task, HeldWorkWaitsOnItsOwnThreadOnly) {
+    Task task;
+    std::atomic<int> looks{0};
+    std::atomic<bool> begun{false}, end{false};
+    std::thread worker([&] {
+        task.cancel.runs_here();
+        begun = true;
+        while (!end && !task.stopped()) ++looks;
+    });
+    while (!begun) std::this_thread::yield();
+    task.cancel.hold(true);
+    EXPECT_FALSE(task.stopped()) << "a thread that only helps does not wait";
+    task.cancel.hold(false);
+    int now = looks;
+    while (looks == now) std::this_thread::yield(); // it goes on: else this would not end
+    task.cancel.hold(true);
+    task.cancel.cancel(); // stopping lets go of what is held
+    worker.join();
+    EXPECT_TRUE(task.stopped());
+    end = true;
 }

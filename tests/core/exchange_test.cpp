@@ -10,6 +10,8 @@
 #include <cstring>
 #include <fstream>
 #include <pugixml.hpp>
+#include <random>
+#include <set>
 #include <zip.h>
 
 using namespace lp;
@@ -185,6 +187,117 @@ TEST(Threemf, DamagedPackagesAreRefused) {
     EXPECT_TRUE(write_objects(folder / "none.3mf", {}, "t"));
     EXPECT_TRUE(write_objects("/nonexistent/a.3mf", {{.name = "c", .mesh = cube(20)}}, "t"));
     EXPECT_FALSE(std::filesystem::exists(folder / "none.3mf"));
+}
+
+TEST(Threemf, ComponentsInComponentsAreFollowedToADepthAndNoFurther) {
+    test::Folder folder;
+    // Object 1 is the mesh; object n holds object n - 1.
+    auto nested = [&](int depth) {
+        std::string model = tetra_model(""), chain;
+        model.replace(model.find("%UNIT%"), 6, "millimeter");
+        for (int n = 3; n < 3 + depth; ++n)
+            chain += "<object id=\"" + std::to_string(n) + "\" type=\"model\"><components><component objectid=\"" +
+                     std::to_string(n - 1) + "\"/></components></object>";
+        model.insert(model.find("</resources>"), chain);
+        size_t item = model.find("<item objectid=\"2\"");
+        model.replace(item, 19, "<item objectid=\"" + std::to_string(2 + depth) + "\"");
+        put_package(folder / "nested.3mf", model);
+        return read_3mf(*read_file(folder / "nested.3mf"));
+    };
+    auto shallow = nested(3);
+    ASSERT_TRUE(shallow) << shallow.error().text();
+    EXPECT_NEAR(mass_properties((*shallow)[0].mesh).volume_mm3, 8.0 / 6, 1e-4);
+    auto deep = nested(200);
+    ASSERT_FALSE(deep);
+    EXPECT_FALSE(deep.error().text().empty());
+}
+
+// The table of formats.
+
+TEST(Formats, EveryRowIsWholeAndReadsWhatItWrites) {
+    TriMesh mesh = cube(20, {1, 2, 3});
+    std::set<std::string> ids;
+    for (const FileFormat& format : file_formats()) {
+        SCOPED_TRACE(format.id);
+        EXPECT_TRUE(ids.insert(format.id).second);
+        EXPECT_EQ(find_format(format.id), &format);
+        ASSERT_FALSE(format.endings.empty());
+        EXPECT_TRUE(format.read || format.read_flat || format.write) << "a format that does nothing";
+        bool flat = format.content == FileFormat::Content::Flat;
+        EXPECT_EQ(bool(format.read_flat), flat);
+        for (const std::string& ending : format.endings)
+            EXPECT_EQ(ending.find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789"), std::string::npos) << ending;
+        if (!format.write || !format.read) continue;
+        EXPECT_EQ(written_format("a." + format.endings[0]), &format);
+        auto bytes = format.write({{.name = "box", .mesh = mesh}}, "t");
+        ASSERT_TRUE(bytes) << bytes.error().text();
+        EXPECT_TRUE(!format.looks_like || format.looks_like(*bytes));
+        // By its contents, whatever its name says.
+        for (const char* name : {"a", "a.bin", "UPPER.STL"}) {
+            if (!format.looks_like) continue;
+            auto found = format_of(name, *bytes, false);
+            ASSERT_TRUE(found) << name;
+            EXPECT_EQ(*found, &format) << name;
+        }
+        auto read = read_objects("box." + format.endings[0], *bytes);
+        ASSERT_TRUE(read) << read.error().text();
+        ASSERT_EQ(read->objects.size(), 1u);
+        EXPECT_NEAR(mass_properties(read->objects[0].triangles()).volume_mm3, 8000, 1e-2);
+        EXPECT_TRUE(compare_meshes("f", "box", read->objects[0].triangles(), mesh).same);
+        // Cut off anywhere it is refused or whole, never half.
+        for (size_t keep = 0; keep < bytes->size(); keep += std::max<size_t>(1, bytes->size() / 23)) {
+            auto cut = read_objects("box." + format.endings[0], bytes->substr(0, keep));
+            if (cut) {
+                for (const FileObject& object : cut->objects) EXPECT_LE(object.triangles().triangles.size(), 12u);
+            } else {
+                EXPECT_FALSE(cut.error().text().empty());
+            }
+        }
+        EXPECT_TRUE(write_objects("none." + format.endings[0], {}, "t")) << "nothing to write is said";
+        EXPECT_FALSE(std::filesystem::exists("none." + format.endings[0]));
+    }
+    EXPECT_TRUE(ids.count("stl") && ids.count("obj") && ids.count("3mf"));
+}
+TEST(Formats, UnknownFilesAreToldWhichAreRead) {
+    auto none = format_of("notes.txt", "once upon a time", false);
+    ASSERT_FALSE(none);
+    for (const std::string& ending : read_endings(false)) {
+        std::string upper = ending;
+        for (char& c : upper) c = char(std::toupper(c));
+        EXPECT_NE(none.error().text().find(upper), std::string::npos) << none.error().text();
+    }
+    EXPECT_EQ(written_format("a.txt"), nullptr);
+    EXPECT_EQ(find_format("txt"), nullptr);
+    EXPECT_FALSE(read_triangles("a.stl", ""));
+    EXPECT_FALSE(read_flat("a.svg", ""));
+    EXPECT_FALSE(read_flat("a.dxf", std::string(1000, '\0')));
+    EXPECT_TRUE(write_objects("/tmp/a.txt", {{.name = "c", .mesh = cube(20)}}, "t")) << "no such format";
+}
+TEST(Formats, RandomBytesAreRefusedByEveryReader) {
+    std::mt19937 random(7);
+    for (const FileFormat& format : file_formats())
+        for (int n = 0; n < 40; ++n) {
+            std::string bytes(size_t(random() % 3000), ' ');
+            for (char& c : bytes) c = char(random());
+            if (format.read) {
+                auto read = format.read(bytes);
+                EXPECT_TRUE(read || !read.error().text().empty());
+            }
+            if (format.read_flat) {
+                auto read = format.read_flat(bytes);
+                EXPECT_TRUE(read || !read.error().text().empty());
+            }
+        }
+}
+TEST(Formats, WhatWasReadBackIsComparedForReal) {
+    TriMesh meant = cube(20);
+    EXPECT_TRUE(compare_meshes("f", "n", meant, meant).same);
+    TriMesh less = meant;
+    less.triangles.pop_back();
+    EXPECT_FALSE(compare_meshes("f", "n", less, meant).same);
+    EXPECT_FALSE(compare_meshes("f", "n", cube(20.01), meant).same);
+    EXPECT_FALSE(compare_meshes("f", "n", test::inside_out(meant), meant).same);
+    EXPECT_FALSE(compare_meshes("f", "n", {}, meant).same);
 }
 
 TEST(Export, TheDemoGoesOutAndComesBackAsMeant) {

@@ -167,9 +167,17 @@ TEST(KernelGuard, CutOffOrMixedUpBytesAreRefused) {
 }
 
 TEST(KernelGuard, SeveralCallersDoNotWaitForEachOther) {
+    // One of seven hangs until it is stopped, and that is only after the others are done: behind it, this would not
+    // end.
+    kernel_stand_in("hang");
+    std::array<Task, 7> tasks;
+    std::atomic<int> good{0}, stopped{0};
     std::vector<std::thread> threads;
-    std::atomic<int> good{0};
-    for (int i = 0; i < 6; ++i) threads.emplace_back([&] { good += run_guarded(cut_call(), {}).has_value(); });
+    for (Task& task : tasks) threads.emplace_back([&] { run_guarded(cut_call(), task) ? ++good : ++stopped; });
+    while (good < 6 && stopped == 0) std::this_thread::yield();
+    EXPECT_EQ(stopped, 0) << "nothing was stopped yet";
+    for (Task& task : tasks) task.cancel.cancel();
     for (std::thread& t : threads) t.join();
     EXPECT_EQ(good, 6);
+    EXPECT_EQ(stopped, 1);
 }

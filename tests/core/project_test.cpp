@@ -134,14 +134,22 @@ TEST(CutWith, TheLedgerMeasuresWhatTheFitWanted) {
 }
 TEST(CutWith, AMovedPegGoesTight) {
     ProjectPtr project = project_of(peg_and_plate);
-    // The peg is moved by a step of its own only where it is shown: a stand-alone copy tests the measuring.
+    // The hole is cut where the peg stands; then the plate is moved by a step, and the peg is no longer in its middle.
+    PartId plate = project->parts[1]->id;
+    for (auto [by, gap, state] :
+         {std::tuple("0.1 mm", 0.15, FitState::Tight), std::tuple("0.2 mm", 0.05, FitState::Tight),
+          std::tuple("0 mm", 0.25, FitState::Right)}) {
+        Evaluator evaluator;
+        ProjectPtr moved = edited(project, AddStep{plate, step_of_kind("move", {{"by_y", by}}), {}});
+        auto contacts = Analyser().contacts(made(evaluator, moved));
+        ASSERT_EQ(contacts.size(), 1u);
+        ASSERT_TRUE(contacts[0].gap) << by;
+        EXPECT_NEAR(contacts[0].gap->min_mm, gap, 0.011);
+        EXPECT_EQ(contacts[0].state, state) << by;
+    }
     Evaluator evaluator;
-    Evaluation e = made(evaluator, project);
-    TriMesh peg = test::moved_by(*e.parts[0].mesh, {0, 0.1, 0});
-    auto gap = measure_gap(MeasuredBody(peg), MeasuredBody(*e.parts[1].mesh), 1);
-    ASSERT_TRUE(gap);
-    EXPECT_NEAR(gap->min_mm, 0.15, 0.011);
-    EXPECT_EQ(judge_gap(*gap, 0.25), FitState::Tight);
+    ProjectPtr through = edited(project, AddStep{plate, step_of_kind("move", {{"by_y", "0.4 mm"}}), {}});
+    EXPECT_EQ(Analyser().contacts(made(evaluator, through)).at(0).state, FitState::Overlapping);
 }
 TEST(CutWith, GrownToolsKeepTheGapRoundEverySolid) {
     const std::pair<const char*, const char*> tools[] = {
@@ -205,13 +213,30 @@ TEST(Evaluation, AFailedStepSaysWhyAndTheRestGoesOn) {
     EXPECT_TRUE(e.parts[0].steps[2].ok);
     EXPECT_NE(e.parts[0].mesh, nullptr);
 }
-TEST(Evaluation, StopsOnRequest) {
+TEST(Evaluation, StopsOnRequestAndKeepsWhatWasMade) {
+    std::string parts;
+    for (int i = 0; i < 30; ++i)
+        parts += std::string(i ? "," : "") + R"({"name":"Peg )" + std::to_string(i) +
+                 R"(","steps":[{"kind":"block","fields":{"size_x":5,"size_y":5,"size_z":)" + std::to_string(i + 1) +
+                 "}}]}";
+    ProjectPtr project = project_of(R"({"format":"loose-peg","version":1,"parts":[)" + parts + "]}");
     Evaluator evaluator;
+    Task before;
+    before.cancel.cancel();
+    EXPECT_FALSE(evaluator.evaluate(project, before));
+    // Half-way: nothing half is handed out, and what was made until then is not made again.
     Task task;
-    task.cancel.cancel();
-    auto e = evaluator.evaluate(project_of(peg_and_plate), task);
-    ASSERT_FALSE(e);
-    EXPECT_EQ(e.error().code, ProblemCode::Cancelled);
+    int told = 0;
+    task.progress = [&](const std::string&, double) {
+        if (++told == 15) task.cancel.cancel();
+    };
+    auto half = evaluator.evaluate(project, task);
+    ASSERT_FALSE(half);
+    EXPECT_EQ(half.error().code, ProblemCode::Cancelled);
+    Evaluation whole = made(evaluator, project);
+    EXPECT_GE(evaluator.last_counts().reused, 10u);
+    EXPECT_GE(evaluator.last_counts().made, 10u);
+    for (size_t i = 0; i < 30; ++i) EXPECT_NEAR(whole.parts[i].mass.volume_mm3, 25.0 * double(i + 1), 1e-6);
 }
 
 TEST(Edits, RefuseWhatCannotBeReadOrIsOutOfLimits) {

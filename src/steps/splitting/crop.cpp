@@ -22,12 +22,14 @@ StepKind crop_kind() {
                    {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "its middle"}};
     kind.sentence = "Keep of {what} what lies in {size_x} by {size_y} by {size_z} round {at_x}, {at_y}, {at_z}";
     kind.group = StepGroup::Splitting;
+    kind.version = 2;
     kind.synonyms = {"trim", "box", "test", "piece"};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto chosen = pick_bodies(before, context.word("what"), "crop");
         if (!chosen) return pass_on(chosen);
         Vec3 size(context.number("size_x"), context.number("size_y"), context.number("size_z"));
         Transform at = Transform::Identity();
+        size.array() += 2 * context.growth_mm; // where it cuts is an outside face too
         at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")) - size / 2);
         auto box = make_block(size, at, context.source());
         if (!box) return pass_on(box);
