@@ -17,6 +17,7 @@ class MapLegend : public ViewOverlay {
     bool release(QMouseEvent*) override { return false; }
     bool double_click(QMouseEvent*) override { return false; }
     bool key(QKeyEvent*) override { return false; }
+    double room_at_right() const override { return mapped() ? 126 : 0; }
     /// The mapped value at a place of the view; nothing beside the map.
     std::optional<double> value_at(const QPointF& at);
 

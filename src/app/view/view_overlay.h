@@ -11,6 +11,7 @@ class ViewOverlay {
   public:
     virtual ~ViewOverlay() = default;
     virtual void paint(QPainter& painter) = 0;
+    virtual double room_at_right() const { return 0; } ///< of the view it covers, in pixels
     // True when the event was taken. Positions are the view's.
     virtual bool press(QMouseEvent* event) = 0;
     virtual bool move(QMouseEvent* event) = 0;

@@ -219,6 +219,8 @@ void ViewWidget::paint_bed_words(QPainter& p) {
 }
 
 void ViewWidget::paint_marks(QPainter& p) {
+    double right = width(); // of the room that is free for words
+    for (const ViewOverlay* overlay : overlays_) right = std::min(right, width() - overlay->room_at_right());
     for (size_t i = marks_.size(); i-- > 0;) { // the first is the one looked at: on top
         const ViewMark& mark = marks_[i];
         QPointF at = project(mark.at);
@@ -254,7 +256,7 @@ void ViewWidget::paint_marks(QPainter& p) {
                    24 + (mark.mark ? 26 : 0);
         double h = mark.text.isEmpty() ? 28 : 46;
         // Beside the place, kept inside the picture.
-        QPointF corner(std::clamp(at.x() + 34, 8.0, std::max(8.0, width() - w - 8)),
+        QPointF corner(std::clamp(at.x() + 34, 8.0, std::max(8.0, right - w - 8)),
                        std::clamp(at.y() + 26, 52.0, std::max(52.0, height() - h - 8)));
         QRectF box(corner, QSizeF(w, h));
         p.setPen(QPen(theme::colour(Role::Ink), 1.2));
