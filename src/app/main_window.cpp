@@ -1,5 +1,4 @@
 #include "app/main_window.h"
-#include "app/file_filter.h"
 #include "app/ledger/ledger.h"
 #include "app/offers/nudge.h"
 #include "app/offers/offers_bar.h"
@@ -19,15 +18,9 @@
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
-#include <QBuffer>
-#include <QCloseEvent>
-#include <QDropEvent>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLineEdit>
 #include <QMenu>
-#include <QMessageBox>
-#include <QMimeData>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QShortcut>
@@ -51,12 +44,6 @@ std::vector<Pick> whole_part(PartId part) {
     pick.kind = Pick::Kind::Body;
     pick.part = part;
     return {pick};
-}
-void give_ground(QWidget* widget, Role role) {
-    QPalette palette = widget->palette();
-    palette.setColor(QPalette::Window, theme::colour(role));
-    widget->setPalette(palette);
-    widget->setAutoFillBackground(true);
 }
 } // namespace
 
@@ -85,6 +72,28 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     setCentralWidget(all);
     make_shortcuts();
 
+    outline_ = new OutlineEditor(session_, view_);
+    view_->add_overlay(outline_);
+    handles_ = std::make_unique<MoveHandles>(view_);
+    view_->add_overlay(handles_.get());
+    handles_->moved = [this](const MoveHandles::Target& t, const Vec3& by) { move_by(session_, t.part, t.body, by); };
+    handles_->turned = [this](const MoveHandles::Target& t, int axis, double angle, const Vec3& centre) {
+        turn_by(session_, t.part, t.body, axis, angle, centre);
+    };
+    legend_ = std::make_unique<MapLegend>(view_);
+    view_->add_overlay(legend_.get());
+    offers_->set_outline(outline_);
+    follow_facts();
+    connect_parts();
+    show_title();
+    show_stretch();
+    update_scene(true);
+    view_->setFocus();
+}
+
+MainWindow::~MainWindow() = default;
+
+void MainWindow::follow_facts() {
     // However many facts change in a turn of the event loop, the scene is built once.
     auto show = [this] { ask_for_scene(false); };
     for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed})
@@ -100,17 +109,9 @@ MainWindow::MainWindow(Session* session) : session_(session) {
         show_stretch();
         ask_for_scene(true);
     });
-    outline_ = new OutlineEditor(session_, view_);
-    view_->add_overlay(outline_);
-    handles_ = std::make_unique<MoveHandles>(view_);
-    view_->add_overlay(handles_.get());
-    handles_->moved = [this](const MoveHandles::Target& t, const Vec3& by) { move_by(session_, t.part, t.body, by); };
-    handles_->turned = [this](const MoveHandles::Target& t, int axis, double angle, const Vec3& centre) {
-        turn_by(session_, t.part, t.body, axis, angle, centre);
-    };
-    legend_ = std::make_unique<MapLegend>(view_);
-    view_->add_overlay(legend_.get());
-    offers_->set_outline(outline_);
+}
+
+void MainWindow::connect_parts() {
     connect(outline_, &OutlineEditor::changed, view_, [this] { view_->update(); });
     connect(outline_, &OutlineEditor::mode_changed, this, [this] { ask_for_scene(false); });
     connect(session_, &Session::outline_wanted, this, [this](PartId part, StepId step) {
@@ -146,13 +147,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     connect(view_, &ViewWidget::hovered, this,
             [this](const Pick& pick) { view_->set_hint(describe_pick(*session_, pick)); });
     connect(&session_->document(), &Document::said, this, &MainWindow::show_message);
-    show_title();
-    show_stretch();
-    update_scene(true);
-    view_->setFocus();
 }
-
-MainWindow::~MainWindow() = default;
 
 QWidget* MainWindow::make_top_bar() {
     auto* bar = new QWidget(this);
@@ -207,7 +202,7 @@ QWidget* MainWindow::make_top_bar() {
 QWidget* MainWindow::make_left_column() {
     auto* left = new QWidget(this);
     left->setFixedWidth(theme::left_width);
-    give_ground(left, Role::Card);
+    theme::give_ground(left, Role::Card);
     auto* rows = new QVBoxLayout(left);
     rows->setContentsMargins(0, 0, 0, 0);
     rows->setSpacing(0);
@@ -240,7 +235,7 @@ QWidget* MainWindow::make_left_column() {
     auto* shelf_area = new QScrollArea(left);
     shelf_area->setWidgetResizable(true);
     shelf_area->setWidget(shelf_);
-    give_ground(shelf_, Role::Card);
+    theme::give_ground(shelf_, Role::Card);
     shelf_area->setFocusPolicy(Qt::NoFocus);
     shelf_area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     auto fit_shelf = [this, shelf_area] {
@@ -261,7 +256,7 @@ QWidget* MainWindow::make_left_column() {
         area->setWidgetResizable(true);
         area->setFocusPolicy(Qt::NoFocus);
         area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-        give_ground(panel, Role::Card);
+        theme::give_ground(panel, Role::Card);
         area->setWidget(panel);
         columns->addWidget(area);
     }
@@ -287,7 +282,7 @@ QWidget* MainWindow::make_middle() {
     rows->addWidget(view_, 1);
     rows->addWidget(hairline(middle));
     offers_ = new OffersBar(session_, middle);
-    give_ground(offers_, Role::Card);
+    theme::give_ground(offers_, Role::Card);
     rows->addWidget(offers_);
     tools_ = new ViewTools(session_, view_);
     connect(tools_, &ViewTools::drawing_changed, this, [this] { ask_for_scene(false); });
@@ -507,17 +502,6 @@ void MainWindow::update_scene(bool refit) {
     view_->set_marks(std::move(marks));
 }
 
-void MainWindow::ask_open() {
-    if (!may_leave()) return;
-    QString path = QFileDialog::getOpenFileName(this, "Open a project", {}, "Projects (*.loosepeg *.json)");
-    if (!path.isEmpty()) session_->document().open(path);
-}
-
-void MainWindow::ask_bring_in() {
-    QStringList files = QFileDialog::getOpenFileNames(this, "Bring in meshes", {}, file_filter("Meshes", false));
-    if (!files.isEmpty()) session_->bring_in(files);
-}
-
 void MainWindow::show_message(const QString& message, bool wrong) {
     // What went wrong is never cut short: the whole sentence stands over the view until it is clicked away or replaced.
     if (!message_) {
@@ -546,91 +530,6 @@ void MainWindow::show_message(const QString& message, bool wrong) {
     int height = words->heightForWidth(width - 30) + 20;
     message_->setGeometry((view_->width() - width) / 2, view_->height() - height - 14, width, height);
     message_->raise();
-}
-
-bool MainWindow::save_to(const QString& path) {
-    QByteArray png;
-    QBuffer buffer(&png);
-    buffer.open(QIODevice::WriteOnly);
-    QImage picture = view_->picture();
-    if (!picture.isNull()) picture.scaled(512, 320, Qt::KeepAspectRatio, Qt::SmoothTransformation).save(&buffer, "PNG");
-    return session_->document().save(path, png);
-}
-
-bool MainWindow::ask_save(bool anew) {
-    QString path = session_->document().path();
-    if (anew || path.isEmpty()) {
-        path = QFileDialog::getSaveFileName(
-            this, "Save the project",
-            path.isEmpty() ? QString::fromStdString(file_name_of(session_->project()->name)) + ".loosepeg" : path,
-            "Projects (*.loosepeg)");
-        if (path.isEmpty()) return false;
-        if (!path.endsWith(".loosepeg")) path += ".loosepeg";
-    }
-    return save_to(path);
-}
-
-bool MainWindow::may_leave() {
-    if (!session_->document().changed()) return true;
-    QMessageBox ask(QMessageBox::NoIcon, "Not saved",
-                    "“" + QString::fromStdString(session_->project()->name) + "” has changes that are not saved.",
-                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
-    ask.button(QMessageBox::Discard)->setText("Let them go");
-    int answer = ask.exec();
-    if (answer == QMessageBox::Save) return ask_save(false);
-    return answer == QMessageBox::Discard;
-}
-
-void MainWindow::offer_recovery() {
-    auto left = session_->document().left_behind();
-    if (left.empty()) return;
-    recovery_ = new QWidget(view_);
-    recovery_->setObjectName("recovery");
-    give_ground(recovery_, Role::Card);
-    auto* row = new QHBoxLayout(recovery_);
-    row->addWidget(new QLabel(
-        "“" + QString::fromStdString(left.front().name) + "” was not saved when the program ended.", recovery_));
-    auto* back = new QPushButton("Bring it back", recovery_);
-    back->setProperty("primary", true);
-    auto* away = new QPushButton("Let it go", recovery_);
-    row->addWidget(back);
-    row->addWidget(away);
-    connect(back, &QPushButton::clicked, this, [this, first = left.front()] {
-        session_->document().recover(first);
-        recovery_->deleteLater();
-    });
-    connect(away, &QPushButton::clicked, this, [this, left] {
-        std::error_code error;
-        for (const auto& one : left) std::filesystem::remove(one.file, error);
-        recovery_->deleteLater();
-    });
-    recovery_->adjustSize();
-    recovery_->move(12, 56);
-    recovery_->show();
-}
-
-void MainWindow::closeEvent(QCloseEvent* event) {
-    if (!may_leave()) return event->ignore();
-    session_->document().close_in_peace();
-    event->accept();
-}
-
-void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
-    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
-}
-
-void MainWindow::dropEvent(QDropEvent* event) {
-    QStringList files;
-    bool project = false;
-    for (const QUrl& url : event->mimeData()->urls())
-        if (url.isLocalFile()) {
-            files << url.toLocalFile();
-            project = project || url.path().endsWith(".loosepeg") || url.path().endsWith(".json");
-        }
-    if (files.isEmpty()) return;
-    event->acceptProposedAction();
-    if (project && !may_leave()) return;
-    session_->bring_in(files);
 }
 
 } // namespace lp

@@ -69,6 +69,8 @@ class MainWindow : public QMainWindow {
     QWidget* make_left_column();
     QWidget* make_middle();
     void make_shortcuts();
+    void follow_facts();
+    void connect_parts();
     void show_stretch();
     void show_title();
     void show_message(const QString& message, bool wrong);

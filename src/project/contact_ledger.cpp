@@ -2,6 +2,7 @@
 #include "base/hash.h"
 #include "base/tolerance.h"
 #include "bed/fused_layers.h"
+#include "project/contact_situation.h"
 #include <algorithm>
 #include <set>
 #include <tbb/parallel_for.h>

@@ -2,6 +2,7 @@
 #include "formats/formats.h"
 #include "mesh/grow.h"
 #include "mesh/soundness.h"
+#include "project/contact_situation.h"
 #include "project/read_fields.h"
 #include "shape/copies.h"
 #include "shape/mesh_distance.h"
@@ -491,31 +492,6 @@ PartResult to_result(const Part& part, Run::Grown grown) {
 }
 
 } // namespace
-
-ContactSituation contact_situation(const Project& project, const ParameterValues& values, const Part& host,
-                                   const std::vector<StepBody>& host_bodies, const Part& tool,
-                                   const std::vector<StepBody>& tool_bodies) {
-    const PrinterCard& card = project.printer;
-    if (card.hole_shrinks.empty() && card.lying_sag_mm == 0)
-        return {!tool.stand_in, {}, false}; // nothing asks for more
-    Transform to_host = Transform::Identity();
-    auto a = assembly_transform(tool.place, values), b = assembly_transform(host.place, values);
-    if (a && b) to_host = b->inverse() * *a;
-    Vec3 down = to_host.inverse().linear() * host.pose.down;
-    std::vector<std::optional<DistanceTree>> trees(host_bodies.size());
-    HasMaterial material = [&](const Vec3& at) {
-        Vec3 there = to_host * at;
-        for (size_t i = 0; i < host_bodies.size(); ++i) {
-            if (!host_bodies[i].body.box().contains(there)) continue;
-            if (!trees[i]) trees[i].emplace(host_bodies[i].body.mesh());
-            if (trees[i]->inside(there)) return true;
-        }
-        return false;
-    };
-    std::vector<Body> bodies;
-    for (const StepBody& body : tool_bodies) bodies.push_back(body.body);
-    return situation_of(bodies, down, !tool.stand_in, card.lying_sag_mm != 0 ? material : HasMaterial());
-}
 
 uint64_t cut_copy_id(StepId step) {
     return Hasher(0xc07).add(step).value();

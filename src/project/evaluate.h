@@ -62,12 +62,6 @@ class Evaluator {
     std::unique_ptr<Cache> cache_;
 };
 
-/// What the contact of a part with what goes into it is like; bodies of both as they are drawn,
-/// the host's before or after it was opened.
-ContactSituation contact_situation(const Project& project, const ParameterValues& values, const Part& host,
-                                   const std::vector<StepBody>& host_bodies, const Part& tool,
-                                   const std::vector<StepBody>& tool_bodies);
-
 /// Fingerprint that marks the faces a cut_with step made in its part: the copy number of its grown tool's tags.
 uint64_t cut_copy_id(StepId step);
 

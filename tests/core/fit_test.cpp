@@ -6,6 +6,7 @@
 #include "made_project.h"
 #include "project/analysis.h"
 #include "project/card_store.h"
+#include "project/contact_situation.h"
 #include "project/gauge_part.h"
 #include "project/mapped_region.h"
 #include "project/movement_check.h"

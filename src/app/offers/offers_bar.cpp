@@ -326,92 +326,106 @@ void OffersBar::offer_movements(const Pick& pick) {
 void OffersBar::refresh() {
     offers_.clear();
     const auto& picks = session_->workspace().selection();
+    const Stretch stretch = session_->workspace().stretch();
     if (outline_ && outline_->active()) {
         offers_ = outline_->offers();
         label_->setText(outline_->words());
-    } else if (session_->workspace().stretch() == Stretch::Fit && session_->results().active_contact())
+    } else if (stretch == Stretch::Fit && session_->results().active_contact())
         offer_for_contact();
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face) {
-        if (session_->workspace().stretch() == Stretch::Fit) offer_movements(picks[0]);
+        if (stretch == Stretch::Fit) offer_movements(picks[0]);
         offer_for_face(picks[0]);
     } else if (offer_for_edges() || offer_for_faces()) {
-        if (session_->workspace().stretch() == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
-    } else if (picks.size() == 2) {
+        if (stretch == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
+    } else if (picks.size() == 2)
         offer_for_two();
-    } else if (picks.size() == 1) {
-        const PartResult* part =
-            session_->results().evaluation() ? session_->results().evaluation()->part(picks[0].part) : nullptr;
-        PartPtr its = session_->project()->part(picks[0].part);
-        if (part && part->mesh && its) {
-            Vec3 size = part->box.sizes();
-            label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " +
-                                                   format_number(size.y(), 1) + " x " + format_number(size.z(), 1) +
-                                                   " mm"));
-            if (session_->workspace().stretch() == Stretch::Shape && !its->stand_in) {
-                offer_steps(Chosen::Body, 0, 100);
-                if (part->bodies.size() > 1) offer_steps(Chosen::Body2, 0, 100);
-            }
-            offers_.push_back({its->see_through ? "Make solid" : "See through",
-                               [this, id = its->id, on = !its->see_through] {
-                                   session_->document().edit(SetSeeThrough{id, on});
-                               },
-                               ""});
-            offers_.push_back({"Hide", [this, id = its->id] { session_->document().edit(SetVisible{id, false}); }, ""});
-            offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
-        }
-    } else if (picks.empty() && session_->workspace().stretch() == Stretch::Check) {
-        const Analysis* analysis = session_->results().analysis();
-        PartPtr part = session_->project()->part(session_->workspace().active_part());
-        const PartAnalysis* mine = analysis && part ? analysis->part(part->id) : nullptr;
-        size_t found = mine ? findings_of_part(*session_->results().evaluation(), analysis, part->id).size() : 0;
-        label_->setText(!mine   ? QString("choose a part to check")
-                        : found ? QString::fromStdString(counted(found, "finding", "findings"))
-                                : QString("nothing is wrong with it"));
-        if (mine && wants_mending(*session_->results().evaluation(), *analysis, part->id))
-            offers_.push_back({"Mend " + QString::fromStdString(part->name),
-                               [this, id = part->id] { add_step(session_, id, mend_before().add_step); },
-                               "Welds, turns and closes it; one step that can be undone"});
-        if (mine && mine->inspection.overhang_area_mm2 > 0) {
-            offers_.push_back({"Turn the part", [this] { session_->workspace().set_stretch(Stretch::Bed); },
-                               "Another face down may hang less"});
-            if (!part->supports.on)
-                offers_.push_back({"Put supports in",
-                                   [this, part] {
-                                       SupportSettings s = part->supports;
-                                       s.on = true;
-                                       if (!session_->document().edit(SetSupports{part->id, s}))
-                                           session_->workspace().set_stretch(Stretch::Bed);
-                                   },
-                                   "Upright posts under what hangs"});
-        }
-    } else if (picks.empty() && session_->workspace().stretch() == Stretch::Bed) {
-        label_->setText("pick a flat face to lay it down");
-        PartPtr part = session_->project()->part(session_->workspace().active_part());
-        if (part && !part->stand_in) {
-            offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in",
-                               [this, part] {
-                                   SupportSettings s = part->supports;
-                                   s.on = !s.on;
-                                   session_->document().edit(SetSupports{part->id, s});
-                               },
-                               "Upright posts under what hangs"});
-            offers_.push_back({"Turn over",
-                               [this, part] {
-                                   PrintPose pose = part->pose;
-                                   pose.down = -pose.down;
-                                   pose.face.reset();
-                                   session_->document().edit(SetPose{part->id, pose});
-                               },
-                               "What was up goes down"});
-        }
-    } else if (picks.empty() && session_->workspace().stretch() == Stretch::Export) {
+    else if (picks.size() == 1)
+        offer_for_body(picks[0]);
+    else if (picks.size() > 2)
+        label_->setText(QString::number(picks.size()) + " things chosen");
+    else if (stretch == Stretch::Check)
+        offer_for_check();
+    else if (stretch == Stretch::Bed)
+        offer_for_bed();
+    else if (stretch == Stretch::Export) {
         label_->setText("files for the slicer");
         offers_.push_back({"Export …", [this] { emit export_wanted(); }, "Writes the files and reads them back"});
-    } else if (picks.size() > 2) {
-        label_->setText(QString::number(picks.size()) + " things chosen");
-    } else {
+    } else
         offer_for_nothing();
+    show_buttons();
+}
+
+void OffersBar::offer_for_body(const Pick& pick) {
+    const PartResult* part =
+        session_->results().evaluation() ? session_->results().evaluation()->part(pick.part) : nullptr;
+    PartPtr its = session_->project()->part(pick.part);
+    if (!part || !part->mesh || !its) return;
+    Vec3 size = part->box.sizes();
+    label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " +
+                                           format_number(size.y(), 1) + " x " + format_number(size.z(), 1) + " mm"));
+    if (session_->workspace().stretch() == Stretch::Shape && !its->stand_in) {
+        offer_steps(Chosen::Body, 0, 100);
+        if (part->bodies.size() > 1) offer_steps(Chosen::Body2, 0, 100);
     }
+    offers_.push_back({its->see_through ? "Make solid" : "See through",
+                       [this, id = its->id, on = !its->see_through] {
+                           session_->document().edit(SetSeeThrough{id, on});
+                       },
+                       ""});
+    offers_.push_back({"Hide", [this, id = its->id] { session_->document().edit(SetVisible{id, false}); }, ""});
+    offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
+}
+
+void OffersBar::offer_for_check() {
+    const Analysis* analysis = session_->results().analysis();
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
+    const PartAnalysis* mine = analysis && part ? analysis->part(part->id) : nullptr;
+    if (!mine) return label_->setText("choose a part to check");
+    const Evaluation& evaluation = *session_->results().evaluation();
+    size_t found = findings_of_part(evaluation, analysis, part->id).size();
+    label_->setText(found ? QString::fromStdString(counted(found, "finding", "findings"))
+                          : QString("nothing is wrong with it"));
+    if (wants_mending(evaluation, *analysis, part->id))
+        offers_.push_back({"Mend " + QString::fromStdString(part->name),
+                           [this, id = part->id] { add_step(session_, id, mend_before().add_step); },
+                           "Welds, turns and closes it; one step that can be undone"});
+    if (mine->inspection.overhang_area_mm2 <= 0) return;
+    offers_.push_back({"Turn the part", [this] { session_->workspace().set_stretch(Stretch::Bed); },
+                       "Another face down may hang less"});
+    if (!part->supports.on)
+        offers_.push_back({"Put supports in",
+                           [this, part] {
+                               SupportSettings s = part->supports;
+                               s.on = true;
+                               if (!session_->document().edit(SetSupports{part->id, s}))
+                                   session_->workspace().set_stretch(Stretch::Bed);
+                           },
+                           "Upright posts under what hangs"});
+}
+
+void OffersBar::offer_for_bed() {
+    label_->setText("pick a flat face to lay it down");
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
+    if (!part || part->stand_in) return;
+    offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in",
+                       [this, part] {
+                           SupportSettings s = part->supports;
+                           s.on = !s.on;
+                           session_->document().edit(SetSupports{part->id, s});
+                       },
+                       "Upright posts under what hangs"});
+    offers_.push_back({"Turn over",
+                       [this, part] {
+                           PrintPose pose = part->pose;
+                           pose.down = -pose.down;
+                           pose.face.reset();
+                           session_->document().edit(SetPose{part->id, pose});
+                       },
+                       "What was up goes down"});
+}
+
+/// As many as have room; the others go by the typed line and their digits.
+void OffersBar::show_buttons() {
     while (QLayoutItem* item = button_row_->takeAt(0)) {
         if (item->widget()) {
             item->widget()->hide();

@@ -42,7 +42,11 @@ class OffersBar : public QWidget {
     void resizeEvent(QResizeEvent*) override;
 
   private:
+    void offer_for_body(const Pick& pick);
+    void offer_for_check();
+    void offer_for_bed();
     void offer_for_nothing();
+    void show_buttons();
     void draw_on(PartId part, const StepKind& kind, const std::string& plane);
     void offer_between(const Part& other, const Part& host);
     void offer_for_face(const Pick& pick);

@@ -139,6 +139,9 @@ class OutlineEditor : public QObject, public ViewOverlay {
     void add_tool_offers(std::vector<Offer>& offers);
     void add_constraint_offers(std::vector<Offer>& offers);
     void add_element_offers(std::vector<Offer>& offers);
+    void add_text_offers(std::vector<Offer>& offers, const Element& e);
+    void change_text(DrawingId id, const char* name);
+    void add_corner_offers(std::vector<Offer>& offers, DrawingId id);
     void add_region_offers(std::vector<Offer>& offers);
     void constrain_selected(ConstraintKind kind, const std::string& value = {});
     void offset_selected(const std::string& distance);

@@ -249,66 +249,70 @@ void OutlineEditor::add_constraint_offers(std::vector<Offer>& offers) {
     }
 }
 
+/// Words and numbers that an element has besides its points.
+void OutlineEditor::add_text_offers(std::vector<Offer>& offers, const Element& e) {
+    static const std::map<ElementKind, std::vector<const char*>> names{
+        {ElementKind::Text, {"text", "size", "spacing", "angle", "font"}},
+        {ElementKind::Formula, {"expression", "from", "to", "axis"}},
+        {ElementKind::Import, {"scale", "angle"}},
+        {ElementKind::Offset, {"distance", "corners", "ends"}},
+        {ElementKind::Silhouette, {"bodies"}}};
+    auto its = names.find(e.kind);
+    if (its == names.end()) return;
+    for (const char* name : its->second) {
+        QString words = name;
+        words[0] = words[0].toUpper();
+        QString now = QString::fromStdString(element_text(e, name));
+        offers.push_back(
+            {words + (now.size() < 12 ? " " + now : ""), [this, id = e.id, name] { change_text(id, name); }, ""});
+    }
+}
+
+void OutlineEditor::change_text(DrawingId id, const char* name) {
+    std::vector<std::string> choices;
+    if (std::string(name) == "font") choices = shipped_fonts();
+    if (std::string(name) == "corners") choices = {"sharp", "round"};
+    if (std::string(name) == "ends") choices = {"open", "closed"};
+    if (choices.empty()) return edit_text(id, name);
+    auto* menu = new QMenu(view_);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    for (const std::string& choice : choices)
+        QObject::connect(menu->addAction(QString::fromStdString(choice)), &QAction::triggered, this,
+                         [this, id, name, choice] {
+                             Drawing next = drawing_;
+                             next.element(id)->texts[name] = choice;
+                             commit(next, QString("Outline: %1 to %2").arg(name, QString::fromStdString(choice)));
+                         });
+    if (std::string(name) == "font")
+        QObject::connect(menu->addAction("An installed font …"), &QAction::triggered, this,
+                         [this, id] { edit_text(id, "font"); });
+    menu->popup(view_->mapToGlobal(QPoint(view_->width() / 2, view_->height() - 40)));
+}
+
+void OutlineEditor::add_corner_offers(std::vector<Offer>& offers, DrawingId id) {
+    for (bool round : {true, false})
+        offers.push_back(
+            {round ? "Fillet" : "Chamfer",
+             [this, id, round] {
+                 open_box(to_view(drawing_.points.at(id)), "3 mm", round ? "radius" : "size",
+                          [this, id, round](const QString& text) {
+                              auto next = round ? round_corner(drawing_, id, text.toStdString(), values())
+                                                : bevel_corner(drawing_, id, text.toStdString(), values());
+                              if (!next) return say_wrong(next.error());
+                              commit(*next,
+                                     QString(round ? "Rounded a corner by %1" : "Bevelled a corner by %1").arg(text));
+                          });
+             },
+             "of the two lines that meet here"});
+}
+
 void OutlineEditor::add_element_offers(std::vector<Offer>& offers) {
     if (selected_.size() == 1) {
         DrawingId id = *selected_.begin();
-        const Element* e = drawing_.element(id);
-        if (e && (e->kind == ElementKind::Text || e->kind == ElementKind::Formula || e->kind == ElementKind::Import ||
-                  e->kind == ElementKind::Offset || e->kind == ElementKind::Silhouette)) {
-            static const std::map<ElementKind, std::vector<const char*>> names{
-                {ElementKind::Text, {"text", "size", "spacing", "angle", "font"}},
-                {ElementKind::Formula, {"expression", "from", "to", "axis"}},
-                {ElementKind::Import, {"scale", "angle"}},
-                {ElementKind::Offset, {"distance", "corners", "ends"}},
-                {ElementKind::Silhouette, {"bodies"}}};
-            for (const char* name : names.at(e->kind)) {
-                QString words = name;
-                words[0] = words[0].toUpper();
-                QString now = QString::fromStdString(element_text(*e, name));
-                offers.push_back(
-                    {words + (now.size() < 12 ? " " + now : ""),
-                     [this, id, name] {
-                         std::vector<std::string> choices;
-                         if (std::string(name) == "font") choices = shipped_fonts();
-                         if (std::string(name) == "corners") choices = {"sharp", "round"};
-                         if (std::string(name) == "ends") choices = {"open", "closed"};
-                         if (choices.empty()) return edit_text(id, name);
-                         auto* menu = new QMenu(view_);
-                         menu->setAttribute(Qt::WA_DeleteOnClose);
-                         for (const std::string& choice : choices)
-                             QObject::connect(
-                                 menu->addAction(QString::fromStdString(choice)), &QAction::triggered, this,
-                                 [this, id, name, choice] {
-                                     Drawing next = drawing_;
-                                     next.element(id)->texts[name] = choice;
-                                     commit(next,
-                                            QString("Outline: %1 to %2").arg(name, QString::fromStdString(choice)));
-                                 });
-                         if (std::string(name) == "font")
-                             QObject::connect(menu->addAction("An installed font …"), &QAction::triggered, this,
-                                              [this, id] { edit_text(id, "font"); });
-                         menu->popup(view_->mapToGlobal(QPoint(view_->width() / 2, view_->height() - 40)));
-                     },
-                     ""});
-            }
-        }
-        if (!e && id != origin_id && drawing_.is_point(id))
-            for (bool round : {true, false})
-                offers.push_back(
-                    {round ? "Fillet" : "Chamfer",
-                     [this, id, round] {
-                         open_box(
-                             to_view(drawing_.points.at(id)), "3 mm", round ? "radius" : "size",
-                             [this, id, round](const QString& text) {
-                                 auto next = round ? round_corner(drawing_, id, text.toStdString(), values())
-                                                   : bevel_corner(drawing_, id, text.toStdString(), values());
-                                 if (!next) return say_wrong(next.error());
-                                 commit(
-                                     *next,
-                                     QString(round ? "Rounded a corner by %1" : "Bevelled a corner by %1").arg(text));
-                             });
-                     },
-                     "of the two lines that meet here"});
+        if (const Element* e = drawing_.element(id))
+            add_text_offers(offers, *e);
+        else if (id != origin_id && drawing_.is_point(id))
+            add_corner_offers(offers, id);
     }
     std::set<DrawingId> elements;
     DrawingId circle = 0, text = 0;

@@ -171,6 +171,33 @@ void ExportPanel::export_now() {
 void ExportPanel::rebuild() {
     clear();
     body()->addWidget(make_heading("Files", "for the slicer", this));
+    add_formats();
+    ValueRow deflection =
+        make_value_row("Largest chord error", "how far a flat facet may stand off a round face", this);
+    bind_number(session_, deflection, deflection_mm_, QuantityKind::Length,
+                [this](double value) -> std::optional<Problem> {
+                    if (value < 0.001 || value > 1)
+                        return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm."};
+                    deflection_mm_ = value;
+                    QTimer::singleShot(0, this, [this] { refresh(); });
+                    return std::nullopt;
+                });
+    body()->addWidget(deflection.row);
+    add_folder();
+    auto* row = new QWidget(this);
+    auto* button_box = new QHBoxLayout(row);
+    button_box->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    button_ = new QPushButton("Export and read back", row);
+    button_->setProperty("primary", true);
+    connect(button_, &QPushButton::clicked, this, &ExportPanel::export_now);
+    button_box->addWidget(button_);
+    body()->addWidget(row);
+    add_read_back();
+    add_estimate();
+    body()->addStretch();
+}
+
+void ExportPanel::add_formats() {
     for (const FileFormat& format : file_formats()) {
         if (!format.write) continue;
         auto* row = new QWidget(this);
@@ -187,17 +214,9 @@ void ExportPanel::rebuild() {
         box->addWidget(mark);
         body()->addWidget(row);
     }
-    ValueRow deflection =
-        make_value_row("Largest chord error", "how far a flat facet may stand off a round face", this);
-    bind_number(session_, deflection, deflection_mm_, QuantityKind::Length,
-                [this](double value) -> std::optional<Problem> {
-                    if (value < 0.001 || value > 1)
-                        return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm."};
-                    deflection_mm_ = value;
-                    QTimer::singleShot(0, this, [this] { refresh(); });
-                    return std::nullopt;
-                });
-    body()->addWidget(deflection.row);
+}
+
+void ExportPanel::add_folder() {
     auto* where = new QWidget(this);
     auto* box = new QHBoxLayout(where);
     box->setContentsMargins(theme::margin, 4, theme::margin, 4);
@@ -218,29 +237,24 @@ void ExportPanel::rebuild() {
     box->addWidget(folder, 1);
     box->addWidget(choose);
     body()->addWidget(where);
-    auto* row = new QWidget(this);
-    auto* button_box = new QHBoxLayout(row);
-    button_box->setContentsMargins(theme::margin, 4, theme::margin, 4);
-    button_ = new QPushButton("Export and read back", row);
-    button_->setProperty("primary", true);
-    connect(button_, &QPushButton::clicked, this, &ExportPanel::export_now);
-    button_box->addWidget(button_);
-    body()->addWidget(row);
+}
 
-    const Analysis* analysis = session_->results().analysis();
-    if (!session_->last_export().empty()) {
-        size_t same = 0;
-        for (const ReadBack& back : session_->last_export()) same += back.same;
-        body()->addWidget(make_heading(
-            "Read back", QString("%1 of %2 as meant").arg(same).arg(session_->last_export().size()), this));
-        for (const ReadBack& back : session_->last_export()) {
-            auto* line =
-                new MarkRow(QString::fromStdString(back.name + " · " + back.file.extension().string().substr(1)),
-                            QString::fromStdString(back.says), this);
-            line->set_mark(back.same ? theme::Outcome::Sound : theme::Outcome::Failed);
-            body()->addWidget(line);
-        }
+void ExportPanel::add_read_back() {
+    if (session_->last_export().empty()) return;
+    size_t same = 0;
+    for (const ReadBack& back : session_->last_export()) same += back.same;
+    body()->addWidget(
+        make_heading("Read back", QString("%1 of %2 as meant").arg(same).arg(session_->last_export().size()), this));
+    for (const ReadBack& back : session_->last_export()) {
+        auto* line = new MarkRow(QString::fromStdString(back.name + " · " + back.file.extension().string().substr(1)),
+                                 QString::fromStdString(back.says), this);
+        line->set_mark(back.same ? theme::Outcome::Sound : theme::Outcome::Failed);
+        body()->addWidget(line);
     }
+}
+
+void ExportPanel::add_estimate() {
+    const Analysis* analysis = session_->results().analysis();
     body()->addWidget(make_heading("Estimate", "each, with supports", this));
     if (analysis)
         for (const auto& part : analysis->parts) {
@@ -272,7 +286,6 @@ void ExportPanel::rebuild() {
                       false, this);
         body()->addWidget(sum);
     }
-    body()->addStretch();
 }
 
 } // namespace lp

@@ -33,6 +33,10 @@ class ExportPanel : public Column {
 
   private:
     void rebuild() override;
+    void add_formats();
+    void add_folder();
+    void add_read_back();
+    void add_estimate();
     Session* session_;
     QPushButton* button_ = nullptr;
     QString folder_;

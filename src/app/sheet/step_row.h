@@ -44,6 +44,13 @@ class StepRow : public QWidget {
     void open_menu(const QPoint& at);
     void show_groups(bool all);
     void offer_geometry(class QMenu* menu, ValueField* field, const StepField& what);
+    using OfferValue = std::function<void(const QString& shown, const std::string& value)>;
+    void offer_face(class QMenu* menu, const StepField& what, const OfferValue& offer);
+    void offer_chosen(class QMenu* menu, const StepField& what, const OfferValue& offer);
+    void offer_bodies(const StepField& what, const OfferValue& offer);
+    void offer_steps(const StepField& what, const OfferValue& offer);
+    void offer_outlines(const StepField& what, const OfferValue& offer);
+    void offer_regions(class QMenu* menu, const OfferValue& offer);
     void submit(ValueField* field, const std::string& name, const QString& text);
     void take_cure();
 

@@ -3,6 +3,7 @@
 #include <QFontDatabase>
 #include <QPalette>
 #include <QStyleFactory>
+#include <QWidget>
 #include <algorithm>
 #include <cmath>
 
@@ -94,6 +95,13 @@ QColor colour(Role role) {
 
 QString css(Role role) {
     return colour(role).name();
+}
+
+void give_ground(QWidget* widget, Role role) {
+    QPalette palette = widget->palette();
+    palette.setColor(QPalette::Window, colour(role));
+    widget->setPalette(palette);
+    widget->setAutoFillBackground(true);
 }
 
 QFont words(double px, QFont::Weight weight) {

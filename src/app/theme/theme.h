@@ -5,6 +5,7 @@
 #include <QString>
 
 class QApplication;
+class QWidget;
 
 namespace lp::theme {
 
@@ -65,5 +66,7 @@ inline constexpr int radius = 4;
 void apply(QApplication& app);
 /// Colour as "#rrggbb" for style sheets and rich text.
 QString css(Role role);
+/// Fills a widget's ground with a colour.
+void give_ground(QWidget* widget, Role role);
 
 } // namespace lp::theme

@@ -1,0 +1,13 @@
+// What the contact of two parts of a project is like: what a fit's gap needs to know.
+#pragma once
+#include "project/project.h"
+
+namespace lp {
+
+/// What the contact of a part with what goes into it is like; bodies of both as they are drawn,
+/// the host's before or after it was opened.
+ContactSituation contact_situation(const Project& project, const ParameterValues& values, const Part& host,
+                                   const std::vector<StepBody>& host_bodies, const Part& tool,
+                                   const std::vector<StepBody>& tool_bodies);
+
+} // namespace lp
