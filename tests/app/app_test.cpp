@@ -438,3 +438,47 @@ int main(int argc, char** argv) {
     ::testing::InitGoogleTest(&argc, argv);
     return RUN_ALL_TESTS();
 }
+
+TEST_F(Window, TheProjectAndAPartAreRenamedByTheSameKeyWhereItIsPressed) {
+    open_demo();
+    auto name_line = [&]() -> QLineEdit* { // the one that is seen; those before are deleted later
+        for (QLineEdit* line : window->findChildren<QLineEdit*>("project-name"))
+            if (line->isVisible()) return line;
+        return nullptr;
+    };
+    window->view()->setFocus();
+    QTest::keyClick(window->view(), Qt::Key_F2);
+    QLineEdit* name = name_line();
+    ASSERT_NE(name, nullptr);
+    EXPECT_TRUE(name->hasFocus());
+    QTest::keyClicks(name, "Water butt");
+    QTest::keyClick(name, Qt::Key_Return);
+    settle();
+    EXPECT_EQ(session->project()->name, "Water butt");
+    EXPECT_TRUE(window->windowTitle().contains("Water butt"));
+    EXPECT_TRUE(window->view()->hasFocus()) << "and the hand is back in the view";
+    QTest::keyClick(window->view(), Qt::Key_Z, Qt::ControlModifier);
+    settle();
+    EXPECT_EQ(session->project()->name, "Rain gauge");
+    // Given up with Escape, nothing is renamed.
+    QTest::keyClick(window->view(), Qt::Key_F2);
+    name = name_line();
+    ASSERT_NE(name, nullptr);
+    QTest::keyClicks(name, "Nothing");
+    QTest::keyClick(name, Qt::Key_Escape);
+    settle();
+    EXPECT_EQ(session->project()->name, "Rain gauge");
+    // On the shelf the same key is for the part.
+    choose("Cradle");
+    window->shelf()->setFocus();
+    QTest::keyClick(window->shelf(), Qt::Key_F2);
+    EXPECT_EQ(name_line(), nullptr);
+    auto* editor = window->shelf()->findChild<QLineEdit*>();
+    ASSERT_TRUE(editor && editor->isVisible());
+    editor->selectAll();
+    QTest::keyClicks(editor, "Frame");
+    QTest::keyClick(editor, Qt::Key_Return);
+    settle();
+    EXPECT_NE(session->project()->part_named("Frame"), nullptr);
+    EXPECT_EQ(session->project()->name, "Rain gauge");
+}

@@ -5,6 +5,7 @@
 #include <QActionGroup>
 #include <QContextMenuEvent>
 #include <QHelpEvent>
+#include <QKeyEvent>
 #include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
@@ -174,6 +175,11 @@ void Shelf::leaveEvent(QEvent*) {
 }
 
 bool Shelf::event(QEvent* event) {
+    // Here F2 renames the part; elsewhere in the window the project.
+    if (event->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_F2) {
+        event->accept();
+        return true;
+    }
     if (event->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(event);
         int row = row_at(help->pos());
