@@ -124,6 +124,13 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
 
 } // namespace
 
+/// How posts stand under a part: its own settings, and the printer's limit.
+static PostOptions post_options(const Project& project, const Part& part) {
+    PostOptions options = part.supports.posts;
+    options.overhang_limit_deg = project.printer.overhang_limit_deg;
+    return options;
+}
+
 PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task) {
     PartFigures figures;
     const PartResult* made = evaluation.part(id);
@@ -138,11 +145,7 @@ PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task
     figures.size_mm = made->box.sizes();
     TriMesh posed = transformed(*made->mesh, pose_of_part(*part, *made, evaluation.values));
     TriMesh supports;
-    if (part->supports.on) {
-        PostOptions posts = part->supports.posts;
-        posts.overhang_limit_deg = evaluation.project->printer.overhang_limit_deg;
-        supports = make_posts(posed, posts, task).mesh;
-    }
+    if (part->supports.on) supports = make_posts(posed, post_options(*evaluation.project, *part), task).mesh;
     auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
     if (plan) {
         figures.time_s = plan->time_s;
@@ -177,9 +180,17 @@ struct Analyser::Cache {
         std::optional<LayerPlan> plan;
         std::string problem;
     };
+    struct Inspected {
+        Inspection inspection;
+        std::vector<std::shared_ptr<const SurfaceMap>> hanging;
+    };
+    struct Propped {
+        Supports supports;
+        std::shared_ptr<const Tessellation> shape;
+    };
     ContactLedger ledger;
-    std::map<uint64_t, Kept<Inspection>> inspections;
-    std::map<uint64_t, Kept<Supports>> supports;
+    std::map<uint64_t, Kept<Inspected>> inspections;
+    std::map<uint64_t, Kept<Propped>> supports;
     std::map<uint64_t, Kept<Laid>> plans;
     uint64_t round = 0;
     Counts counts;
@@ -308,20 +319,30 @@ template <class Cache> class Round {
         Hasher key(key_of(i, its));
         key.add(options.nozzle_mm).add(options.overhang_limit_deg).add(options.self_intersections);
         for (int k = 0; k < 3; ++k) key.add(card.bed_mm[k]);
-        auto found =
-            cache_.find(cache_.inspections, key.value(), task_, [&] { return inspect(*its.posed, options, task_); });
+        auto found = cache_.find(cache_.inspections, key.value(), task_, [&] {
+            typename Cache::Inspected fresh{inspect(*its.posed, options, task_), hanging(i, its)};
+            return fresh;
+        });
         if (!found) return false;
-        its.inspection = *found;
-        for (SurfaceMap& map : hanging_maps(evaluation_.parts[i], its.pose, options.overhang_limit_deg))
-            its.hanging.push_back(std::make_shared<const SurfaceMap>(std::move(map)));
+        its.inspection = found->inspection;
+        // A map lies on one triangulation: where the bodies were made anew, the map is too.
+        its.hanging = found->hanging;
+        for (const auto& map : found->hanging)
+            if (map->shape != evaluation_.parts[i].bodies[map->body].body.shared_tessellation())
+                its.hanging = hanging(i, its);
         return true;
+    }
+    std::vector<std::shared_ptr<const SurfaceMap>> hanging(size_t i, const PartAnalysis& its) const {
+        std::vector<std::shared_ptr<const SurfaceMap>> shared;
+        for (SurfaceMap& map : hanging_maps(evaluation_.parts[i], its.pose, project_.printer.overhang_limit_deg))
+            shared.push_back(std::make_shared<const SurfaceMap>(std::move(map)));
+        return shared;
     }
 
     bool support_part(size_t i, PartAnalysis& its) {
         const Part& part = *project_.parts[i];
         if (!part.supports.on) return true;
-        PostOptions posts = part.supports.posts;
-        posts.overhang_limit_deg = project_.printer.overhang_limit_deg;
+        const PostOptions posts = post_options(project_, part);
         Hasher key(key_of(i, its));
         key.add(posts.overhang_limit_deg)
             .add(posts.contact_gap_mm)
@@ -329,12 +350,15 @@ template <class Cache> class Round {
             .add(posts.post_mm)
             .add(posts.tip_mm);
         support_keys_[i] = key.value();
-        auto found =
-            cache_.find(cache_.supports, key.value(), task_, [&] { return make_posts(*its.posed, posts, task_); });
+        auto found = cache_.find(cache_.supports, key.value(), task_, [&] {
+            typename Cache::Propped fresh{make_posts(*its.posed, posts, task_), nullptr};
+            if (!fresh.supports.mesh.empty())
+                fresh.shape = std::make_shared<const Tessellation>(segment_mesh(fresh.supports.mesh));
+            return fresh;
+        });
         if (!found) return false;
-        its.supports = *found;
-        if (!its.supports.mesh.empty())
-            its.supports_shape = std::make_shared<const Tessellation>(segment_mesh(its.supports.mesh));
+        its.supports = found->supports;
+        its.supports_shape = found->shape;
         return true;
     }
 

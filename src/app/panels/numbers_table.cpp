@@ -25,7 +25,7 @@ NumbersTable::NumbersTable(Session* session, QWidget* parent) : QDialog(parent),
     resize(860, 340);
     auto* rows = new QVBoxLayout(this);
     table_ = new QTableWidget(0, Columns, this);
-    table_->setHorizontalHeaderLabels({"Name", "AsTyped", "Value", "Unit", "Note", "Where used"});
+    table_->setHorizontalHeaderLabels({"Name", "Expression", "Value", "Unit", "Note", "Where used"});
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->horizontalHeader()->setStretchLastSection(true);
     table_->verticalHeader()->hide();
