@@ -23,6 +23,41 @@ std::shared_ptr<const SurfaceMap> hanging_map(const Session& session, const Scen
 }
 } // namespace
 
+/// A body as it is shown, and what goes round it.
+static void add_body(const Session& session, const Part& part, const PartResult& result,
+                     const std::vector<StepBody>& bodies, size_t i, Scene& scene) {
+    const bool bed = on_bed(session), active = part.id == session.workspace().active_part();
+    const bool hanging =
+        session.workspace().stretch() == Stretch::Check || session.workspace().stretch() == Stretch::Bed;
+    SceneBody body;
+    body.part = part.id;
+    body.body = i;
+    body.shape = bodies[i].body.shared_tessellation();
+    body.colour = QColor(QString::fromStdString(part.colour));
+    body.stand_in = part.stand_in;
+    body.see_through = part.see_through;
+    body.place = bed ? session.results().pose_of(part.id) : result.place;
+    if (!bed)
+        if (auto by = session.results().shown_at(part.id, i)) body.place = *by * body.place;
+    if (hanging && active) body.map = hanging_map(session, body);
+    for (const SurfaceMap& map : session.results().gap_map())
+        if (!bed && map.part == part.id && map.body == i) {
+            body.shape = map.shape;
+            body.map = std::make_shared<const SurfaceMap>(map);
+        }
+    bool veils = session.workspace().stretch() == Stretch::Fit ||
+                 std::any_of(scene.selected.begin(), scene.selected.end(),
+                             [&](const Pick& p) { return p.part == part.id && p.body == i; });
+    if (!bed && veils && session.results().gap_map().empty())
+        for (const CarriedHalo& halo : bodies[i].halos) {
+            SceneBody veil = body;
+            veil.shape = halo.envelope.shared_tessellation();
+            veil.veil = true;
+            scene.bodies.push_back(std::move(veil));
+        }
+    scene.bodies.push_back(std::move(body));
+}
+
 Scene build_scene(const Session& session) {
     Scene scene;
     const Evaluation* evaluation = session.results().evaluation();
@@ -32,42 +67,13 @@ Scene build_scene(const Session& session) {
     scene.active_part = session.workspace().active_part();
     scene.selected = session.workspace().selection();
     bool bed = on_bed(session);
-    bool hanging = session.workspace().stretch() == Stretch::Check || session.workspace().stretch() == Stretch::Bed;
     Transform active_pose = session.results().pose_of(session.workspace().active_part());
     for (const PartPtr& part : project.parts) {
         const PartResult* result = evaluation->part(part->id);
         if (!result || !part->visible || (bed && part->id != session.workspace().active_part())) continue;
         if (session.workspace().isolated() && part->id != session.workspace().isolated()) continue;
         const std::vector<StepBody>& bodies = bed ? result->bodies : *session.results().bodies_of(part->id);
-        for (size_t i = 0; i < bodies.size(); ++i) {
-            SceneBody body;
-            body.part = part->id;
-            body.body = i;
-            body.shape = bodies[i].body.shared_tessellation();
-            body.colour = QColor(QString::fromStdString(part->colour));
-            body.stand_in = part->stand_in;
-            body.see_through = part->see_through;
-            body.place = bed ? active_pose : result->place;
-            if (!bed)
-                if (auto by = session.results().shown_at(part->id, i)) body.place = *by * body.place;
-            if (hanging && part->id == session.workspace().active_part()) body.map = hanging_map(session, body);
-            for (const SurfaceMap& map : session.results().gap_map())
-                if (!bed && map.part == part->id && map.body == i) {
-                    body.shape = map.shape;
-                    body.map = std::make_shared<const SurfaceMap>(map);
-                }
-            bool veils = session.workspace().stretch() == Stretch::Fit ||
-                         std::any_of(scene.selected.begin(), scene.selected.end(),
-                                     [&](const Pick& p) { return p.part == part->id && p.body == i; });
-            if (!bed && veils && session.results().gap_map().empty())
-                for (const CarriedHalo& halo : bodies[i].halos) {
-                    SceneBody veil = body;
-                    veil.shape = halo.envelope.shared_tessellation();
-                    veil.veil = true;
-                    scene.bodies.push_back(std::move(veil));
-                }
-            scene.bodies.push_back(std::move(body));
-        }
+        for (size_t i = 0; i < bodies.size(); ++i) add_body(session, *part, *result, bodies, i, scene);
     }
     // What faces a mapped surface is looked through.
     if (const ContactResult* c = session.results().active_contact(); c && !session.results().gap_map().empty())

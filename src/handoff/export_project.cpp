@@ -126,11 +126,7 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         ExportItem item{
             part.name, transformed(*mesh, pose_of_part(part, made, evaluation.values)), {}, part.colour, part.quantity};
         item.mesh.tags.clear();
-        if (part.supports.on) {
-            PostOptions posts = part.supports.posts;
-            posts.overhang_limit_deg = project.printer.overhang_limit_deg;
-            item.supports = make_posts(item.mesh, posts, task).mesh;
-        }
+        if (part.supports.on) item.supports = make_posts(item.mesh, post_options(project, part), task).mesh;
         items.push_back(std::move(item));
     }
     if (items.empty())

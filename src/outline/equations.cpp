@@ -143,6 +143,8 @@ class EquationBuilder {
     void constraint(const Constraint& c);
     void dimension(const Constraint& c);
     void tangent(const Constraint& c);
+    void symmetric(const Constraint& c);
+    void fixed(const Constraint& c);
     void tangent_ellipse(const Constraint& c, DrawingId line_id, const Element& ellipse);
     void tangent_spline(const Constraint& c, DrawingId other, const Element& spline);
     /// Points that are one, or said to be.
@@ -411,6 +413,32 @@ void EquationBuilder::dimension(const Constraint& c) {
     }
 }
 
+void EquationBuilder::symmetric(const Constraint& c) {
+    auto l = *line(c.of[2]);
+    std::vector<DrawingId> all{c.of[0], c.of[1], l.first, l.second};
+    add(c.id, all, {}, [](const Dual* v) {
+        DVec u = at(v, 3) - at(v, 2), m = at(v, 0) + at(v, 1) - at(v, 2) - at(v, 2);
+        return Dual(cross(u, m) * 0.5 / length(u));
+    });
+    add(c.id, all, {}, [](const Dual* v) {
+        DVec u = at(v, 3) - at(v, 2);
+        return Dual(dot(u, at(v, 1) - at(v, 0)) / length(u));
+    });
+}
+
+void EquationBuilder::fixed(const Constraint& c) {
+    std::vector<int> variables;
+    if (d_.is_point(c.of[0])) {
+        variables = {s_.points_.at(c.of[0]), s_.points_.at(c.of[0]) + 1};
+    } else if (auto e = elements_.find(c.of[0]); e != elements_.end()) {
+        for (DrawingId p : e->second->points)
+            for (int k = 0; k < 2; ++k) variables.push_back(s_.points_.at(p) + k);
+        if (auto r = s_.radii_.find(c.of[0]); r != s_.radii_.end()) variables.push_back(r->second);
+    }
+    for (int variable : variables)
+        add(c.id, {}, {variable}, [here = s_.x_[variable]](const Dual* v) { return Dual(v[0] - here); });
+}
+
 void EquationBuilder::constraint(const Constraint& c) {
     using Ends = std::pair<DrawingId, DrawingId>;
     bool line1 = !c.of.empty() && line(c.of[0]), line2 = c.of.size() > 1 && line(c.of[1]);
@@ -457,19 +485,8 @@ void EquationBuilder::constraint(const Constraint& c) {
             add(c.id, {c.of[0], l2.first, l2.second}, {},
                 [k](const Dual* v) { return Dual(v[k] - (v[2 + k] + v[4 + k]) * 0.5); });
         return;
-    case ConstraintKind::Symmetric: {
-        auto l = *line(c.of[2]);
-        std::vector<DrawingId> all{c.of[0], c.of[1], l.first, l.second};
-        add(c.id, all, {}, [](const Dual* v) {
-            DVec u = at(v, 3) - at(v, 2), m = at(v, 0) + at(v, 1) - at(v, 2) - at(v, 2);
-            return Dual(cross(u, m) * 0.5 / length(u));
-        });
-        add(c.id, all, {}, [](const Dual* v) {
-            DVec u = at(v, 3) - at(v, 2);
-            return Dual(dot(u, at(v, 1) - at(v, 0)) / length(u));
-        });
-        return;
-    }
+    case ConstraintKind::Symmetric:
+        return symmetric(c);
     case ConstraintKind::Concentric: {
         auto centre = [&](DrawingId id) {
             auto e = elements_.find(id);
@@ -479,19 +496,8 @@ void EquationBuilder::constraint(const Constraint& c) {
             add(c.id, {centre(c.of[0]), centre(c.of[1])}, {}, [k](const Dual* v) { return Dual(v[2 + k] - v[k]); });
         return;
     }
-    case ConstraintKind::Fixed: {
-        std::vector<int> variables;
-        if (d_.is_point(c.of[0])) {
-            variables = {s_.points_.at(c.of[0]), s_.points_.at(c.of[0]) + 1};
-        } else if (auto e = elements_.find(c.of[0]); e != elements_.end()) {
-            for (DrawingId p : e->second->points)
-                for (int k = 0; k < 2; ++k) variables.push_back(s_.points_.at(p) + k);
-            if (auto r = s_.radii_.find(c.of[0]); r != s_.radii_.end()) variables.push_back(r->second);
-        }
-        for (int variable : variables)
-            add(c.id, {}, {variable}, [here = s_.x_[variable]](const Dual* v) { return Dual(v[0] - here); });
-        return;
-    }
+    case ConstraintKind::Fixed:
+        return fixed(c);
     default:
         return dimension(c);
     }

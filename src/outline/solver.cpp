@@ -118,20 +118,70 @@ std::optional<Problem> vanished(const Drawing& d) {
 }
 
 /// Refused before equations are made: references of the wrong kind.
-std::optional<Problem> check_kinds(const Drawing& d) {
-    std::map<DrawingId, const Element*> elements;
-    for (const Element& e : d.elements) elements[e.id] = &e;
-    auto is_line = [&](DrawingId id) {
+/// What each kind of constraint may be said of.
+class Kinds {
+  public:
+    explicit Kinds(const Drawing& drawing) : d(drawing) {
+        for (const Element& e : d.elements) elements[e.id] = &e;
+    }
+    bool fit(const Constraint& c) const {
+        size_t n = c.of.size();
+        bool p0 = n > 0 && d.is_point(c.of[0]), p1 = n > 1 && d.is_point(c.of[1]);
+        bool l0 = n > 0 && is_line(c.of[0]), l1 = n > 1 && is_line(c.of[1]);
+        bool r0 = n > 0 && is_round(c.of[0]), r1 = n > 1 && is_round(c.of[1]);
+        switch (c.kind) {
+        case ConstraintKind::Coincident:
+        case ConstraintKind::DistanceX:
+        case ConstraintKind::DistanceY:
+            return n == 2 && p0 && p1 && c.of[0] != c.of[1];
+        case ConstraintKind::On:
+            return n == 2 && p0 && (l1 || is_round(c.of[1], true));
+        case ConstraintKind::Horizontal:
+        case ConstraintKind::Vertical:
+            return (n == 1 && l0) || (n == 2 && p0 && p1);
+        case ConstraintKind::Parallel:
+        case ConstraintKind::Perpendicular:
+            return n == 2 && l0 && l1;
+        case ConstraintKind::Tangent:
+            return n == 2 &&
+                   ((l0 && r1) || (r0 && l1) || (r0 && r1) || touches(c.of[0], c.of[1]) || touches(c.of[1], c.of[0]));
+        case ConstraintKind::Equal:
+            return n == 2 && ((l0 && l1) || (r0 && r1));
+        case ConstraintKind::Midpoint:
+            return n == 2 && p0 && l1;
+        case ConstraintKind::Symmetric:
+            return n == 3 && p0 && p1 && is_line(c.of[2]);
+        case ConstraintKind::Concentric:
+            return n == 2 && (is_round(c.of[0], true) || p0) && (is_round(c.of[1], true) || p1);
+        case ConstraintKind::Fixed:
+            return n == 1 && (p0 || elements.count(c.of[0]));
+        case ConstraintKind::Distance:
+            return n == 2 && ((p0 && p1 && c.of[0] != c.of[1]) || (p0 && l1) || (l0 && p1) || (l0 && l1));
+        case ConstraintKind::Length:
+            return n == 1 && l0 && c.of[0] > y_axis_id;
+        case ConstraintKind::Angle:
+            return (n == 1 && l0) || (n == 2 && l0 && l1 && c.of[0] != c.of[1]);
+        case ConstraintKind::Radius:
+        case ConstraintKind::Diameter:
+            return n == 1 && r0;
+        case ConstraintKind::ArcLength:
+            return n == 1 && r0 && elements.at(c.of[0])->kind == ElementKind::Arc;
+        }
+        return false;
+    }
+
+  private:
+    bool is_line(DrawingId id) const {
         auto e = elements.find(id);
         return id == x_axis_id || id == y_axis_id || (e != elements.end() && e->second->kind == ElementKind::Line);
-    };
-    auto is_round = [&](DrawingId id, bool with_ellipse = false) {
+    }
+    bool is_round(DrawingId id, bool with_ellipse = false) const {
         auto e = elements.find(id);
         return e != elements.end() && (e->second->kind == ElementKind::Arc || e->second->kind == ElementKind::Circle ||
                                        (with_ellipse && e->second->kind == ElementKind::Ellipse));
-    };
-    // An ellipse with a line; an open spline with a line or arc it shares an end with.
-    auto touches = [&](DrawingId curve, DrawingId other) {
+    }
+    /// An ellipse with a line; an open spline with a line or arc it shares an end with.
+    bool touches(DrawingId curve, DrawingId other) const {
         auto e = elements.find(curve);
         if (e == elements.end()) return false;
         if (e->second->kind == ElementKind::Ellipse) return is_line(other);
@@ -147,74 +197,22 @@ std::optional<Problem> check_kinds(const Drawing& d) {
                         return true;
             }
         return false;
-    };
+    }
+
+    const Drawing& d;
+    std::map<DrawingId, const Element*> elements;
+};
+
+std::optional<Problem> check_kinds(const Drawing& d) {
+    Kinds kinds(d);
     for (const Constraint& c : d.constraints) {
-        size_t n = c.of.size();
-        bool p0 = n > 0 && d.is_point(c.of[0]), p1 = n > 1 && d.is_point(c.of[1]);
-        bool l0 = n > 0 && is_line(c.of[0]), l1 = n > 1 && is_line(c.of[1]);
-        bool r0 = n > 0 && is_round(c.of[0]), r1 = n > 1 && is_round(c.of[1]);
-        bool fits = false;
-        switch (c.kind) {
-        case ConstraintKind::Coincident:
-        case ConstraintKind::DistanceX:
-        case ConstraintKind::DistanceY:
-            fits = n == 2 && p0 && p1 && c.of[0] != c.of[1];
-            break;
-        case ConstraintKind::On:
-            fits = n == 2 && p0 && (l1 || is_round(c.of[1], true));
-            break;
-        case ConstraintKind::Horizontal:
-        case ConstraintKind::Vertical:
-            fits = (n == 1 && l0) || (n == 2 && p0 && p1);
-            break;
-        case ConstraintKind::Parallel:
-        case ConstraintKind::Perpendicular:
-            fits = n == 2 && l0 && l1;
-            break;
-        case ConstraintKind::Tangent:
-            fits = n == 2 &&
-                   ((l0 && r1) || (r0 && l1) || (r0 && r1) || touches(c.of[0], c.of[1]) || touches(c.of[1], c.of[0]));
-            break;
-        case ConstraintKind::Equal:
-            fits = n == 2 && ((l0 && l1) || (r0 && r1));
-            break;
-        case ConstraintKind::Midpoint:
-            fits = n == 2 && p0 && l1;
-            break;
-        case ConstraintKind::Symmetric:
-            fits = n == 3 && p0 && p1 && is_line(c.of[2]);
-            break;
-        case ConstraintKind::Concentric:
-            fits = n == 2 && (is_round(c.of[0], true) || p0) && (is_round(c.of[1], true) || p1);
-            break;
-        case ConstraintKind::Fixed:
-            fits = n == 1 && (p0 || elements.count(c.of[0]));
-            break;
-        case ConstraintKind::Distance:
-            fits = n == 2 && ((p0 && p1 && c.of[0] != c.of[1]) || (p0 && l1) || (l0 && p1) || (l0 && l1));
-            break;
-        case ConstraintKind::Length:
-            fits = n == 1 && l0 && c.of[0] > y_axis_id;
-            break;
-        case ConstraintKind::Angle:
-            fits = (n == 1 && l0) || (n == 2 && l0 && l1 && c.of[0] != c.of[1]);
-            break;
-        case ConstraintKind::Radius:
-        case ConstraintKind::Diameter:
-            fits = n == 1 && r0;
-            break;
-        case ConstraintKind::ArcLength:
-            fits = n == 1 && r0 && elements.at(c.of[0])->kind == ElementKind::Arc;
-            break;
-        }
-        if (!fits) {
-            std::string of;
-            for (DrawingId id : c.of) of += (of.empty() ? "" : " and ") + element_words(d, id);
-            std::string kind = constraint_kind_name(c.kind);
-            std::replace(kind.begin(), kind.end(), '_', ' ');
-            return Problem{ProblemCode::Wording, "\"" + kind + "\" cannot be said of " + of + ".",
-                           "Choose points, lines or round curves it is meant for."};
-        }
+        if (kinds.fit(c)) continue;
+        std::string of;
+        for (DrawingId id : c.of) of += (of.empty() ? "" : " and ") + element_words(d, id);
+        std::string kind = constraint_kind_name(c.kind);
+        std::replace(kind.begin(), kind.end(), '_', ' ');
+        return Problem{ProblemCode::Wording, "\"" + kind + "\" cannot be said of " + of + ".",
+                       "Choose points, lines or round curves it is meant for."};
     }
     return std::nullopt;
 }

@@ -125,7 +125,7 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
 } // namespace
 
 /// How posts stand under a part: its own settings, and the printer's limit.
-static PostOptions post_options(const Project& project, const Part& part) {
+PostOptions post_options(const Project& project, const Part& part) {
     PostOptions options = part.supports.posts;
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
     return options;

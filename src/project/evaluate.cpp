@@ -215,9 +215,8 @@ class Run {
         };
         context.remade = [this, &part, &step, tool_copy](double by) { return remade(part, step, by, tool_copy); };
         context.step_named = [&part](const std::string& name) -> std::optional<StepId> {
-            for (const Step& s : part.steps)
-                if (s.name == name || to_text(s.id) == name) return s.id;
-            return std::nullopt;
+            const Step* step = step_called(part, name);
+            return step ? std::optional(step->id) : std::nullopt;
         };
         context.tools_of = [&grown](StepId id) {
             auto found = grown.tools.find(id);
@@ -354,8 +353,7 @@ class Run {
     /// Id of a part's step by name, number or place in the sheet; nothing for an empty text.
     Expected<std::optional<StepId>> step_of(const Part& part, const std::string& text) {
         if (text.empty()) return std::optional<StepId>();
-        for (const Step& s : part.steps)
-            if (s.name == text || to_text(s.id) == text) return std::optional(s.id);
+        if (const Step* step = step_called(part, text)) return std::optional(step->id);
         return problem(ProblemCode::Missing, part.name + " has no step called \"" + text + "\".", "Name another.");
     }
 

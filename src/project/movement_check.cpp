@@ -4,28 +4,36 @@
 
 namespace lp {
 
+std::span<const MovementKind> movement_kinds() {
+    using Kind = MovementPath::Kind;
+    static constexpr MovementKind all[] = {
+        {Kind::Turn, "turn", "Turn", QuantityKind::Angle, "0 deg", "180 deg", "2 deg"},
+        {Kind::Slide, "slide", "Slide", QuantityKind::Length, "0 mm", "10 mm", "0.2 mm"},
+        {Kind::Screw, "screw", "Screw", QuantityKind::Angle, "0 deg", "180 deg", "2 deg"},
+        {Kind::Legs, "legs", "Lead along legs", QuantityKind::Number, "0", "1", "0.02"},
+    };
+    return all;
+}
+
+const MovementKind* find_movement_kind(std::string_view name) {
+    for (const MovementKind& kind : movement_kinds())
+        if (name == kind.name) return &kind;
+    return nullptr;
+}
+
 Expected<MovementPath> movement_path(const KeptMovement& m, const ParameterValues& values) {
-    MovementPath path;
-    if (m.kind == "turn")
-        path.kind = MovementPath::Kind::Turn;
-    else if (m.kind == "slide")
-        path.kind = MovementPath::Kind::Slide;
-    else if (m.kind == "screw")
-        path.kind = MovementPath::Kind::Screw;
-    else if (m.kind == "legs")
-        path.kind = MovementPath::Kind::Legs;
-    else
+    const MovementKind* kind = find_movement_kind(m.kind);
+    if (!kind)
         return problem(ProblemCode::Wording, "There is no movement called \"" + m.kind + "\".",
                        "Use turn, slide, screw or legs.");
+    MovementPath path;
+    path.kind = kind->kind;
     std::optional<Problem> wrong;
     auto number = [&](const std::string& text, QuantityKind kind) {
         auto value = evaluate_expression(text, kind, values);
         if (!value && !wrong) wrong = value.error();
         return value ? *value : 0.0;
     };
-    QuantityKind along = path.kind == MovementPath::Kind::Slide  ? QuantityKind::Length
-                         : path.kind == MovementPath::Kind::Legs ? QuantityKind::Number
-                                                                 : QuantityKind::Angle;
     for (int k = 0; k < 3; ++k) {
         path.point[k] = number(m.point[size_t(k)], QuantityKind::Length);
         path.axis[k] = number(m.direction[size_t(k)], QuantityKind::Number);
@@ -38,9 +46,9 @@ Expected<MovementPath> movement_path(const KeptMovement& m, const ParameterValue
         path.to = double(path.legs.size());
         path.step = 0.02;
     } else {
-        path.from = number(m.from, along);
-        path.to = number(m.to, along);
-        path.step = number(m.step, along);
+        path.from = number(m.from, kind->along);
+        path.to = number(m.to, kind->along);
+        path.step = number(m.step, kind->along);
     }
     if (path.kind == MovementPath::Kind::Screw) path.pitch_mm = number(m.pitch, QuantityKind::Length);
     if (wrong) return pass_on(*wrong);

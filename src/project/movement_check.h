@@ -2,8 +2,21 @@
 #pragma once
 #include "fit/movement.h"
 #include "project/contact_ledger.h"
+#include <span>
 
 namespace lp {
+
+/// A way to move: its name in files, its words for a person, what its beginning and end are measured in and where it
+/// stands when it is first asked for.
+struct MovementKind {
+    MovementPath::Kind kind;
+    const char *name, *words;
+    QuantityKind along;
+    const char *from, *to, *step;
+};
+std::span<const MovementKind> movement_kinds();
+/// Nothing when there is none of that name.
+const MovementKind* find_movement_kind(std::string_view name);
 
 /// The path with its expressions worked out; the axis as typed (found_path() puts the picked one in). A Problem when
 /// an expression cannot be read or the path makes no sense.

@@ -27,6 +27,14 @@ const Step* Part::step(StepId wanted) const {
     return nullptr;
 }
 
+const Step* step_called(const Part& part, const std::string& text) {
+    for (const Step& s : part.steps)
+        if (!text.empty() && s.name == text) return &s;
+    for (const Step& s : part.steps)
+        if (to_text(s.id) == text) return &s;
+    return nullptr;
+}
+
 Step step_of_kind(const std::string& kind, const std::map<std::string, std::string>& fields, const std::string& name) {
     Step step;
     step.kind = kind;

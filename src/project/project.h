@@ -130,6 +130,8 @@ struct Project {
 };
 using ProjectPtr = std::shared_ptr<const Project>;
 
+/// The step of the part that a field means: by its name, else by its number; nothing when there is none.
+const Step* step_called(const Part& part, const std::string& text);
 /// A step of a kind with these fields; the others take their standards when it is added.
 Step step_of_kind(const std::string& kind, const std::map<std::string, std::string>& fields = {},
                   const std::string& name = {});

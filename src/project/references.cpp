@@ -10,14 +10,6 @@ struct Visitor {
     std::function<NewText(const Reference&)> reference;
 };
 
-const Step* step_called(const Part& part, const std::string& name) {
-    for (const Step& s : part.steps)
-        if (!name.empty() && s.name == name) return &s;
-    for (const Step& s : part.steps)
-        if (to_text(s.id) == name) return &s;
-    return nullptr;
-}
-
 /// The step a body is named after: "flap", or "flap pin" of a step that made several.
 const Step* step_of_body(const Part& part, const std::string& body) {
     if (const Step* step = step_called(part, body)) return step;
@@ -430,23 +422,29 @@ Step with_references(const Project& project, const Part& part, const Step& step,
     return Walk(project, {{}, call}).step(part, step).value_or(step);
 }
 
-std::vector<std::string> uses_of_parameter(const Project& project, const std::string& name) {
-    std::vector<std::string> uses;
-    auto add = [&](const Place& place) {
-        if (std::find(uses.begin(), uses.end(), place.words) == uses.end()) uses.push_back(place.words);
-    };
+std::map<std::string, std::vector<std::string>> uses_of_parameters(const Project& project) {
+    std::map<std::string, std::vector<std::string>> uses;
     each_expression(project, [&](const Expression& e) {
-        auto names = names_in_expression(e.text);
-        if (std::find(names.begin(), names.end(), name) != names.end()) add(e.place);
+        for (const std::string& name : names_in_expression(e.text)) {
+            std::vector<std::string>& places = uses[name];
+            if (places.empty() || std::find(places.begin(), places.end(), e.place.words) == places.end())
+                places.push_back(e.place.words);
+        }
     });
     return uses;
+}
+
+std::vector<std::string> uses_of_parameter(const Project& project, const std::string& name) {
+    return uses_of_parameters(project)[name];
 }
 
 std::vector<std::string> uses_of_part(const Project& project, const Part& part) {
     std::vector<std::string> uses;
     each_reference(project, [&](const Reference& r) {
         if (r.to == RefersTo::Part && r.part == part.id && r.place.in == Place::In::Step && r.place.part != part.id)
-            uses.push_back(r.place.words.substr(0, r.place.words.rfind(", ")));
+            if (std::string step = r.place.words.substr(0, r.place.words.rfind(", "));
+                std::find(uses.begin(), uses.end(), step) == uses.end())
+                uses.push_back(step);
     });
     return uses;
 }

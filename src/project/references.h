@@ -70,7 +70,9 @@ Project with_references(const Project& project, const std::function<NewText(cons
 Step with_references(const Project& project, const Part& part, const Step& step,
                      const std::function<NewText(const Reference&)>& call);
 
-/// Where a parameter is used: "Bucket, step 3, diameter" or "parameter bore_d".
+/// Where each name that expressions use is used, in one walk: "Bucket, step 3, diameter" or "parameter bore_d".
+std::map<std::string, std::vector<std::string>> uses_of_parameters(const Project& project);
+/// The same of one.
 std::vector<std::string> uses_of_parameter(const Project& project, const std::string& name);
 /// Where a part is used by others: by their steps. What is only about the part (contacts, measures, movements of it)
 /// goes with it and does not count.

@@ -1,11 +1,18 @@
 #include "shape/kernel_call.h"
 #include "shape/exact_shape.h"
 #include "shape/kernel_ops.h"
+#include <BRepBuilderAPI_MakeSolid.hxx>
+#include <BRepGProp.hxx>
 #include <BRep_Builder.hxx>
 #include <BinTools.hxx>
+#include <GProp_GProps.hxx>
 #include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Iterator.hxx>
+#include <TopoDS_Shell.hxx>
+#include <TopoDS_Solid.hxx>
 #include <cstring>
 #include <sstream>
 
@@ -35,6 +42,27 @@ void OriginTable::add(const TopoDS_Shape& face, const ElementOrigin& origin) {
     list.push_back(origin);
 }
 
+bool OriginTable::has_faces(const std::vector<int32_t>& picks) const {
+    for (int32_t pick : picks)
+        if (pick < 0 || pick >= faces(0).Extent()) return false;
+    return true;
+}
+
+tl::unexpected<Problem> refused(const std::string& what, const char* advice) {
+    return problem(ProblemCode::Geometry, "The geometry kernel could not " + what + ".", advice);
+}
+
+TopoDS_Shape as_solid(const TopoDS_Shape& shape) {
+    if (TopExp_Explorer(shape, TopAbs_SOLID).More()) return shape;
+    TopExp_Explorer shell(shape, TopAbs_SHELL);
+    if (!shell.More()) return shape;
+    TopoDS_Solid solid = BRepBuilderAPI_MakeSolid(TopoDS::Shell(shell.Current())).Solid();
+    GProp_GProps volume;
+    BRepGProp::VolumeProperties(solid, volume);
+    if (volume.Mass() < 0) solid.Reverse();
+    return solid;
+}
+
 KernelAnswer OriginTable::answer(const TopoDS_Shape& shape) {
     KernelAnswer answer{shape, std::move(origins_), {}};
     for (int i = 1; i <= result_.Extent(); ++i) answer.kept.push_back(faces_[0].FindIndex(result_(i)) - 1);
@@ -45,7 +73,7 @@ Expected<KernelAnswer> perform(const KernelCall& call) {
     static const std::pair<const char*, Expected<KernelAnswer> (*)(const KernelCall&)> kinds[] = {
         {"join", combine_call},  {"cut", combine_call},     {"common", combine_call}, {"part", part_call},
         {"fillet", fillet_call}, {"chamfer", chamfer_call}, {"shell", shell_call},    {"draft", draft_call},
-        {"push", push_call},     {"remove", remove_call},   {"grow", grow_call}};
+        {"push", push_call},     {"remove", remove_call},   {"grow", grow_call},      {"inset", inset_call}};
     if (call.shapes.empty())
         return problem(ProblemCode::Geometry, "There is no body to work on.", "Put a solid first.");
     for (const auto& [name, run] : kinds)

@@ -23,6 +23,8 @@ struct KernelCall {
     /// "push": picks is one face; numbers: distance outward.
     /// "remove": picks are faces taken away, the neighbours closing over them.
     /// "grow": numbers: distance outward in all directions; edges that stand out become round.
+    /// "inset": numbers: distance inward (outward negative), 1 where surfaces are to run on until they meet (else round
+    ///   where they part); picks are rounds taken off first.
     std::string what;
     std::vector<TopoDS_Shape> shapes;
     std::vector<int32_t> picks;

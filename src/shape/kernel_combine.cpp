@@ -9,6 +9,7 @@
 #include <BRepTools_History.hxx>
 #include <BRep_Builder.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
+#include <Standard_Failure.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
@@ -65,11 +66,16 @@ void set_up(BRepAlgoAPI_BuilderAlgo& algorithm, const KernelCall& call) {
     algorithm.SetRunParallel(faces > 48); // fewer do not pay for the threads
 }
 
+OriginTable origins_of(BRepAlgoAPI_BuilderAlgo& algorithm, const TopoDS_Shape& made, const KernelCall& call) {
+    OriginTable table(call, made);
+    for (size_t i = 0; i < call.shapes.size(); ++i) table.modified(algorithm, int32_t(i));
+    return table;
+}
+
 /// What an algorithm that has run made, or a part of it, with flush faces merged.
 KernelAnswer with_flush_faces_merged(BRepAlgoAPI_BuilderAlgo& algorithm, const TopoDS_Shape& made,
                                      const KernelCall& call) {
-    OriginTable table(call, made);
-    for (size_t i = 0; i < call.shapes.size(); ++i) table.modified(algorithm, int32_t(i));
+    OriginTable table = origins_of(algorithm, made, call);
     if (!TopExp_Explorer(made, TopAbs_FACE).More()) return table.answer(made);
     ShapeUpgrade_UnifySameDomain unify(made, true, true, false);
     keep_opposed(unify, made);
@@ -86,9 +92,18 @@ Expected<KernelAnswer> run(BRepAlgoAPI_BooleanOperation& algorithm, const Kernel
     algorithm.SetArguments(arguments);
     algorithm.SetTools(tools);
     set_up(algorithm, call);
-    algorithm.Build();
-    if (!algorithm.IsDone() || algorithm.HasErrors()) return refused(words);
-    return with_flush_faces_merged(algorithm, algorithm.Shape(), call);
+    for (bool merge : {true, false}) {
+        algorithm.Build();
+        if (!algorithm.IsDone() || algorithm.HasErrors()) return refused(words);
+        if (!merge) break;
+        try {
+            return with_flush_faces_merged(algorithm, algorithm.Shape(), call);
+        } catch (const Standard_Failure&) {
+            // The kernel's merging gives up on two whole cones end to end, and leaves what it worked on half done: the
+            // boolean is made again, with a border more.
+        }
+    }
+    return origins_of(algorithm, algorithm.Shape(), call).answer(algorithm.Shape());
 }
 
 /// What became of the solids of an operand.

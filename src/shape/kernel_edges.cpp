@@ -10,15 +10,14 @@
 namespace lp {
 namespace {
 
-tl::unexpected<Problem> refused(const char* what) {
-    return problem(ProblemCode::Geometry, std::string("The geometry kernel could not make this ") + what + ".",
-                   "Make it smaller, or choose fewer edges.");
+tl::unexpected<Problem> blend_refused(const char* what) {
+    return refused(std::string("make this ") + what, "Make it smaller, or choose fewer edges.");
 }
 
 template <class Algorithm>
 Expected<KernelAnswer> finish(Algorithm& algorithm, const KernelCall& call, const char* what) {
     algorithm.Build();
-    if (!algorithm.IsDone()) return refused(what);
+    if (!algorithm.IsDone()) return blend_refused(what);
     OriginTable table(call, algorithm.Shape());
     table.modified(algorithm, 0);
     table.generated(algorithm, 0);
@@ -31,7 +30,7 @@ Expected<KernelAnswer> fillet_call(const KernelCall& call) {
     BRepFilletAPI_MakeFillet fillet(call.shapes[0]);
     OriginTable before(call, call.shapes[0]);
     for (int32_t pick : call.picks) {
-        if (pick < 0 || pick >= before.edges(0).Extent()) return refused("fillet");
+        if (pick < 0 || pick >= before.edges(0).Extent()) return blend_refused("fillet");
         TopoDS_Edge edge = TopoDS::Edge(before.edges(0)(pick + 1));
         if (fillet.Contour(edge) > 0) continue; // already in a chain that runs on smoothly
         double first = call.numbers.at(0), last = call.numbers.at(1);
@@ -40,7 +39,7 @@ Expected<KernelAnswer> fillet_call(const KernelCall& call) {
         else
             fillet.Add(first, last, edge);
     }
-    if (fillet.NbContours() == 0) return refused("fillet");
+    if (fillet.NbContours() == 0) return blend_refused("fillet");
     return finish(fillet, call, "fillet");
 }
 
@@ -52,7 +51,7 @@ Expected<KernelAnswer> chamfer_call(const KernelCall& call) {
         int32_t edge_index = call.picks[i], face_index = call.picks[i + 1];
         if (edge_index < 0 || edge_index >= before.edges(0).Extent() || face_index < 0 ||
             face_index >= before.faces(0).Extent())
-            return refused("chamfer");
+            return blend_refused("chamfer");
         TopoDS_Edge edge = TopoDS::Edge(before.edges(0)(edge_index + 1));
         TopoDS_Face face = TopoDS::Face(before.faces(0)(face_index + 1));
         if (chamfer.Contour(edge) > 0) continue;
@@ -63,7 +62,7 @@ Expected<KernelAnswer> chamfer_call(const KernelCall& call) {
         else
             chamfer.Add(first, second, edge, face);
     }
-    if (chamfer.NbContours() == 0) return refused("chamfer");
+    if (chamfer.NbContours() == 0) return blend_refused("chamfer");
     return finish(chamfer, call, "chamfer");
 }
 

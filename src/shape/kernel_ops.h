@@ -33,6 +33,8 @@ class OriginTable {
             add_all(history.Generated(vertices_[size_t(operand)](i)),
                     {operand, ElementOrigin::Kind::Vertex, i - 1, true});
     }
+    /// Whether all of these are faces of the first operand.
+    bool has_faces(const std::vector<int32_t>& picks) const;
     const TopTools_IndexedMapOfShape& faces(int32_t operand) const { return faces_[size_t(operand)]; }
     const TopTools_IndexedMapOfShape& edges(int32_t operand) const { return edges_[size_t(operand)]; }
     /// Goes on to a shape whose faces came from these by another algorithm.
@@ -55,6 +57,11 @@ class OriginTable {
     std::vector<std::vector<ElementOrigin>> origins_;
 };
 
+/// "The geometry kernel could not ..."
+tl::unexpected<Problem> refused(const std::string& what, const char* advice);
+/// A shell turned into a solid that encloses, not excludes.
+TopoDS_Shape as_solid(const TopoDS_Shape& shape);
+
 Expected<KernelAnswer> combine_call(const KernelCall& call);
 Expected<KernelAnswer> part_call(const KernelCall& call);
 Expected<KernelAnswer> fillet_call(const KernelCall& call);
@@ -64,5 +71,6 @@ Expected<KernelAnswer> draft_call(const KernelCall& call);
 Expected<KernelAnswer> push_call(const KernelCall& call);
 Expected<KernelAnswer> remove_call(const KernelCall& call);
 Expected<KernelAnswer> grow_call(const KernelCall& call);
+Expected<KernelAnswer> inset_call(const KernelCall& call);
 
 } // namespace lp

@@ -26,6 +26,28 @@ std::vector<HalfEdge> sorted_half_edges(const TriMesh& mesh) {
     return edges;
 }
 
+/// Averaged within a face around each vertex; those of flat faces are their facets'.
+std::vector<std::array<Vec3, 3>> corner_normals(const TriMesh& mesh, const std::vector<Vec3>& normal,
+                                                const Tessellation& result) {
+    const size_t count = mesh.triangles.size();
+    std::unordered_map<uint64_t, Vec3> around;
+    around.reserve(mesh.vertices.size() + 16);
+    for (uint32_t i = 0; i < count; ++i)
+        if (result.faces[result.face_of[i]].kind != SurfaceKind::Plane)
+            for (uint32_t v : mesh.triangles[i]) {
+                auto [it, fresh] = around.try_emplace(uint64_t(result.face_of[i]) << 32 | v, Vec3::Zero());
+                it->second += mesh.area_vector(i);
+            }
+    std::vector<std::array<Vec3, 3>> normals(count);
+    for (uint32_t i = 0; i < count; ++i)
+        for (int k = 0; k < 3; ++k) {
+            normals[i][k] = normal[i];
+            auto found = around.find(uint64_t(result.face_of[i]) << 32 | mesh.triangles[i][k]);
+            if (found != around.end() && found->second.norm() > 0) normals[i][k] = found->second.normalized();
+        }
+    return normals;
+}
+
 } // namespace
 
 Tessellation segment_mesh(TriMesh mesh) {
@@ -90,22 +112,7 @@ Tessellation segment_mesh(TriMesh mesh) {
         // Flat when the summed area vectors lose almost nothing of the area.
         info.kind = sum[f].norm() > info.area_mm2 * 0.99999 ? SurfaceKind::Plane : SurfaceKind::Other;
     }
-    // Corner normals: averaged within a face around each vertex.
-    std::unordered_map<uint64_t, Vec3> around;
-    around.reserve(mesh.vertices.size() + 16);
-    for (uint32_t i = 0; i < count; ++i)
-        if (result.faces[result.face_of[i]].kind != SurfaceKind::Plane)
-            for (uint32_t v : mesh.triangles[i]) {
-                auto [it, fresh] = around.try_emplace(uint64_t(result.face_of[i]) << 32 | v, Vec3::Zero());
-                it->second += mesh.area_vector(i);
-            }
-    result.normals.resize(count);
-    for (uint32_t i = 0; i < count; ++i)
-        for (int k = 0; k < 3; ++k) {
-            result.normals[i][k] = normal[i];
-            auto found = around.find(uint64_t(result.face_of[i]) << 32 | mesh.triangles[i][k]);
-            if (found != around.end() && found->second.norm() > 0) result.normals[i][k] = found->second.normalized();
-        }
+    result.normals = corner_normals(mesh, normal, result);
     for (const Sharp& s : sharp) {
         EdgeInfo edge;
         edge.points = {mesh.vertices[s.a], mesh.vertices[s.b]};

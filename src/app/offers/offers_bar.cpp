@@ -312,7 +312,7 @@ void OffersBar::offer_movements(const Pick& pick) {
     auto add = [&](const char* kind, const QString& words, const QString& hint) {
         offers_.push_back({words,
                            [this, pick, kind] {
-                               auto movement = movement_from_pick(*session_, pick, kind);
+                               auto movement = movement_from_pick(*session_, pick, *find_movement_kind(kind));
                                if (!movement) return session_->say("There is no body to move here.", true);
                                if (session_->document().edit(AddMovement{*movement})) return;
                                session_->workspace().set_stretch(Stretch::Fit);

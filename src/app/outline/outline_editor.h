@@ -126,6 +126,8 @@ class OutlineEditor : public QObject, public ViewOverlay {
     double near_mm() const; ///< 8 pixels
     // outline_tools.cpp
     void click(const Snap& at);
+    void place_three();
+    void ask_for_words(const Snap& at);
     void finish_tool(); ///< ends a chain: spline, lines
     bool place_line(const Snap& to, const std::string& length = {}, const std::string& angle = {});
     bool place_two(const Snap& to, const std::string& first = {}, const std::string& second = {});

@@ -155,6 +155,58 @@ bool OutlineEditor::place_two(const Snap& to, const std::string& first, const st
     return commit(next, sentence);
 }
 
+/// An arc or ellipse through the three places clicked.
+void OutlineEditor::place_three() {
+    Drawing next = drawing_;
+    Vec2 a = clicks_[0].at, b = clicks_[1].at, c = clicks_[2].at;
+    if (tool_ == DrawTool::Arc) {
+        add_arc_through(next, a, c, b, 1e-6); // both ends, then a place on it
+    } else if (tool_ == DrawTool::CentreArc) {
+        DrawingId centre = clicks_[0].point ? *clicks_[0].point : next.add_point(a);
+        Vec2 end = a + (c - a).normalized() * (b - a).norm();
+        DrawingId from = clicks_[1].point ? *clicks_[1].point : next.add_point(b);
+        next.add(ElementKind::Arc, {centre, from, next.add_point(end)});
+    } else {
+        double minor = std::fabs(cross2((b - a).normalized(), c - a));
+        if ((b - a).norm() < 1e-6 || minor < 1e-6) {
+            clicks_.pop_back();
+            return;
+        }
+        next.add(ElementKind::Ellipse, {clicks_[0].point ? *clicks_[0].point : next.add_point(a), next.add_point(b)},
+                 minor);
+    }
+    clicks_.clear();
+    commit(next, tool_ == DrawTool::Ellipse ? "Drew an ellipse" : "Drew an arc");
+}
+
+/// Letters or a formula at a place: a box asks for them.
+void OutlineEditor::ask_for_words(const Snap& at) {
+    bool text = tool_ == DrawTool::Text;
+    open_box(to_view(at.at), {}, text ? "letters to write" : "radius by height, such as 6 + 0.02 * h^2",
+             [this, at, text](const QString& words) {
+                 Drawing next = drawing_;
+                 DrawingId id = next.add(text ? ElementKind::Text : ElementKind::Formula,
+                                         {at.point ? *at.point : next.add_point(at.at)});
+                 if (text)
+                     next.element(id)->texts = {{"text", words.toStdString()},
+                                                {"size", "8 mm"},
+                                                {"spacing", "0 mm"},
+                                                {"angle", "0 deg"},
+                                                {"font", "Manrope Bold"}};
+                 else
+                     next.element(id)->texts = {
+                         {"axis", "x of y"}, {"expression", words.toStdString()}, {"from", "0 mm"}, {"to", "20 mm"}};
+                 OutlineInputs inputs;
+                 inputs.parameters = values();
+                 if (auto curves = element_curves(next, *next.element(id), inputs); !curves)
+                     return say_wrong(curves.error());
+                 if (commit(next, text ? "Wrote \"" + words + "\"" : "Drew a formula")) {
+                     set_tool(DrawTool::Select);
+                     select(id, false);
+                 }
+             });
+}
+
 void OutlineEditor::click(const Snap& at) {
     auto alter = [&](Expected<Drawing> next, const QString& sentence) {
         if (!next) return say_wrong(next.error());
@@ -176,65 +228,18 @@ void OutlineEditor::click(const Snap& at) {
     }
     case DrawTool::Arc:
     case DrawTool::CentreArc:
-    case DrawTool::Ellipse: {
+    case DrawTool::Ellipse:
         clicks_.push_back(at);
-        if (clicks_.size() < 3) break;
-        Drawing next = drawing_;
-        Vec2 a = clicks_[0].at, b = clicks_[1].at, c = clicks_[2].at;
-        if (tool_ == DrawTool::Arc) {
-            add_arc_through(next, a, c, b, 1e-6); // both ends, then a place on it
-        } else if (tool_ == DrawTool::CentreArc) {
-            DrawingId centre = clicks_[0].point ? *clicks_[0].point : next.add_point(a);
-            Vec2 end = a + (c - a).normalized() * (b - a).norm();
-            DrawingId from = clicks_[1].point ? *clicks_[1].point : next.add_point(b);
-            next.add(ElementKind::Arc, {centre, from, next.add_point(end)});
-        } else {
-            double minor = std::fabs(cross2((b - a).normalized(), c - a));
-            if ((b - a).norm() < 1e-6 || minor < 1e-6) {
-                clicks_.pop_back();
-                break;
-            }
-            next.add(ElementKind::Ellipse,
-                     {clicks_[0].point ? *clicks_[0].point : next.add_point(a), next.add_point(b)}, minor);
-        }
-        clicks_.clear();
-        commit(next, tool_ == DrawTool::Ellipse ? "Drew an ellipse" : "Drew an arc");
+        if (clicks_.size() == 3) place_three();
         break;
-    }
     case DrawTool::Spline:
         clicks_.push_back(at);
         if (clicks_.size() > 3 && (clicks_.front().at - at.at).norm() < near_mm()) finish_tool();
         break;
     case DrawTool::Text:
-    case DrawTool::Formula: {
-        bool text = tool_ == DrawTool::Text;
-        open_box(to_view(at.at), {}, text ? "letters to write" : "radius by height, such as 6 + 0.02 * h^2",
-                 [this, at, text](const QString& words) {
-                     Drawing next = drawing_;
-                     DrawingId id = next.add(text ? ElementKind::Text : ElementKind::Formula,
-                                             {at.point ? *at.point : next.add_point(at.at)});
-                     if (text)
-                         next.element(id)->texts = {{"text", words.toStdString()},
-                                                    {"size", "8 mm"},
-                                                    {"spacing", "0 mm"},
-                                                    {"angle", "0 deg"},
-                                                    {"font", "Manrope Bold"}};
-                     else
-                         next.element(id)->texts = {{"axis", "x of y"},
-                                                    {"expression", words.toStdString()},
-                                                    {"from", "0 mm"},
-                                                    {"to", "20 mm"}};
-                     OutlineInputs inputs;
-                     inputs.parameters = values();
-                     if (auto curves = element_curves(next, *next.element(id), inputs); !curves)
-                         return say_wrong(curves.error());
-                     if (commit(next, text ? "Wrote \"" + words + "\"" : "Drew a formula")) {
-                         set_tool(DrawTool::Select);
-                         select(id, false);
-                     }
-                 });
+    case DrawTool::Formula:
+        ask_for_words(at);
         break;
-    }
     case DrawTool::Trim:
     case DrawTool::Extend:
     case DrawTool::Split: {

@@ -20,8 +20,9 @@ QString place_words(const MovementPath& path, double position) {
     if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(n2(position));
     return QString::number(position, 'f', 1) + "°";
 }
-QString kind_words(const std::string& kind) {
-    return kind == "turn" ? "Turn" : kind == "slide" ? "Slide" : kind == "screw" ? "Screw" : "Lead along legs";
+const MovementKind& kind_of(const KeptMovement& movement) {
+    const MovementKind* kind = find_movement_kind(movement.kind);
+    return kind ? *kind : movement_kinds().front();
 }
 } // namespace
 
@@ -170,25 +171,17 @@ QStringList movement_words(const MovementOutcome& outcome) {
     return words;
 }
 
-std::optional<KeptMovement> movement_from_pick(const Session& session, const Pick& pick, const char* kind) {
+std::optional<KeptMovement> movement_from_pick(const Session& session, const Pick& pick, const MovementKind& kind) {
     const Evaluation* evaluation = session.results().evaluation();
     const PartResult* part = evaluation ? evaluation->part(pick.part) : nullptr;
     if (!part || pick.body >= part->bodies.size()) return std::nullopt;
     KeptMovement movement;
     for (const Participant& who : participants(*evaluation))
         if (who.part == pick.part && (!who.body || *who.body == pick.body)) movement.moving = who.name;
-    movement.kind = kind;
+    movement.kind = kind.name;
+    movement.from = kind.from, movement.to = kind.to, movement.step = kind.step;
     movement.axis = session.results().thing_of(pick);
     if (movement.axis->reference.empty()) movement.axis.reset();
-    if (movement.kind == "slide") {
-        movement.from = "0 mm";
-        movement.to = "10 mm";
-        movement.step = "0.2 mm";
-    } else {
-        movement.from = "0 deg";
-        movement.to = "180 deg";
-        movement.step = "2 deg";
-    }
     return movement;
 }
 
@@ -210,7 +203,8 @@ void MovementSection::add(const KeptMovement& movement) {
     auto* column = static_cast<QVBoxLayout*>(layout());
     Row row;
     row.id = movement.id;
-    column->addWidget(make_heading(QString::fromStdString(movement.moving), kind_words(movement.kind).toLower(), this));
+    column->addWidget(
+        make_heading(QString::fromStdString(movement.moving), QString(kind_of(movement).words).toLower(), this));
     auto change = [this, id = movement.id](std::string KeptMovement::*what, const QString& typed) {
         for (KeptMovement next : session_->project()->movements)
             if (next.id == id) {
@@ -238,21 +232,21 @@ void MovementSection::add(const KeptMovement& movement) {
         column->addWidget(line.row);
     };
     ValueRow kind = make_value_row("Moves by", "turn, slide, screw or legs", this);
-    kind.field->set_value(kind_words(movement.kind).toLower(), QString::fromStdString(movement.kind));
+    kind.field->set_value(QString(kind_of(movement).words).toLower(), QString::fromStdString(movement.kind));
     kind.field->set_menu([this, change](ValueField* field) {
         auto* menu = new QMenu(field);
         menu->setAttribute(Qt::WA_DeleteOnClose);
-        for (const char* one : {"turn", "slide", "screw", "legs"})
-            connect(menu->addAction(kind_words(one)), &QAction::triggered, this, [this, change, one] {
-                if (auto wrong = change(&KeptMovement::kind, one))
+        for (const MovementKind& one : movement_kinds())
+            connect(menu->addAction(one.words), &QAction::triggered, this, [this, change, name = one.name] {
+                if (auto wrong = change(&KeptMovement::kind, name))
                     session_->say(QString::fromStdString(wrong->text()), true);
             });
         menu->popup(field->mapToGlobal(QPoint(0, field->height())));
     });
     row.fields["kind"] = kind.field;
     column->addWidget(kind.row);
-    QuantityKind along = movement.kind == "slide" ? QuantityKind::Length : QuantityKind::Angle;
-    if (movement.kind == "legs") {
+    const QuantityKind along = kind_of(movement).along;
+    if (kind_of(movement).kind == MovementPath::Kind::Legs) {
         text("legs", "Legs", "such as: slide 6, turn 30, slide −3", &KeptMovement::legs, {});
     } else {
         text("from", "From", "where it begins; 0 is as drawn", &KeptMovement::from, along);
@@ -260,7 +254,7 @@ void MovementSection::add(const KeptMovement& movement) {
         text("step", "Looked at every", "positions in between are measured too", &KeptMovement::step, along);
     }
     if (!movement.axis) add_axis(movement, row, column);
-    if (movement.kind == "screw")
+    if (kind_of(movement).kind == MovementPath::Kind::Screw)
         text("pitch", "Pitch", "along the axis, a turn", &KeptMovement::pitch, QuantityKind::Length);
     text("still", "Beside", "bodies by commas; empty for all others", &KeptMovement::still, {});
     auto* buttons = new QWidget(this);

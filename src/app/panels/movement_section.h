@@ -62,6 +62,6 @@ class MovementSection : public QWidget {
 /// What came of a movement, in sentences.
 QStringList movement_words(const MovementOutcome& outcome);
 /// A new movement of a picked body about or along what was picked.
-std::optional<KeptMovement> movement_from_pick(const Session& session, const Pick& pick, const char* kind);
+std::optional<KeptMovement> movement_from_pick(const Session& session, const Pick& pick, const MovementKind& kind);
 
 } // namespace lp

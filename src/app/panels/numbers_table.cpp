@@ -61,6 +61,7 @@ void NumbersTable::fill() {
     if (filling_) return;
     filling_ = true;
     auto values = project_values(*session_->project());
+    auto uses = uses_of_parameters(*session_->project());
     const auto& parameters = session_->project()->parameters;
     int row_now = table_->currentRow(), column_now = table_->currentColumn();
     table_->setRowCount(int(parameters.size()));
@@ -77,8 +78,7 @@ void NumbersTable::fill() {
         if (values && values->count(p.name))
             value = QString::fromStdString(format_quantity(values->at(p.name).value, p.kind));
         QStringList used;
-        for (const std::string& use : uses_of_parameter(*session_->project(), p.name))
-            used << QString::fromStdString(use);
+        for (const std::string& use : uses[p.name]) used << QString::fromStdString(use);
         cell(Name, QString::fromStdString(p.name), true, true);
         cell(AsTyped, QString::fromStdString(p.expression), true, true);
         cell(Value, value, false, true);

@@ -22,6 +22,20 @@ BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), sess
     rebuild();
 }
 
+StepRow* BuildSheet::add_row(const Part& part, size_t i) {
+    auto* row = new StepRow(session_, part.id, part.steps[i], i, this);
+    connect(row, &StepRow::field_focused, this, [this](StepId step, const std::string& field) {
+        focus_step_ = step;
+        focus_field_ = field;
+        mark_step(step);
+    });
+    connect(row, &StepRow::dragged, this, &BuildSheet::show_drop_place);
+    connect(
+        row, &StepRow::dropped, this, [this, id = row->step()](const QPoint& at) { drop_step(id, at); },
+        Qt::QueuedConnection); // the row goes when the sheet is written anew
+    return row;
+}
+
 void BuildSheet::rebuild() {
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     // Nothing is rebuilt when only the selection changed: rows compare by value.
@@ -63,16 +77,7 @@ void BuildSheet::rebuild() {
             while (i + count < part->steps.size() && part->steps[i + count].group == group) ++count;
             body()->addWidget(add_group_head(group, count));
         }
-        auto* row = new StepRow(session_, part->id, part->steps[i], i, this);
-        connect(row, &StepRow::field_focused, this, [this](StepId step, const std::string& field) {
-            focus_step_ = step;
-            focus_field_ = field;
-            mark_step(step);
-        });
-        connect(row, &StepRow::dragged, this, &BuildSheet::show_drop_place);
-        connect(
-            row, &StepRow::dropped, this, [this, id = row->step()](const QPoint& at) { drop_step(id, at); },
-            Qt::QueuedConnection); // the row goes when the sheet is written anew
+        StepRow* row = add_row(*part, i);
         rows_.push_back(row);
         body()->addWidget(row);
         row->setVisible(group.empty() || !folded_.count({part->id, group}));

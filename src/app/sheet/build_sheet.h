@@ -19,6 +19,7 @@ class BuildSheet : public Column {
     QWidget* add_group_head(const std::string& group, size_t count);
     void show_results();
     void mark_picked();
+    StepRow* add_row(const Part& part, size_t i);
     void add_parameters();
     /// Place in the sheet (0: before the first step) that a global position means.
     size_t place_at(const QPoint& global) const;

@@ -148,8 +148,8 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
             auto explained = explain_typed(*session_, typed, kind);
             if (!explained.second) {
                 size_t uses = 0;
-                for (const std::string& used : names_in_expression(typed.toStdString()))
-                    uses += uses_of_parameter(*session_->project(), used).size() > 1;
+                auto all = uses_of_parameters(*session_->project());
+                for (const std::string& used : names_in_expression(typed.toStdString())) uses += all[used].size() > 1;
                 if (uses) explained.first += " · its number drives others too";
             }
             return explained;
@@ -339,7 +339,7 @@ void StepRow::offer_regions(QMenu* menu, const OfferValue& offer) {
         for (size_t i = 0; part && i < part->steps.size() && part->steps[i].id != step_.id; ++i) {
             const Step& s = part->steps[i];
             const StepKind* kind = find_step_kind(s.kind);
-            if (kind && kind->draws() && (name.empty() || name == s.name || name == to_text(s.id))) outline = s.id;
+            if (kind && kind->draws() && (name.empty() || step_called(*part, name) == &s)) outline = s.id;
         }
         if (outline) session_->choose_regions(part_, outline, step_.id);
     });

@@ -52,31 +52,14 @@ size_t LayerStrip::layer_at(double z) const {
     return 0;
 }
 
-void LayerStrip::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(rect(), theme::colour(Role::Card));
-    p.fillRect(QRect(0, 0, 1, height()), theme::colour(Role::Line));
-    p.setPen(theme::colour(Role::SoftInk));
-    p.setFont(theme::words(11.5));
-    p.drawText(QRectF(4, 8, width() - 8, 16), Qt::AlignHCenter, "layers, as it lies");
-    const LayerPlan* plan = this->plan();
-    if (!plan) {
-        p.drawText(QRectF(8, 60, width() - 16, 100), Qt::AlignHCenter | Qt::TextWordWrap,
-                   session_->project()->parts.empty() ? "no part yet"
-                                                      : "a stand-in is not printed, or the part has no body");
-        return;
-    }
-    p.setFont(theme::numbers(11));
-    p.drawText(QRectF(0, 28, width(), 16), Qt::AlignHCenter,
-               QString::fromStdString(format_number(plan->height_mm, 1)) + " mm");
+void LayerStrip::draw_bars(QPainter& p, const LayerPlan& plan) {
     double widest = 1;
-    for (const Layer& layer : plan->layers) widest = std::max(widest, layer.area_mm2 + layer.support_area_mm2);
+    for (const Layer& layer : plan.layers) widest = std::max(widest, layer.area_mm2 + layer.support_area_mm2);
     double room = width() - left_px - right_px;
     // Several layers may share a pixel row: the largest of them is drawn.
     int rows = int(height() - top_px - bottom_px);
-    double gap = rows / double(plan->layers.size()) > 3 ? 1 : 0;
-    for (const Layer& layer : plan->layers) {
+    double gap = rows / double(plan.layers.size()) > 3 ? 1 : 0;
+    for (const Layer& layer : plan.layers) {
         double y0 = y_of(layer.z_mm + layer.thickness_mm), y1 = y_of(layer.z_mm);
         double w = room * layer.area_mm2 / widest, s = room * layer.support_area_mm2 / widest;
         bool cut = session_->workspace().cut_height() && layer.z_mm >= *session_->workspace().cut_height() - 1e-6;
@@ -87,7 +70,9 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         if (cut) support.setAlpha(70);
         if (s > 0) p.fillRect(QRectF(left_px + w, y0, s, std::max(0.6, y1 - y0 - gap)), support);
     }
-    // Scale.
+}
+
+void LayerStrip::draw_scale(QPainter& p, const LayerPlan& plan) {
     p.setFont(theme::numbers(11));
     double step = height_mm() > 120 ? 20 : height_mm() > 45 ? 10 : height_mm() > 12 ? 5 : height_mm() > 4 ? 1 : 0.5;
     for (double z = 0; z <= height_mm() + 1e-9; z += step) {
@@ -99,16 +84,18 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     }
     // Marks: where hanging is worst in a run of layers, and material that starts in mid-air.
     double last = 1e9;
-    for (size_t k = 0; k < plan->layers.size(); ++k) {
-        if (plan->layers[k].unsupported_mm2 <= 0.5) continue;
-        double y = y_of(plan->layers[k].z_mm);
+    for (size_t k = 0; k < plan.layers.size(); ++k) {
+        if (plan.layers[k].unsupported_mm2 <= 0.5) continue;
+        double y = y_of(plan.layers[k].z_mm);
         if (last - y < 20 && last < 1e8) continue;
         theme::draw_finding(p, QRectF(width() - 20, y - 9, 16, 16), row_of(FindingKind::Hanging).mark);
         last = y;
     }
-    for (const Island& island : plan->islands)
+    for (const Island& island : plan.islands)
         theme::draw_finding(p, QRectF(width() - 38, y_of(island.z_mm) - 9, 16, 16), row_of(FindingKind::MidAir).mark);
-    // Handle.
+}
+
+void LayerStrip::draw_handle(QPainter& p, const LayerPlan& plan) {
     double y = y_of(handle_z());
     QColor accent = theme::colour(Role::Accent);
     p.setPen(QPen(accent, 2));
@@ -130,12 +117,36 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, base + 33, width(), 15), Qt::AlignHCenter,
                    "layer " + QString::number(layer_at(handle_z()) + 1));
     } else {
-        p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, QString::number(plan->layers.size()) + " layers");
+        p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, QString::number(plan.layers.size()) + " layers");
         p.drawText(QRectF(0, base + 16, width(), 15), Qt::AlignHCenter,
-                   QString::fromStdString(format_duration(plan->time_s)));
+                   QString::fromStdString(format_duration(plan.time_s)));
         p.drawText(QRectF(0, base + 32, width(), 15), Qt::AlignHCenter,
-                   QString::fromStdString(format_number(plan->mass_g, 1)) + " g");
+                   QString::fromStdString(format_number(plan.mass_g, 1)) + " g");
     }
+}
+
+void LayerStrip::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(rect(), theme::colour(Role::Card));
+    p.fillRect(QRect(0, 0, 1, height()), theme::colour(Role::Line));
+    p.setPen(theme::colour(Role::SoftInk));
+    p.setFont(theme::words(11.5));
+    p.drawText(QRectF(4, 8, width() - 8, 16), Qt::AlignHCenter, "layers, as it lies");
+    const LayerPlan* plan = this->plan();
+    if (!plan) {
+        p.drawText(QRectF(8, 60, width() - 16, 100), Qt::AlignHCenter | Qt::TextWordWrap,
+                   session_->project()->parts.empty() ? "no part yet"
+                                                      : "a stand-in is not printed, or the part has no body");
+        return;
+    }
+    p.setFont(theme::numbers(11));
+    p.drawText(QRectF(0, 28, width(), 16), Qt::AlignHCenter,
+               QString::fromStdString(format_number(plan->height_mm, 1)) + " mm");
+    draw_bars(p, *plan);
+    draw_scale(p, *plan);
+    draw_handle(p, *plan);
+    QColor accent = theme::colour(Role::Accent);
     if (hasFocus()) {
         p.setBrush(Qt::NoBrush);
         p.setPen(QPen(accent, 2));

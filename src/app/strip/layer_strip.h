@@ -29,6 +29,9 @@ class LayerStrip : public QWidget {
     double height_mm() const;
     void cut_at(double z);
     size_t layer_at(double z) const;
+    void draw_bars(QPainter& p, const LayerPlan& plan);
+    void draw_scale(QPainter& p, const LayerPlan& plan); ///< and the marks of what hangs
+    void draw_handle(QPainter& p, const LayerPlan& plan);
     Session* session_;
     bool dragging_ = false;
 };

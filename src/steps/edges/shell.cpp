@@ -1,32 +1,36 @@
 // Shell: a body hollowed to a wall, open where faces are named.
 #include "base/quantity.h"
 #include "base/tolerance.h"
-#include "shape/exact_shape.h"
-#include "steps/find_edges.h"
+#include "steps/edges/shell_hollow.h"
 #include "steps/kernel_step.h"
-#include <BRepAdaptor_Surface.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Face.hxx>
-#include <gp_Cylinder.hxx>
-#include <gp_Sphere.hxx>
-#include <gp_Torus.hxx>
 
 namespace lp {
 namespace {
 
-/// Whether a round face of the body, or the tube of a ring, has this radius.
-bool has_round_of(const Body& body, double radius) {
-    if (!body.is_exact()) return false;
-    for (TopExp_Explorer it(body.exact()->shape, TopAbs_FACE); it.More(); it.Next()) {
-        BRepAdaptor_Surface surface(TopoDS::Face(it.Current()), false);
-        double its = surface.GetType() == GeomAbs_Cylinder ? surface.Cylinder().Radius()
-                     : surface.GetType() == GeomAbs_Sphere ? surface.Sphere().Radius()
-                     : surface.GetType() == GeomAbs_Torus  ? surface.Torus().MinorRadius()
-                                                           : 0;
-        if (std::fabs(its - radius) < tolerance::same_mm) return true;
+/// The kernel's own shell: quick, and right where no round runs into an open face.
+Expected<Body> shell_by_kernel(const Body& body, const StepContext& context, const ShellWish& wish) {
+    KernelCall call;
+    call.what = "shell";
+    for (size_t f : wish.open) call.picks.push_back(int32_t(f));
+    call.numbers = {wish.inward ? wish.wall_mm : -wish.wall_mm};
+    for (size_t f : wish.other) {
+        call.numbers.push_back(double(f));
+        call.numbers.push_back(wish.other_mm);
     }
-    return false;
+    const double volume = body.mass().volume_mm3, area = body.mass().area_mm2, wall = wish.wall_mm;
+    double most = std::max(wall, wish.other.empty() ? 0 : wish.other_mm) * area * 4;
+    auto made = run_kernel_step(body, call, context, "A shell", 0, wish.inward ? volume : volume + most);
+    if (!made || !wish.inward) return made;
+    if (made->mass().volume_mm3 > volume * (1 - 1e-3))
+        return problem(ProblemCode::Geometry, "The geometry kernel hollowed nothing.",
+                       "Make the wall thinner: it fills the body.");
+    // Seen in trials: a shell that lost a feature. A wall is about its thickness times the surface it follows.
+    double open_area = 0;
+    for (size_t f : wish.open) open_area += body.tessellation().faces[f].area_mm2;
+    if (wish.other.empty() && made->mass().volume_mm3 > 1.5 * wall * (area - open_area) + 8 * wall * wall * wall)
+        return problem(ProblemCode::Geometry, "The geometry kernel's shell is thicker than its wall.",
+                       "Make the wall thinner, or shell before the fillets.");
+    return made;
 }
 
 Expected<StepResult> shell_bodies(const std::vector<StepBody>& before, const StepContext& context) {
@@ -47,51 +51,27 @@ Expected<StepResult> shell_bodies(const std::vector<StepBody>& before, const Ste
                        "A wall of " + format_number(wall) + " mm fills the body, which is " +
                            format_number(body.box().sizes().minCoeff()) + " mm at its narrowest.",
                        "Make the wall thinner.");
-    KernelCall call;
-    call.what = "shell";
-    for (size_t f : open->faces) call.picks.push_back(int32_t(f));
-    call.numbers = {inward ? wall : -wall};
-    for (size_t f : other->faces) {
-        call.numbers.push_back(double(f));
-        call.numbers.push_back(context.number("other_wall") + 2 * context.growth_mm);
-    }
-    double volume = body.mass().volume_mm3, area = body.mass().area_mm2;
-    double most = std::max(wall, other->faces.empty() ? 0 : context.number("other_wall")) * area * 4;
-    // Where it went wrong the last time (checks are at once then), and for that reason, it is not tried again.
-    Expected<Body> made = problem(ProblemCode::Geometry, "A round is as thick as the wall.");
-    if (context.check_later || !has_round_of(body, wall))
-        made = run_kernel_step(body, call, context, "A shell", 0, inward ? volume : volume + most);
-    std::string note;
-    // A wall exactly as thick as a round's radius leaves a round of no size, which kernels trip over: half a
-    // thousandth more or less does not, and no printer shows it. More first: what reaches to the wall stays joined.
-    for (double nudge : {5e-4, -5e-4}) {
-        if (made || made.error().code == ProblemCode::Cancelled || !body.is_exact()) break;
-        KernelCall other = call;
-        other.numbers[0] += inward ? nudge : -nudge;
-        made = run_kernel_step(body, other, context, "A shell", 0, inward ? volume : volume + most);
-        if (made)
-            note = "The wall is " + format_number(wall + nudge, 4) +
-                   " mm: a wall exactly as thick as a round has no inside there.";
-    }
-    if (made && inward && made->mass().volume_mm3 > volume * (1 - 1e-3))
-        made = problem(ProblemCode::Geometry, "The geometry kernel hollowed nothing.",
-                       "Make the wall thinner: it fills the body.");
-    // Seen in trials: a shell that lost a feature. A wall is about its thickness times the surface it follows.
-    if (made && inward && other->faces.empty()) {
-        double open_area = 0;
-        for (size_t f : open->faces) open_area += body.tessellation().faces[f].area_mm2;
-        if (made->mass().volume_mm3 > 1.5 * wall * (area - open_area) + 8 * wall * wall * wall)
-            made = problem(ProblemCode::Geometry, "The geometry kernel's shell is thicker than its wall.",
-                           "Make the wall thinner, or shell before the fillets.");
+    if (!body.is_exact())
+        return problem(ProblemCode::Geometry, "A shell needs an exact body, and this one is triangles.",
+                       "Do it before the step that made it faceted; cutting and joining work on triangles too.");
+    ShellWish wish{at, open->faces, other->faces, wall, context.number("other_wall") + 2 * context.growth_mm, inward};
+    Expected<Body> made = problem(ProblemCode::Geometry, "A round runs into an open face.");
+    // Where it went wrong the last time (checks are at once then), the other way is the surer one.
+    auto needs = needs_hollow(body, wish);
+    const bool hollow = needs && *needs;
+    if (!hollow) made = shell_by_kernel(body, context, wish);
+    if (!made && made.error().code != ProblemCode::Cancelled) {
+        auto other_way = shell_by_hollow(before, context, wish);
+        if (other_way || hollow || other_way.error().code == ProblemCode::Cancelled) made = other_way;
     }
     if (!made) {
         Problem why = made.error();
-        if (why.code != ProblemCode::Cancelled && body.is_exact())
+        if (why.code != ProblemCode::Cancelled && why.advice.empty())
             why.advice = "Make the wall thinner than the smallest inner radius, or shell before the fillets and "
                          "details.";
         return pass_on(why);
     }
-    StepResult result{before, note, {}};
+    StepResult result{before, {}, {}};
     result.bodies[at].body = *made;
     return result;
 }

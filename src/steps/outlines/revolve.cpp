@@ -1,5 +1,6 @@
 // Revolve: regions of an outline turned about an axis in its plane.
 #include "base/quantity.h"
+#include "base/tolerance.h"
 #include "steps/outlines/growing.h"
 #include "steps/solids/profile_shape.h"
 #include <charconv>
@@ -25,6 +26,27 @@ Expected<Axis> find_axis(const OutlineShape& shape, const std::string& text) {
                        "Use y, x, or a line of the drawing such as line 12.");
     auto at = [&](DrawingId p) { return p == origin_id ? Vec2(0, 0) : shape.drawing.points.at(p); };
     return Axis{at(e->points[0]), (at(e->points[1]) - at(e->points[0])).normalized()};
+}
+
+/// Where a region ends on its axis there is no surface to draw back from: it is led round on the axis's other side, so
+/// that an inset leaves it there. `towards`: unit, from the axis to the drawing's side.
+void reach_over_axis(FlatRegion& region, const Axis& axis, const Vec2& towards, double by) {
+    BoundaryLoop loop;
+    auto on_axis = [&](const Vec2& p) { return std::fabs((p - axis.origin).dot(towards)) < tolerance::same_mm; };
+    for (const BoundaryCurve& c : region.outer) {
+        Vec2 a = c.curve.first(), b = c.curve.last();
+        if (c.curve.kind != Curve::Kind::Line || !on_axis(a) || !on_axis(b)) {
+            loop.push_back(c);
+            continue;
+        }
+        const Vec2 path[] = {a, a - by * towards, b - by * towards, b};
+        for (int k = 0; k < 3; ++k) {
+            loop.push_back(c);
+            loop.back().curve = Curve::line(path[k], path[k + 1]);
+        }
+        region.area_mm2 += by * (b - a).norm();
+    }
+    region.outer = std::move(loop);
 }
 
 } // namespace
@@ -59,6 +81,9 @@ StepKind revolve_kind() {
             Vec2 direction = axis->direction;
             for (const FlatRegion& r : regions)
                 if (cross2(direction, r.inside - axis->origin) < 0) direction = -direction;
+            if (g < 0)
+                for (FlatRegion& r : regions)
+                    reach_over_axis(r, *axis, Vec2(-direction.y(), direction.x()).normalized(), 1 - 2 * g);
             auto grown = grown_regions(regions, g);
             if (!grown) return pass_on(grown);
             auto kept = regions_beside_axis(*grown, axis->origin, direction);

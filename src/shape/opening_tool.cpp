@@ -1,0 +1,362 @@
+#include "shape/opening_tool.h"
+#include "base/tolerance.h"
+#include "shape/exact_boolean.h"
+#include "shape/exact_shape.h"
+#include "shape/occt_convert.h"
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepGProp_Face.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <BRepPrimAPI_MakeRevol.hxx>
+#include <BRepTools.hxx>
+#include <BRep_Tool.hxx>
+#include <ElSLib.hxx>
+#include <Geom2d_Curve.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopTools_ListOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
+#include <TopoDS_Vertex.hxx>
+#include <gp_Ax1.hxx>
+#include <gp_Circ.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
+#include <gp_Sphere.hxx>
+#include <gp_Torus.hxx>
+
+namespace lp {
+namespace {
+
+constexpr double smooth_deg = 1.5;
+constexpr double beyond_mm = 0.01; ///< bands reach this far past what they are cut from
+
+/// An edge of a face, and what is on its other side.
+struct Side {
+    TopoDS_Edge edge;
+    TopoDS_Face other;
+    Vec3 at = Vec3::Zero(), normal = Vec3::Zero(), other_normal = Vec3::Zero(); ///< at a place of it
+    Vec3 along = Vec3::Zero(); ///< the face is on the left of it, seen from outside
+    bool smooth = false, stands_out = false;
+    double turn() const { return std::acos(std::clamp(normal.dot(other_normal), -1.0, 1.0)); }
+};
+
+class Neighbours {
+  public:
+    explicit Neighbours(const TopoDS_Shape& shape) {
+        TopExp::MapShapes(shape, TopAbs_FACE, faces_);
+        TopExp::MapShapesAndAncestors(shape, TopAbs_EDGE, TopAbs_FACE, of_edge_);
+    }
+    TopoDS_Face face(size_t index) const { return TopoDS::Face(faces_(int(index) + 1)); }
+    int count() const { return faces_.Extent(); }
+
+    std::vector<Side> sides(const TopoDS_Face& face) const {
+        std::vector<Side> all;
+        for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next()) {
+            const TopoDS_Edge& edge = TopoDS::Edge(it.Current());
+            if (BRep_Tool::Degenerated(edge)) continue;
+            for (const TopoDS_Shape& other : of_edge_.FindFromKey(edge)) {
+                if (other.IsSame(face)) continue;
+                if (auto side = side_at(face, edge, TopoDS::Face(other), 0.4)) all.push_back(*side);
+                break;
+            }
+        }
+        return all;
+    }
+
+    static std::optional<Vec3> normal(const TopoDS_Edge& edge, const TopoDS_Face& face, double share) {
+        double a, b;
+        Handle(Geom2d_Curve) curve = BRep_Tool::CurveOnSurface(edge, face, a, b);
+        if (curve.IsNull()) return std::nullopt;
+        gp_Pnt2d at = curve->Value(a + (b - a) * share);
+        gp_Pnt p;
+        gp_Vec n;
+        BRepGProp_Face(face).Normal(at.X(), at.Y(), p, n);
+        if (n.Magnitude() < 1e-12) return std::nullopt;
+        n.Normalize();
+        return Vec3(n.X(), n.Y(), n.Z());
+    }
+
+  private:
+    static std::optional<Side> side_at(const TopoDS_Face& face, const TopoDS_Edge& edge, const TopoDS_Face& other,
+                                       double share) {
+        auto n = normal(edge, face, share), m = normal(edge, other, share);
+        if (!n || !m) return std::nullopt;
+        BRepAdaptor_Curve curve(edge);
+        gp_Pnt p;
+        gp_Vec d;
+        curve.D1(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * share, p, d);
+        if (edge.Orientation() == TopAbs_REVERSED) d.Reverse();
+        if (d.Magnitude() < 1e-12) return std::nullopt;
+        d.Normalize();
+        Side side{edge, other, to_vec(p), *n, *m, Vec3(d.X(), d.Y(), d.Z())};
+        side.smooth = side.turn() < radians(smooth_deg);
+        side.stands_out = m->dot(n->cross(side.along)) < 0;
+        return side;
+    }
+
+    TopTools_IndexedMapOfShape faces_;
+    TopTools_IndexedDataMapOfShapeListOfShape of_edge_;
+};
+
+/// Radius of a round that stands out; 0 for other faces.
+double outer_round(const TopoDS_Face& face) {
+    BRepAdaptor_Surface s(face, false);
+    double u0, u1, v0, v1;
+    BRepTools::UVBounds(face, u0, u1, v0, v1);
+    gp_Pnt p;
+    gp_Vec n;
+    BRepGProp_Face(face).Normal((u0 + u1) / 2, (v0 + v1) / 2, p, n);
+    auto foot = [&](const gp_Ax1& axis) {
+        gp_Vec along(axis.Direction());
+        return axis.Location().Translated(along * gp_Vec(axis.Location(), p).Dot(along));
+    };
+    gp_Pnt centre;
+    double radius = 0;
+    if (s.GetType() == GeomAbs_Cylinder) {
+        centre = foot(s.Cylinder().Axis());
+        radius = s.Cylinder().Radius();
+    } else if (s.GetType() == GeomAbs_Sphere) {
+        centre = s.Sphere().Location();
+        radius = s.Sphere().Radius();
+    } else if (s.GetType() == GeomAbs_Torus) {
+        gp_Pnt middle = foot(s.Torus().Axis());
+        gp_Vec out(middle, p);
+        if (out.Magnitude() < 1e-9) return 0;
+        // The tube's centre lies on the ring's plane, not beside the place.
+        gp_Vec across = out.Normalized() * s.Torus().MajorRadius();
+        centre = s.Torus().Axis().Location().Translated(across);
+        radius = s.Torus().MinorRadius();
+    }
+    return radius > 0 && gp_Vec(centre, p).Dot(n) > 0 ? radius : 0;
+}
+
+struct OpeningMaker {
+    const Neighbours& neighbours;
+    const Body& body;
+    TopoDS_Face face;
+    Vec3 normal; ///< of the face, outward
+    std::vector<TopoDS_Face> open;
+    double wall, above;
+    StepId step;
+
+    bool is_open(const TopoDS_Face& other) const {
+        return std::any_of(open.begin(), open.end(), [&](const TopoDS_Face& f) { return f.IsSame(other); });
+    }
+    TagSet wall_of(const TopoDS_Face& other) const {
+        TagSet tags;
+        if (const TagSet* own = body.exact()->tags.Seek(other))
+            for (Tag tag : *own) add_tags(tags, {derive_tag(tag, step, 0)});
+        return tags;
+    }
+
+    /// Straight in from the outline. Its sides take the names of the walls they lie along.
+    Expected<Body> prism() const {
+        auto shape = std::make_shared<ExactShape>();
+        gp_Trsf lift;
+        lift.SetTranslation(to_gp(normal) * above);
+        TopoDS_Shape base = face.Moved(TopLoc_Location(lift));
+        BRepPrimAPI_MakePrism make(base, to_gp(normal) * -(wall + above));
+        shape->shape = make.Shape();
+        for (const Side& side : neighbours.sides(face))
+            for (const TopoDS_Shape& made : make.Generated(side.edge.Moved(TopLoc_Location(lift))))
+                if (TagSet tags = wall_of(side.other); !tags.empty()) shape->tags.Bind(made, tags);
+        return body_of(shape);
+    }
+
+    static Expected<Body> body_of(const std::shared_ptr<ExactShape>& shape) {
+        auto made = Body::from_exact(shape);
+        if (!made || made->mass().volume_mm3 > 0) return made;
+        auto turned = std::make_shared<ExactShape>(*shape);
+        turned->shape.Reverse();
+        return Body::from_exact(turned);
+    }
+
+    /// A round that has no inside, and the face beyond it: the edge it was made from, as a side of the open face.
+    struct Beyond {
+        TopoDS_Face other;
+        double back_mm = 0; ///< from the edge there is to the edge there was, in the open face's plane
+        Vec3 normal;        ///< of the other face there
+    };
+    std::optional<Beyond> beyond(const Side& side) const {
+        double radius = outer_round(side.other);
+        if (!(radius > 0 && radius <= wall * (1 + 1e-3))) return std::nullopt;
+        // The smooth edge of the round that lies farthest from this one.
+        std::optional<Beyond> best;
+        double farthest = 0;
+        for (const Side& far : neighbours.sides(side.other)) {
+            if (!far.smooth || far.other.IsSame(face) || outer_round(far.other) == radius) continue;
+            // The round's axis is square to both normals where the two faces would have met.
+            double turn = std::acos(std::clamp(far.other_normal.dot(side.normal), -1.0, 1.0));
+            if (turn < radians(smooth_deg)) continue;
+            double away = (far.at - side.at).norm();
+            if (away <= farthest) continue;
+            farthest = away;
+            best = Beyond{far.other, radius * std::tan(turn / 2), far.other_normal};
+        }
+        return best;
+    }
+
+    /// The wall left beside an edge: a strip under the other face, `wall` thick.
+    Expected<Body> band(const Side& side, const TopoDS_Face& other, double back_mm) const {
+        BRepAdaptor_Curve curve(side.edge);
+        BRepAdaptor_Surface surface(other, false);
+        double a = curve.FirstParameter(), b = curve.LastParameter();
+        gp_Pnt p;
+        gp_Vec d;
+        curve.D1(a, p, d);
+        d.Normalize();
+        const double way = side.edge.Orientation() == TopAbs_REVERSED ? -1 : 1;
+        Vec3 along = Vec3(d.X(), d.Y(), d.Z());
+        Vec3 outward = (along * way).cross(normal).normalized(); // in the open face, away from it
+        Vec3 at = to_vec(p) + back_mm * outward;
+        auto n = normal_of(surface, other, at);
+        if (!n) return refused(other);
+        Vec3 down = n->cross(along).normalized(); // in the other face, into the depth
+        if (down.dot(normal) > 0) down = -down;
+        double sine = -down.dot(normal), lean = wall * std::fabs(n->dot(normal));
+        if (sine < 0.05) return refused(other);
+        Vec3 up = -down * ((above + beyond_mm + lean) / sine), low = down * ((wall + beyond_mm + lean) / sine);
+        auto section = [&](const Vec3& place) {
+            BRepBuilderAPI_MakePolygon outline;
+            for (const Vec3& corner : {Vec3(up), Vec3(low), Vec3(low - *n * wall), Vec3(up - *n * wall)})
+                outline.Add(to_pnt(place + corner));
+            outline.Close();
+            return BRepBuilderAPI_MakeFace(outline.Wire()).Face();
+        };
+        auto shape = std::make_shared<ExactShape>();
+        if (curve.GetType() == GeomAbs_Line) {
+            double before = past_corner(side, along, *n, false, back_mm),
+                   after = past_corner(side, along, *n, true, back_mm);
+            double length = (to_vec(curve.Value(b)) - to_vec(p)).norm();
+            shape->shape =
+                BRepPrimAPI_MakePrism(section(at - along * before), to_gp(along) * (length + before + after));
+        } else if (curve.GetType() == GeomAbs_Circle) {
+            gp_Ax1 axis = curve.Circle().Axis();
+            shape->shape = b - a > 2 * std::numbers::pi - 1e-6
+                               ? BRepPrimAPI_MakeRevol(section(at), axis).Shape()
+                               : BRepPrimAPI_MakeRevol(section(at), axis, b - a).Shape();
+        } else {
+            return refused(other);
+        }
+        if (TagSet tags = wall_of(other); !tags.empty())
+            for (TopExp_Explorer it(shape->shape, TopAbs_FACE); it.More(); it.Next())
+                shape->tags.Bind(it.Current(), tags);
+        return body_of(shape);
+    }
+
+    /// Normal of a flat, round or conical face at a place that may lie beside its borders.
+    static std::optional<Vec3> normal_of(const BRepAdaptor_Surface& surface, const TopoDS_Face& other, const Vec3& at) {
+        double u = 0, v = 0;
+        gp_Pnt p = to_pnt(at);
+        switch (surface.GetType()) {
+        case GeomAbs_Plane: {
+            Vec3 n = to_direction(surface.Plane().Axis().Direction());
+            if (!surface.Plane().Direct()) n = -n;
+            return other.Orientation() == TopAbs_REVERSED ? -n : n;
+        }
+        case GeomAbs_Cylinder:
+            ElSLib::Parameters(surface.Cylinder(), p, u, v);
+            break;
+        case GeomAbs_Cone:
+            ElSLib::Parameters(surface.Cone(), p, u, v);
+            break;
+        default:
+            return std::nullopt;
+        }
+        gp_Vec n;
+        BRepGProp_Face(other).Normal(u, v, p, n);
+        if (n.Magnitude() < 1e-12) return std::nullopt;
+        n.Normalize();
+        return Vec3(n.X(), n.Y(), n.Z());
+    }
+
+    /// How far a band runs on past the end of its edge: at a corner that stands out to the edge there was, and at a
+    /// hollow corner of the outline to where the two walls meet.
+    double past_corner(const Side& side, const Vec3& along, const Vec3& n, bool at_end, double back_mm) const {
+        TopoDS_Vertex corner = at_end ? TopExp::LastVertex(side.edge) : TopExp::FirstVertex(side.edge);
+        gp_Pnt here = BRep_Tool::Pnt(corner);
+        for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next()) {
+            const TopoDS_Edge& next = TopoDS::Edge(it.Current());
+            if (next.IsSame(side.edge) || BRep_Tool::Degenerated(next)) continue;
+            bool meets = false;
+            for (TopExp_Explorer v(next, TopAbs_VERTEX); v.More(); v.Next()) meets |= v.Current().IsSame(corner);
+            if (!meets) continue;
+            BRepAdaptor_Curve curve(next);
+            double a = curve.FirstParameter(), b = curve.LastParameter();
+            bool first = curve.Value(a).Distance(here) < curve.Value(b).Distance(here);
+            gp_Pnt q;
+            gp_Vec g;
+            curve.D1(first ? a : b, q, g);
+            if (!first) g.Reverse();
+            Vec3 away = Vec3(g.X(), g.Y(), g.Z()).normalized(), out = at_end ? along : Vec3(-along);
+            double turn = std::acos(std::clamp(out.dot(away), -1.0, 1.0));
+            if (away.dot(n) > 1e-6) return (wall - back_mm) * std::tan(std::min(turn, 2.6) / 2);
+            return back_mm > 0 ? back_mm * std::tan(std::min(turn, 2.6) / 2) : 0;
+        }
+        return 0;
+    }
+
+    tl::unexpected<Problem> refused(const TopoDS_Face& other) const {
+        const TagSet* own = body.exact()->tags.Seek(other);
+        std::string name = own && !own->empty() ? tag_words(own->front()) : std::string("a face");
+        return problem(ProblemCode::Geometry,
+                       "The wall beside the open face cannot be made along " + name + ": it is neither flat nor round.",
+                       "Open another face, or shell before the step that made it.");
+    }
+};
+
+} // namespace
+
+bool runs_on_smoothly(const Body& body, size_t face) {
+    Neighbours neighbours(body.exact()->shape);
+    auto sides = neighbours.sides(neighbours.face(face));
+    return std::any_of(sides.begin(), sides.end(), [](const Side& side) { return side.smooth; });
+}
+
+std::vector<size_t> rounds_without_inside(const Body& body, double wall) {
+    std::vector<size_t> rounds;
+    Neighbours neighbours(body.exact()->shape);
+    for (int i = 0; i < neighbours.count(); ++i) {
+        double radius = outer_round(neighbours.face(size_t(i)));
+        if (!(radius > 0 && radius <= wall * (1 + 1e-3))) continue;
+        auto sides = neighbours.sides(neighbours.face(size_t(i)));
+        if (std::any_of(sides.begin(), sides.end(), [](const Side& side) { return side.smooth; }))
+            rounds.push_back(size_t(i));
+    }
+    return rounds;
+}
+
+Expected<Body> opening_tool(const Body& body, size_t face, const std::vector<size_t>& open, double wall, double above,
+                            StepId step, const Task& task) {
+    Neighbours neighbours(body.exact()->shape);
+    // A face of the body itself, turned as it is in it.
+    BRepAdaptor_Surface surface(neighbours.face(face), false);
+    if (surface.GetType() != GeomAbs_Plane)
+        return problem(ProblemCode::Geometry, "An open face that rounds run into is not flat.",
+                       "Open a flat face, or shell before the fillets.");
+    OpeningMaker maker{neighbours, body, neighbours.face(face), body.tessellation().faces[face].direction, {}, wall,
+                       above,      step};
+    for (size_t f : open) maker.open.push_back(neighbours.face(f));
+    auto tool = maker.prism();
+    if (!tool) return tool;
+    std::vector<Body> bands;
+    for (const Side& side : neighbours.sides(maker.face)) {
+        if (maker.is_open(side.other)) continue;
+        std::optional<OpeningMaker::Beyond> beyond;
+        if (side.smooth) beyond = maker.beyond(side);
+        if (side.smooth ? !beyond : !side.stands_out) continue;
+        if (beyond && maker.is_open(beyond->other)) continue;
+        auto band = maker.band(side, beyond ? beyond->other : side.other, beyond ? beyond->back_mm : 0);
+        if (!band) return band;
+        bands.push_back(std::move(*band));
+    }
+    return bands.empty() ? tool : combine_exact(Operation::Cut, *tool, bands, task);
+}
+
+} // namespace lp
