@@ -277,6 +277,13 @@ class Run {
         auto here =
             std::find_if(before.steps.begin(), before.steps.end(), [&](const Step& s) { return s.id == step.id; });
         before.steps.erase(here, before.steps.end());
+        // What the part has so far is found again below, not made anew: it must be sure by then.
+        for (Made& made : *pending_) {
+            if (!made.settle(true))
+                return problem(ProblemCode::Geometry, "A step before this one turned out wrong.", "It is made again.");
+            keep_(made.key, made.result);
+        }
+        pending_->clear();
         making_.pop_back(); // it is this part itself
         auto grown = this->part(before, growth, copy);
         making_.push_back(part.id);

@@ -71,9 +71,10 @@ KernelAnswer OriginTable::answer(const TopoDS_Shape& shape) {
 
 Expected<KernelAnswer> perform(const KernelCall& call) {
     static const std::pair<const char*, Expected<KernelAnswer> (*)(const KernelCall&)> kinds[] = {
-        {"join", combine_call},  {"cut", combine_call},     {"common", combine_call}, {"part", part_call},
-        {"fillet", fillet_call}, {"chamfer", chamfer_call}, {"shell", shell_call},    {"draft", draft_call},
-        {"push", push_call},     {"remove", remove_call},   {"grow", grow_call},      {"inset", inset_call}};
+        {"join", combine_call},   {"cut", combine_call},     {"common", combine_call}, {"part", part_call},
+        {"fillet", fillet_call},  {"chamfer", chamfer_call}, {"shell", shell_call},    {"draft", draft_call},
+        {"push", push_call},      {"remove", remove_call},   {"grow", grow_call},      {"inset", inset_call},
+        {"thicken", thicken_call}};
     if (call.shapes.empty())
         return problem(ProblemCode::Geometry, "There is no body to work on.", "Put a solid first.");
     for (const auto& [name, run] : kinds)

@@ -14,13 +14,14 @@ namespace lp {
 struct KernelCall {
     /// "join", "cut", "common": first operand against the others (common: what all have).
     /// "part": what of the first operand is inside the second and what is outside: two shapes in one.
-    /// "fillet": picks are edges; numbers: radius at the beginning and at the end.
+    /// "fillet": picks are edges; numbers: radius at the beginning and at the end, of all or of each.
     /// "chamfer": picks are pairs of edge and face the first distance is measured on; numbers: first distance, second
     ///   distance, angle in radians (used instead of the second distance where it is above 0).
     /// "shell": picks are faces left open; numbers: wall (inward positive, outward negative), then pairs of face index
     ///   and its own wall.
     /// "draft": picks are faces; numbers: point and direction of the neutral plane (6), angle in radians.
     /// "push": picks is one face; numbers: distance outward.
+    /// "thicken": picks is one face; numbers: distance outward. The solid between the face and its copy there.
     /// "remove": picks are faces taken away, the neighbours closing over them.
     /// "grow": numbers: distance outward in all directions; edges that stand out become round.
     /// "inset": numbers: distance inward (outward negative), 1 where surfaces are to run on until they meet (else round

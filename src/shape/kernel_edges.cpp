@@ -2,6 +2,7 @@
 #include "shape/kernel_ops.h"
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
+#include <TColgp_Array1OfPnt2d.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
@@ -24,20 +25,33 @@ Expected<KernelAnswer> finish(Algorithm& algorithm, const KernelCall& call, cons
     return table.answer(algorithm.Shape());
 }
 
+/// A radius that changes straight along the edge: the kernel's own way between two radii is a curve with level ends.
+TColgp_Array1OfPnt2d straight_law(double first, double last) {
+    constexpr int places = 9;
+    TColgp_Array1OfPnt2d law(1, places);
+    for (int k = 0; k < places; ++k) {
+        double share = double(k) / (places - 1);
+        law.SetValue(k + 1, {share, first + (last - first) * share});
+    }
+    return law;
+}
+
 } // namespace
 
 Expected<KernelAnswer> fillet_call(const KernelCall& call) {
     BRepFilletAPI_MakeFillet fillet(call.shapes[0]);
     OriginTable before(call, call.shapes[0]);
-    for (int32_t pick : call.picks) {
+    const bool own = call.numbers.size() == 2 * call.picks.size();
+    for (size_t k = 0; k < call.picks.size(); ++k) {
+        const int32_t pick = call.picks[k];
         if (pick < 0 || pick >= before.edges(0).Extent()) return blend_refused("fillet");
         TopoDS_Edge edge = TopoDS::Edge(before.edges(0)(pick + 1));
         if (fillet.Contour(edge) > 0) continue; // already in a chain that runs on smoothly
-        double first = call.numbers.at(0), last = call.numbers.at(1);
+        double first = call.numbers.at(own ? 2 * k : 0), last = call.numbers.at(own ? 2 * k + 1 : 1);
         if (first == last)
             fillet.Add(first, edge);
         else
-            fillet.Add(first, last, edge);
+            fillet.Add(straight_law(first, last), edge);
     }
     if (fillet.NbContours() == 0) return blend_refused("fillet");
     return finish(fillet, call, "fillet");

@@ -41,6 +41,31 @@ Expected<KernelAnswer> draft_call(const KernelCall& call) {
     return table.answer(draft.Shape());
 }
 
+/// The solid between a face and its copy at a distance outward, and that copy.
+static bool thickened(const TopoDS_Face& face, double by, TopoDS_Shape& solid, TopoDS_Shape& copy) {
+    BRepOffset_MakeOffset thick;
+    TopoDS_Shell shell;
+    BRep_Builder builder;
+    builder.MakeShell(shell);
+    builder.Add(shell, face);
+    thick.Initialize(shell, by, 1e-4, BRepOffset_Skin, false, false, GeomAbs_Arc, true);
+    thick.MakeOffsetShape();
+    if (!thick.IsDone()) return false;
+    solid = as_solid(thick.Shape());
+    if (!thick.Generated(face).IsEmpty()) copy = thick.Generated(face).First();
+    return true;
+}
+
+Expected<KernelAnswer> thicken_call(const KernelCall& call) {
+    OriginTable before(call, call.shapes[0]);
+    TopoDS_Shape solid, copy;
+    if (call.picks.size() != 1 || !before.has_faces(call.picks) ||
+        !thickened(TopoDS::Face(before.faces(0)(call.picks[0] + 1)), call.numbers.at(0), solid, copy))
+        return refused("thicken this face", "Choose another.");
+    OriginTable table(call, solid);
+    return table.answer(solid);
+}
+
 Expected<KernelAnswer> push_call(const KernelCall& call) {
     OriginTable before(call, call.shapes[0]);
     if (call.picks.size() != 1 || !before.has_faces(call.picks)) return refused("push this face", "Choose it again.");
@@ -60,16 +85,8 @@ Expected<KernelAnswer> push_call(const KernelCall& call) {
         skin = prism.Shape();
         last = prism.LastShape();
     } else {
-        BRepOffset_MakeOffset thick;
-        TopoDS_Shell shell;
-        BRep_Builder builder;
-        builder.MakeShell(shell);
-        builder.Add(shell, face);
-        thick.Initialize(shell, by, 1e-4, BRepOffset_Skin, false, false, GeomAbs_Arc, true);
-        thick.MakeOffsetShape();
-        if (!thick.IsDone()) return refused("push this face", "Choose a flat or round face, or a smaller distance.");
-        skin = as_solid(thick.Shape());
-        if (!thick.Generated(face).IsEmpty()) last = thick.Generated(face).First();
+        if (!thickened(face, by, skin, last))
+            return refused("push this face", "Choose a flat or round face, or a smaller distance.");
     }
     GProp_GProps volume;
     BRepGProp::VolumeProperties(skin, volume);

@@ -69,6 +69,7 @@ Expected<KernelAnswer> chamfer_call(const KernelCall& call);
 Expected<KernelAnswer> shell_call(const KernelCall& call);
 Expected<KernelAnswer> draft_call(const KernelCall& call);
 Expected<KernelAnswer> push_call(const KernelCall& call);
+Expected<KernelAnswer> thicken_call(const KernelCall& call);
 Expected<KernelAnswer> remove_call(const KernelCall& call);
 Expected<KernelAnswer> grow_call(const KernelCall& call);
 Expected<KernelAnswer> inset_call(const KernelCall& call);

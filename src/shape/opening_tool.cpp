@@ -2,6 +2,7 @@
 #include "base/tolerance.h"
 #include "shape/exact_boolean.h"
 #include "shape/exact_shape.h"
+#include "shape/kernel_guard.h"
 #include "shape/occt_convert.h"
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
@@ -139,33 +140,51 @@ double outer_round(const TopoDS_Face& face) {
 struct OpeningMaker {
     const Neighbours& neighbours;
     const Body& body;
-    TopoDS_Face face;
-    Vec3 normal; ///< of the face, outward
-    std::vector<TopoDS_Face> open;
-    double wall, above;
-    StepId step;
+    const Opening& wish;
+    TopoDS_Face face = neighbours.face(wish.face);
+    double depth_mm =
+        std::find(wish.other.begin(), wish.other.end(), wish.face) == wish.other.end() ? wish.wall_mm : wish.other_mm;
 
-    bool is_open(const TopoDS_Face& other) const {
-        return std::any_of(open.begin(), open.end(), [&](const TopoDS_Face& f) { return f.IsSame(other); });
+    double wall_beside(const TopoDS_Face& other) const {
+        return among(wish.other, other) ? wish.other_mm : wish.wall_mm;
     }
+    bool among(const std::vector<size_t>& faces, const TopoDS_Face& other) const {
+        return std::any_of(faces.begin(), faces.end(), [&](size_t f) { return neighbours.face(f).IsSame(other); });
+    }
+    bool is_open(const TopoDS_Face& other) const { return among(wish.open, other); }
     TagSet wall_of(const TopoDS_Face& other) const {
         TagSet tags;
         if (const TagSet* own = body.exact()->tags.Seek(other))
-            for (Tag tag : *own) add_tags(tags, {derive_tag(tag, step, 0)});
+            for (Tag tag : *own) add_tags(tags, {derive_tag(tag, wish.step, 0)});
         return tags;
     }
 
-    /// Straight in from the outline. Its sides take the names of the walls they lie along.
+    /// Straight in from the outline of a flat face. Its sides take the names of the walls they lie along.
     Expected<Body> prism() const {
+        const Vec3 normal = body.tessellation().faces[wish.face].direction;
         auto shape = std::make_shared<ExactShape>();
         gp_Trsf lift;
-        lift.SetTranslation(to_gp(normal) * above);
+        lift.SetTranslation(to_gp(normal) * wish.above_mm);
         TopoDS_Shape base = face.Moved(TopLoc_Location(lift));
-        BRepPrimAPI_MakePrism make(base, to_gp(normal) * -(wall + above));
+        BRepPrimAPI_MakePrism make(base, to_gp(normal) * -(depth_mm + wish.above_mm));
         shape->shape = make.Shape();
         for (const Side& side : neighbours.sides(face))
             for (const TopoDS_Shape& made : make.Generated(side.edge.Moved(TopLoc_Location(lift))))
                 if (TagSet tags = wall_of(side.other); !tags.empty()) shape->tags.Bind(made, tags);
+        return body_of(shape);
+    }
+
+    /// A round face thickened inward. It does not stand out: there is nothing of its kind beyond its border.
+    Expected<Body> skin(const Task& task) const {
+        KernelCall call;
+        call.what = "thicken";
+        call.shapes = {body.exact()->shape};
+        call.picks = {int32_t(wish.face)};
+        call.numbers = {-depth_mm};
+        auto answer = run_guarded(call, task);
+        if (!answer) return pass_on(answer);
+        auto shape = std::make_shared<ExactShape>();
+        shape->shape = answer->shape;
         return body_of(shape);
     }
 
@@ -177,6 +196,14 @@ struct OpeningMaker {
         return Body::from_exact(turned);
     }
 
+    /// A round that runs on smoothly and is no larger than the wall.
+    bool has_no_inside(const TopoDS_Face& other) const {
+        double radius = outer_round(other);
+        if (!(radius > 0 && radius <= wish.wall_mm * (1 + 1e-3))) return false;
+        auto sides = neighbours.sides(other);
+        return std::any_of(sides.begin(), sides.end(), [](const Side& side) { return side.smooth; });
+    }
+
     /// A round that has no inside, and the face beyond it: the edge it was made from, as a side of the open face.
     struct Beyond {
         TopoDS_Face other;
@@ -185,7 +212,7 @@ struct OpeningMaker {
     };
     std::optional<Beyond> beyond(const Side& side) const {
         double radius = outer_round(side.other);
-        if (!(radius > 0 && radius <= wall * (1 + 1e-3))) return std::nullopt;
+        if (!(radius > 0 && radius <= wish.wall_mm * (1 + 1e-3))) return std::nullopt;
         // The smooth edge of the round that lies farthest from this one.
         std::optional<Beyond> best;
         double farthest = 0;
@@ -202,8 +229,9 @@ struct OpeningMaker {
         return best;
     }
 
-    /// The wall left beside an edge: a strip under the other face, `wall` thick.
+    /// The wall left beside an edge: a strip under the other face, as thick as its wall.
     Expected<Body> band(const Side& side, const TopoDS_Face& other, double back_mm) const {
+        const double wall = wall_beside(other);
         BRepAdaptor_Curve curve(side.edge);
         BRepAdaptor_Surface surface(other, false);
         double a = curve.FirstParameter(), b = curve.LastParameter();
@@ -213,6 +241,9 @@ struct OpeningMaker {
         d.Normalize();
         const double way = side.edge.Orientation() == TopAbs_REVERSED ? -1 : 1;
         Vec3 along = Vec3(d.X(), d.Y(), d.Z());
+        auto here = Neighbours::normal(side.edge, face, 0);
+        if (!here) return refused(other);
+        const Vec3 normal = *here;
         Vec3 outward = (along * way).cross(normal).normalized(); // in the open face, away from it
         Vec3 at = to_vec(p) + back_mm * outward;
         auto n = normal_of(surface, other, at);
@@ -221,7 +252,8 @@ struct OpeningMaker {
         if (down.dot(normal) > 0) down = -down;
         double sine = -down.dot(normal), lean = wall * std::fabs(n->dot(normal));
         if (sine < 0.05) return refused(other);
-        Vec3 up = -down * ((above + beyond_mm + lean) / sine), low = down * ((wall + beyond_mm + lean) / sine);
+        Vec3 up = -down * ((wish.above_mm + beyond_mm + lean) / sine),
+             low = down * ((depth_mm + beyond_mm + lean) / sine);
         auto section = [&](const Vec3& place) {
             BRepBuilderAPI_MakePolygon outline;
             for (const Vec3& corner : {Vec3(up), Vec3(low), Vec3(low - *n * wall), Vec3(up - *n * wall)})
@@ -231,8 +263,8 @@ struct OpeningMaker {
         };
         auto shape = std::make_shared<ExactShape>();
         if (curve.GetType() == GeomAbs_Line) {
-            double before = past_corner(side, along, *n, false, back_mm),
-                   after = past_corner(side, along, *n, true, back_mm);
+            double before = past_corner(side, along, *n, false, back_mm, wall),
+                   after = past_corner(side, along, *n, true, back_mm, wall);
             double length = (to_vec(curve.Value(b)) - to_vec(p)).norm();
             shape->shape =
                 BRepPrimAPI_MakePrism(section(at - along * before), to_gp(along) * (length + before + after));
@@ -278,7 +310,8 @@ struct OpeningMaker {
 
     /// How far a band runs on past the end of its edge: at a corner that stands out to the edge there was, and at a
     /// hollow corner of the outline to where the two walls meet.
-    double past_corner(const Side& side, const Vec3& along, const Vec3& n, bool at_end, double back_mm) const {
+    double past_corner(const Side& side, const Vec3& along, const Vec3& n, bool at_end, double back_mm,
+                       double wall) const {
         TopoDS_Vertex corner = at_end ? TopExp::LastVertex(side.edge) : TopExp::FirstVertex(side.edge);
         gp_Pnt here = BRep_Tool::Pnt(corner);
         for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next()) {
@@ -295,11 +328,20 @@ struct OpeningMaker {
             curve.D1(first ? a : b, q, g);
             if (!first) g.Reverse();
             Vec3 away = Vec3(g.X(), g.Y(), g.Z()).normalized(), out = at_end ? along : Vec3(-along);
+            // A corner rounded by what has no inside: the band runs to where the corner was.
+            if (curve.GetType() == GeomAbs_Circle && back_mm == 0 && rounded_corner(next))
+                return curve.Circle().Radius() * std::tan(std::min(b - a, 2.6) / 2);
             double turn = std::acos(std::clamp(out.dot(away), -1.0, 1.0));
             if (away.dot(n) > 1e-6) return (wall - back_mm) * std::tan(std::min(turn, 2.6) / 2);
             return back_mm > 0 ? back_mm * std::tan(std::min(turn, 2.6) / 2) : 0;
         }
         return 0;
+    }
+
+    bool rounded_corner(const TopoDS_Edge& edge) const {
+        for (const Side& side : neighbours.sides(face))
+            if (side.edge.IsSame(edge)) return has_no_inside(side.other);
+        return false;
     }
 
     tl::unexpected<Problem> refused(const TopoDS_Face& other) const {
@@ -332,31 +374,34 @@ std::vector<size_t> rounds_without_inside(const Body& body, double wall) {
     return rounds;
 }
 
-Expected<Body> opening_tool(const Body& body, size_t face, const std::vector<size_t>& open, double wall, double above,
-                            StepId step, const Task& task) {
+Expected<Body> opening_tool(const Body& body, const Opening& opening, const Task& task) {
     Neighbours neighbours(body.exact()->shape);
-    // A face of the body itself, turned as it is in it.
-    BRepAdaptor_Surface surface(neighbours.face(face), false);
-    if (surface.GetType() != GeomAbs_Plane)
-        return problem(ProblemCode::Geometry, "An open face that rounds run into is not flat.",
-                       "Open a flat face, or shell before the fillets.");
-    OpeningMaker maker{neighbours, body, neighbours.face(face), body.tessellation().faces[face].direction, {}, wall,
-                       above,      step};
-    for (size_t f : open) maker.open.push_back(neighbours.face(f));
-    auto tool = maker.prism();
+    OpeningMaker maker{neighbours, body, opening};
+    const GeomAbs_SurfaceType kind = BRepAdaptor_Surface(maker.face, false).GetType();
+    if (kind != GeomAbs_Plane && kind != GeomAbs_Cylinder && kind != GeomAbs_Cone)
+        return problem(ProblemCode::Geometry, "An open face that rounds run into is neither flat nor round.",
+                       "Open another face, or shell before the fillets.");
+    auto tool = kind == GeomAbs_Plane ? maker.prism() : maker.skin(task);
     if (!tool) return tool;
     std::vector<Body> bands;
     for (const Side& side : neighbours.sides(maker.face)) {
-        if (maker.is_open(side.other)) continue;
+        if (maker.is_open(side.other) || (!side.smooth && maker.has_no_inside(side.other))) continue;
         std::optional<OpeningMaker::Beyond> beyond;
         if (side.smooth) beyond = maker.beyond(side);
         if (side.smooth ? !beyond : !side.stands_out) continue;
-        if (beyond && maker.is_open(beyond->other)) continue;
         auto band = maker.band(side, beyond ? beyond->other : side.other, beyond ? beyond->back_mm : 0);
         if (!band) return band;
         bands.push_back(std::move(*band));
     }
     return bands.empty() ? tool : combine_exact(Operation::Cut, *tool, bands, task);
+}
+
+Expected<Body> swept_face(const Body& body, size_t face, double by) {
+    TopTools_IndexedMapOfShape faces;
+    TopExp::MapShapes(body.exact()->shape, TopAbs_FACE, faces);
+    auto shape = std::make_shared<ExactShape>();
+    shape->shape = BRepPrimAPI_MakePrism(faces(int(face) + 1), to_gp(body.tessellation().faces[face].direction) * by);
+    return OpeningMaker::body_of(shape);
 }
 
 } // namespace lp

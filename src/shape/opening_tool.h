@@ -14,11 +14,22 @@ namespace lp {
 /// - a round no larger than the wall has no inside: as if the edge it was made from were there still, but no nearer
 ///   than where the round begins;
 /// - a hollow edge, or one between two open faces: nothing.
-/// Trials are in docs/architecture.md, "Shell". Faces are numbers of the body's tessellation. `above` mm of the tool
-/// stand out of the face. Sides are named after the faces they run along, by `step`.
-/// Flat open faces; walls beside straight edges and circles. A Problem names what is of another kind.
-Expected<Body> opening_tool(const Body& body, size_t face, const std::vector<size_t>& open, double wall, double above,
-                            StepId step, const Task& task = {});
+/// Trials are in docs/architecture.md, "Shell". Faces are numbers of the body's tessellation. Sides
+/// are named after the faces they run along.
+/// Flat and round open faces; walls beside straight edges and circles. A Problem names what is of another kind.
+struct Opening {
+    size_t face = 0;
+    std::vector<size_t> open; ///< all of the shell's
+    double wall_mm = 0;
+    std::vector<size_t> other; ///< faces with a wall of their own
+    double other_mm = 0;
+    double above_mm = 0; ///< the tool stands out of the face
+    StepId step;         ///< names the sides
+};
+Expected<Body> opening_tool(const Body& body, const Opening& opening, const Task& task = {});
+
+/// A flat face swept outward: the way in from the hollow's own face, where walls beside it are of other kinds.
+Expected<Body> swept_face(const Body& body, size_t face, double by);
 
 /// Whether the surface of a face runs on smoothly into another at one of its edges.
 bool runs_on_smoothly(const Body& body, size_t face);

@@ -129,25 +129,22 @@ StepKind fillet_kind() {
         if (end == 0) end = radius;
         StepResult result{before, {}, {}};
         if (context.growth_mm != 0) { // a skin at a distance: outward rounds grow by it, inward ones shrink
-            std::vector<size_t> out, in;
-            for (size_t e : found->edges) (angle_at_edge(body, e) < 180 ? out : in).push_back(e);
-            double g = context.growth_mm;
-            Body grown = body;
-            if (!out.empty() && radius + g > 0) {
-                auto made = Filleter(body, context, radius + g, end + g).round(out);
-                if (!made) return pass_on(made);
-                grown = *made;
+            KernelCall call;
+            call.what = "fillet";
+            const double g = context.growth_mm, volume = body.mass().volume_mm3;
+            double change = 0;
+            for (size_t e : found->edges) {
+                const double by = angle_at_edge(body, e) < 180 ? g : -g;
+                if (std::min(radius, end) + by < tolerance::same_mm) continue; // no round is left
+                call.picks.push_back(body.tessellation().edges[e].number);
+                call.numbers.insert(call.numbers.end(), {radius + by, end + by});
+                double r = std::max(radius, end) + by;
+                change += 10 * r * r * (body.tessellation().edges[e].length_mm + 20 * r);
             }
-            if (!in.empty() && std::min(radius, end) - g > 0) {
-                if (!out.empty())
-                    return problem(ProblemCode::Geometry,
-                                   "Fillets of outer and inner edges in one step cannot carry a gap.",
-                                   "Make a step for the outer edges and one for the inner.");
-                auto made = Filleter(body, context, radius - g, end - g).round(in);
-                if (!made) return pass_on(made);
-                grown = *made;
-            }
-            result.bodies[found->body].body = grown;
+            if (call.picks.empty()) return result;
+            auto grown = run_kernel_step(body, call, context, "A fillet", volume - change, volume + change);
+            if (!grown) return pass_on(grown);
+            result.bodies[found->body].body = *grown;
             return result;
         }
         Filleter filleter(body, context, radius, end);

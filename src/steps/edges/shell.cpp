@@ -60,10 +60,7 @@ Expected<StepResult> shell_bodies(const std::vector<StepBody>& before, const Ste
     auto needs = needs_hollow(body, wish);
     const bool hollow = needs && *needs;
     if (!hollow) made = shell_by_kernel(body, context, wish);
-    if (!made && made.error().code != ProblemCode::Cancelled) {
-        auto other_way = shell_by_hollow(before, context, wish);
-        if (other_way || hollow || other_way.error().code == ProblemCode::Cancelled) made = other_way;
-    }
+    if (!made && made.error().code != ProblemCode::Cancelled) made = shell_by_hollow(before, context, wish);
     if (!made) {
         Problem why = made.error();
         if (why.code != ProblemCode::Cancelled && why.advice.empty())

@@ -165,20 +165,23 @@ class HollowMaker {
     }
 
     Expected<Body> opened(const Pair& pair) const {
-        std::vector<size_t> open;
-        for (size_t face : wish_.open) {
-            std::optional<size_t> at = wish_.inward ? std::optional(face) : answering(pair.outer, face);
-            if (!at) return problem(ProblemCode::Geometry, "An open face has no outside.", "Choose another.");
-            open.push_back(*at);
-        }
+        std::vector<size_t> open, other;
+        for (auto [from, to] : {std::pair(&wish_.open, &open), std::pair(&wish_.other, &other)})
+            for (size_t face : *from) {
+                std::optional<size_t> at = wish_.inward ? std::optional(face) : answering(pair.outer, face);
+                if (!at) return problem(ProblemCode::Geometry, "A chosen face has no outside.", "Choose another.");
+                to->push_back(*at);
+            }
         // Flush first; a cut the kernel trips over is made with the way in standing out of the face.
         std::optional<Problem> why;
         for (double above : {0.0, 1.0}) {
             std::vector<Body> tools{pair.inner};
             for (size_t face : open) {
-                bool its_own = std::find(wish_.other.begin(), wish_.other.end(), face) != wish_.other.end();
-                auto tool = opening_tool(pair.outer, face, open, its_own ? wish_.other_mm : wish_.wall_mm, above,
-                                         context_.step_id, context_.task);
+                auto tool = opening_tool(pair.outer,
+                                         {face, open, wish_.wall_mm, other, wish_.other_mm, above, context_.step_id},
+                                         context_.task);
+                if (!tool && tool.error().code != ProblemCode::Cancelled)
+                    if (auto swept = swept_way_in(pair, face, above)) tool = *swept;
                 if (!tool) return tool;
                 tools.push_back(std::move(*tool));
             }
@@ -193,6 +196,21 @@ class HollowMaker {
             if (!why) why = shell.error();
         }
         return pass_on(*why);
+    }
+
+    /// From the hollow's own face outward: where a wall beside the open face is of a kind that no strip follows.
+    std::optional<Body> swept_way_in(const Pair& pair, size_t face, double above) const {
+        const auto &skin = pair.outer.tessellation().faces, &inner = pair.inner.tessellation().faces;
+        if (skin[face].kind != SurfaceKind::Plane) return std::nullopt;
+        for (size_t i = 0; i < inner.size(); ++i) {
+            double depth = (skin[face].centre - inner[i].centre).dot(skin[face].direction);
+            if (inner[i].kind != SurfaceKind::Plane || inner[i].direction.dot(skin[face].direction) < 1 - 1e-9 ||
+                std::fabs(depth - wish_.wall_mm) > 1e-4)
+                continue;
+            auto tool = swept_face(pair.inner, i, wish_.wall_mm + above);
+            if (tool) return *tool;
+        }
+        return std::nullopt;
     }
 
     const std::vector<StepBody>& before_;
