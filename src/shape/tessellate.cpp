@@ -9,6 +9,7 @@
 #include <BRepGProp_Face.hxx>
 #include <BRepLib.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepTools.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <IMeshTools_Parameters.hxx>
@@ -81,12 +82,11 @@ class Mesher {
         parameters.Angle = tolerance::display_angle_rad;
         parameters.InParallel = faces_.Extent() > 24; // fewer are not worth the threads
         parameters.MeshAlgo = surely ? IMeshTools_MeshAlgoType_Watson : IMeshTools_MeshAlgoType_Delabella;
-        if (free_ < faces_.Extent() && !(surely && free_ > 0)) {
+        if (free_ == 0 || (!surely && mesh_free_faces(parameters, deflection))) {
             parameters.Deflection = flat_ ? deflection : deflection * 0.5;
             parameters.ControlSurfaceDeflection = false;
             mesh_tame_faces(parameters);
-        }
-        if (free_ > 0) {
+        } else {
             parameters.Deflection = deflection;
             parameters.ControlSurfaceDeflection = true;
             BRepMesh_IncrementalMesh(shape_, parameters);
@@ -109,7 +109,8 @@ class Mesher {
   private:
     /// On balls and cones the kernel overshoots the deflection up to 2.7 times (tests/core/shape_test.cpp): half is
     /// asked for, without its refining after the first grid, which costs ten times the grid and adds nothing there.
-    /// Free surfaces need that refining: they are done after the others, whose triangles stay.
+    /// On free surfaces that refining adds place after place (20 s for a long twisted sweep, trials): they are done
+    /// first, by grids made finer until every facet lies on its surface.
     void classify() {
         for (int i = 1; i <= faces_.Extent(); ++i) {
             BRepAdaptor_Surface surface(TopoDS::Face(faces_(i)), false);
@@ -145,13 +146,86 @@ class Mesher {
         return wanted;
     }
 
+    /// Faces on free surfaces, each by a grid of its own. False when one cannot be told from its grid: the kernel's
+    /// refining is then asked for.
+    bool mesh_free_faces(IMeshTools_Parameters parameters, double deflection) {
+        parameters.ControlSurfaceDeflection = false;
+        std::vector<bool> wanted = unmeshed(deflection), fresh(wanted.size());
+        for (size_t i = 0; i < wanted.size(); ++i) fresh[i] = !tame_[i] && !is_meshed(i, deflection);
+        double before = 1e300;
+        for (double share : {0.5, 0.25, 0.125, 0.06}) {
+            TopoDS_Compound compound;
+            BRep_Builder builder;
+            builder.MakeCompound(compound);
+            bool any = false;
+            for (size_t i = 0; i < fresh.size(); ++i) {
+                if (tame_[i] || !wanted[i]) continue;
+                builder.Add(compound, faces_(int(i) + 1));
+                any = any || fresh[i];
+            }
+            if (!any) return true;
+            parameters.Deflection = share * deflection;
+            BRepMesh_IncrementalMesh(compound, parameters);
+            double off = 0;
+            for (size_t i = 0; i < fresh.size(); ++i) {
+                if (!fresh[i]) continue;
+                const TopoDS_Face face = TopoDS::Face(faces_(int(i) + 1));
+                off = std::max(off, off_surface(face));
+                TopLoc_Location at;
+                if (auto triangles = BRep_Tool::Triangulation(face, at); !triangles.IsNull())
+                    triangles->Deflection(0.5 * deflection);
+            }
+            if (off <= deflection) return true;
+            for (size_t i = 0; i < fresh.size(); ++i) // all of them: they share edges
+                if (fresh[i]) BRepTools::Clean(faces_(int(i) + 1));
+            if (off > 8 * deflection || off > 0.7 * before) return false; // no grid will do
+            before = off;
+        }
+        return false;
+    }
+
+    bool is_meshed(size_t face, double deflection) const {
+        TopLoc_Location at;
+        auto triangles = BRep_Tool::Triangulation(TopoDS::Face(faces_(int(face) + 1)), at);
+        return !triangles.IsNull() && triangles->Deflection() <= 1.05 * deflection;
+    }
+
+    /// How far the surface is from the middle of a facet and of its edges, at most.
+    static double off_surface(const TopoDS_Face& face) {
+        TopLoc_Location location;
+        auto triangles = BRep_Tool::Triangulation(face, location);
+        if (triangles.IsNull() || !triangles->HasUVNodes()) return 1e300;
+        BRepAdaptor_Surface surface(face, false);
+        const gp_Trsf& move = location.Transformation();
+        double most = 0;
+        for (int k = 1; k <= triangles->NbTriangles(); ++k) {
+            int n[3];
+            triangles->Triangle(k).Get(n[0], n[1], n[2]);
+            Vec3 p[3];
+            Vec2 uv[3];
+            for (int c = 0; c < 3; ++c) {
+                p[c] = to_vec(triangles->Node(n[c]).Transformed(move));
+                uv[c] = {triangles->UVNode(n[c]).X(), triangles->UVNode(n[c]).Y()};
+            }
+            Vec3 normal = (p[1] - p[0]).cross(p[2] - p[0]);
+            if (normal.norm() < 1e-12) continue;
+            normal.normalize();
+            auto look = [&](const Vec2& at) {
+                most = std::max(most, std::fabs((to_vec(surface.Value(at.x(), at.y())) - p[0]).dot(normal)));
+            };
+            look((uv[0] + uv[1] + uv[2]) / 3);
+            for (int c = 0; c < 3; ++c) look((uv[c] + uv[(c + 1) % 3]) / 2);
+        }
+        return most;
+    }
+
     void mesh_tame_faces(const IMeshTools_Parameters& parameters) {
         TopoDS_Compound compound;
         BRep_Builder builder;
         builder.MakeCompound(compound);
         std::vector<bool> wanted = unmeshed(parameters.Deflection);
         for (int i = 1; i <= faces_.Extent(); ++i)
-            if (tame_[size_t(i - 1)] && wanted[size_t(i - 1)]) builder.Add(compound, faces_(i));
+            if (wanted[size_t(i - 1)]) builder.Add(compound, faces_(i));
         BRepMesh_IncrementalMesh(compound, parameters);
         // Its grid may overshoot what was asked for, which half takes care of: as good as it will be next time.
         for (TopExp_Explorer it(compound, TopAbs_FACE); it.More(); it.Next()) {
