@@ -107,7 +107,7 @@ Expected<Grown> grow_mesh(const TriMesh& body, double by_mm, const GrowOptions& 
                                format_quantity(distance, QuantityKind::Length) + " inside it.",
                            "Shrink it by less.");
         task.tell("Making it lighter", 0.8);
-        TriMesh light = lighter(*raw, field, {distance, 0.675 * options.deviation_mm * scale}, task);
+        TriMesh light = lighter(*raw, field, {distance, by_mm < 0, 0.675 * options.deviation_mm * scale}, task);
         if (task.stopped()) return cancelled();
         task.tell("Measuring", 0.95);
         Deviation found = measure_deviation(light, octree, field, distance);

@@ -206,7 +206,7 @@ class Collapser {
         Vec3 a = at(t[0]), b = at(t[1]), c = at(t[2]), n = (b - a).cross(c - a).normalized(), middle = (a + b + c) / 3;
         auto near = field_.nearest(middle);
         if (std::fabs(near.distance_mm - options_.distance_mm) > options_.limit_mm) return false;
-        double turned = n.dot(middle - near.foot);
+        double turned = n.dot(middle - near.foot) * (options_.inward ? -1 : 1);
         if (turned < 0.6 * near.distance_mm) return false;
         if (bend > 1e-3)
             for (int k = 0; k < 3; ++k) {

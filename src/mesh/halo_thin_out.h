@@ -7,6 +7,7 @@ namespace lp::halo {
 
 struct ThinOutOptions {
     double distance_mm = 0.3;
+    bool inward = false;      ///< the surface lies inside the body and faces it
     double limit_mm = 0.0135; ///< no facet and no removed vertex farther from the other surface
 };
 

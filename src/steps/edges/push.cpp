@@ -1,6 +1,8 @@
 // Moves a face outward or inward by a distance.
 #include "base/tolerance.h"
 #include "steps/edges/on_faces.h"
+#include <algorithm>
+#include <map>
 
 namespace lp {
 
@@ -25,8 +27,20 @@ StepKind push_kind() {
         double by = context.number("by");
         if (std::fabs(by) < tolerance::same_mm) return StepResult{before, "A push of 0 moves nothing.", {}, {}};
         std::vector<StepBody> now = before;
-        // One after the other, each found again by its name after the one before.
-        for (const GeometryItem& item : context.value("faces").geometry()) {
+        // One after the other, each found again by its name after the one before. Round ones first: what a flat one
+        // leaves beside them is no part of them, and the order of naming must not matter.
+        std::vector<GeometryItem> items = context.value("faces").geometry();
+        std::map<std::string, bool> flat;
+        for (const GeometryItem& item : items) {
+            auto one = find_faces(before, context, std::vector{item});
+            if (!one) return pass_on(one);
+            for (size_t f : one->faces)
+                flat[item.text()] = before[one->body].body.tessellation().faces[f].kind == SurfaceKind::Plane;
+        }
+        std::stable_sort(items.begin(), items.end(), [&](const GeometryItem& a, const GeometryItem& b) {
+            return std::pair(flat[a.text()], a.text()) < std::pair(flat[b.text()], b.text());
+        });
+        for (const GeometryItem& item : items) {
             auto one = find_faces(now, context, std::vector{item});
             if (!one) return pass_on(one);
             const Body& body = now[one->body].body;

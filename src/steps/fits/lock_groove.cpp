@@ -18,7 +18,8 @@ class Track {
           outward_(context.word("side") == "outward") {
         double r = context.number("radius"), depth = context.number("depth") + gap;
         // As deep as it goes on the lug's side; through the wall's face on the other.
-        low_ = std::max(0.05, outward_ ? r - gap - 0.5 : r - depth);
+        const double wall = r - gap, inner = std::sqrt(std::max(0.0, wall * wall - half_ * half_)); // at a lug's sides
+        low_ = std::max(0.05, outward_ ? inner - 0.5 : r - depth);
         high_ = outward_ ? r + depth : r + gap + 0.5;
     }
 
