@@ -3,6 +3,8 @@
 #pragma once
 #include "base/problem.h"
 #include "check/inspection.h"
+#include "layers/layer_plan.h"
+#include "project/contact_ledger.h"
 #include <nlohmann/json.hpp>
 #include <string>
 #include <vector>
@@ -37,6 +39,7 @@ struct LayersArgs {
     std::string file;
     double layer_height = 0.2, first_layer = 0.2, infill = 15;
     int walls = 3, raft_layers = 0;
+    std::vector<std::string> set; ///< for projects
 };
 struct GapsArgs {
     std::vector<std::string> files;
@@ -58,9 +61,18 @@ struct SupportsArgs {
 struct OutlineArgs {
     std::string file, fill;
 };
-struct MakeArgs {
-    std::string project, to;
-    std::vector<std::string> set, formats;
+/// A project with numbers of its own.
+struct ProjectArgs {
+    std::string project;
+    std::vector<std::string> set, variants;
+};
+struct MakeArgs : ProjectArgs {
+    std::string to;
+    std::vector<std::string> formats;
+    bool in_place = false, as_far_as_it_goes = false;
+};
+struct MoveArgs : ProjectArgs {
+    std::string movement;
 };
 
 int inspect_command(const InspectArgs& args, const Common& common);
@@ -73,9 +85,20 @@ int gaps_command(const GapsArgs& args, const Common& common);
 int grow_command(const GrowArgs& args, const Common& common);
 int gauge_command(const GaugeArgs& args, const Common& common);
 int supports_command(const SupportsArgs& args, const Common& common);
+/// The same of a project's printed parts.
+int layers_of_project(const LayersArgs& args, const Common& common);
+int supports_of_project(const SupportsArgs& args, const Common& common);
 int outline_command(const OutlineArgs& args, const Common& common);
 int steps_command(const Common& common);
 int make_command(const MakeArgs& args, const Common& common);
+int check_command(const ProjectArgs& args, const Common& common);
+int move_command(const MoveArgs& args, const Common& common);
+
+/// The object of `layers` for one plan; `hanging` tells what each layer lays beyond what carries it.
+nlohmann::json layers_json(const LayerPlan& plan, double layer_height_mm);
+/// The object of a fit, as `make` and `check` answer it.
+nlohmann::json fit_report(const ContactResult& contact);
+void print_fit(const ContactResult& contact);
 
 /// The object of cli.md for an inspection.
 nlohmann::json inspection_json(const std::string& file, const std::string& format, const Inspection& inspection,

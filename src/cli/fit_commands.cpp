@@ -1,6 +1,6 @@
 // gaps, grow, gauge: what fits are made of.
 #include "base/quantity.h"
-#include "cli/commands.h"
+#include "cli/made_project.h"
 #include "formats/flat_file.h"
 #include "formats/formats.h"
 #include "mesh/grow.h"
@@ -24,12 +24,7 @@ int gaps_command(const GapsArgs& args, const Common& common) {
     std::vector<Named> bodies;
     for (const std::string& file : args.files) {
         std::string stem = std::filesystem::path(file).filename().string();
-        auto bytes = read_file(file);
-        if (!bytes) return refuse(file, bytes.error(), 3);
-        size_t first = bytes->find_first_not_of(" \t\r\n");
-        bool project = std::filesystem::path(file).extension() == ".loosepeg" ||
-                       (first != std::string::npos && (*bytes)[first] == '{');
-        if (project) {
+        if (is_project(file)) {
             auto opened = open_project(file);
             if (!opened) return refuse(file, opened.error(), 3);
             Evaluator evaluator;

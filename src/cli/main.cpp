@@ -4,6 +4,7 @@
 #include <CLI/CLI.hpp>
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <set>
 
 using namespace lp::cli;
 
@@ -16,19 +17,27 @@ class Commands {
         add_mesh_commands();
         add_making_commands();
     }
+    const std::set<std::string>& names() const { return names_; }
     int status = 0;
 
   private:
     template <class Run> CLI::App* add(const char* name, const char* purpose, Run run) {
         CLI::App* sub = app_.add_subcommand(name, purpose);
+        names_.insert(name);
         sub->add_flag("--json", common.json, "one JSON object on standard output");
         sub->callback([this, run] { status = run(); });
         return sub;
     }
     void add_mesh_commands();
     void add_making_commands();
+    void add_project(CLI::App* sub, ProjectArgs& args) {
+        sub->add_option("PROJECT", args.project, "a .loosepeg file or a project.json")->required();
+        sub->add_option("--set", args.set, "NAME=EXPR for a parameter, PART/STEP/FIELD=EXPR for a number of a step");
+        sub->add_option("--variant", args.variants, "PART/NAME: a part with the numbers of one of its variants");
+    }
 
     CLI::App& app_;
+    std::set<std::string> names_;
     Common common;
     struct {
         InspectArgs inspect;
@@ -43,6 +52,8 @@ class Commands {
         SupportsArgs supports;
         OutlineArgs outline;
         MakeArgs make;
+        ProjectArgs check;
+        MoveArgs move;
     } arguments;
 };
 
@@ -87,11 +98,13 @@ void Commands::add_mesh_commands() {
 
     sub = add("layers", "lay a part in layers: islands, time, mass",
               [this] { return layers_command(arguments.layers, common); });
-    sub->add_option("FILE", arguments.layers.file)->required();
+    sub->add_option("FILE", arguments.layers.file, "a mesh, or a project: each printed part as its cards say")
+        ->required();
     sub->add_option("--layer-height", arguments.layers.layer_height, "mm");
     sub->add_option("--first-layer", arguments.layers.first_layer, "mm");
     sub->add_option("--walls", arguments.layers.walls, "number of outlines");
     sub->add_option("--infill", arguments.layers.infill, "percent");
+    sub->add_option("--set", arguments.layers.set, "NAME=EXPR, for a project");
     sub->add_option("--raft-layers", arguments.layers.raft_layers, "layers of raft below");
 
     sub = add("gaps", "smallest gaps between bodies", [this] { return gaps_command(arguments.gaps, common); });
@@ -116,7 +129,7 @@ void Commands::add_making_commands() {
 
     sub = add("supports", "upright posts under what hangs",
               [this] { return supports_command(arguments.supports, common); });
-    sub->add_option("IN", arguments.supports.in)->required();
+    sub->add_option("IN", arguments.supports.in, "a mesh, or a project: each printed part as it lies")->required();
     sub->add_option("OUT", arguments.supports.out)->required();
     sub->add_option("--kind", arguments.supports.kind, "post")->check(CLI::IsMember({"post"}));
     sub->add_option("--overhang-limit", arguments.supports.overhang_limit, "degrees from vertical");
@@ -129,14 +142,24 @@ void Commands::add_making_commands() {
         ->check(CLI::IsMember({"evenodd", "nonzero"}));
 
     sub = add("make", "make a project's parts", [this] { return make_command(arguments.make, common); });
-    sub->add_option("PROJECT", arguments.make.project, "a .loosepeg file or a project.json")->required();
-    sub->add_option("--set", arguments.make.set,
-                    "NAME=EXPR for a parameter, PART/STEP/FIELD=EXPR for a number of a step");
+    add_project(sub, arguments.make);
+    sub->add_flag("--in-place", arguments.make.in_place, "parts as they stand in the design, not as printed");
+    sub->add_flag("--as-far-as-it-goes", arguments.make.as_far_as_it_goes,
+                  "writes parts although one of their steps failed");
     sub->add_option("--to", arguments.make.to, "folder for the files");
     std::vector<std::string> formats;
     for (const lp::FileFormat& format : lp::file_formats())
         if (format.write) formats.push_back(format.id);
     sub->add_option("--format", arguments.make.formats, lp::joined(formats))->check(CLI::IsMember(formats));
+
+    sub = add("check", "every finding of every part and contact of a project",
+              [this] { return check_command(arguments.check, common); });
+    add_project(sub, arguments.check);
+
+    sub = add("move", "lead a body along a movement kept in the project",
+              [this] { return move_command(arguments.move, common); });
+    add_project(sub, arguments.move);
+    sub->add_option("MOVEMENT", arguments.move.movement, "its number, or what it moves")->required();
 
     add("steps", "every kind of step with its fields", [this] { return steps_command(common); });
 }
@@ -149,6 +172,12 @@ int main(int argc, char** argv) {
     app.require_subcommand(1);
     app.set_version_flag("--version", "loose-peg-cli 0.1.0");
     Commands commands(app);
+    // The library would only say that a subcommand is required.
+    if (argc > 1 && argv[1][0] != '-' && commands.names().count(argv[1]) == 0) {
+        const std::vector<std::string> all(commands.names().begin(), commands.names().end());
+        return usage("there is no subcommand \"" + std::string(argv[1]).substr(0, 60) + "\"; there are " +
+                     lp::joined(all) + ".");
+    }
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& error) {

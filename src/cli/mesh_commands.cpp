@@ -2,7 +2,7 @@
 #include "base/quantity.h"
 #include "bed/posts.h"
 #include "check/standing.h"
-#include "cli/commands.h"
+#include "cli/made_project.h"
 #include "handoff/export_project.h"
 #include "layers/layer_plan.h"
 #include "mesh/combine.h"
@@ -269,7 +269,33 @@ int convert_command(const ConvertArgs& args, const Common& common) {
     return 0;
 }
 
+json layers_json(const LayerPlan& plan, double layer_height_mm) {
+    const size_t raft = size_t(plan.raft_layers);
+    const double raft_height = double(raft) * layer_height_mm;
+    json islands = json::array(), hanging = json::array();
+    for (const Island& island : plan.islands)
+        islands.push_back({{"layer", island.layer + 1 + raft},
+                           {"z_mm", island.z_mm + raft_height},
+                           {"area_mm2", island.area_mm2},
+                           {"at", {island.at.x(), island.at.y()}}});
+    for (size_t i = 0; i < plan.layers.size(); ++i)
+        if (plan.layers[i].unsupported_mm2 > 0)
+            hanging.push_back({{"layer", i + 1 + raft},
+                               {"z_mm", plan.layers[i].z_mm + raft_height},
+                               {"area_mm2", plan.layers[i].unsupported_mm2}});
+    return {{"layers", plan.layers.size() + raft},
+            {"height_mm", plan.height_mm + raft_height},
+            {"time_s", plan.time_s},
+            {"filament_mm", plan.filament_mm},
+            {"mass_g", plan.mass_g},
+            {"first_layer_area_mm2", plan.layers.empty() ? 0.0 : plan.layers[0].area_mm2},
+            {"islands", islands},
+            {"hanging", hanging},
+            {"pauses", json::array()}};
+}
+
 int layers_command(const LayersArgs& args, const Common& common) {
+    if (is_project(args.file)) return layers_of_project(args, common);
     if (!(args.layer_height > 0.005 && args.layer_height <= 5) || !(args.first_layer > 0.005 && args.first_layer <= 5))
         return usage("layer heights are 0.01 to 5 mm.");
     if (args.walls < 0 || args.walls > 100 || !(args.infill >= 0 && args.infill <= 100) || args.raft_layers < 0 ||
@@ -292,25 +318,12 @@ int layers_command(const LayersArgs& args, const Common& common) {
     options.raft_layers = args.raft_layers;
     auto plan = plan_layers(sound.kept, {}, options, task);
     if (!plan) return refuse(args.file, plan.error(), 1);
-    size_t raft = size_t(plan->raft_layers);
-    double raft_height = double(raft) * args.layer_height;
     if (common.json) {
-        json islands = json::array();
-        for (const Island& island : plan->islands)
-            islands.push_back({{"layer", island.layer + 1 + raft},
-                               {"z_mm", island.z_mm + raft_height},
-                               {"area_mm2", island.area_mm2},
-                               {"at", {island.at.x(), island.at.y()}}});
-        print_json({{"layers", plan->layers.size() + raft},
-                    {"height_mm", plan->height_mm + raft_height},
-                    {"time_s", plan->time_s},
-                    {"filament_mm", plan->filament_mm},
-                    {"mass_g", plan->mass_g},
-                    {"first_layer_area_mm2", plan->layers.empty() ? 0.0 : plan->layers[0].area_mm2},
-                    {"islands", islands},
-                    {"pauses", json::array()}});
+        print_json(layers_json(*plan, args.layer_height));
         return 0;
     }
+    const size_t raft = size_t(plan->raft_layers);
+    const double raft_height = double(raft) * args.layer_height;
     std::cout << args.file << ": " << plan->layers.size() + raft << " layers, "
               << format_number(plan->height_mm + raft_height, 2) << " mm high, about " << format_duration(plan->time_s)
               << ", " << format_number(plan->mass_g, 1) << " g, " << format_number(plan->filament_mm / 1000, 2)
@@ -326,6 +339,7 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     if (!(args.contact_gap >= 0 && args.contact_gap <= 5) || !(args.overhang_limit >= 0 && args.overhang_limit <= 90))
         return usage("the gap is 0 to 5 mm, the limit 0 to 90 degrees.");
+    if (is_project(args.in)) return supports_of_project(args, common);
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);
     Task task = terminal_task();

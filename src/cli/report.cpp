@@ -72,11 +72,43 @@ json inspection_json(const std::string& file, const std::string& format, const I
     return result;
 }
 
+/// Valid UTF-8 under 500 characters without line ends and other control bytes, whatever names and files hold.
+static std::string one_line(const std::string& text) {
+    std::string line;
+    for (size_t i = 0; i < text.size() && line.size() < 490;) {
+        const unsigned char c = static_cast<unsigned char>(text[i]);
+        const size_t length = c < 0x80                ? 1
+                              : c >= 0xc2 && c < 0xe0 ? 2
+                              : c >= 0xe0 && c < 0xf0 ? 3
+                              : c >= 0xf0 && c < 0xf5 ? 4
+                                                      : 0;
+        bool whole = length > 0 && i + length <= text.size();
+        for (size_t k = 1; k < length && whole; ++k) whole = (static_cast<unsigned char>(text[i + k]) & 0xc0) == 0x80;
+        // Overlong forms and halves of pairs are no characters.
+        if (whole && length == 3) {
+            const unsigned char d = static_cast<unsigned char>(text[i + 1]);
+            whole = !(c == 0xe0 && d < 0xa0) && !(c == 0xed && d >= 0xa0);
+        }
+        if (whole && length == 4) {
+            const unsigned char d = static_cast<unsigned char>(text[i + 1]);
+            whole = !(c == 0xf0 && d < 0x90) && !(c == 0xf4 && d >= 0x90);
+        }
+        if (!whole) {
+            line += "?";
+            ++i;
+            continue;
+        }
+        if (length == 1 && (c < 0x20 || c == 0x7f))
+            line += " ";
+        else
+            line.append(text, i, length);
+        i += length;
+    }
+    return line.size() < text.size() && line.size() >= 490 ? line + "…" : line;
+}
+
 int refuse(const std::string& file, const Problem& problem, int status) {
-    std::string text = problem.text();
-    for (char& c : text)
-        if (c == '\n' || c == '\r') c = ' ';
-    std::cerr << "loose-peg-cli: " << file << ": " << text << "\n";
+    std::cerr << one_line("loose-peg-cli: " + file + ": " + problem.text()) << "\n";
     return status;
 }
 

@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include <algorithm>
 #include <cctype>
+#include <cstdlib>
 #include <set>
 
 namespace lp {
@@ -10,17 +11,26 @@ namespace {
 
 constexpr double room_between_mm = 6;
 
-/// Rows from the front left of the bed: simple, and nothing overlaps.
-std::vector<Vec3> places_in_rows(const std::vector<Vec3>& sizes, const Vec3& bed) {
-    std::vector<Vec3> places;
+struct BedPlace {
+    Vec3 at = Vec3::Zero();
+    size_t bed = 0;
+};
+/// Rows from the front left of the bed, and then of the next: simple, and nothing overlaps.
+std::vector<BedPlace> places_in_rows(const std::vector<Vec3>& sizes, const Vec3& bed) {
+    std::vector<BedPlace> places;
     double x = 0, y = 0, row = 0;
+    size_t number = 0;
     for (const Vec3& size : sizes) {
         if (x > 0 && x + size.x() > bed.x()) {
             x = 0;
             y += row + room_between_mm;
             row = 0;
         }
-        places.push_back({x + size.x() / 2, y + size.y() / 2, 0});
+        if (y > 0 && y + size.y() > bed.y()) {
+            x = y = row = 0;
+            ++number;
+        }
+        places.push_back({{x + size.x() / 2, y + size.y() / 2, 0}, number});
         x += size.x() + room_between_mm;
         row = std::max(row, size.y());
     }
@@ -43,9 +53,9 @@ Expected<TriMesh> mesh_at(const PartResult& part, double deflection) {
     return mesh;
 }
 
-/// One file for all parts, every copy in a place of its own, read back and compared.
+/// One file a bed, every copy in a place of its own, read back and compared. In place: one file.
 Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, const std::vector<ExportItem>& items,
-                                               const std::filesystem::path& path) {
+                                               const std::filesystem::path& path, bool in_place) {
     std::vector<Vec3> sizes;
     std::vector<const ExportItem*> copies;
     for (const ExportItem& item : items)
@@ -56,13 +66,15 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
             copies.push_back(&item);
         }
     auto places = places_in_rows(sizes, evaluation.project->printer.bed_mm);
-    std::vector<FileObject> objects;
+    if (in_place) places.assign(copies.size(), {});
+    std::vector<std::vector<FileObject>> beds(places.empty() ? 1 : places.back().bed + 1);
     std::map<std::string, int> count;
     for (size_t i = 0; i < copies.size(); ++i) {
         Transform move = Transform::Identity();
-        move.translate(places[i]);
+        move.translate(places[i].at);
         int n = ++count[copies[i]->name];
         std::string name = copies[i]->quantity > 1 ? copies[i]->name + " " + std::to_string(n) : copies[i]->name;
+        std::vector<FileObject>& objects = beds[places[i].bed];
         objects.push_back(
             {.name = name, .mesh = transformed(copies[i]->mesh, move), .colour = colour_number(copies[i]->colour)});
         if (!copies[i]->supports.empty())
@@ -71,18 +83,23 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
                                .support = true,
                                .colour = 0xb8b2a4});
     }
-    if (auto failed = write_objects(path, objects, evaluation.project->name)) return pass_on(*failed);
-    auto bytes = read_file(path);
-    auto read = bytes ? read_objects(path.filename().string(), *bytes) : pass_on(bytes);
-    if (!read) return pass_on(read);
     std::vector<ReadBack> result;
-    for (const FileObject& object : objects) {
-        TriMesh none;
-        auto found = std::find_if(read->objects.begin(), read->objects.end(),
-                                  [&](const FileObject& o) { return o.name == object.name; });
-        result.push_back(
-            compare_meshes(path, object.name, found == read->objects.end() ? none : found->triangles(), object.mesh));
-        result.back().support = object.support;
+    for (size_t bed = 0; bed < beds.size(); ++bed) {
+        std::filesystem::path file = path;
+        if (bed > 0)
+            file.replace_filename(path.stem().string() + "-bed-" + std::to_string(bed + 1) + path.extension().string());
+        if (auto failed = write_objects(file, beds[bed], evaluation.project->name)) return pass_on(*failed);
+        auto bytes = read_file(file);
+        auto read = bytes ? read_objects(file.filename().string(), *bytes) : pass_on(bytes);
+        if (!read) return pass_on(read);
+        for (const FileObject& object : beds[bed]) {
+            TriMesh none;
+            auto found = std::find_if(read->objects.begin(), read->objects.end(),
+                                      [&](const FileObject& o) { return o.name == object.name; });
+            result.push_back(compare_meshes(file, object.name, found == read->objects.end() ? none : found->triangles(),
+                                            object.mesh));
+            result.back().support = object.support;
+        }
     }
     return result;
 }
@@ -112,7 +129,8 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
 
 } // namespace
 
-Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm, const Task& task) {
+Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm, const Task& task,
+                                               bool in_place) {
     std::vector<ExportItem> items;
     const Project& project = *evaluation.project;
     for (size_t i = 0; i < project.parts.size(); ++i) {
@@ -123,10 +141,11 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         task.tell("Preparing " + part.name, 0.5 * double(i) / double(project.parts.size()));
         auto mesh = mesh_at(made, deflection_mm);
         if (!mesh) return pass_on(mesh);
-        ExportItem item{
-            part.name, transformed(*mesh, pose_of_part(part, made, evaluation.values)), {}, part.colour, part.quantity};
+        const Transform pose = in_place ? made.place : pose_of_part(part, made, evaluation.values);
+        ExportItem item{part.name, transformed(*mesh, pose), {}, part.colour, in_place ? 1 : part.quantity};
         item.mesh.tags.clear();
-        if (part.supports.on) item.supports = make_posts(item.mesh, post_options(project, part), task).mesh;
+        if (part.supports.on && !in_place)
+            item.supports = make_posts(item.mesh, post_options(project, part), task).mesh;
         items.push_back(std::move(item));
     }
     if (items.empty())
@@ -135,15 +154,62 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
     return items;
 }
 
+namespace {
+
+/// A folder beside the files' own until all of them are written; gone in the end, whatever happens.
+class Staging {
+  public:
+    explicit Staging(const std::filesystem::path& folder) : folder_(folder) {
+        std::error_code error;
+        existed_ = std::filesystem::is_directory(folder, error);
+        std::filesystem::create_directories(folder, error);
+        std::string pattern = (folder / ".writing-XXXXXX").string();
+        if (mkdtemp(pattern.data())) staged_ = pattern;
+    }
+    ~Staging() {
+        std::error_code error;
+        if (!staged_.empty()) std::filesystem::remove_all(staged_, error);
+        if (!existed_) std::filesystem::remove(folder_, error); // where nothing is in it
+    }
+    const std::filesystem::path& path() const { return staged_; }
+    /// Moves what was written to where it belongs; what was moved goes again when one cannot be.
+    std::optional<Problem> put_in_place() {
+        std::error_code error;
+        std::vector<std::filesystem::path> moved;
+        for (const auto& entry : std::filesystem::directory_iterator(staged_, error)) {
+            const auto to = folder_ / entry.path().filename();
+            const bool fresh = !std::filesystem::exists(to, error);
+            std::filesystem::rename(entry.path(), to, error);
+            if (!error) {
+                if (fresh) moved.push_back(to);
+                continue;
+            }
+            const std::string why = error.message();
+            for (const auto& gone : moved) std::filesystem::remove(gone, error);
+            return Problem{ProblemCode::File, quoted(to) + " could not be written: " + why + ".",
+                           "Choose another folder."};
+        }
+        return std::nullopt;
+    }
+
+  private:
+    std::filesystem::path folder_, staged_;
+    bool existed_ = false;
+};
+
+} // namespace
+
 Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, const ExportOptions& options,
                                                const Task& task) {
-    auto items = export_items(evaluation, options.deflection_mm, task);
+    auto items = export_items(evaluation, options.deflection_mm, task, options.in_place);
     if (!items) return pass_on(items);
-    std::error_code error;
-    std::filesystem::create_directories(options.folder, error);
-    if (!std::filesystem::is_directory(options.folder, error))
-        return problem(ProblemCode::File, "The folder \"" + options.folder.string() + "\" cannot be made.",
+    Staging staging(options.folder);
+    if (staging.path().empty())
+        return problem(ProblemCode::File,
+                       "The folder \"" + options.folder.string() + "\" cannot be made or written to.",
                        "Choose another.");
+    ExportOptions staged = options;
+    staged.folder = staging.path();
     std::vector<ReadBack> result;
     for (const std::string& id : options.formats) {
         if (task.stopped()) return cancelled();
@@ -153,11 +219,13 @@ Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, con
                            "Use " + written_titles() + ".");
         task.tell(std::string("Writing ") + format->title, 0.6);
         std::string together = file_name_of(evaluation.project->name) + "." + format->endings.front();
-        auto back = format->holds_many ? write_together(evaluation, *items, options.folder / together)
-                                       : write_apart(*items, options, *format, task);
+        auto back = format->holds_many ? write_together(evaluation, *items, staged.folder / together, options.in_place)
+                                       : write_apart(*items, staged, *format, task);
         if (!back) return back;
         result.insert(result.end(), back->begin(), back->end());
     }
+    if (auto failed = staging.put_in_place()) return pass_on(*failed);
+    for (ReadBack& back : result) back.file = options.folder / back.file.filename();
     return result;
 }
 

@@ -15,16 +15,18 @@ struct ExportItem {
 
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.
 Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm,
-                                               const Task& task = {});
+                                               const Task& task = {}, bool in_place = false);
 
 struct ExportOptions {
     std::filesystem::path folder;
     std::vector<std::string>
         formats; ///< ids of formats: one file for all parts, or one a part with its supports beside it
     double deflection_mm = 0.01;
+    bool in_place = false; ///< parts as they stand in the design, once each and without supports
 };
 
-/// Writes and reads back. Fails with nothing half-written in the failing file; files written before it stay.
+/// Writes and reads back. What does not go on one bed goes on the next, a file a bed. All files or none: they take
+/// their places when the last is written.
 Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, const ExportOptions& options,
                                                const Task& task = {});
 

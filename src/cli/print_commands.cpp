@@ -1,0 +1,104 @@
+// layers and supports of a project: every printed part as it lies, with the project's own cards.
+#include "base/quantity.h"
+#include "cli/made_project.h"
+#include "formats/formats.h"
+#include "project/analysis.h"
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+namespace lp::cli {
+
+using nlohmann::json;
+
+int layers_of_project(const LayersArgs& args, const Common& common) {
+    Task task = terminal_task();
+    MadeProject made;
+    if (int status = made_project({args.file, args.set, {}}, made, task)) return status;
+    auto analysis = Analyser().analyse(made.evaluation, task);
+    if (!analysis) return refuse(args.file, analysis.error(), 1);
+    const Project& project = *made.project;
+    json parts = json::array(), islands = json::array();
+    size_t most_layers = 0;
+    double height = 0, first_area = 0;
+    for (const auto& part : analysis->parts) {
+        if (!part->plan)
+            return refuse(args.file,
+                          {ProblemCode::Geometry, project.part(part->part)->name + ": " + part->plan_problem, ""}, 1);
+        const Part& source = *project.part(part->part);
+        json one = layers_json(*part->plan, layer_options(project, source).heights.layer_mm);
+        one["name"] = source.name;
+        one["quantity"] = source.quantity;
+        one["price"] = part->plan->price;
+        most_layers = std::max(most_layers, one["layers"].get<size_t>());
+        height = std::max(height, one["height_mm"].get<double>());
+        first_area += one["first_layer_area_mm2"].get<double>() * source.quantity;
+        for (const json& island : one["islands"]) islands.push_back(island);
+        parts.push_back(std::move(one));
+    }
+    if (common.json) {
+        print_json({{"layers", most_layers},
+                    {"height_mm", height},
+                    {"time_s", analysis->time_s},
+                    {"filament_mm", analysis->filament_mm},
+                    {"mass_g", analysis->mass_g},
+                    {"price", analysis->price},
+                    {"material", project.material.name},
+                    {"first_layer_area_mm2", first_area},
+                    {"islands", islands},
+                    {"pauses", json::array()},
+                    {"parts", parts}});
+    } else {
+        for (const json& one : parts)
+            std::cout << one["name"].get<std::string>() << " x " << one["quantity"] << ": " << one["layers"]
+                      << " layers, " << format_duration(one["time_s"]) << ", " << format_number(one["mass_g"], 1)
+                      << " g each\n";
+        std::cout << "together " << format_duration(analysis->time_s) << ", " << format_number(analysis->mass_g, 1)
+                  << " g of " << project.material.name << "\n";
+    }
+    return failed_status(args.file, made);
+}
+
+int supports_of_project(const SupportsArgs& args, const Common& common) {
+    Task task = terminal_task();
+    MadeProject made;
+    if (int status = made_project({args.in, {}, {}}, made, task)) return status;
+    if (int status = failed_status(args.in, made)) return status;
+    json parts = json::array();
+    std::vector<FileObject> objects;
+    size_t posts = 0;
+    for (size_t i = 0; i < made.project->parts.size(); ++i) {
+        const Part& part = *made.project->parts[i];
+        const PartResult& result = made.evaluation.parts[i];
+        if (part.stand_in || !result.mesh) continue;
+        PostOptions options = post_options(*made.project, part);
+        options.overhang_limit_deg = args.overhang_limit;
+        options.contact_gap_mm = args.contact_gap;
+        TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
+        Supports supports = make_posts(posed, options, task);
+        posts += supports.posts.size();
+        parts.push_back({{"name", part.name},
+                         {"supports", supports.posts.size()},
+                         {"volume_mm3", number_json(mass_properties(supports.mesh).volume_mm3)}});
+        if (!supports.mesh.empty())
+            objects.push_back({.name = part.name + " supports", .mesh = supports.mesh, .support = true});
+    }
+    if (posts == 0)
+        return refuse(args.in,
+                      {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written."}, 1);
+    std::optional<Problem> failed;
+    if (written_format(args.out)->holds_many) {
+        failed = write_objects(args.out, objects, made.project->name);
+    } else {
+        TriMesh all;
+        for (const FileObject& object : objects) append(all, object.mesh);
+        failed = write_mesh_file(args.out, all, "supports");
+    }
+    if (failed) return refuse(args.out, *failed, 1);
+    if (common.json)
+        print_json({{"supports", posts}, {"parts", parts}});
+    else
+        std::cout << args.out << ": " << posts << " posts under " << objects.size() << " parts\n";
+    return 0;
+}
+
+} // namespace lp::cli
