@@ -13,15 +13,25 @@ Document::Document(Worker& worker, QObject* parent)
 
 /// Packing a large project takes time: off the interface thread, from an immutable history.
 void Document::autosave() {
-    worker_.start(Lane::Save, "autosave", [this, history = history_, path = path_.toStdString()](const Task&) {
-        if (auto failed = autosave_.write(history, path))
-            worker_.post([this, text = QString::fromStdString(failed->text())] { say("Autosave: " + text, true); });
-    });
+    worker_.start(Lane::Save, "autosave",
+                  [this, history = history_, path = path_.toStdString(), old = brought_back_](const Task&) {
+                      if (auto failed = autosave_.write(history, path)) {
+                          worker_.post([this, text = QString::fromStdString(failed->text())] {
+                              say("Autosave: " + text, true);
+                              if (changed_ && !autosave_timer_.isActive()) autosave_timer_.start();
+                          });
+                          return;
+                      }
+                      std::error_code error; // what was brought back is safe in the new file now
+                      if (!old.empty() && old != autosave_.file()) std::filesystem::remove(old, error);
+                  });
+    brought_back_.clear();
 }
 
 void Document::changed_now() {
     changed_ = true;
-    autosave_timer_.start();
+    // From the first edit that is not saved: steady work must not put it off.
+    if (!autosave_timer_.isActive()) autosave_timer_.start();
     emit project_changed();
     emit snapshot_wanted();
 }
@@ -100,10 +110,9 @@ void Document::recover(const Autosave::Left& left) {
     auto opened = run_aside([file = left.file] { return open_project(file); });
     if (!opened) return say(QString::fromStdString(opened.error().text()), true);
     set_history(std::move(opened->history), QString::fromStdString(left.project_path), true);
-    std::error_code error;
-    std::filesystem::remove(left.file, error);
+    brought_back_ = left.file;
     say("Brought back what was not saved. Save it to keep it.");
-    autosave_timer_.start();
+    autosave();
 }
 
 void Document::close_in_peace() {

@@ -49,6 +49,7 @@ class Document : public QObject {
     bool changed_ = false;
     Autosave autosave_;
     QTimer autosave_timer_;
+    std::filesystem::path brought_back_; ///< kept until what it held is written anew
 };
 
 } // namespace lp

@@ -1,4 +1,5 @@
 #include "base/expression.h"
+#include "base/dimensions.h"
 #include "base/geometry.h"
 #include <algorithm>
 #include <cctype>
@@ -95,6 +96,18 @@ double floored(double v) {
 double raised(double v) {
     return std::ceil(v);
 }
+double natural_log(double v) {
+    return std::log(v);
+}
+double decimal_log(double v) {
+    return std::log10(v);
+}
+double exponential(double v) {
+    return std::exp(v);
+}
+double either(double condition, double yes, double no) {
+    return condition != 0 ? yes : no;
+}
 double least(const double* v, int n) {
     return *std::min_element(v, v + n);
 }
@@ -115,8 +128,8 @@ double from_inch(double v) {
 }
 
 const std::set<std::string>& function_names() {
-    static const std::set<std::string> names{"sin",  "cos", "tan",   "asin",  "acos", "atan", "atan2",
-                                             "sqrt", "abs", "round", "floor", "ceil", "min",  "max"};
+    static const std::set<std::string> names{"sin",   "cos",   "tan",  "asin", "acos", "atan", "atan2", "sqrt", "abs",
+                                             "round", "floor", "ceil", "min",  "max",  "ln",   "log",   "exp",  "if"};
     return names;
 }
 
@@ -136,6 +149,10 @@ void define_vocabulary(mu::Parser& parser) {
     parser.DefineFun("round", rounded);
     parser.DefineFun("floor", floored);
     parser.DefineFun("ceil", raised);
+    parser.DefineFun("ln", natural_log);
+    parser.DefineFun("log", decimal_log);
+    parser.DefineFun("exp", exponential);
+    parser.DefineFun("if", either);
     parser.DefineFun("min", least);
     parser.DefineFun("max", greatest);
     parser.DefineConst("pi", std::numbers::pi);
@@ -146,18 +163,30 @@ void define_vocabulary(mu::Parser& parser) {
     parser.DefinePostfixOprt("deg", from_mm);
 }
 
-/// A unit or parameter of the other kind makes no sense in a field, except inside a function such as sin(30 deg).
+/// A length makes no angle and an angle no length, but in a ratio (360 * rise / pitch) or a function (sin(30 deg)).
 std::optional<Problem> check_kinds(const std::string& text, QuantityKind kind, const ParameterValues& values) {
     if (kind != QuantityKind::Length && kind != QuantityKind::Angle) return std::nullopt;
-    auto words = words_of(text);
-    if (std::any_of(words.begin(), words.end(), [](const Word& w) { return w.is_call; })) return std::nullopt;
-    for (const Word& word : words) {
-        std::optional<QuantityKind> its;
-        if (word.after_number) {
-            if (const Unit* unit = find_unit(word.text)) its = unit->kind;
-        } else if (auto found = values.find(word.text); found != values.end()) {
-            its = found->second.kind;
+    auto kind_of = [&](const std::string& word, bool unit) -> std::optional<QuantityKind> {
+        if (unit) {
+            const Unit* its = find_unit(word);
+            return its ? std::optional(its->kind) : std::nullopt;
         }
+        auto found = values.find(word);
+        return found == values.end() ? std::nullopt : std::optional(found->second.kind);
+    };
+    auto measures = dimensions_of(text, [&](const std::string& word, bool unit) -> std::optional<Dimensions> {
+        if (!unit && word == "pi") return Dimensions{0, 0, true};
+        auto its = kind_of(word, unit);
+        if (!its) return std::nullopt;
+        return Dimensions{double(*its == QuantityKind::Length), double(*its == QuantityKind::Angle),
+                          *its != QuantityKind::Length && *its != QuantityKind::Angle};
+    });
+    if (measures && (kind == QuantityKind::Length ? measures->angle == 0 : measures->length == 0)) return std::nullopt;
+    auto words = words_of(text);
+    if (!measures && std::any_of(words.begin(), words.end(), [](const Word& w) { return w.is_call; }))
+        return std::nullopt;
+    for (const Word& word : words) {
+        auto its = kind_of(word.text, word.after_number);
         if (its && (*its == QuantityKind::Length || *its == QuantityKind::Angle) && *its != kind) {
             const char* wanted = kind == QuantityKind::Length ? "a length" : "an angle";
             return Problem{ProblemCode::Wording,
@@ -207,7 +236,9 @@ Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, 
                            "Units are mm, cm, m, in and deg; to multiply, write *.");
         if (function_names().count(word.text) || word.text == "pi" || values.count(word.text)) continue;
         return problem(ProblemCode::Missing, "There is no number called \"" + word.text + "\".",
-                       "Name it in the parameters, or type " + word.text + " = 6 mm here.");
+                       word.text == "nan" || word.text == "inf" || check_parameter_name(word.text)
+                           ? "Type a number, such as 6 mm."
+                           : "Name it in the parameters, or type " + word.text + " = 6 mm here.");
     }
     if (auto wrong = check_kinds(text, kind, values)) return pass_on(*wrong);
     double value = 0;
@@ -251,6 +282,17 @@ std::string rename_in_expression(const std::string& text, const std::string& fro
     return result;
 }
 
+QuantityKind kind_of_expression(const std::string& raw) {
+    const std::string text = normalised(raw);
+    bool angle = false;
+    for (const Word& word : words_of(text))
+        if (const Unit* unit = word.after_number ? find_unit(word.text) : nullptr) {
+            if (unit->kind != QuantityKind::Angle) return QuantityKind::Length;
+            angle = true;
+        }
+    return angle ? QuantityKind::Angle : QuantityKind::Length;
+}
+
 bool is_plain_number(const std::string& raw) {
     std::string text = normalised(raw);
     for (const Word& word : words_of(text))
@@ -267,7 +309,8 @@ std::optional<Problem> check_parameter_name(const std::string& name) {
         return no("\"" + name + "\" cannot be the name of a number.");
     if (name.size() > 60) return no("The name is longer than 60 characters.");
     if (find_unit(name) || function_names().count(name) || name == "pi")
-        return no("\"" + name + "\" already means something in expressions.");
+        return no("\"" + name + "\" already means something in expressions" +
+                  (function_names().count(name) ? ": it is a function." : "."));
     return std::nullopt;
 }
 

@@ -34,6 +34,8 @@ std::vector<std::string> names_in_expression(const std::string& text);
 /// `text` with every use of parameter `from` replaced by `to`.
 std::string rename_in_expression(const std::string& text, const std::string& from, const std::string& to);
 
+/// What a number typed without saying so is: an angle where all its units are, else a length.
+QuantityKind kind_of_expression(const std::string& text);
 /// True for a plain number, with or without a unit: no names, no operators except a leading sign.
 bool is_plain_number(const std::string& text);
 

@@ -109,7 +109,33 @@ class PostMaker {
         double room = clearance(post);
         if (room < options_.tip_mm / 2) return;
         post.post_mm = std::clamp(2 * room, options_.tip_mm, options_.post_mm);
-        result_.posts.push_back(post);
+        if (keeps_gap(post)) result_.posts.push_back(post);
+    }
+
+    /// Under a round or a slope the tip's rim, the taper or the shaft come nearer than its middle: the tip is lowered,
+    /// the foot raised and the shaft thinned until the whole post keeps the gap. False when no post is left.
+    bool keeps_gap(Post& post) const {
+        constexpr int most_tries = 12;
+        constexpr double slack_mm = 1e-3;
+        const double gap = options_.contact_gap_mm, first_tip = post.tip.z();
+        for (int k = 0; k < most_tries; ++k) {
+            if (post.tip.z() - post.foot.z() < least_height_mm) return false;
+            // A tip that had to go this far down carries nothing.
+            if (first_tip - post.tip.z() > 2 * options_.tip_mm + gap) return false;
+            ClosestPair near = closest_pair(DistanceTree(post_mesh(post)), tree_, gap + slack_mm);
+            const double short_by = gap - near.distance_mm;
+            if (!(short_by > slack_mm)) return true;
+            const double height = post.tip.z() - post.foot.z(), share = (near.at_a.z() - post.foot.z()) / height;
+            if (share > 0.55 || post.tip.z() - near.at_a.z() < options_.post_mm + slack_mm)
+                post.tip.z() -= short_by + slack_mm;
+            else if (post.on_part && near.at_a.z() - post.foot.z() < options_.post_mm + slack_mm)
+                post.foot.z() += short_by + slack_mm;
+            else if (post.post_mm - 2 * short_by >= options_.tip_mm)
+                post.post_mm -= 2 * short_by + slack_mm;
+            else
+                return false;
+        }
+        return false;
     }
 
     /// Half of the width a post may have along its shaft without coming nearer to the part than the gap.

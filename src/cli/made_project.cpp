@@ -109,10 +109,12 @@ int made_project(const ProjectArgs& args, MadeProject& made, const Task& task) {
 int failed_status(const std::string& file, const MadeProject& made) {
     for (const PartResult& part : made.evaluation.parts)
         for (size_t i = 0; i < part.steps.size(); ++i)
-            if (!part.steps[i].ok)
+            if (!part.steps[i].ok || part.steps[i].in_part)
                 return refuse(file,
                               {ProblemCode::Geometry,
-                               part.name + ", step " + std::to_string(i + 1) + ": " + part.steps[i].says, ""},
+                               part.name + ", step " + std::to_string(i + 1) +
+                                   (part.steps[i].ok ? ", made in part: " : ": ") + part.steps[i].says,
+                               ""},
                               1);
     return 0;
 }

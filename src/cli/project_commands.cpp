@@ -53,8 +53,13 @@ json part_report(const PartResult& part, const Project& project) {
     json steps = json::array();
     const Part& source = *project.part(part.part);
     for (size_t i = 0; i < part.steps.size(); ++i)
-        steps.push_back(
-            {{"index", i + 1}, {"kind", source.steps[i].kind}, {"ok", part.steps[i].ok}, {"says", part.steps[i].says}});
+        steps.push_back({{"index", i + 1},
+                         {"kind", source.steps[i].kind},
+                         {"ok", part.steps[i].ok && !part.steps[i].in_part},
+                         {"state", !part.steps[i].ok       ? "failed"
+                                   : part.steps[i].in_part ? "in_part"
+                                                           : "made"},
+                         {"says", part.steps[i].says}});
     json result{{"name", part.name}, {"steps", steps}};
     bool body = part.mesh != nullptr;
     result["volume_mm3"] = body ? number_json(part.mass.volume_mm3) : json(nullptr);

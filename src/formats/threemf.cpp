@@ -2,6 +2,10 @@
 #include <Common/NMR_Types.h>
 #include <Model/COM/NMR_DLLInterfaces.h>
 #include <cstring>
+#include <functional>
+#include <map>
+#include <regex>
+#include <set>
 #include <zip.h>
 
 namespace lp {
@@ -120,6 +124,63 @@ TriMesh mesh_of_object(NMR::PLib3MFModel* model, DWORD id, int depth) {
     return result;
 }
 
+std::string unpacked(zip_t* archive, zip_uint64_t entry) {
+    std::string text;
+    zip_file_t* file = zip_fopen_index(archive, entry, 0);
+    if (!file) return text;
+    std::vector<char> block(1 << 16);
+    for (zip_int64_t n; (n = zip_fread(file, block.data(), block.size())) > 0 && text.size() < largest_file_bytes;)
+        text.append(block.data(), size_t(n));
+    zip_fclose(file);
+    return text;
+}
+
+/// Objects made of objects made of objects: a few lines can stand for billions of facets, and the library walks through
+/// all of them. What they come to is counted first, each object once.
+std::optional<Problem> check_components(const std::string& model) {
+    if (model.find("component") == std::string::npos) return std::nullopt;
+    static const std::regex tag(
+        R"re(<(?:\w+:)?(object|component)\b[^>]*?\s(?:id|objectid)\s*=\s*["'](\d{1,10})["'])re");
+    std::map<std::string, std::vector<std::string>> parts;
+    std::string current;
+    // Facets are most of such a file, and have no part in this: only these two tags are looked at.
+    for (size_t at = model.find('<'); at != std::string::npos; at = model.find('<', at + 1)) {
+        const std::string_view rest(model.data() + at, std::min<size_t>(300, model.size() - at));
+        if (rest.find("object") == std::string_view::npos && rest.find("component") == std::string_view::npos) continue;
+        const size_t end = rest.find('>');
+        std::cmatch found;
+        const char* last = rest.data() + (end == std::string_view::npos ? rest.size() : end + 1);
+        if (!std::regex_search(rest.data(), last, found, tag, std::regex_constants::match_continuous)) continue;
+        if (found[1] == "object")
+            current = found[2];
+        else
+            parts[current].push_back(found[2]);
+    }
+    constexpr double most_objects = 1e6;
+    std::map<std::string, std::pair<double, int>> counted; // objects in it, and how deep
+    std::set<std::string> open;
+    std::function<std::pair<double, int>(const std::string&)> count = [&](const std::string& id) {
+        if (auto known = counted.find(id); known != counted.end()) return known->second;
+        std::pair<double, int> all{1, 1};
+        if (open.size() > 64 || !open.insert(id).second) return std::pair<double, int>{1e9, 1000};
+        if (auto its = parts.find(id); its != parts.end())
+            for (const std::string& part : its->second) {
+                auto inside = count(part);
+                all.first += inside.first;
+                all.second = std::max(all.second, inside.second + 1);
+            }
+        open.erase(id);
+        return counted[id] = all;
+    };
+    for (const auto& [id, its] : parts)
+        if (auto [objects, deep] = count(id); objects > most_objects || deep > 17)
+            return Problem{ProblemCode::File,
+                           deep > 17 ? "Its components are nested more than 16 deep."
+                                     : "Its components come to more than a million objects.",
+                           "Export it flat."};
+    return std::nullopt;
+}
+
 /// A package may unpack to far more than it weighs: its sizes are added up before the library sees it.
 std::optional<Problem> check_package(const std::string& bytes) {
     if (bytes.empty()) return Problem{ProblemCode::File, "The file is empty.", "Export it again."};
@@ -133,13 +194,21 @@ std::optional<Problem> check_package(const std::string& bytes) {
     }
     uint64_t total = 0;
     bool model = false;
+    std::vector<zip_uint64_t> models;
     for (zip_int64_t i = 0, n = zip_get_num_entries(archive, 0); i < n; ++i) {
         zip_stat_t stat;
         if (zip_stat_index(archive, zip_uint64_t(i), 0, &stat) != 0) continue;
         total += stat.valid & ZIP_STAT_SIZE ? stat.size : 0;
-        model = model || (stat.name && std::string_view(stat.name).ends_with(".model"));
+        if (stat.name && std::string_view(stat.name).ends_with(".model")) {
+            model = true;
+            models.push_back(zip_uint64_t(i));
+        }
     }
+    std::optional<Problem> nested;
+    for (zip_uint64_t i : models)
+        if (total <= largest_file_bytes && !nested) nested = check_components(unpacked(archive, i));
     zip_discard(archive);
+    if (nested) return nested;
     if (total > largest_file_bytes)
         return Problem{ProblemCode::File, "It unpacks to more than 2 GB.", "This is no honest 3MF file."};
     if (!model) return Problem{ProblemCode::File, "There is no 3D model in this package.", "Choose another file."};

@@ -7,8 +7,25 @@ Expected<TriMesh> refined(const TriMesh& mesh,
                           const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
                           const Task& task) {
     constexpr size_t most = 5'000'000;
+    const auto too_many = [] {
+        return problem(ProblemCode::Range, "This needs more than five million facets.",
+                       "Use a smaller angle or body, or a coarser tolerance.");
+    };
+    // What cannot be done is refused before it is tried: facets with edges as long as allowed would fill the surface.
+    double wanted = 0;
+    for (size_t i = 0; i < mesh.triangles.size() && wanted < 4.0 * most; ++i) {
+        double parts = 1;
+        for (int k = 0; k < 3; ++k) {
+            const Vec3 d = mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k);
+            const double limit =
+                longest_mm((mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3, d.normalized());
+            if (d.norm() > limit) parts *= std::max(1.0, std::sqrt(d.norm() / std::max(limit, 1e-9)));
+        }
+        wanted += parts;
+    }
+    if (wanted >= 4.0 * most) return too_many();
     TriMesh now = mesh;
-    bool tagged = mesh.tags.size() == mesh.triangles.size();
+    bool tagged = mesh.tags.size() == mesh.triangles.size(), torn = false;
     for (int round = 0; round < 24; ++round) {
         if (task.stopped()) return cancelled();
         std::unordered_map<uint64_t, uint32_t> middles;
@@ -19,7 +36,10 @@ Expected<TriMesh> refined(const TriMesh& mesh,
                 // Both sides ask in the same order: the answer must not depend on it.
                 const Vec3 &p = now.vertices[std::min(a, b)], &q = now.vertices[std::max(a, b)];
                 Vec3 d = q - p;
-                if (d.norm() > longest_mm((p + q) / 2, d.normalized())) {
+                const double limit = longest_mm((p + q) / 2, d.normalized());
+                // No tolerance asks for that: the map has a place it tears at, and halving would go on there.
+                torn = torn || (limit < 1e-3 && d.norm() > limit);
+                if (d.norm() > limit) {
                     it->second = uint32_t(now.vertices.size());
                     Vec3 m = (p + q) / 2;
                     now.vertices.push_back(m);
@@ -77,9 +97,7 @@ Expected<TriMesh> refined(const TriMesh& mesh,
         now.triangles.swap(triangles);
         now.tags.swap(tags);
         if (!parted) return now;
-        if (now.triangles.size() > most)
-            return problem(ProblemCode::Range, "This needs more than five million facets.",
-                           "Use a smaller angle or body, or a coarser tolerance.");
+        if (torn || now.triangles.size() > most) return too_many();
     }
     return now;
 }
@@ -119,7 +137,7 @@ TriMesh parted_at(const TriMesh& mesh, int axis, double place) {
                 high.push_back(x);
             }
         }
-        bool all_on = low.size() == 3 && high.size() == 3;
+        const bool all_on = side(t[0]) == 0 && side(t[1]) == 0 && side(t[2]) == 0;
         for (const auto* share : {&low, &high}) {
             if (all_on && share == &high) break;
             for (size_t k = 2; k < share->size(); ++k) {

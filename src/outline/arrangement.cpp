@@ -23,7 +23,7 @@ namespace {
 constexpr double merge_mm = 1e-6;
 /// Chords of curves that are neither straight nor round, while their meetings are looked for.
 constexpr double chord_mm = 2e-3;
-constexpr size_t most_meetings = 2'000'000;
+constexpr size_t most_meetings = 300'000; // what a drawing of 500 MB of regions comes from
 
 /// A straight or round piece of a source.
 struct Piece {
@@ -130,7 +130,7 @@ class Arranger {
                 for (const Meeting& m : meetings(pieces_[i].curve, pieces_[k].curve, merge_mm)) {
                     meet(pieces_[i], m.s, pieces_[k], m.t);
                     if (++count > most_meetings)
-                        return Problem{ProblemCode::Range, "The curves cross each other more than two million times.",
+                        return Problem{ProblemCode::Range, "The curves cross each other more than 300,000 times.",
                                        "Bring in a simpler drawing."};
                 }
             }

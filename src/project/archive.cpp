@@ -2,7 +2,9 @@
 #include "base/files.h"
 #include "project/project_json.h"
 #include <csignal>
+#include <fstream>
 #include <nlohmann/json.hpp>
+#include <sstream>
 #include <unistd.h>
 #include <zip.h>
 
@@ -241,8 +243,22 @@ Expected<Opened> open_project(const fs::path& path) {
                    "Open a .loosepeg file or a project.json; meshes are brought in.");
 }
 
+/// When a process began, in ticks since the machine did: with its number it tells it from all others. Empty when it is
+/// not running.
+static std::string began(long pid) {
+    std::ifstream file("/proc/" + std::to_string(pid) + "/stat");
+    std::string text((std::istreambuf_iterator<char>(file)), {});
+    size_t after_name = text.rfind(')');
+    if (after_name == std::string::npos) return {};
+    std::istringstream fields(text.substr(after_name + 1));
+    std::string field;
+    for (int i = 0; i < 20; ++i) fields >> field; // the 22nd of all: two came before
+    return field;
+}
+
 Autosave::Autosave(fs::path directory)
-    : directory_(std::move(directory)), file_(directory_ / ("autosave-" + std::to_string(getpid()) + ".loosepeg")) {}
+    : directory_(std::move(directory)),
+      file_(directory_ / ("autosave-" + std::to_string(getpid()) + "-" + began(getpid()) + ".loosepeg")) {}
 
 fs::path Autosave::state_directory() {
     if (const char* state = std::getenv("XDG_STATE_HOME"); state && *state == '/') return fs::path(state) / "loose-peg";
@@ -270,8 +286,11 @@ std::vector<Autosave::Left> Autosave::left_behind() const {
         std::string name = entry.path().filename().string();
         if (name.rfind("autosave-", 0) != 0 || entry.path().extension() != ".loosepeg" || entry.path() == file_)
             continue;
-        long pid = std::atol(name.c_str() + 9);
-        if (pid > 0 && ::kill(pid_t(pid), 0) == 0) continue; // that window still runs
+        const long pid = std::atol(name.c_str() + 9);
+        const size_t dash = name.find('-', 9);
+        const std::string then = dash == std::string::npos ? "" : name.substr(dash + 1, name.rfind('.') - dash - 1);
+        const std::string now = pid > 0 ? began(pid) : "";
+        if (!now.empty() && (then.empty() || now == then)) continue; // that window still runs
         Left left{entry.path(), {}, {}};
         auto opened = open_project(entry.path());
         if (!opened) continue;

@@ -42,6 +42,22 @@ bool bounds_nothing(const StepBody& body) {
     return !sound.closed || sound.inconsistent_edges || sound.inside_out;
 }
 
+/// Triangles that a step made of bodies that were closed must be closed again, whoever made them.
+std::optional<Problem> left_open(const StepResult& result, const std::vector<StepBody>& before) {
+    auto closed = [](const StepBody& body) { return body.body.is_exact() || is_closed(body.body.mesh()); };
+    for (const StepBody& body : result.bodies) {
+        if (body.body.is_exact()) continue;
+        bool there = std::any_of(before.begin(), before.end(), [&](const StepBody& b) {
+            return !b.body.is_exact() && b.body.shared_tessellation() == body.body.shared_tessellation();
+        });
+        if (there || closed(body)) continue;
+        if (!std::all_of(before.begin(), before.end(), closed)) continue; // it came open
+        return Problem{ProblemCode::Open, "The triangles of the result do not close.",
+                       "Change a size a little, or move the body by 0.01 mm."};
+    }
+    return std::nullopt;
+}
+
 /// One evaluation of one snapshot.
 class Run {
   public:
@@ -150,7 +166,7 @@ class Run {
 
     StepOutcome run_step(const Part& part, const Step& step, double growth, uint64_t copy, Grown& grown,
                          const StepPlace* nominal) {
-        StepOutcome outcome{step.id, false, step.on, {}, {}, {}};
+        StepOutcome outcome{step.id, false, step.on, false, {}, {}, {}};
         if (!step.on) {
             outcome.ok = true;
             return outcome;
@@ -182,6 +198,7 @@ class Run {
         take_result(step, id, *result, grown);
         outcome.ok = true;
         outcome.says = result->note;
+        outcome.in_part = result->in_part;
         outcome.cure = result->cure;
         return outcome;
     }
@@ -237,6 +254,8 @@ class Run {
                 checks.push_back(std::async(std::launch::async, std::move(check)));
             };
         Expected<StepResult> result = kind.evaluate(grown.bodies, context);
+        if (result && kind.group != StepGroup::Meshes)
+            if (auto open = left_open(*result, grown.bodies)) result = pass_on(*open);
         // A crash is no result: the same call may work next time.
         bool lasting = result || result.error().code != ProblemCode::Crashed;
         if (task_.stopped() || !lasting) return result;

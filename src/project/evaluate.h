@@ -9,7 +9,8 @@ struct StepOutcome {
     StepId step;
     bool ok = false;
     bool on = true;
-    std::string says; ///< the note of a step that worked, or sentence and advice of one that failed
+    bool in_part = false; ///< it worked, but not for all it was asked for: `says` names the rest
+    std::string says;     ///< the note of a step that worked, or sentence and advice of one that failed
     std::optional<Problem> problem;
     std::optional<FieldCure> cure; ///< a number that would cure what `says` tells of
 };

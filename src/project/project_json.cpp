@@ -244,8 +244,10 @@ Part part_of(const json& from, const std::string& where) {
 void read_parameters(const json& from, Project& project) {
     auto add = [&](Parameter p) { project.parameters.push_back(std::move(p)); };
     if (from.is_object()) {
-        for (auto& [name, value] : from.items())
-            add({name, text_of(value, "parameter " + name), QuantityKind::Length, ""});
+        for (auto& [name, value] : from.items()) {
+            const std::string text = text_of(value, "parameter " + name);
+            add({name, text, kind_of_expression(text), ""});
+        }
         return;
     }
     if (!from.is_array()) refuse("parameters is neither a list nor an object.");

@@ -56,7 +56,10 @@ std::optional<Problem> check_word(const StepField& field, const std::string& tex
 std::optional<Problem> check_limits(const StepField& field, double value) {
     if (field.low >= field.high || (value >= field.low && value <= field.high)) return std::nullopt;
     QuantityKind kind = quantity_of(field.kind);
-    return Problem{ProblemCode::Range, "The " + as_words(field.name) + " is " + format_quantity(value, kind, 6) + ".",
+    return Problem{ProblemCode::Range,
+                   "The " + as_words(field.name) +
+                       (field.kind == FieldKind::Count && field.name.ends_with("s") ? " are " : " is ") +
+                       format_quantity(value, kind, 6) + ".",
                    "It must lie between " + format_quantity(field.low, kind) + " and " +
                        format_quantity(field.high, kind) + "."};
 }

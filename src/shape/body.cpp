@@ -14,40 +14,23 @@
 #include <algorithm>
 #include <mutex>
 #include <tbb/parallel_for.h>
+#include <unordered_map>
 
 namespace lp {
 namespace {
 
-/// Pieces joined by shared vertices of a welded mesh.
+/// Pieces joined by shared vertices of a welded mesh. What looks inward is a cavity of one, not a piece.
 int count_pieces(const TriMesh& mesh) {
     UnionFind joined(mesh.vertices.size());
-    int pieces = 0;
-    std::vector<bool> used(mesh.vertices.size(), false);
     for (const Triangle& t : mesh.triangles)
-        for (int k = 0; k < 3; ++k) {
-            if (!used[t[k]]) used[t[k]] = true, ++pieces;
-            if (k > 0 && joined.join(t[0], t[k])) --pieces;
-        }
-    return pieces;
-}
-
-/// As many edges one way as the other, everywhere.
-bool is_closed(const TriMesh& mesh) {
-    std::vector<std::pair<uint64_t, int>> turns;
-    turns.reserve(mesh.triangles.size() * 3);
-    for (const Triangle& t : mesh.triangles)
-        for (size_t k = 0; k < 3; ++k) {
-            uint64_t a = t[k], b = t[(k + 1) % 3];
-            turns.emplace_back(std::min(a, b) << 32 | std::max(a, b), a < b ? 1 : -1);
-        }
-    std::sort(turns.begin(), turns.end());
-    for (size_t i = 0; i < turns.size();) {
-        int sum = 0;
-        uint64_t edge = turns[i].first;
-        for (; i < turns.size() && turns[i].first == edge; ++i) sum += turns[i].second;
-        if (sum) return false;
-    }
-    return true;
+        for (int k = 1; k < 3; ++k) joined.join(t[0], t[k]);
+    std::unordered_map<uint32_t, double> volume;
+    const Vec3 middle = mesh.vertices.empty() ? Vec3(0, 0, 0) : mesh.vertices.front();
+    for (size_t i = 0; i < mesh.triangles.size(); ++i)
+        volume[joined.find(mesh.triangles[i][0])] +=
+            (mesh.corner(i, 0) - middle).dot((mesh.corner(i, 1) - middle).cross(mesh.corner(i, 2) - middle));
+    auto outward = std::count_if(volume.begin(), volume.end(), [](const auto& one) { return one.second > 0; });
+    return int(outward > 0 ? size_t(outward) : volume.size());
 }
 
 } // namespace

@@ -1,5 +1,6 @@
 #include "shape/tri_mesh.h"
 #include "base/hash.h"
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 
@@ -98,6 +99,24 @@ TriMesh box_mesh(const Vec3& a, const Vec3& b) {
     mesh.triangles = {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4},
                       {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}};
     return mesh;
+}
+
+bool is_closed(const TriMesh& mesh) {
+    std::vector<std::pair<uint64_t, int>> turns;
+    turns.reserve(mesh.triangles.size() * 3);
+    for (const Triangle& t : mesh.triangles)
+        for (size_t k = 0; k < 3; ++k) {
+            uint64_t a = t[k], b = t[(k + 1) % 3];
+            turns.emplace_back(std::min(a, b) << 32 | std::max(a, b), a < b ? 1 : -1);
+        }
+    std::sort(turns.begin(), turns.end());
+    for (size_t i = 0; i < turns.size();) {
+        int sum = 0;
+        uint64_t edge = turns[i].first;
+        for (; i < turns.size() && turns[i].first == edge; ++i) sum += turns[i].second;
+        if (sum) return false;
+    }
+    return true;
 }
 
 } // namespace lp

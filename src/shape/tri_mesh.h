@@ -33,6 +33,9 @@ struct MassProperties {
 };
 MassProperties mass_properties(const TriMesh& mesh);
 
+/// Every edge is run along as often one way as the other: an indexed mesh without a hole.
+bool is_closed(const TriMesh& mesh);
+
 Box3 bounding_box(const TriMesh& mesh);
 TriMesh transformed(const TriMesh& mesh, const Transform& move);
 /// Adds `more` to `mesh`; tags are kept when both have them.

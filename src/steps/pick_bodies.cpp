@@ -34,4 +34,17 @@ Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, c
     return unique;
 }
 
+std::vector<size_t> with_copies(const std::vector<StepBody>& bodies, std::vector<size_t> chosen) {
+    const std::vector<size_t> named = chosen;
+    for (size_t i : named)
+        for (size_t k = 0; k < bodies.size(); ++k) {
+            const std::string &name = bodies[i].called(), &other = bodies[k].called();
+            if (other.size() <= name.size() + 1 || other.compare(0, name.size() + 1, name + " ") != 0) continue;
+            const std::string number = other.substr(name.size() + 1);
+            const bool counted = std::all_of(number.begin(), number.end(), [](char c) { return c >= '0' && c <= '9'; });
+            if (counted && std::find(chosen.begin(), chosen.end(), k) == chosen.end()) chosen.push_back(k);
+        }
+    return chosen;
+}
+
 } // namespace lp

@@ -8,4 +8,7 @@ namespace lp {
 Expected<std::vector<size_t>> pick_bodies(const std::vector<StepBody>& bodies, const std::string& names,
                                           const char* verb);
 
+/// With the bodies that steps repeated of them: "seat" means "seat 2" and "seat 3" as well.
+std::vector<size_t> with_copies(const std::vector<StepBody>& bodies, std::vector<size_t> chosen);
+
 } // namespace lp

@@ -100,6 +100,7 @@ struct StepResult {
     std::optional<StepPlace> place;     ///< the plane it was made on, what was drawn there
     std::optional<FieldCure> cure = {}; ///< what would do all of what was asked for
     std::vector<StepTool> tools = {};   ///< empty for steps that cannot be repeated
+    bool in_part = false;               ///< made for some of what was asked for; the note names the rest
 };
 
 /// What is wrong with a body in more pieces than before, and the step that names them. Nothing when all is well.

@@ -374,3 +374,170 @@ TEST_F(Cli, GapsTellsTheBodiesOfAProjectApart) {
     EXPECT_EQ(fits[0]["state"], "right");
     EXPECT_EQ(fits[0]["fit"], "in-place");
 }
+
+// Projects: what the window does with them.
+
+namespace {
+
+/// A shelf and a peg in it, a variant, a wanted contact and a movement.
+json shelf_project() {
+    return json::parse(R"({"format": "loose-peg", "version": 1, "name": "Shelf",
+  "parameters": {"bore": "8.6 mm"},
+  "parts": [
+    {"name": "Peg", "quantity": 3, "steps": [{"kind": "cylinder", "name": "stem", "fields": {"diameter": 8, "height": 30}}]},
+    {"name": "Shelf", "steps": [
+      {"kind": "block", "name": "b", "fields": {"size_x": 40, "size_y": 30, "size_z": 10, "at_z": 10}},
+      {"kind": "cylinder", "name": "hole", "fields": {"diameter": "bore", "height": 30, "does": "cut"}}],
+     "variants": [{"name": "wide", "numbers": {"bore": "9 mm"}}]}],
+  "contacts": [{"a": "Peg", "b": "Shelf", "fit": "0.3"}],
+  "movements": [{"id": 900, "moving": "Peg", "still": "Shelf", "kind": "slide", "direction": ["0", "0", "1"],
+                 "from": "0 mm", "to": "20 mm", "step": "2 mm"}]})");
+}
+
+} // namespace
+
+TEST_F(Cli, CheckTellsFindingsAndContacts) {
+    put("p.json", shelf_project().dump());
+    Ran ran = run("check p.json --json");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json all = ran.parsed();
+    ASSERT_EQ(all["parts"].size(), 2u);
+    EXPECT_EQ(all["parts"][0]["name"], "Peg");
+    for (const json& finding : all["parts"][0]["findings"])
+        for (const char* key : {"kind", "count", "where", "says", "layers"}) EXPECT_TRUE(finding.contains(key)) << key;
+    ASSERT_EQ(all["contacts"].size(), 1u);
+    EXPECT_EQ(all["contacts"][0]["state"], "right");
+    EXPECT_NEAR(all["contacts"][0]["min_mm"].get<double>(), 0.3, 0.01);
+    EXPECT_TRUE(all["contacts"][0]["fused_layers"].is_null());
+    EXPECT_EQ(run("check p.json --set bore=8.1 --json").parsed()["contacts"][0]["state"], "tight");
+}
+TEST_F(Cli, MoveLeadsABodyAlong) {
+    put("p.json", shelf_project().dump());
+    for (const char* which : {"1", "Peg"}) {
+        Ran ran = run(std::string("move p.json ") + which + " --json");
+        ASSERT_EQ(ran.status, 0) << ran.err;
+        json all = ran.parsed();
+        EXPECT_GE(all["positions"].size(), 11u);
+        for (const json& at : all["positions"]) EXPECT_NEAR(at["min_mm"].get<double>(), 0.3, 0.02);
+        EXPECT_TRUE(all["first_contact"].is_null());
+        EXPECT_NEAR(all["play_mm"].get<double>(), 10, 1) << "along the hole it is free for five each way";
+    }
+    Ran none = run("move p.json 7");
+    EXPECT_EQ(none.status, 1);
+    EXPECT_NE(none.err.find("There are: 1 (Peg)"), std::string::npos) << none.err;
+}
+TEST_F(Cli, MakeTakesVariantsAndStandsPartsInPlace) {
+    put("p.json", shelf_project().dump());
+    auto shelf = [&](const std::string& more) {
+        Ran ran = run("make p.json --json" + more);
+        EXPECT_EQ(ran.status, 0) << ran.err;
+        return ran.parsed()["parts"][1]["volume_mm3"].get<double>();
+    };
+    EXPECT_NEAR(shelf(""), 40 * 30 * 10 - M_PI * 4.3 * 4.3 * 10, 1e-3);
+    EXPECT_NEAR(shelf(" --variant Shelf/wide"), 40 * 30 * 10 - M_PI * 4.5 * 4.5 * 10, 1e-3);
+    EXPECT_NEAR(shelf(" --variant wide --set bore=5"), 40 * 30 * 10 - M_PI * 2.5 * 2.5 * 10, 1e-3)
+        << "--set comes last";
+    Ran gone = run("make p.json --variant thin");
+    EXPECT_EQ(gone.status, 1);
+    EXPECT_NE(gone.err.find("Shelf/wide"), std::string::npos) << gone.err;
+    ASSERT_EQ(run("make p.json --in-place --to placed --format stl").status, 0);
+    Ran inside = run("inspect placed/Shelf.stl --json");
+    EXPECT_NEAR(inside.parsed()["bbox_min"][2].get<double>(), 10, 1e-3) << "it hangs where it is in the design";
+}
+TEST_F(Cli, LayersAndSupportsTakeAProject) {
+    put("p.json", shelf_project().dump());
+    Ran ran = run("layers p.json --json");
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    json all = ran.parsed();
+    ASSERT_EQ(all["parts"].size(), 2u);
+    EXPECT_EQ(all["parts"][0]["quantity"], 3);
+    double sum = 0;
+    for (const json& part : all["parts"]) sum += part["mass_g"].get<double>() * part["quantity"].get<int>();
+    EXPECT_NEAR(all["mass_g"].get<double>(), sum, 1e-6 * sum);
+    EXPECT_EQ(all["layers"], 150) << "30 mm in layers of 0.2";
+    EXPECT_EQ(run("supports p.json out.stl").status, 1) << "nothing hangs";
+    EXPECT_FALSE(there("out.stl"));
+}
+TEST_F(Cli, AStepsOwnReasonIsSaidAndNothingIsWritten) {
+    json bad = shelf_project();
+    bad["parts"][1]["steps"][0]["fields"]["size_x"] = "-3";
+    put("bad.json", bad.dump());
+    Ran ran = run("make bad.json --to out --json");
+    EXPECT_EQ(ran.status, 1);
+    EXPECT_TRUE(ran.parsed().is_object()) << "the object is there all the same";
+    EXPECT_NE(ran.err.find("Shelf, step 1"), std::string::npos) << ran.err;
+    EXPECT_FALSE(there("out"));
+    Ran as_far = run("make bad.json --to out --as-far-as-it-goes");
+    EXPECT_EQ(as_far.status, 1);
+    EXPECT_TRUE(there("out/Shelf.3mf"));
+}
+TEST_F(Cli, AContactThatNamesNobodyIsRefusedByName) {
+    for (auto [key, value, says] : {std::tuple("b", "Shelff", "Shelff"), std::tuple("fit", "snugly", "snugly")}) {
+        json bad = shelf_project();
+        bad["contacts"][0][key] = value;
+        put("bad.json", bad.dump());
+        Ran ran = run("make bad.json --json");
+        EXPECT_EQ(ran.status, 1) << value;
+        EXPECT_NE(ran.err.find(says), std::string::npos) << ran.err;
+    }
+}
+TEST_F(Cli, AFilletMadeInPartIsNotOk) {
+    json p = {
+        {"format", "loose-peg"},
+        {"version", 1},
+        {"parts",
+         json::array(
+             {{{"name", "S"},
+               {"steps",
+                json::array(
+                    {{{"kind", "block"}, {"name", "b"}, {"fields", {{"size_x", 20}, {"size_y", 20}, {"size_z", 10}}}},
+                     {{"kind", "block"},
+                      {"name", "w"},
+                      {"fields", {{"size_x", 4}, {"size_y", 4}, {"size_z", 30}, {"at_x", 8}, {"at_y", 8}}}},
+                     {{"kind", "fillet"}, {"fields", {{"edges", "upright"}, {"radius", "3 mm"}}}}})}}})}};
+    put("p.json", p.dump());
+    Ran ran = run("make p.json --to out --json");
+    json step = ran.parsed()["parts"][0]["steps"][2];
+    EXPECT_FALSE(step["ok"]) << step.dump();
+    EXPECT_EQ(ran.status, 1);
+    EXPECT_FALSE(there("out"));
+    EXPECT_EQ(step["state"],
+              step["says"].get<std::string>().find("stay sharp") != std::string::npos ? "in_part" : "failed");
+}
+TEST_F(Cli, AllFilesAreWrittenOrNone) {
+    json p = shelf_project();
+    p["parts"][1]["name"] = std::string(300, 'x');
+    p["contacts"] = json::array();
+    p["movements"] = json::array();
+    put("p.json", p.dump());
+    Ran ran = run("make p.json --to out --format stl");
+    EXPECT_EQ(ran.status, 1);
+    EXPECT_FALSE(there("out")) << "the peg's file went too, and the folder";
+    EXPECT_LT(ran.err.size(), 520u);
+    // More than goes on one bed goes on the next.
+    json many = shelf_project();
+    many["parts"][1]["quantity"] = 60;
+    put("many.json", many.dump());
+    json files = run("make many.json --to beds --json").parsed()["files"];
+    ASSERT_GE(files.size(), 2u);
+    for (const json& file : files) {
+        json box = run("inspect " + file.get<std::string>() + " --json").parsed();
+        EXPECT_LE(box["bbox_max"][1].get<double>() - box["bbox_min"][1].get<double>(), 220);
+    }
+}
+TEST_F(Cli, WhatIsNoSubcommandIsAnsweredWithThoseThereAre) {
+    Ran ran = run("frobnicate --json");
+    EXPECT_EQ(ran.status, 2);
+    EXPECT_NE(ran.err.find("frobnicate"), std::string::npos);
+    EXPECT_NE(ran.err.find("inspect"), std::string::npos);
+}
+TEST_F(Cli, RefusalsAreOneLineOfCleanText) {
+    put("a\x01b\xff.stl", "no mesh");
+    Ran ran = run("inspect 'a\x01b\xff.stl'");
+    EXPECT_EQ(ran.status, 3);
+    EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1);
+    for (char c : ran.err) EXPECT_TRUE(c == '\n' || static_cast<unsigned char>(c) >= 0x20);
+    EXPECT_FALSE(json(ran.err).dump().empty()) << "dump() throws on what is no UTF-8";
+    Ran wide = run("inspect " + std::string(3000, 'n') + ".stl");
+    EXPECT_LT(wide.err.size(), 520u);
+}

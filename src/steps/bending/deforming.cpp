@@ -14,11 +14,11 @@ int axis_index(const std::string& name) {
 }
 
 Expected<StepResult> deform(const std::vector<StepBody>& before, const StepContext& context, const PointMap& map,
-                            const EdgeLimit& limit, const Kinks& kinks) {
+                            const EdgeLimit& limit, const Kinks& kinks, const char* verb) {
     if (context.growth_mm != 0)
         return problem(ProblemCode::Geometry, "What is bent cannot carry a gap by its numbers.",
                        "Bend it after the fit, or use a body that is not bent as the tool.");
-    auto chosen = pick_bodies(before, context.word("what"), "bend");
+    auto chosen = pick_bodies(before, context.word("what"), verb);
     if (!chosen) return pass_on(chosen);
     StepResult result{before, {}, {}};
     for (size_t i : *chosen) {

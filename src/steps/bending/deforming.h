@@ -19,7 +19,7 @@ struct Kinks {
 
 /// Maps the bodies of the field `what` as triangles, parted at the kinks and then finely enough for the limit.
 Expected<StepResult> deform(const std::vector<StepBody>& before, const StepContext& context, const PointMap& map,
-                            const EdgeLimit& limit, const Kinks& kinks = {});
+                            const EdgeLimit& limit, const Kinks& kinks = {}, const char* verb = "bend");
 
 /// The fields of a bending kind: which bodies, its own, the tolerance.
 std::vector<StepField> bending_fields(std::vector<StepField> own);

@@ -43,7 +43,7 @@ StepKind taper_kind() {
             double length = chord_for(1 / std::max(bent, 1e-9), tolerance_mm);
             return std::fabs(along[u]) > 1e-9 ? std::min(length, std::max(0.5, (to - from) / 8)) : length;
         };
-        return deform(before, context, map, limit, {u, {from, to}});
+        return deform(before, context, map, limit, {u, {from, to}}, "taper");
     };
     return kind;
 }

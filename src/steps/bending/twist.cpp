@@ -44,7 +44,7 @@ StepKind twist_kind() {
             double bent = away.norm() * turn * turn + 2 * turn * flat.norm();
             return chord_for(1 / std::max(bent, 1e-9), tolerance_mm);
         };
-        return deform(before, context, map, limit, {u, {from, to}});
+        return deform(before, context, map, limit, {u, {from, to}}, "twist");
     };
     return kind;
 }

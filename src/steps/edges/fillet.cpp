@@ -99,6 +99,7 @@ Expected<StepResult> as_far_as_it_goes(const std::vector<StepBody>& before, cons
     result.note = std::to_string(bad_count) + " of " + std::to_string(found.edges.size()) +
                   " edges stay sharp: " + bad + (bad_count > 3 ? " and more" : "") + ".";
     if (!offer.empty()) result.note += " " + offer;
+    result.in_part = true;
     return result;
 }
 

@@ -39,7 +39,7 @@ StepKind bring_in_kind() {
             mesh->tags.assign(mesh->triangles.size(),
                               intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0}));
         StepResult result{before, {}, {}};
-        result.bodies.push_back({context.step_id, {}, Body::from_mesh(welded(*mesh))});
+        result.bodies.push_back({context.step_id, context.name, Body::from_mesh(welded(*mesh))});
         return result;
     };
     return kind;

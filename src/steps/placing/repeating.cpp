@@ -39,6 +39,7 @@ class Repeater {
                         FieldCure{"many", "yes", "Make them all"}};
             return pass_on(ask);
         }
+        if (auto wrong = check_size()) return pass_on(*wrong);
         auto drop = dropped(c_.word("drop"), places_.size() + 1);
         if (!drop) return pass_on(drop);
         drop_ = *drop;
@@ -46,6 +47,21 @@ class Repeater {
     }
 
   private:
+    /// What the copies would weigh, before any is made: an exact face takes about 4 kB.
+    std::optional<Problem> check_size() const {
+        constexpr double most_faces = 100'000, most_facets = 20'000'000;
+        double faces = 0, facets = 0;
+        for (const StepBody& body : before_)
+            (body.body.is_exact() ? faces : facets) += body.body.is_exact()
+                                                           ? double(body.body.tessellation().faces.size())
+                                                           : double(body.body.mesh().triangles.size());
+        const double times = double(places_.size());
+        if (faces * times <= most_faces && facets * times <= most_facets) return std::nullopt;
+        return Problem{ProblemCode::Range,
+                       std::to_string(places_.size() + 1) + " copies are more than fit into memory here.",
+                       "Repeat fewer, or export one and let the slicer lay out the copies."};
+    }
+
     Expected<std::vector<Body>> copies(const Body& body, uint64_t salt) {
         std::vector<Body> all;
         for (size_t k = 0; k < places_.size(); ++k) {

@@ -8,7 +8,9 @@ Expected<StepResult> combine_picked(Operation operation, const std::vector<StepB
                                     const StepContext& context, const std::vector<size_t>& operands) {
     if (operands.size() < 2)
         return problem(ProblemCode::Missing,
-                       std::string("There is only one body to ") + operation_name(operation) + ".",
+                       operation == Operation::Common
+                           ? std::string("There is only one body: nothing is common to it and another.")
+                           : std::string("There is only one body to ") + operation_name(operation) + ".",
                        "Name two or more, or let a solid before this stand as a new body.");
     std::vector<Body> others;
     for (size_t k = 1; k < operands.size(); ++k) others.push_back(before[operands[k]].body);

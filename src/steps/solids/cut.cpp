@@ -21,7 +21,7 @@ StepKind cut_kind() {
         auto tools = pick_bodies(before, context.word("what"), "cut");
         if (!tools) return pass_on(tools);
         std::vector<size_t> operands{target->front()};
-        for (size_t i : *tools)
+        for (size_t i : with_copies(before, *tools))
             if (i != target->front()) operands.push_back(i);
         return combine_picked(Operation::Cut, before, context, operands);
     };
