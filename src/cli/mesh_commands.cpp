@@ -135,7 +135,12 @@ int mend_command(const MendArgs& args, const Common& common) {
     }
     print_inspection(args.in, before);
     for (const Cure& cure : mended->cures) std::cout << "  " << cure.says << "\n";
-    if (mended->cures.empty()) std::cout << "  nothing to mend\n";
+    if (mended->cures.empty()) {
+        const auto& crossing = after.soundness.self_intersecting;
+        std::cout << (crossing && crossing->count ? "  " + std::to_string(crossing->count) +
+                                                        " facets pass through others, which mending does not cure\n"
+                                                  : std::string("  nothing to mend\n"));
+    }
     if (mended->holes_left) std::cout << "  " << mended->holes_left << " holes could not be filled\n";
     print_inspection(args.out, after);
     return 0;

@@ -1,4 +1,7 @@
 #include "mesh/refine.h"
+#include <algorithm>
+#include <map>
+#include <tuple>
 #include <unordered_map>
 
 namespace lp {
@@ -6,24 +9,25 @@ namespace lp {
 Expected<TriMesh> refined(const TriMesh& mesh,
                           const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
                           const Task& task) {
-    constexpr size_t most = 5'000'000;
+    constexpr size_t most = 2'000'000;
     const auto too_many = [] {
-        return problem(ProblemCode::Range, "This needs more than five million facets.",
+        return problem(ProblemCode::Range, "This needs more than two million facets.",
                        "Use a smaller angle or body, or a coarser tolerance.");
     };
     // What cannot be done is refused before it is tried: facets with edges as long as allowed would fill the surface.
     double wanted = 0;
-    for (size_t i = 0; i < mesh.triangles.size() && wanted < 4.0 * most; ++i) {
-        double parts = 1;
+    for (size_t i = 0; i < mesh.triangles.size() && wanted < 1.5 * most; ++i) {
+        double parts[3];
         for (int k = 0; k < 3; ++k) {
             const Vec3 d = mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k);
             const double limit =
                 longest_mm((mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3, d.normalized());
-            if (d.norm() > limit) parts *= std::max(1.0, std::sqrt(d.norm() / std::max(limit, 1e-9)));
+            parts[k] = std::max(1.0, d.norm() / std::max(limit, 1e-9));
         }
-        wanted += parts;
+        std::sort(parts, parts + 3);
+        wanted += parts[1] * parts[2];
     }
-    if (wanted >= 4.0 * most) return too_many();
+    if (wanted >= 1.5 * most) return too_many();
     TriMesh now = mesh;
     bool tagged = mesh.tags.size() == mesh.triangles.size(), torn = false;
     for (int round = 0; round < 24; ++round) {
@@ -102,48 +106,64 @@ Expected<TriMesh> refined(const TriMesh& mesh,
     return now;
 }
 
-TriMesh parted_at(const TriMesh& mesh, int axis, double place) {
+TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places) {
+    constexpr double on_mm = 1e-6;
+    std::sort(places.begin(), places.end());
+    places.erase(std::unique(places.begin(), places.end(), [](double a, double b) { return b - a < 4 * on_mm; }),
+                 places.end());
     TriMesh result;
     result.vertices = mesh.vertices;
-    bool tagged = mesh.tags.size() == mesh.triangles.size();
-    auto side = [&](uint32_t v) {
-        double d = mesh.vertices[v][axis] - place;
-        return std::fabs(d) < 1e-6 ? 0 : d < 0 ? -1 : 1;
+    const bool tagged = mesh.tags.size() == mesh.triangles.size();
+    // Twice the place's number for what lies on it, odd between places: 0 on the first, -1 below, 1 above it.
+    auto level_of = [&](double d) {
+        auto next = std::lower_bound(places.begin(), places.end(), d - on_mm);
+        const long k = next - places.begin();
+        return next != places.end() && *next <= d + on_mm ? 2 * k : 2 * k - 1;
     };
-    std::unordered_map<uint64_t, uint32_t> crossings;
-    auto crossing = [&](uint32_t a, uint32_t b) { // both facets of an edge get the same vertex
+    std::vector<long> level(mesh.vertices.size());
+    for (size_t v = 0; v < level.size(); ++v) level[v] = level_of(mesh.vertices[v][axis]);
+    std::map<std::tuple<uint32_t, uint32_t, long>, uint32_t> crossings;
+    auto crossing = [&](uint32_t a, uint32_t b, long at) { // both facets of an edge get the same vertex
         if (a > b) std::swap(a, b);
-        auto [it, fresh] = crossings.try_emplace(uint64_t(a) << 32 | b, uint32_t(result.vertices.size()));
+        auto [it, fresh] = crossings.try_emplace({a, b, at}, uint32_t(result.vertices.size()));
         if (fresh) {
             const Vec3 &p = mesh.vertices[a], &q = mesh.vertices[b];
+            const double place = places[size_t(at / 2)];
             Vec3 x = p + (place - p[axis]) / (q[axis] - p[axis]) * (q - p);
             x[axis] = place;
             result.vertices.push_back(x);
         }
         return it->second;
     };
+    std::vector<std::pair<uint32_t, long>> ring; // round the facet: its corners, and where it crosses
     for (size_t i = 0; i < mesh.triangles.size(); ++i) {
         const Triangle& t = mesh.triangles[i];
-        // Round the facet: its corners, and where it crosses; each side's share is convex and fanned.
-        std::vector<uint32_t> low, high;
+        ring.clear();
         for (size_t k = 0; k < 3; ++k) {
-            uint32_t a = t[k], b = t[(k + 1) % 3];
-            int s = side(a);
-            if (s <= 0) low.push_back(a);
-            if (s >= 0) high.push_back(a);
-            if (s * side(b) < 0) {
-                uint32_t x = crossing(a, b);
-                low.push_back(x);
-                high.push_back(x);
+            const uint32_t a = t[k], b = t[(k + 1) % 3];
+            const long from = level[a], to = level[b];
+            ring.emplace_back(a, from);
+            if (from < to) {
+                for (long l = from + 1 + ((from + 1) & 1); l < to; l += 2) ring.emplace_back(crossing(a, b, l), l);
+            } else {
+                for (long l = from - 1 - ((from - 1) & 1); l > to; l -= 2) ring.emplace_back(crossing(a, b, l), l);
             }
         }
-        const bool all_on = side(t[0]) == 0 && side(t[1]) == 0 && side(t[2]) == 0;
-        for (const auto* share : {&low, &high}) {
-            if (all_on && share == &high) break;
-            for (size_t k = 2; k < share->size(); ++k) {
-                result.triangles.push_back({(*share)[0], (*share)[k - 1], (*share)[k]});
-                if (tagged) result.tags.push_back(mesh.tags[i]);
-            }
+        auto [lowest, highest] = std::minmax({level[t[0]], level[t[1]], level[t[2]]});
+        auto add = [&](uint32_t a, uint32_t b, uint32_t c) {
+            result.triangles.push_back({a, b, c});
+            if (tagged) result.tags.push_back(mesh.tags[i]);
+        };
+        if (lowest == highest) {
+            add(t[0], t[1], t[2]);
+            continue;
+        }
+        // Each slab's share is convex and fanned: what lies between its two places or on them.
+        for (long slab = lowest | 1; slab <= highest; slab += 2) {
+            std::vector<uint32_t> share;
+            for (auto [v, l] : ring)
+                if (l >= slab - 1 && l <= slab + 1) share.push_back(v);
+            for (size_t k = 2; k < share.size(); ++k) add(share[0], share[k - 1], share[k]);
         }
     }
     return result;

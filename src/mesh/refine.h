@@ -4,18 +4,19 @@
 #include "base/task.h"
 #include "shape/tri_mesh.h"
 #include <functional>
+#include <vector>
 
 namespace lp {
 
 /// Parts every edge that is longer than `longest_mm(middle of the edge, along the edge)` at its middle, again and
 /// again, so that facets follow a bend closely. Neighbours are parted alike: a closed mesh stays closed, the surface
-/// stays where it is. Fails beyond five million triangles, and on request.
+/// stays where it is. Fails beyond two million triangles, and on request.
 Expected<TriMesh> refined(const TriMesh& mesh,
                           const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
                           const Task& task = {});
 
-/// Parts every facet that runs across `place` along an axis (0 x, 1 y, 2 z), so that none does. A closed mesh stays
-/// closed; vertices within a nanometre of the place count as on it.
-TriMesh parted_at(const TriMesh& mesh, int axis, double place);
+/// Parts every facet that runs across one of the places along an axis (0 x, 1 y, 2 z), so that none does: two facets
+/// for each strip between places. A closed mesh stays closed; vertices within a nanometre of a place count as on it.
+TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places);
 
 } // namespace lp

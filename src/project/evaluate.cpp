@@ -175,6 +175,17 @@ class Run {
             // What does not bound a body here can be mended here, before this step.
             if (why.code == ProblemCode::Open && std::any_of(grown.bodies.begin(), grown.bodies.end(), bounds_nothing))
                 why.cure = mend_before();
+            // Without the outline that failed before, the reason is there.
+            const StepKind* its = find_step_kind(step.kind);
+            if (why.code == ProblemCode::Missing && its && its->field_of(FieldKind::Outline) && grown.outlines.empty())
+                for (size_t i = 0; i < grown.outcomes.size() && i < part.steps.size(); ++i)
+                    if (const StepKind* drawn = find_step_kind(part.steps[i].kind);
+                        drawn && drawn->draws() && !grown.outcomes[i].ok) {
+                        why.sentence =
+                            "The outline it is made from did not come out: see step " + std::to_string(i + 1) + ".";
+                        why.advice = "Mend that step first.";
+                        break;
+                    }
             outcome.says = why.text();
             outcome.cure = why.cure;
             outcome.problem = std::move(why);

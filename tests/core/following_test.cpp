@@ -253,7 +253,7 @@ TEST(PartedAt, NoFacetRunsAcrossAndNothingElseChanges) {
     Made ball = make(json::array({step("sphere", {{"diameter", 20}})}));
     const TriMesh& mesh = ball.body().mesh();
     for (double z : {-3.3, 0.0, 4.0, 9.99, 50.0}) {
-        TriMesh parted = parted_at(mesh, 2, z);
+        TriMesh parted = parted_at(mesh, 2, {z});
         EXPECT_TRUE(check_soundness(parted).sound()) << z;
         EXPECT_NEAR(mass_properties(parted).volume_mm3, mass_properties(mesh).volume_mm3, 1e-6);
         for (const Triangle& t : parted.triangles) {

@@ -90,7 +90,7 @@ TEST(Parting, FacetsWithACornerOnThePlaneKeepBothTheirPieces) {
         if (round > 8) turn.rotate(Eigen::AngleAxisd(double(random() % 628) / 100, Vec3(1, 2, 3).normalized()));
         mesh = transformed(mesh, turn);
         const double at = round > 8 ? mesh.vertices[random() % mesh.vertices.size()].x() : place;
-        const TriMesh parted = parted_at(mesh, 0, at);
+        const TriMesh parted = parted_at(mesh, 0, {at});
         EXPECT_TRUE(is_closed(parted)) << round;
         EXPECT_NEAR(mass_properties(parted).volume_mm3, mass_properties(mesh).volume_mm3, 1e-6) << round;
         EXPECT_NEAR(mass_properties(parted).area_mm2, mass_properties(mesh).area_mm2, 1e-6) << round;
@@ -109,8 +109,12 @@ TEST(Bending, NothingIsLeftOpen) {
     }
 }
 TEST(Bending, WhatWouldTakeForEverIsRefusedAtOnce) {
-    Made m = make({step("sphere", {{"diameter", 100}}), step("twist", {{"angle", 360000}, {"tolerance", 0.001}})});
-    EXPECT_NE(m.says().find("five million"), std::string::npos) << m.says();
+    auto never = refined(cube(100), [](const Vec3&, const Vec3&) { return 0.01; });
+    ASSERT_FALSE(never);
+    EXPECT_NE(never.error().sentence.find("two million"), std::string::npos);
+    // A map that tears at a place: no halving would end there.
+    auto torn = refined(cube(1), [](const Vec3& at, const Vec3&) { return at.norm() < 0.5 ? 1e-6 : 1.0; });
+    EXPECT_FALSE(torn);
 }
 TEST(Repeating, MoreCopiesThanMemoryHoldsAreRefusedBeforeTheyAreMade) {
     Made m = make({block(20, 20, 20),
@@ -209,4 +213,34 @@ TEST(Expressions, AnAngleInTheShortFormOfParametersIsOne) {
     EXPECT_FALSE(m.evaluation.parameter_problem);
     EXPECT_EQ(m.project->parameters[0].kind, QuantityKind::Angle);
     EXPECT_EQ(m.project->parameters[1].kind, QuantityKind::Length);
+}
+
+// Reasons.
+
+TEST(Reasons, WhatFollowsAFailedOutlinePointsToIt) {
+    json lines = json::array();
+    lines.push_back({{"kind", "line"}, {"points", json::array({json::array({0, 0}), json::array({10, 0})})}});
+    Made m = make({step("outline", {{"drawing", {{"elements", lines}}}, {"distance", "nowhere"}}),
+                   step("raise", {{"height", 5}})});
+    ASSERT_FALSE(m.step(0).ok);
+    EXPECT_NE(m.step(1).says.find("see step 1"), std::string::npos) << m.step(1).says;
+    Made none = make(json::array({step("raise", {{"height", 5}})}));
+    EXPECT_NE(none.step(0).says.find("Draw one first"), std::string::npos) << none.step(0).says;
+}
+TEST(Twist, FacetsAreAsManyAsTheToleranceAsks) {
+    // A round bar of radius 8, two turns in 8 mm: about 125 chords round, 57 levels at 0.05.
+    std::vector<std::array<double, 2>> p;
+    json lines = json::array();
+    for (int i = 0; i < 60; ++i)
+        p.push_back({8 * std::cos(pi * i / 30) * (1 + 0.08 * (i % 2)), 8 * std::sin(pi * i / 30)});
+    for (size_t i = 0; i < p.size(); ++i)
+        lines.push_back({{"kind", "line"}, {"points", {p[i], p[(i + 1) % p.size()]}}});
+    Made m = make({step("outline", {{"drawing", {{"elements", lines}}}}, "o"), step("raise", {{"height", 8}}, "b"),
+                   step("twist", {{"what", "b"}, {"angle", 720}, {"to", 8}, {"tolerance", 0.05}})});
+    ASSERT_EQ(m.says(), "");
+    EXPECT_LT(m.part().mesh->triangles.size(), 25000u);
+    double area = 0;
+    for (size_t i = 0; i < p.size(); ++i)
+        area += (p[i][0] * p[(i + 1) % p.size()][1] - p[i][1] * p[(i + 1) % p.size()][0]) / 2;
+    EXPECT_NEAR(m.volume(), area * 8, 0.01 * area * 8) << "a twist keeps every section";
 }

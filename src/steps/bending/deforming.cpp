@@ -24,9 +24,7 @@ Expected<StepResult> deform(const std::vector<StepBody>& before, const StepConte
     for (size_t i : *chosen) {
         auto fine = tessellate(before[i].body, context.number("tolerance") / 2);
         if (!fine) return pass_on(fine);
-        TriMesh parted = fine->mesh;
-        for (double place : kinks.at) parted = parted_at(parted, kinks.axis, place);
-        auto mesh = refined(parted, limit, context.task);
+        auto mesh = refined(parted_at(fine->mesh, kinks.axis, kinks.at), limit, context.task);
         if (!mesh) return pass_on(mesh);
         for (Vec3& v : mesh->vertices) {
             v = map(v);
