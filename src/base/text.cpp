@@ -54,4 +54,12 @@ long whole_number(std::string_view text) {
     return number;
 }
 
+std::string quoted_start(const std::string& text) {
+    constexpr size_t most = 60;
+    std::string result("\"");
+    result.append(text, 0, most);
+    result += text.size() > most ? " …\"" : "\"";
+    return result;
+}
+
 } // namespace lp

@@ -21,4 +21,7 @@ std::string in_lower_case(std::string text);
 /// The whole number a text writes, without sign; -1 for any other text. Up to nine digits.
 long whole_number(std::string_view text);
 
+/// A text that may be long in quotes, as far as a sentence takes it.
+std::string quoted_start(const std::string& text);
+
 } // namespace lp

@@ -1,6 +1,7 @@
 #include "handoff/export_project.h"
 #include "base/files.h"
 #include "base/tolerance.h"
+#include "mesh/soundness.h"
 #include <algorithm>
 #include <cctype>
 #include <cstdlib>
@@ -53,6 +54,20 @@ Expected<TriMesh> mesh_at(const PartResult& part, double deflection) {
     return mesh;
 }
 
+/// Each body by itself, where it is closed; nothing when one is not: then the parts of it are not the trouble.
+std::vector<std::pair<std::string, TriMesh>> bodies_apart(const PartResult& part, double deflection,
+                                                          const Transform& pose) {
+    std::vector<std::pair<std::string, TriMesh>> apart;
+    for (const StepBody& body : part.bodies) {
+        auto fine = tessellate(body.body, deflection);
+        if (!fine || !is_closed(fine->mesh)) return {};
+        TriMesh mesh = transformed(fine->mesh, pose);
+        mesh.tags.clear();
+        apart.emplace_back(part.name + ", " + body.called(), std::move(mesh));
+    }
+    return apart;
+}
+
 /// One file a bed, every copy in a place of its own, read back and compared. In place: one file.
 Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, const std::vector<ExportItem>& items,
                                                const std::filesystem::path& path, bool in_place) {
@@ -75,8 +90,13 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
         int n = ++count[copies[i]->name];
         std::string name = copies[i]->quantity > 1 ? copies[i]->name + " " + std::to_string(n) : copies[i]->name;
         std::vector<FileObject>& objects = beds[places[i].bed];
-        objects.push_back(
-            {.name = name, .mesh = transformed(copies[i]->mesh, move), .colour = colour_number(copies[i]->colour)});
+        const uint32_t colour = colour_number(copies[i]->colour);
+        for (const auto& [body, mesh] : copies[i]->apart)
+            objects.push_back({.name = copies[i]->quantity > 1 ? body + " " + std::to_string(n) : body,
+                               .mesh = transformed(mesh, move),
+                               .colour = colour});
+        if (copies[i]->apart.empty())
+            objects.push_back({.name = name, .mesh = transformed(copies[i]->mesh, move), .colour = colour});
         if (!copies[i]->supports.empty())
             objects.push_back({.name = name + " supports",
                                .mesh = transformed(copies[i]->supports, move),
@@ -109,21 +129,29 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
                                             const FileFormat& format, const Task& task) {
     std::vector<ReadBack> result;
     std::set<std::string> taken;
-    for (const ExportItem& item : items)
-        for (bool support : {false, true}) {
-            const TriMesh& mesh = support ? item.supports : item.mesh;
-            if (mesh.empty()) continue;
+    for (const ExportItem& item : items) {
+        struct Written {
+            std::string name, stem;
+            const TriMesh& mesh;
+            bool support;
+        };
+        std::vector<Written> all;
+        for (const auto& [body, mesh] : item.apart) all.push_back({body, file_name_of(body), mesh, false});
+        if (item.apart.empty()) all.push_back({item.name, file_name_of(item.name), item.mesh, false});
+        all.push_back({item.name + " supports", file_name_of(item.name) + "-supports", item.supports, true});
+        for (Written& one : all) {
+            if (one.mesh.empty()) continue;
             if (task.stopped()) return cancelled();
-            std::string stem = file_name_of(item.name) + (support ? "-supports" : "");
-            while (!taken.insert(stem).second) stem += "-2";
-            auto path = options.folder / (stem + "." + format.endings.front());
+            while (!taken.insert(one.stem).second) one.stem += "-2";
+            auto path = options.folder / (one.stem + "." + format.endings.front());
             task.tell("Writing " + path.filename().string(), 0.8);
-            if (auto failed = write_mesh_file(path, mesh, item.name)) return pass_on(*failed);
+            if (auto failed = write_mesh_file(path, one.mesh, item.name)) return pass_on(*failed);
             auto read = read_mesh_file(path);
             if (!read) return pass_on(read);
-            result.push_back(compare_meshes(path, item.name + (support ? " supports" : ""), read->mesh, mesh));
-            result.back().support = support;
+            result.push_back(compare_meshes(path, one.name, read->mesh, one.mesh));
+            result.back().support = one.support;
         }
+    }
     return result;
 }
 
@@ -144,6 +172,8 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         const Transform pose = in_place ? made.place : pose_of_part(part, made, evaluation.values);
         ExportItem item{part.name, transformed(*mesh, pose), {}, part.colour, in_place ? 1 : part.quantity};
         item.mesh.tags.clear();
+        if (made.bodies.size() > 1 && !check_soundness(welded(item.mesh), {.self_intersections = false}, task).closed)
+            item.apart = bodies_apart(made, deflection_mm, pose);
         if (part.supports.on && !in_place)
             item.supports = make_posts(item.mesh, post_options(project, part), task).mesh;
         items.push_back(std::move(item));

@@ -11,6 +11,9 @@ struct ExportItem {
     TriMesh supports; ///< empty when there are none
     std::string colour;
     int quantity = 1;
+    /// Bodies that touch, each by itself and named: as one mesh their common edges would have four facets, and which
+    /// belong together could not be told. Empty where the mesh is sound as it is.
+    std::vector<std::pair<std::string, TriMesh>> apart = {};
 };
 
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.

@@ -1,4 +1,5 @@
 #include "steps/find_plane.h"
+#include "base/text.h"
 #include <charconv>
 #include <sstream>
 
@@ -28,7 +29,7 @@ Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepCon
                               bool any_in_plane) {
     const auto& items = value.geometry();
     if (items.size() == 1) return find_face(before, context, items.front(), any_in_plane);
-    return problem(ProblemCode::Wording, "\"" + value.text().substr(0, 60) + "\" names no one face.",
+    return problem(ProblemCode::Wording, quoted_start(value.text()) + " names no one face.",
                    "Choose one face in the view.");
 }
 

@@ -541,3 +541,32 @@ TEST_F(Cli, RefusalsAreOneLineOfCleanText) {
     Ran wide = run("inspect " + std::string(3000, 'n') + ".stl");
     EXPECT_LT(wide.err.size(), 520u);
 }
+TEST_F(Cli, BodiesThatTouchStayApartInTheFiles) {
+    // Two blocks side by side as bodies of their own: one mesh of both would have edges with four facets.
+    json p = {{"format", "loose-peg"},
+              {"version", 1},
+              {"name", "Pair"},
+              {"parts",
+               json::array(
+                   {{{"name", "Pair"},
+                     {"steps",
+                      json::array(
+                          {{{"kind", "block"},
+                            {"name", "left"},
+                            {"fields", {{"size_x", 10}, {"size_y", 10}, {"size_z", 10}}}},
+                           {{"kind", "block"},
+                            {"name", "right"},
+                            {"fields",
+                             {{"size_x", 10}, {"size_y", 10}, {"size_z", 10}, {"at_x", 10}, {"does", "new"}}}}})}}})}};
+    put("p.json", p.dump());
+    json stl = run("make p.json --to out --format stl --json").parsed()["files"];
+    ASSERT_EQ(stl.size(), 2u);
+    for (const json& file : stl) {
+        json seen = run("inspect '" + file.get<std::string>() + "' --json").parsed();
+        EXPECT_TRUE(seen["closed"]);
+        EXPECT_EQ(seen["nonmanifold_edges"], 0);
+        EXPECT_NEAR(seen["volume_mm3"].get<double>(), 1000, 1e-3);
+    }
+    json whole = run("make p.json --to out --json").parsed()["files"];
+    ASSERT_EQ(whole.size(), 1u);
+}

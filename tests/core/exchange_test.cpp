@@ -1,12 +1,17 @@
+#include "base/files.h"
 #include "formats/formats.h"
 #include "formats/obj.h"
 #include "formats/stl.h"
 #include "formats/threemf.h"
 #include "handoff/export_project.h"
 #include "mesh/soundness.h"
+#include "outline/outline_shape.h"
 #include "project/archive.h"
 #include "project/project_json.h"
+#include "shape/face_reference.h"
+#include "steps/fits/legs.h"
 #include "test_meshes.h"
+#include <chrono>
 #include <cstring>
 #include <fstream>
 #include <pugixml.hpp>
@@ -320,4 +325,152 @@ TEST(Export, TheDemoGoesOutAndComesBackAsMeant) {
 TEST(Export, FileNamesAreHarmless) {
     EXPECT_EQ(file_name_of("a/b\\c:d"), "a-b-c-d");
     EXPECT_EQ(file_name_of("../.."), "part");
+}
+
+// Readers' guards: what declares more than it can hold.
+
+TEST(Stl, FortyMillionFacetsDeclaredInAFewBytesAreRefusedBeforeMemoryIsTaken) {
+    std::string bytes = write_stl_binary(cube(20));
+    for (uint32_t declared : {40'000'001u, 0xffffffffu, 13u}) {
+        std::memcpy(bytes.data() + 80, &declared, 4);
+        auto mesh = read_stl(bytes);
+        ASSERT_FALSE(mesh) << declared;
+        EXPECT_LT(mesh.error().text().size(), 300u);
+    }
+}
+TEST(ThreeMf, WhatInflatesBeyondTwoGigabytesIsRefusedUnread) {
+    // 2.2 GB of one letter weigh 2 MB packed; the reader must not unpack them.
+    test::Folder folder;
+    const auto path = folder / "bomb.3mf";
+    {
+        int code = 0;
+        zip_t* archive = zip_open(path.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code);
+        ASSERT_TRUE(archive);
+        struct Zeros {
+            uint64_t left = (1ull << 31) + (200ull << 20);
+        } zeros;
+        auto feed = [](void* state, void* data, zip_uint64_t size, zip_source_cmd_t command) -> zip_int64_t {
+            auto* z = static_cast<Zeros*>(state);
+            switch (command) {
+            case ZIP_SOURCE_OPEN:
+            case ZIP_SOURCE_CLOSE:
+            case ZIP_SOURCE_FREE:
+                return 0;
+            case ZIP_SOURCE_READ: {
+                const zip_uint64_t n = std::min<zip_uint64_t>(size, z->left);
+                std::memset(data, ' ', n);
+                z->left -= n;
+                return zip_int64_t(n);
+            }
+            case ZIP_SOURCE_STAT: {
+                auto* stat = static_cast<zip_stat_t*>(data);
+                zip_stat_init(stat);
+                stat->valid = 0;
+                return sizeof(zip_stat_t);
+            }
+            case ZIP_SOURCE_SUPPORTS:
+                return zip_source_make_command_bitmap(ZIP_SOURCE_OPEN, ZIP_SOURCE_READ, ZIP_SOURCE_CLOSE,
+                                                      ZIP_SOURCE_STAT, ZIP_SOURCE_FREE, ZIP_SOURCE_ERROR, -1);
+            default:
+                return 0;
+            }
+        };
+        zip_source_t* source = zip_source_function(archive, feed, &zeros);
+        const zip_int64_t index = zip_file_add(archive, "3D/3dmodel.model", source, ZIP_FL_OVERWRITE);
+        ASSERT_GE(index, 0);
+        zip_set_file_compression(archive, zip_uint64_t(index), ZIP_CM_DEFLATE, 1);
+        ASSERT_EQ(zip_close(archive), 0);
+    }
+    ASSERT_LT(std::filesystem::file_size(path), 40u << 20);
+    auto read = read_mesh_file(path);
+    ASSERT_FALSE(read);
+    EXPECT_NE(read.error().text().find("2 GB"), std::string::npos) << read.error().text();
+}
+TEST(ThreeMf, ComponentsThatDoubleAndThatGoInACircleAreRefused) {
+    auto package = [](const std::string& objects) {
+        test::Folder folder;
+        const auto path = folder / "m.3mf";
+        int code = 0;
+        zip_t* archive = zip_open(path.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code);
+        const std::string model =
+            R"(<?xml version="1.0"?><model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources>)" +
+            objects + R"(</resources><build><item objectid="30"/></build></model>)";
+        const std::string types =
+            R"(<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)";
+        const std::string rels =
+            R"(<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="r0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)";
+        for (auto [name, text] : {std::pair("[Content_Types].xml", &types), std::pair("_rels/.rels", &rels),
+                                  std::pair("3D/3dmodel.model", &model)})
+            zip_file_add(archive, name, zip_source_buffer(archive, text->data(), text->size(), 0), ZIP_FL_OVERWRITE);
+        zip_close(archive);
+        return read_file(path).value();
+    };
+    std::string doubled =
+        R"(<object id="1" type="model"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/><vertex x="0" y="0" z="1"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="1" v2="2" v3="3"/><triangle v1="0" v2="3" v3="2"/></triangles></mesh></object>)";
+    for (int i = 2; i <= 30; ++i) {
+        const std::string before = std::to_string(i - 1);
+        doubled += "<object id=\"" + std::to_string(i) + "\" type=\"model\"><components><component objectid=\"" +
+                   before + "\"/><component objectid=\"" + before + "\"/></components></object>";
+    }
+    const auto start = std::chrono::steady_clock::now();
+    for (
+        const std::string& bytes :
+        {package(doubled),
+         package(R"(<object id="30" type="model"><components><component objectid="30"/></components></object>)"),
+         package(
+             R"(<object id="29"><components><component objectid="30"/></components></object><object id="30"><components><component objectid="29"/></components></object>)")}) {
+        auto read = read_objects("m.3mf", bytes);
+        ASSERT_FALSE(read);
+        EXPECT_LT(read.error().text().size(), 300u);
+    }
+    EXPECT_LT(std::chrono::steady_clock::now() - start, std::chrono::seconds(10));
+}
+TEST(ProjectArchive, ADamagedHistoryStillOpensTheProjectOrSaysWhy) {
+    test::Folder folder;
+    auto project = project_from_text(
+        R"({"format":"loose-peg","version":1,"name":"H","parts":[{"name":"P","steps":[{"kind":"block","fields":{}}]}]})");
+    ASSERT_TRUE(project);
+    const auto path = folder / "h.loosepeg";
+    ASSERT_FALSE(save_project(path, History(std::make_shared<const Project>(*project))));
+    for (const std::string& damage :
+         {std::string("{"), std::string("[1,2,3]"), std::string(R"({"entries": 7})"),
+          std::string(R"({"entries":[{"project":{}}],"at":99})"), std::string(100000, '['), std::string()}) {
+        std::filesystem::copy_file(path, folder / "d.loosepeg", std::filesystem::copy_options::overwrite_existing);
+        int code = 0;
+        zip_t* archive = zip_open((folder / "d.loosepeg").c_str(), 0, &code);
+        ASSERT_TRUE(archive);
+        zip_file_add(archive, "history.json", zip_source_buffer(archive, damage.data(), damage.size(), 0),
+                     ZIP_FL_OVERWRITE);
+        ASSERT_EQ(zip_close(archive), 0);
+        auto opened = open_project(folder / "d.loosepeg");
+        if (opened) {
+            EXPECT_EQ(opened->history.now()->parts.size(), 1u) << damage.substr(0, 20);
+        } else {
+            EXPECT_FALSE(opened.error().sentence.empty());
+        }
+    }
+}
+TEST(FieldsAsText, HostileRegionsReferencesAndLegsEndInASentence) {
+    for (const std::string& text : {std::string("(((((("), std::string("(1,"), std::string("(1e999, 2) 10l"),
+                                    std::string("(1,2) 99999999999999999999l"), std::string(";;;;"),
+                                    std::string(20000, '('), std::string("(nan, nan)"), std::string("\0\0", 2)}) {
+        auto regions = choices_from_text(text, {});
+        if (regions) {
+            for (const RegionChoice& choice : *regions) EXPECT_TRUE(choice.at.allFinite()) << text;
+        }
+        auto legs = legs_from_text(text);
+        if (!legs) {
+            EXPECT_LT(legs.error().text().size(), 600u);
+        }
+        EXPECT_FALSE(face_reference_from(text));
+        EXPECT_FALSE(edge_reference_from(text));
+    }
+    for (const std::string& text : {std::string("{\"face\":"), std::string("{}"), std::string("{\"tags\":[1,2,3]}"),
+                                    "{\"face\":{\"tags\":\"x\"}}" + std::string(5000, '}'), std::string(50000, '{')}) {
+        face_reference_from(text); // whatever it is, it comes back
+        edge_reference_from(text);
+    }
+    EXPECT_FALSE(legs_from_text("slide 1e999"));
+    EXPECT_FALSE(legs_from_text("jump 4"));
+    EXPECT_FALSE(legs_from_text("slide four"));
 }

@@ -1,4 +1,5 @@
 #include "steps/fits/legs.h"
+#include "base/text.h"
 #include <cmath>
 #include <sstream>
 
@@ -17,7 +18,7 @@ Expected<std::vector<PathLeg>> legs_from_text(const std::string& text) {
             double value = 0;
             bool turn = word == "turn", slide = word == "slide";
             if ((!turn && !slide) || !(words >> value) || !std::isfinite(value) || std::fabs(value) > 1e5)
-                return problem(ProblemCode::Wording, "\"" + one + "\" is no leg of a path.",
+                return problem(ProblemCode::Wording, quoted_start(one) + " is no leg of a path.",
                                "Write legs as: slide 6, turn 30, slide -3.");
             (turn ? leg.turn_deg : leg.slide_mm) = value;
             any = true;
