@@ -161,6 +161,22 @@ std::shared_ptr<const MeasuredBody> ContactLedger::measured(const Evaluation& ev
     return kept.body;
 }
 
+/// Whether one of two parts is made of bodies of the other: where it was not put elsewhere a copy lies in its source,
+/// and that is no contact.
+static bool took_from(const Project& project, PartId one, PartId other) {
+    if (one == other) return false;
+    auto takes = [&](PartId from, PartId to) {
+        PartPtr part = project.part(to), source = project.part(from);
+        if (!part || !source || !(part->place == source->place)) return false;
+        return std::any_of(part->steps.begin(), part->steps.end(), [&](const Step& step) {
+            const StepKind* kind = find_step_kind(step.kind);
+            const StepField* field = kind && step.on ? kind->field_as(FieldRole::Source) : nullptr;
+            return field && field_text(step, *field) == source->name;
+        });
+    };
+    return takes(one, other) || takes(other, one);
+}
+
 /// Which pairs there are to measure: wanted ones first, then every two bodies whose boxes come near.
 std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& evaluation, const Task& task) {
     const Project& project = *evaluation.project;
@@ -204,7 +220,14 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
         }
     for (const WantedContact& contact : project.contacts) {
         auto a = find_participant(evaluation, contact.a), b = find_participant(evaluation, contact.b);
-        if (a && b) wanted(*a, *b, StepId(), contact.fit);
+        if (!a || !b) continue;
+        // What a step asked for already with this fit is one contact, not two.
+        bool there = std::any_of(all.begin(), all.end(), [&](const Question& q) {
+            auto same = [](const Participant& x, const Participant& y) { return x.part == y.part && x.body == y.body; };
+            const bool pair = (same(q.a, *a) && same(q.b, *b)) || (same(q.a, *b) && same(q.b, *a));
+            return pair && q.result.wanted && q.result.fit == contact.fit;
+        });
+        if (!there) wanted(*a, *b, StepId(), contact.fit);
     }
     auto covered = [&](const Participant& a, const Participant& b) {
         auto same = [](const Participant& x, const Participant& y) {
@@ -224,7 +247,7 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
     for (size_t i = 0; i < everyone.size(); ++i)
         for (size_t j = i + 1; j < everyone.size(); ++j) {
             if (task.stopped() || boxes[i].exteriorDistance(boxes[j]) > near_mm) continue;
-            if (covered(everyone[i], everyone[j])) continue;
+            if (covered(everyone[i], everyone[j]) || took_from(project, everyone[i].part, everyone[j].part)) continue;
             Question q;
             q.name(everyone[i], everyone[j]);
             all.push_back(std::move(q));

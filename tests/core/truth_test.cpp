@@ -244,3 +244,45 @@ TEST(Twist, FacetsAreAsManyAsTheToleranceAsks) {
         area += (p[i][0] * p[(i + 1) % p.size()][1] - p[i][1] * p[(i + 1) % p.size()][0]) / 2;
     EXPECT_NEAR(m.volume(), area * 8, 0.01 * area * 8) << "a twist keeps every section";
 }
+
+// Contacts.
+
+TEST(Contacts, ACopyLiesInItsSourceWithoutOverlappingIt) {
+    Made m = make_parts(
+        {{"Vial", json::array({step("cylinder", {{"diameter", 10}, {"height", 30}}, "stem")})},
+         {"Second", json::array({step("take", {{"from", "Vial"}})})},
+         {"Rack",
+          json::array({block(30, 30, 4, "base"),
+                       step("cylinder", {{"diameter", 10.6}, {"height", 9}, {"at_z", -2}, {"does", "cut"}})})}});
+    ASSERT_EQ(m.says(), "");
+    auto contacts = ContactLedger().contacts(m.evaluation);
+    for (const ContactResult& c : contacts) EXPECT_NE(c.state, FitState::Overlapping) << c.a << " and " << c.b;
+    EXPECT_EQ(contacts.size(), 2u) << "both stand in the rack";
+}
+TEST(Contacts, AWantedFitThatAStepMakesIsOneContact) {
+    const json lock{{"radius", 18}, {"depth", 2}, {"width", 4}, {"count", 3}, {"at_z", 8}};
+    json groove = lock;
+    groove["legs"] = "turn -50, slide 14";
+    groove["fit"] = "0.35";
+    json whole{
+        {"format", "loose-peg"},
+        {"version", 1},
+        {"parts",
+         json::array(
+             {{{"name", "Flask"},
+               {"steps", json::array({step("cylinder", {{"diameter", 36}, {"height", 16}}), step("lock_lugs", lock)})}},
+              {{"name", "Cap"},
+               {"steps",
+                json::array({step("cylinder", {{"diameter", 48}, {"height", 18}}),
+                             step("cylinder", {{"diameter", 36.7}, {"height", 30}, {"at_z", -5}, {"does", "cut"}}),
+                             step("lock_groove", groove)})}}})},
+        {"contacts", json::array({{{"a", "Flask"}, {"b", "Cap"}, {"fit", "0.35"}}})}};
+    auto project = project_from_text(whole.dump());
+    ASSERT_TRUE(project);
+    auto evaluation = Evaluator().evaluate(std::make_shared<const Project>(*project));
+    ASSERT_TRUE(evaluation);
+    auto contacts = ContactLedger().contacts(*evaluation);
+    ASSERT_EQ(contacts.size(), 1u);
+    EXPECT_EQ(contacts[0].state, FitState::Right);
+    EXPECT_NEAR(contacts[0].gap->min_mm, 0.35, 0.01);
+}
