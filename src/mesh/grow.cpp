@@ -5,6 +5,7 @@
 #include "mesh/halo_octree.h"
 #include "mesh/halo_thin_out.h"
 #include "mesh/soundness.h"
+#include <deque>
 #include <mutex>
 #include <tbb/parallel_for.h>
 
@@ -71,9 +72,68 @@ TriMesh lighter(const TriMesh& raw, const DistanceField& field, const halo::Thin
     return raw;
 }
 
+/// What was grown last. The same thing standing elsewhere is grown once: a screw in two places of a bracket.
+class GrownBefore {
+  public:
+    std::optional<Grown> find(const TriMesh& body, double by_mm, double deviation_mm) {
+        std::lock_guard lock(mutex_);
+        for (const Entry& e : entries_)
+            if (e.by_mm == by_mm && e.deviation_mm == deviation_mm && same(e.body, body)) {
+                const Vec3 shift = body.vertices.front() - e.body.vertices.front();
+                Grown moved = e.grown;
+                for (Vec3& v : moved.mesh.vertices) v += shift;
+                moved.worst += shift;
+                return moved;
+            }
+        return std::nullopt;
+    }
+    void keep(const TriMesh& body, double by_mm, double deviation_mm, const Grown& grown) {
+        std::lock_guard lock(mutex_);
+        entries_.push_back({body, by_mm, deviation_mm, grown});
+        if (entries_.size() > most) entries_.pop_front();
+    }
+
+  private:
+    static constexpr size_t most = 3;
+    struct Entry {
+        TriMesh body;
+        double by_mm, deviation_mm;
+        Grown grown;
+    };
+    static bool same(const TriMesh& a, const TriMesh& b) {
+        constexpr double alike_mm = 1e-9;
+        if (a.triangles != b.triangles || a.vertices.size() != b.vertices.size()) return false;
+        const Vec3 shift = b.vertices.front() - a.vertices.front();
+        for (size_t i = 0; i < a.vertices.size(); ++i)
+            if (!((b.vertices[i] - a.vertices[i] - shift).cwiseAbs().maxCoeff() < alike_mm)) return false;
+        return true;
+    }
+    std::mutex mutex_;
+    std::deque<Entry> entries_;
+};
+
+GrownBefore& grown_before() {
+    static GrownBefore before;
+    return before;
+}
+
+Expected<Grown> grow_anew(const TriMesh& body, double by_mm, const GrowOptions& options, const Task& task);
+
 } // namespace
 
 Expected<Grown> grow_mesh(const TriMesh& body, double by_mm, const GrowOptions& options, const Task& task) {
+    constexpr size_t worth_keeping = 2000, too_large = 500'000; // facets
+    const bool keep = body.triangles.size() >= worth_keeping && body.triangles.size() <= too_large;
+    if (keep)
+        if (auto before = grown_before().find(body, by_mm, options.deviation_mm)) return std::move(*before);
+    auto grown = grow_anew(body, by_mm, options, task);
+    if (keep && grown) grown_before().keep(body, by_mm, options.deviation_mm, *grown);
+    return grown;
+}
+
+namespace {
+
+Expected<Grown> grow_anew(const TriMesh& body, double by_mm, const GrowOptions& options, const Task& task) {
     if (!(std::fabs(by_mm) >= least_mm && std::fabs(by_mm) <= most_mm))
         return problem(ProblemCode::Range,
                        "A body cannot be grown by " + format_quantity(by_mm, QuantityKind::Length) + ".",
@@ -118,6 +178,8 @@ Expected<Grown> grow_mesh(const TriMesh& body, double by_mm, const GrowOptions& 
     if (task.stopped()) return cancelled();
     return std::move(*best);
 }
+
+} // namespace
 
 Expected<Grown> grow_mesh_along(const TriMesh& body, double across_mm, double along_mm, const Vec3& axis,
                                 const Task& task) {

@@ -114,3 +114,20 @@ TEST(Halo, OpenEmptyTinyAndStoppedAreSaid) {
     ASSERT_FALSE(stopped);
     EXPECT_EQ(stopped.error().code, ProblemCode::Cancelled);
 }
+TEST(Grow, TheSameThingElsewhereIsGrownOnceAndStandsThere) {
+    // Two balls of 3,000 facets, one moved: the same surface, moved; a third of another size is grown anew.
+    TriMesh ball = test::sphere(6, 40);
+    ASSERT_GT(ball.triangles.size(), 2000u);
+    auto first = grow_mesh(ball, 0.4);
+    ASSERT_TRUE(first);
+    const Vec3 shift(31.25, -7.5, 2.0);
+    auto second = grow_mesh(test::moved_by(ball, shift), 0.4);
+    ASSERT_TRUE(second);
+    ASSERT_EQ(second->mesh.triangles.size(), first->mesh.triangles.size());
+    for (size_t i = 0; i < first->mesh.vertices.size(); i += 17)
+        EXPECT_LT((second->mesh.vertices[i] - first->mesh.vertices[i] - shift).norm(), 1e-9);
+    EXPECT_NEAR(mass_properties(second->mesh).volume_mm3, mass_properties(first->mesh).volume_mm3, 1e-6);
+    auto other = grow_mesh(test::moved_by(test::sphere(6.01, 40), shift), 0.4);
+    ASSERT_TRUE(other);
+    EXPECT_GT(mass_properties(other->mesh).volume_mm3, mass_properties(first->mesh).volume_mm3 + 1);
+}
