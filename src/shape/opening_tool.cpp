@@ -308,8 +308,7 @@ struct OpeningMaker {
         return Vec3(n.X(), n.Y(), n.Z());
     }
 
-    /// How far a band runs on past the end of its edge: at a corner that stands out to the edge there was, and at a
-    /// hollow corner of the outline to where the two walls meet.
+    /// How far a band runs on past the end of its edge.
     double past_corner(const Side& side, const Vec3& along, const Vec3& n, bool at_end, double back_mm,
                        double wall) const {
         TopoDS_Vertex corner = at_end ? TopExp::LastVertex(side.edge) : TopExp::FirstVertex(side.edge);
@@ -328,12 +327,16 @@ struct OpeningMaker {
             curve.D1(first ? a : b, q, g);
             if (!first) g.Reverse();
             Vec3 away = Vec3(g.X(), g.Y(), g.Z()).normalized(), out = at_end ? along : Vec3(-along);
-            // A corner rounded by what has no inside: the band runs to where the corner was.
-            if (curve.GetType() == GeomAbs_Circle && back_mm == 0 && rounded_corner(next))
-                return curve.Circle().Radius() * std::tan(std::min(b - a, 2.6) / 2);
             double turn = std::acos(std::clamp(out.dot(away), -1.0, 1.0));
             if (away.dot(n) > 1e-6) return (wall - back_mm) * std::tan(std::min(turn, 2.6) / 2);
-            return back_mm > 0 ? back_mm * std::tan(std::min(turn, 2.6) / 2) : 0;
+            // At a corner that stands out the band runs to where it was before what has no inside rounded it, and at a
+            // wide one on until it is as thick as the wall at the next edge too: there may be no band beside that.
+            const bool rounded = curve.GetType() == GeomAbs_Circle && back_mm == 0 && rounded_corner(next);
+            const double corner_turn = rounded ? b - a : turn, radius = rounded ? curve.Circle().Radius() : back_mm;
+            double length = radius * std::tan(std::min(corner_turn, 2.6) / 2);
+            if (corner_turn > radians(smooth_deg) && corner_turn < std::numbers::pi / 2)
+                length += std::min(wall / std::tan(corner_turn), 4 * wall);
+            return length;
         }
         return 0;
     }
