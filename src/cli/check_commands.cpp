@@ -46,8 +46,9 @@ int check_command(const ProjectArgs& args, const Common& common) {
             if (f.ref.part != part.part) continue;
             json layers = nullptr;
             if (f.finding.kind == FindingKind::Fused)
-                for (const ContactResult& c : analysis->contacts)
-                    if (c.fused && c.part_a == part.part) layers = {c.fused->first(), c.fused->last()};
+                for (size_t nth = f.ref.nth; const ContactResult& c : analysis->contacts)
+                    if (c.fused && c.part_a == part.part && c.part_b == part.part && c.step == f.ref.step && nth-- == 0)
+                        layers = {c.fused->first(), c.fused->last()};
             list.push_back({{"kind", row_of(f.finding.kind).id},
                             {"count", f.finding.count},
                             {"where", point_json(f.finding.where)},

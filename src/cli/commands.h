@@ -6,6 +6,7 @@
 #include "layers/layer_plan.h"
 #include "project/contact_ledger.h"
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -56,7 +57,7 @@ struct GaugeArgs {
 };
 struct SupportsArgs {
     std::string in, out, kind = "post";
-    double overhang_limit = 45, contact_gap = 0.2;
+    std::optional<double> overhang_limit, contact_gap; ///< a project's parts have their own where they are not given
 };
 struct OutlineArgs {
     std::string file, fill;

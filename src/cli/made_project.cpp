@@ -1,9 +1,10 @@
 #include "cli/made_project.h"
-#include "base/files.h"
 #include "formats/flat_file.h"
 #include "project/archive.h"
 #include "project/contact_ledger.h"
 #include "project/edit.h"
+#include <filesystem>
+#include <fstream>
 #include <iostream>
 
 namespace lp::cli {
@@ -80,10 +81,10 @@ std::optional<Problem> check_contacts(const MadeProject& made) {
 
 bool is_project(const std::string& file) {
     if (std::filesystem::path(file).extension() == ".loosepeg") return true;
-    auto bytes = read_file(file);
-    if (!bytes) return false;
-    size_t first = bytes->find_first_not_of(" \t\r\n");
-    return first != std::string::npos && (*bytes)[first] == '{';
+    // Only its head: a mesh may be large, and is read by who wants it.
+    std::ifstream in(file, std::ios::binary);
+    char first = 0;
+    return (in >> std::ws >> first) && first == '{';
 }
 
 int made_project(const ProjectArgs& args, MadeProject& made, const Task& task) {

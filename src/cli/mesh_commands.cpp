@@ -342,7 +342,11 @@ int layers_command(const LayersArgs& args, const Common& common) {
 
 int supports_command(const SupportsArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
-    if (!(args.contact_gap >= 0 && args.contact_gap <= 5) || !(args.overhang_limit >= 0 && args.overhang_limit <= 90))
+    PostOptions options;
+    if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
+    if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
+    if (!(options.contact_gap_mm >= 0 && options.contact_gap_mm <= 5) ||
+        !(options.overhang_limit_deg >= 0 && options.overhang_limit_deg <= 90))
         return usage("the gap is 0 to 5 mm, the limit 0 to 90 degrees.");
     if (is_project(args.in)) return supports_of_project(args, common);
     auto read = read_mesh_file(args.in);
@@ -358,9 +362,6 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     double floor = bounding_box(sound.kept).min().z();
     Transform down = Transform::Identity();
     down.translate(Vec3(0, 0, -floor));
-    PostOptions options;
-    options.overhang_limit_deg = args.overhang_limit;
-    options.contact_gap_mm = args.contact_gap;
     Supports supports = make_posts(transformed(sound.kept, down), options, task);
     if (supports.posts.empty())
         return refuse(args.in,

@@ -71,8 +71,8 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         const PartResult& result = made.evaluation.parts[i];
         if (part.stand_in || !result.mesh) continue;
         PostOptions options = post_options(*made.project, part);
-        options.overhang_limit_deg = args.overhang_limit;
-        options.contact_gap_mm = args.contact_gap;
+        if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
+        if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
         TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
         Supports supports = make_posts(posed, options, task);
         posts += supports.posts.size();

@@ -137,6 +137,14 @@ double outer_round(const TopoDS_Face& face) {
     return radius > 0 && gp_Vec(centre, p).Dot(n) > 0 ? radius : 0;
 }
 
+/// Whether a face is a round that stands out, runs on smoothly and is no larger than the wall.
+bool has_no_inside(const Neighbours& neighbours, const TopoDS_Face& face, double wall) {
+    const double radius = outer_round(face);
+    if (!(radius > 0 && radius <= wall * (1 + 1e-3))) return false;
+    auto sides = neighbours.sides(face);
+    return std::any_of(sides.begin(), sides.end(), [](const Side& side) { return side.smooth; });
+}
+
 struct OpeningMaker {
     const Neighbours& neighbours;
     const Body& body;
@@ -196,13 +204,7 @@ struct OpeningMaker {
         return Body::from_exact(turned);
     }
 
-    /// A round that runs on smoothly and is no larger than the wall.
-    bool has_no_inside(const TopoDS_Face& other) const {
-        double radius = outer_round(other);
-        if (!(radius > 0 && radius <= wish.wall_mm * (1 + 1e-3))) return false;
-        auto sides = neighbours.sides(other);
-        return std::any_of(sides.begin(), sides.end(), [](const Side& side) { return side.smooth; });
-    }
+    bool has_no_inside(const TopoDS_Face& other) const { return lp::has_no_inside(neighbours, other, wish.wall_mm); }
 
     /// A round that has no inside, and the face beyond it: the edge it was made from, as a side of the open face.
     struct Beyond {
@@ -211,8 +213,8 @@ struct OpeningMaker {
         Vec3 normal;        ///< of the other face there
     };
     std::optional<Beyond> beyond(const Side& side) const {
-        double radius = outer_round(side.other);
-        if (!(radius > 0 && radius <= wish.wall_mm * (1 + 1e-3))) return std::nullopt;
+        if (!has_no_inside(side.other)) return std::nullopt;
+        const double radius = outer_round(side.other);
         // The smooth edge of the round that lies farthest from this one.
         std::optional<Beyond> best;
         double farthest = 0;
@@ -367,13 +369,8 @@ bool runs_on_smoothly(const Body& body, size_t face) {
 std::vector<size_t> rounds_without_inside(const Body& body, double wall) {
     std::vector<size_t> rounds;
     Neighbours neighbours(body.exact()->shape);
-    for (int i = 0; i < neighbours.count(); ++i) {
-        double radius = outer_round(neighbours.face(size_t(i)));
-        if (!(radius > 0 && radius <= wall * (1 + 1e-3))) continue;
-        auto sides = neighbours.sides(neighbours.face(size_t(i)));
-        if (std::any_of(sides.begin(), sides.end(), [](const Side& side) { return side.smooth; }))
-            rounds.push_back(size_t(i));
-    }
+    for (int i = 0; i < neighbours.count(); ++i)
+        if (has_no_inside(neighbours, neighbours.face(size_t(i)), wall)) rounds.push_back(size_t(i));
     return rounds;
 }
 

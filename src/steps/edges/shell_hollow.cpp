@@ -43,7 +43,7 @@ std::optional<Problem> check_wall(const Body& outer, const Body& hollow, double 
             ProblemCode::Geometry, what,
             "Make the wall thinner than the smallest inner radius, or shell before the fillets and details."};
     };
-    if (hollow.pieces() != 1) return wrong("The hollow falls into pieces.");
+    if (hollow.pieces() != outer.pieces()) return wrong("The hollow falls into pieces.");
     if (auto bad = hollow.check_triangles()) return bad;
     const double slack = 2.5 * tolerance::export_deflection_mm;
     const double least = std::min(wall, other_wall), most = std::max(wall, other_wall);
