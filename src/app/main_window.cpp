@@ -322,11 +322,16 @@ QWidget* MainWindow::make_middle() {
 }
 
 void MainWindow::make_shortcuts() {
-    auto on = [this](const QKeySequence& keys, auto call) {
-        connect(new QShortcut(keys, this), &QShortcut::activated, this, call);
+    auto on = [this](const QKeySequence& keys, auto call, Qt::ShortcutContext where = Qt::WindowShortcut) {
+        auto* shortcut = new QShortcut(keys, this);
+        shortcut->setContext(where);
+        connect(shortcut, &QShortcut::activated, this, call);
     };
-    on(QKeySequence::Undo, [this] { session_->document().undo(); });
-    on(QKeySequence::Redo, [this] { session_->document().redo(); });
+    // Also in the tables that stand in windows of their own.
+    on(
+        QKeySequence::Undo, [this] { session_->document().undo(); }, Qt::ApplicationShortcut);
+    on(
+        QKeySequence::Redo, [this] { session_->document().redo(); }, Qt::ApplicationShortcut);
     // Around the window: tape, shelf, column, view, strip, ledger.
     on(QKeySequence("F6"), [this] {
         std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_,
@@ -408,18 +413,28 @@ void MainWindow::rename_project() {
     line->setFocus();
 }
 
+/// A table in a window of its own. When it is closed the keys come back here: without a window manager nothing else
+/// would send them.
+void MainWindow::show_beside(QDialog* table) {
+    connect(table, &QDialog::finished, this, &MainWindow::take_keys_back, Qt::UniqueConnection);
+    table->show();
+    table->raise();
+    table->activateWindow();
+}
+
+void MainWindow::take_keys_back() {
+    activateWindow();
+    view_->setFocus();
+}
+
 void MainWindow::show_numbers() {
     if (!numbers_) numbers_ = new NumbersTable(session_, this);
-    numbers_->show();
-    numbers_->raise();
-    numbers_->activateWindow();
+    show_beside(numbers_);
 }
 
 void MainWindow::show_variants() {
     if (!variants_) variants_ = new VariantsTable(session_, this);
-    variants_->show();
-    variants_->raise();
-    variants_->activateWindow();
+    show_beside(variants_);
 }
 
 /// Handles stand on a whole part that is chosen, or on one of its bodies when it has several.

@@ -77,6 +77,8 @@ class MainWindow : public QMainWindow {
     void update_scene(bool refit);
     void ask_for_scene(bool refit); ///< at the end of this turn of the event loop
     void rename_project();
+    void show_beside(QDialog* table);
+    void take_keys_back();
     void place_handles();
     void ask_open();
     void ask_bring_in();

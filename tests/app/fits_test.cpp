@@ -10,29 +10,19 @@ namespace {
 class Fits : public lp::Window {
   protected:
     void type(ValueField* field, const char* text) {
-        ASSERT_TRUE(field);
-        field->begin_edit();
-        ASSERT_TRUE(field->editor());
-        field->editor()->selectAll();
-        QTest::keyClicks(field->editor(), text);
-        QTest::keyClick(field->editor(), Qt::Key_Return);
+        type_into(field, text);
         settle();
     }
     PartId new_part(const char* name, bool stand_in, const std::vector<Step>& steps) {
-        Part part;
-        part.name = name;
-        part.stand_in = stand_in;
-        part.steps = steps;
-        EXPECT_FALSE(session->document().edit(AddPart{part}));
-        settle();
-        return session->project()->parts.back()->id;
+        return set_up(name, stand_in, steps);
     }
     static Step step(const char* kind, std::map<std::string, std::string> fields, const char* name = "") {
         return step_of_kind(kind, fields, name);
     }
     void set(const char* part_name, size_t index, const char* field, const char* text) {
-        auto p = part(part_name);
-        EXPECT_FALSE(session->document().edit(SetField{p->id, p->steps[index].id, field, text}));
+        go(Stretch::Shape);
+        choose(part_name);
+        lp::Window::type(index, field, text);
         settle();
     }
     const ContactResult* contact(const std::string& a, const std::string& b) {
@@ -91,8 +81,7 @@ TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
     // One fit is changed in its sentence: the three pockets that use it follow, no other.
     set("Holder", 1, "fit", "0.8 mm");
     EXPECT_NEAR(volume("Holder"), want(0.8), 0.01);
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_NEAR(volume("Holder"), want(0.5), 0.01);
     // And in the table of fits.
     FitPanel* fits = panel();
@@ -103,8 +92,7 @@ TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
 TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
     say("chain 5");
     PartId id = session->workspace().active_part();
-    session->document().edit(RenamePart{id, "Chain"});
-    settle();
+    rename("Chain");
     all_made();
     EXPECT_EQ(session->results().analysis()->contacts.size(), 4u);
     for (const ContactResult& c : session->results().analysis()->contacts) {
@@ -113,7 +101,7 @@ TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
         EXPECT_FALSE(c.fused);
     }
     double five = session->results().evaluation()->parts[0].mass.volume_mm3;
-    session->document().edit(SetField{id, session->project()->part(id)->steps[0].id, "links", "6"});
+    lp::Window::type(0, "links", "6");
     settle();
     EXPECT_EQ(session->results().analysis()->contacts.size(), 5u);
     EXPECT_GT(session->results().evaluation()->parts[0].mass.volume_mm3, five);
@@ -138,8 +126,12 @@ TEST_F(Fits, AChainIsTypedLongerAndAMovedLinkIsPinched) { // act 2
     EXPECT_TRUE(session->results().gap_map().empty());
     EXPECT_FALSE(session->workspace().section());
     // A link moved by a tenth of a millimetre: the rings of its joints are pinched.
-    session->document().edit(AddStep{id, step("move", {{"what", "link 3"}, {"by_x", "0.1 mm"}}), {}});
+    go(Stretch::Shape);
+    session->workspace().clear_selection();
+    say("move 0.1");
+    lp::Window::type(1, "what", "link 3");
     settle();
+    ASSERT_EQ(session->project()->part(id)->steps.back().fields.at("by_x"), "0.1");
     EXPECT_EQ(contact("Chain/link 2", "Chain/link 3")->state, FitState::Tight)
         << contact("Chain/link 2", "Chain/link 3")->gap->min_mm;
     EXPECT_EQ(contact("Chain/link 1", "Chain/link 2")->state, FitState::Right);
@@ -173,10 +165,9 @@ TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
     movement.moving = "Flap/flap right leaf";
     movement.point = {"0 mm", "0 mm", "4 * 0.6946584 mm"};
     movement.direction = {"0", "1", "0"};
-    movement.to = "-180 deg";
     movement.step = "2 deg";
-    ASSERT_FALSE(session->document().edit(AddMovement{movement}));
-    settle();
+    set_up(movement);
+    type(panel()->movements()->field(0, "to"), "-180 deg");
     (void)id;
     fits = panel();
     ASSERT_TRUE(fits->movements() && fits->movements()->check_button(0));
@@ -246,8 +237,7 @@ TEST_F(Fits, AGaugeTeachesTheCardAndEverySlideFollows) { // act 4
     EXPECT_NEAR(volume("Base"), 30 * 30 * 20 - pi * 4.40 * 4.40 * 15.40, 0.2);
     EXPECT_TRUE(said.contains("Base")) << said.toStdString();
     EXPECT_FALSE(said.contains("Other"));
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_NEAR(volume("Base"), before, 0.01);
     // Nonsense is refused with the reason, and nothing changes.
     type(panel()->gauges()->felt_field("slide"), "9");
@@ -269,8 +259,7 @@ TEST_F(Fits, ATestPieceIsBoxedOutOfAJoint) { // act 6
     EXPECT_TRUE(piece.all_ok());
     EXPECT_EQ(piece.bodies.size(), 2u);
     EXPECT_LE(piece.box.sizes().maxCoeff(), 30.001);
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_EQ(session->project()->parts.size(), 2u);
 }
 
@@ -316,9 +305,8 @@ TEST_F(Fits, CardsAndMetalFitsAreTyped) {
     for (QLabel* label : panel()->cards()->findChildren<QLabel*>())
         told = told || label->text().contains("clearance -35") || label->text().contains("clearance −35");
     EXPECT_TRUE(told);
-    session->document().undo();
-    session->document().undo();
-    settle();
+    undo();
+    undo();
     EXPECT_DOUBLE_EQ(session->project()->printer.smallest_open_gap_mm, 0.25);
 }
 
@@ -340,8 +328,7 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
     movement.moving = "Funnel neck";
     movement.kind = "legs";
     movement.legs = "slide -16, turn 40";
-    ASSERT_FALSE(session->document().edit(AddMovement{movement}));
-    settle();
+    set_up(movement);
     type(panel()->movements()->field(0, "legs"), "slide -16, turn 40, slide 2");
     QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
     settle();
@@ -351,9 +338,7 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
     EXPECT_FALSE(outcome->result.first_contact);
     EXPECT_NEAR(outcome->result.smallest_gap_mm, 0.4, 0.03);
     // Legs that are no path are refused, and what was there stays.
-    panel()->movements()->field(0, "legs")->begin_edit("round and round");
-    QTest::keyClick(panel()->movements()->field(0, "legs")->editor(), Qt::Key_Return);
-    settle();
+    type(panel()->movements()->field(0, "legs"), "round and round");
     EXPECT_EQ(session->project()->movements[0].legs, "slide -16, turn 40, slide 2");
     QTest::keyClick(panel()->movements()->field(0, "legs")->editor(), Qt::Key_Escape);
     // The width of the groove's fit is changed: the same way now has more room.
@@ -385,8 +370,7 @@ TEST_F(Fits, AHaloOfAnOpenMeshIsMendedByOnePress) {
     all_made();
     EXPECT_EQ(session->project()->parts.back()->steps[1].kind, "mend");
     EXPECT_FALSE(session->results().evaluation()->parts.back().bodies[0].halos.empty());
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_FALSE(session->results().evaluation()->parts.back().steps[1].ok);
 }
 
@@ -402,6 +386,7 @@ TEST_F(Fits, AVanishedWallIsToldInTheSheet) {
     StepRow* row = window->sheet()->rows().at(1);
     EXPECT_TRUE(row->text().contains("takes away the wall at the right face, which is 0.25 mm thick"))
         << row->text().toStdString();
-    type(row->field("fit"), "0.15 mm");
+    lp::Window::type(1, "fit", "0.15 mm");
+    settle();
     EXPECT_FALSE(window->sheet()->rows().at(1)->text().contains("takes away"));
 }

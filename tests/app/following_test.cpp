@@ -58,8 +58,7 @@ TEST_F(Following, ABodyIsDraggedByAHandleTypedSnappedAndUndone) {
     EXPECT_GT(moved, 1) << "it went the way it was pulled";
     EXPECT_NEAR(box().center().y(), 0, 1e-9) << "and no other";
     EXPECT_EQ(session->project()->parts[0]->steps.back().kind, "move");
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_NEAR(box().center().x(), 0, 1e-9);
     // A click on the handle waits for a number; arithmetic and units are taken.
     choose_body(session->workspace().active_part());
@@ -92,7 +91,7 @@ TEST_F(Following, ADragSnapsToAnotherBodysFace) {
     say("block 20 20 10");
     say("block 8 8 8 new");
     PartId part = session->workspace().active_part();
-    session->document().edit(SetField{part, session->project()->part(part)->steps[1].id, "at_x", "31.37 mm"});
+    type(1, "at_x", "31.37");
     settle();
     window->view()->fit_all();
     choose_body(part, 1);
@@ -138,7 +137,7 @@ TEST_F(Following, AKeptMeasurementFollowsAndIsDropped) {
     QTest::keyClick(table, Qt::Key_Delete);
     settle();
     EXPECT_TRUE(session->project()->measures.empty());
-    session->document().undo();
+    undo();
     EXPECT_EQ(session->project()->measures.size(), 1u);
 }
 
@@ -164,8 +163,7 @@ TEST_F(Following, VariantsAreComparedSideBySide) {
     variants.use();
     settle();
     EXPECT_NEAR(box().sizes().z(), 10, 1e-9);
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_NEAR(box().sizes().z(), 25, 1e-9);
     variants.close();
 }
@@ -175,7 +173,7 @@ TEST_F(Following, AStepIsDraggedUpTheSheetOrToldWhyNot) {
     say("cylinder 6 20 cut");
     say("fillet");
     PartId part = session->workspace().active_part();
-    session->document().edit(SetField{part, session->project()->part(part)->steps[2].id, "edges", "upright"});
+    type(2, "edges", "upright");
     settle();
     auto order = [&] {
         std::string kinds;
@@ -198,13 +196,13 @@ TEST_F(Following, AStepIsDraggedUpTheSheetOrToldWhyNot) {
     };
     drag_row(2, 1);
     EXPECT_EQ(order(), "block fillet cylinder ");
-    session->document().undo();
-    settle();
+    undo();
     drag_row(1, 2);
     EXPECT_EQ(order(), "block fillet cylinder ");
     // What a step stands on cannot go below it.
-    session->document().edit(NameStep{part, session->project()->part(part)->steps[0].id, "base"});
-    session->document().edit(SetField{part, session->project()->part(part)->steps[1].id, "edges", "of top of base"});
+    from_step_menu(0, "Name it");
+    answer("base");
+    type(1, "edges", "of top of base");
     settle();
     drag_row(0, 2);
     EXPECT_EQ(order(), "block fillet cylinder ");
@@ -233,8 +231,7 @@ TEST_F(Following, APartMovedInTheAssemblyPinchesTheRingOrTakesItsCutAlong) {
     EXPECT_EQ(session->project()->part(c.part_a)->steps.size(), steps);
     EXPECT_NEAR((session->results().place_of(c.part_a).translation() - before).norm(), 0.1, 1e-9);
     EXPECT_EQ(contact(c.a.c_str(), c.b.c_str()).state, c.state) << "the cut goes along";
-    session->document().undo();
-    settle();
+    undo();
     // Typed in the panel; nonsense is refused.
     ValueField* field = window->fit_panel()->place_field("at_z");
     ASSERT_NE(field, nullptr);

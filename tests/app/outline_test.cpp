@@ -1,6 +1,5 @@
 // Drawing by hand: the acts of outlines, through mouse, keys and typed numbers on the real window.
 #include "app/outline/outline_editor.h"
-#include "app/panels/numbers_table.h"
 #include "project/references.h"
 #include "window_test.h"
 #include <QLabel>
@@ -100,18 +99,16 @@ TEST_F(Drawing_, ARectangleIsTypedWhileDrawnAndRaised) {
     QTest::keyClick(editor().box(), Qt::Key_Return);
     settle();
     EXPECT_NEAR(made(), 71 * 36 * 27, 1e-6);
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_NEAR(made(), 58 * 36 * 27, 1e-6);
-    session->document().redo();
-    settle();
+    redo();
     EXPECT_NEAR(made(), 71 * 36 * 27, 1e-6);
 }
 
 TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
-    session->document().edit(AddPart{Part{}});
-    session->document().edit(SetParameter{"long", "58 mm", QuantityKind::Length, {}});
-    session->document().edit(SetParameter{"wall", "1.6 mm", QuantityKind::Length, {}});
+    new_part();
+    set_number("long", "58 mm");
+    set_number("wall", "1.6 mm");
     settle();
     new_outline();
     say("rectangle 0 0 58 36");
@@ -230,8 +227,8 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(with_block - made(), 18 * pi * (49 + 20.25), 1e-3);
     // Now the numbers change: everything follows, nothing loses its place.
-    session->document().edit(SetParameter{"long", "71 mm", {}, {}});
-    session->document().edit(SetParameter{"wall", "2 mm", {}, {}});
+    set_number("long", "71 mm");
+    set_number("wall", "2 mm");
     settle();
     EXPECT_EQ(failures(), "");
     const PartResult& part = session->results().evaluation()->parts[0];
@@ -248,8 +245,7 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
 }
 
 TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
-    session->document().edit(AddPart{Part{}});
-    settle();
+    new_part();
     new_outline();
     say("line 6 0 6 20 30 45");
     say("offset -1.6");
@@ -257,14 +253,15 @@ TEST_F(Drawing_, TheFunnelsWallStaysEvenWhenAControlPointIsPulled) {
     for (const Element& e : editor().drawing().elements)
         if (e.kind == ElementKind::Offset) wall = e.id;
     ASSERT_NE(wall, 0u);
-    Drawing closed = editor().drawing();
-    closed.element(wall)->texts["ends"] = "closed";
-    session->document().edit(SetField{editor().part(), editor().step(), "drawing", drawing_text(closed)});
-    session->document().edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    QTest::keyClick(view(), Qt::Key_Escape);
+    editor().select(wall, false);
+    take("Ends open");
+    take_from_menu("closed");
+    settle();
+    type(0, "on", "xz");
     settle();
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
-    editor().make_solid(*find_step_kind("revolve"), {});
-    settle();
+    say("revolve");
     EXPECT_EQ(failures(), "");
     double before = made();
     EXPECT_GT(before, 1000);
@@ -337,14 +334,12 @@ TEST_F(Drawing_, CornersAreRoundedLinesTrimmedAndThingsRemovedByKey) {
     QTest::keyClick(view(), Qt::Key_Delete);
     settle();
     EXPECT_EQ(editor().shape()->arrangement.regions.size(), 1u);
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_EQ(editor().shape()->arrangement.regions.size(), 2u);
 }
 
 TEST_F(Drawing_, AWordRunsRoundACircleAndIsSunk) {
-    session->document().edit(AddPart{Part{}});
-    settle();
+    new_part();
     add_step(session.get(), session->workspace().active_part(), "cylinder",
              {{"diameter", "60 mm"}, {"height", "4 mm"}});
     settle();
@@ -377,8 +372,7 @@ TEST_F(Drawing_, AWordRunsRoundACircleAndIsSunk) {
     settle();
     editor().select(text, false);
     QTest::keyClick(view(), Qt::Key_Escape);
-    editor().make_solid(*find_step_kind("raise"), {{"does", "cut"}, {"side", "in"}});
-    settle();
+    say("cut in");
     type(2, "height", "0.6");
     settle();
     EXPECT_EQ(failures(), "");
@@ -396,7 +390,7 @@ TEST_F(Drawing_, ABoardComesInFromAFileAndSavesAndOpensAgain) {
     editor().bring_in(file);
     settle();
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 2u) << said.toStdString();
-    editor().make_solid(*find_step_kind("raise"), {});
+    take("Raise");
     settle();
     EXPECT_NEAR(made(), (1000 - pi * 2.25) * 10, 1e-6);
     QString project = QString::fromStdString((folder.path / "board.loosepeg").string());
@@ -413,8 +407,8 @@ TEST_F(Drawing_, ABoardComesInFromAFileAndSavesAndOpensAgain) {
 }
 
 TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
-    session->document().edit(AddPart{Part{}});
-    session->document().edit(SetParameter{"wide", "40 mm", QuantityKind::Length, "over all"});
+    new_part();
+    set_number("wide", "40 mm");
     settle();
     new_outline();
     say("rectangle 0 0 40 20");
@@ -422,15 +416,15 @@ TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
     say("length wide");
     editor().close();
     QTest::mouseClick(window->sheet()->findChild<QPushButton*>("numbers-table"), Qt::LeftButton);
-    ASSERT_NE(window->numbers(), nullptr);
+    ASSERT_TRUE(window->numbers() && QTest::qWaitForWindowActive(window->numbers(), 5000));
     QTableWidget* table = window->numbers()->table();
     ASSERT_EQ(table->rowCount(), 1);
     EXPECT_EQ(table->item(0, 2)->text(), "40 mm");
     EXPECT_TRUE(table->item(0, 5)->text().contains("length of line")) << table->item(0, 5)->text().toStdString();
-    table->item(0, 0)->setText("across");
+    type_cell(table, 0, 0, "across");
     settle();
     EXPECT_EQ(uses_of_parameter(*session->project(), "across").size(), 1u);
-    table->item(0, 1)->setText("2 * 35 mm");
+    type_cell(table, 0, 1, "2 * 35 mm");
     settle();
     EXPECT_EQ(table->item(0, 2)->text(), "70 mm");
     table->setCurrentCell(0, 0);
@@ -438,14 +432,14 @@ TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
     EXPECT_TRUE(window->numbers()->says()->text().contains("in use"))
         << window->numbers()->says()->text().toStdString();
     EXPECT_EQ(session->project()->parameters.size(), 1u);
-    table->item(0, 1)->setText("nothing_there");
+    type_cell(table, 0, 1, "nothing_there");
     EXPECT_FALSE(window->numbers()->says()->text().isEmpty());
     EXPECT_EQ(session->project()->parameters[0].expression, "2 * 35 mm");
 }
 
 TEST_F(Drawing_, TheSpoutFollowsAConstantOfItsFormula) {
-    session->document().edit(AddPart{Part{}});
-    session->document().edit(SetParameter{"flare", "0.01", QuantityKind::Number, {}});
+    new_part();
+    set_number("flare", "0.01", "number");
     settle();
     new_outline();
     editor().set_tool(DrawTool::Formula);
@@ -458,18 +452,17 @@ TEST_F(Drawing_, TheSpoutFollowsAConstantOfItsFormula) {
     // Closed by lines; the upper one runs on beyond the curve, so that it still meets it when the curve moves.
     say("line 4 0 0 0 0 20 30 20");
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 1u);
-    session->document().edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    type(0, "on", "xz");
     settle();
-    editor().make_solid(*find_step_kind("revolve"), {});
-    settle();
+    say("revolve");
     EXPECT_EQ(failures(), "");
     auto volume = [](double b) { return pi * (16 * 20 + 8 * b * 8000 / 3 + b * b * 3200000 / 5); };
     EXPECT_NEAR(made(), volume(0.01), 1e-3 * volume(0.01));
-    session->document().edit(SetParameter{"flare", "0.02", {}, {}});
+    set_number("flare", "0.02");
     settle();
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(made(), volume(0.02), 1e-3 * volume(0.02));
-    session->document().edit(SetParameter{"flare", "0 / 0", {}, {}}); // refused, the last good state stays
+    set_number("flare", "0 / 0"); // refused, the last good state stays
     EXPECT_NEAR(made(), volume(0.02), 1e-3 * volume(0.02));
 }
 
@@ -496,14 +489,12 @@ TEST_F(Drawing_, AMarkIsClickedAndItsConstraintTakenAway) {
     settle();
     EXPECT_FALSE(level());
     EXPECT_EQ(editor().drawing().elements.size(), 2u) << "the lines stay";
-    session->document().undo();
-    settle();
+    undo();
     EXPECT_TRUE(level());
 }
 
 TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsThePart) {
-    session->document().edit(AddPart{Part{}});
-    settle();
+    new_part();
     add_step(session.get(), session->workspace().active_part(), "block", {{"size_x", "40 mm"}, {"size_y", "20 mm"}});
     settle();
     new_outline();
@@ -524,7 +515,7 @@ TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsTheP
     EXPECT_TRUE(std::any_of(copied->constraints.begin(), copied->constraints.end(),
                             [](const Constraint& c) { return c.value == "12 mm"; }));
     editor().close();
-    session->document().undo();
+    undo();
     new_outline();
     say("silhouette");
     settle();
@@ -536,21 +527,19 @@ TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsTheP
 }
 
 TEST_F(Drawing_, ACircleIsLoftedIntoARoundedRectangle) {
-    session->document().edit(AddPart{Part{}});
-    settle();
+    new_part();
     new_outline();
     say("circle 0 0 15 0");
     editor().close();
     new_outline();
     say("rounded rectangle -12 -8 12 8");
-    session->document().edit(SetField{editor().part(), editor().step(), "distance", "30 mm"});
+    type(1, "distance", "30");
     settle();
     editor().close();
     add_step(session.get(), session->workspace().active_part(), "loft");
     settle();
     const auto steps = session->project()->parts[0]->steps;
-    session->document().edit(SetField{session->workspace().active_part(), steps[2].id, "outlines",
-                                      to_text(steps[0].id) + "," + to_text(steps[1].id)});
+    type(2, "outlines", (to_text(steps[0].id) + "," + to_text(steps[1].id)).c_str());
     settle();
     EXPECT_EQ(failures(), "");
     double low = 24 * 16 * 30 * 0.95, high = pi * 225 * 30; // between its two ends' prisms
@@ -564,16 +553,13 @@ TEST_F(Drawing_, ACircleIsLoftedIntoARoundedRectangle) {
 }
 
 TEST_F(Drawing_, ABoardBecomesAPocketWiderByAFit) {
-    Part board, tray;
-    board.name = "Board", board.stand_in = true;
-    tray.name = "Tray";
-    session->document().edit(AddPart{board});
-    session->document().edit(AddPart{tray});
-    settle();
-    choose("Board");
+    new_part();
+    rename("Tray");
+    new_part(true);
+    rename("Board");
     new_outline();
     say("rectangle 0 0 40 25");
-    editor().make_solid(*find_step_kind("raise"), {});
+    take("Raise");
     settle();
     type(1, "height", "1.6");
     settle();
@@ -590,21 +576,20 @@ TEST_F(Drawing_, ABoardBecomesAPocketWiderByAFit) {
     settle();
     auto pocket = [&](double gap) { return 50 * 35 * 6 - (40 + 2 * gap) * (25 + 2 * gap) * (1.1 + gap); };
     EXPECT_NEAR(volume("Tray"), pocket(0.25), 0.5);
-    session->document().edit(SetField{part("Tray")->id, part("Tray")->steps[1].id, "fit", "loose"});
+    type(1, "fit", "loose");
     settle();
     EXPECT_NEAR(volume("Tray"), pocket(0.40), 0.5);
 }
 
 TEST_F(Drawing_, ABladeIsSweptWithATwistAndABodyLofted) {
-    session->document().edit(AddPart{Part{}});
-    settle();
+    new_part();
     new_outline();
     say("rectangle -12 -2 12 2");
     editor().close();
     QApplication::processEvents();
     new_outline();
     say("line 0 0 0 60");
-    session->document().edit(SetField{editor().part(), editor().step(), "on", "xz"});
+    type(1, "on", "xz");
     settle();
     editor().close();
     const auto steps = session->project()->parts[0]->steps;

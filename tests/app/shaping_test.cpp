@@ -14,9 +14,9 @@ class Shaping_ : public Window {
     PartId active() { return session->workspace().active_part(); }
     double made() { return session->results().evaluation()->part(active())->mass.volume_mm3; }
     const StepOutcome& outcome(size_t i) { return session->results().evaluation()->part(active())->steps.at(i); }
+    /// Sets up what the acts begin with.
     void start(const char* kind, std::map<std::string, std::string> fields) {
-        if (session->project()->parts.empty()) session->document().edit(AddPart{Part{}});
-        settle();
+        if (session->project()->parts.empty()) set_up("Part", false, {});
         add_step(session.get(), active(), kind, std::move(fields));
         settle();
     }
@@ -61,7 +61,7 @@ class Shaping_ : public Window {
 };
 
 TEST_F(Shaping_, AHousingIsFilletedShelledPiercedSplitAndFollowsItsHeight) { // act 1
-    session->document().edit(SetParameter{"h", "30 mm", QuantityKind::Length, {}});
+    set_number("h", "30 mm");
     start("block", {{"size_x", "70 mm"}, {"size_y", "45 mm"}, {"size_z", "h"}});
     ASSERT_EQ(pick_edges(upright), 4u);
     take("Fillet");
@@ -181,9 +181,12 @@ TEST_F(Shaping_, AStepThatOthersUseCannotPassThem) {
     take("Push");
     StepId block = session->project()->part(active())->steps[0].id,
            push = session->project()->part(active())->steps[1].id;
-    EXPECT_TRUE(session->document().edit(MoveStep{active(), push, 0}));
+    ASSERT_NE(block, push);
+    from_step_menu(1, "Move up");
     EXPECT_TRUE(said_wrong && said.contains("uses step 1")) << said.toStdString();
-    EXPECT_TRUE(session->document().edit(MoveStep{active(), block, 1}));
+    said_wrong = false;
+    from_step_menu(0, "Move down");
+    EXPECT_TRUE(said_wrong);
     EXPECT_EQ(session->project()->part(active())->steps[0].id, block);
 }
 
@@ -248,7 +251,7 @@ TEST_F(Shaping_, TheViewIsCutByANumberShownAloneAndSaved) {
 
 TEST_F(Shaping_, ALongSheetIsSearchedByWords) {
     start("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "10 mm"}});
-    Edit many;
+    Edit many; // sets up
     for (int i = 0; i < 14; ++i) {
         Step s;
         s.kind = i == 9 ? "fillet" : "cylinder";
@@ -273,9 +276,13 @@ TEST_F(Shaping_, StepsFoldAwayInNamedGroupsThatAreSaved) {
     for (int i = 0; i < 3; ++i)
         start("cylinder", {{"diameter", "4 mm"}, {"height", "16 mm"}, {"at_x", std::to_string(10 * i) + " mm"}});
     const auto steps = session->project()->part(active())->steps;
-    session->document().edit(GroupSteps{active(), {steps[1].id, steps[2].id}, "posts"});
+    from_step_menu(1, "Group from here on");
+    answer("posts");
+    from_step_menu(3, "Out of the group from here on");
     settle();
-    auto* head = window->sheet()->findChild<QPushButton*>("group");
+    QPushButton* head = nullptr; // those before are deleted later
+    for (QPushButton* one : window->sheet()->findChildren<QPushButton*>("group"))
+        if (one->isVisible()) head = one;
     ASSERT_NE(head, nullptr);
     EXPECT_TRUE(head->text().contains("posts") && head->text().contains("2 steps")) << head->text().toStdString();
     QTest::mouseClick(head, Qt::LeftButton);
@@ -290,8 +297,9 @@ TEST_F(Shaping_, StepsFoldAwayInNamedGroupsThatAreSaved) {
     settle();
     EXPECT_EQ(session->project()->part(active())->steps[2].group, "posts");
     EXPECT_NEAR(made(), volume, 1e-9);
-    session->document().undo(); // the history came along
-    settle();
+    undo(); // the history came along: the last one is in it again, then there is no group
+    EXPECT_EQ(session->project()->part(active())->steps[3].group, "posts");
+    undo();
     EXPECT_EQ(session->project()->part(active())->steps[2].group, "");
 }
 
@@ -359,11 +367,11 @@ TEST_F(Shaping_, AKernelThatCrashesOrHangsLeavesTheWindowAlive) {
     EXPECT_TRUE(outcome(1).ok) << outcome(1).says;
     EXPECT_NEAR(made(), 24000 - 4 * 4.5 * 10, 1e-6);
     kernel_stand_in("hang");
-    session->document().edit(SetField{active(), session->project()->part(active())->steps[1].id, "distance", "4 mm"});
+    type(1, "distance", "4");
     QTest::qWait(400); // the interface goes on
     EXPECT_FALSE(session->results().evaluation_is_current());
     EXPECT_NEAR(made(), 24000 - 4 * 4.5 * 10, 1e-6) << "the last good result stays";
-    session->document().edit(SetField{active(), session->project()->part(active())->steps[1].id, "distance", "2.5 mm"});
+    type(1, "distance", "2.5");
     settle(); // the newer edit ends the hanging call
     EXPECT_NEAR(made(), 24000 - 4 * 2.5 * 2.5 / 2 * 10, 1e-6);
 }
@@ -412,9 +420,8 @@ TEST_F(Shaping_, ALinkIsWidenedByANumberAndMeasured) { // act 3
     EXPECT_TRUE(outcome(2).ok) << outcome(2).says;
     EXPECT_NEAR(made() - volume, 2 * 10 * 10 * 13, 1e-6);
     EXPECT_NE(apart(), before);
-    session->document().undo();
-    session->document().undo();
-    settle();
+    undo();
+    undo();
     EXPECT_NEAR(made(), volume, 1e-9);
 }
 
@@ -431,7 +438,7 @@ TEST_F(Shaping_, ARowOfTeethIsMirroredAndThinned) { // act 4
     type(2, "by_x", "5");
     settle();
     EXPECT_NEAR(made() - 80 * 12 * 6, 9 * tooth, 1e-4) << outcome(2).says;
-    session->document().edit(SetField{active(), session->project()->part(active())->steps[2].id, "drop", "2, 4, 6, 8"});
+    type(2, "drop", "2, 4, 6, 8");
     settle();
     EXPECT_NEAR(made() - 80 * 12 * 6, 5 * tooth, 1e-4);
     std::string teeth = to_text(session->project()->part(active())->steps[1].id) + ", " +
@@ -488,7 +495,7 @@ TEST_F(Shaping_, AHoodIsTurnedSeatedAndNudged) { // act 5
 }
 
 TEST_F(Shaping_, ThreeSeatsAreAimedByAFormula) { // act 6
-    session->document().edit(SetParameter{"aim", "85 mm", QuantityKind::Length, {}});
+    set_number("aim", "85 mm");
     start("block", {{"size_x", "10 mm"}, {"size_y", "10 mm"}, {"size_z", "1 mm"}});
     for (int k = 0; k < 3; ++k) {
         start("cylinder", {{"diameter", "4 mm"}, {"height", "6 mm"}, {"at_x", "30 mm"}, {"does", "new"}});
@@ -498,8 +505,7 @@ TEST_F(Shaping_, ThreeSeatsAreAimedByAFormula) { // act 6
         start("turn", {{"what", seat}, {"axis", "z"}, {"angle", std::to_string(120 * k) + " deg"}});
     }
     for (double aim : {85.0, 110.0}) {
-        session->document().edit(SetParameter{"aim", std::to_string(aim) + " mm", {}, {}});
-        settle();
+        set_number("aim", QString::number(aim) + " mm");
         int axes = 0;
         for (const StepBody& body : *session->results().bodies_of(active()))
             for (const FaceInfo& f : body.body.tessellation().faces)

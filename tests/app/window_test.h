@@ -5,9 +5,12 @@
 #include "app/offers/offers_bar.h"
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
+#include "app/panels/fit_panel.h"
+#include "app/panels/numbers_table.h"
 #include "app/scene_builder.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
+#include "app/sheet/step_words.h"
 #include "app/strip/layer_strip.h"
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
@@ -17,6 +20,7 @@
 #include "project/project_json.h"
 #include "test_meshes.h"
 #include <QApplication>
+#include <QComboBox>
 #include <QDropEvent>
 #include <QLineEdit>
 #include <QMenu>
@@ -88,15 +92,170 @@ class Window : public ::testing::Test {
     void go(Stretch stretch) {
         QTest::mouseClick(window->tape(), Qt::LeftButton, {}, window->tape()->stretch_rect(stretch).center().toPoint());
     }
-    /// Types into a field of the active part's sheet the way a person does: click, text, Enter.
-    void type(size_t row, const char* field, const char* text) {
-        ValueField* f = window->sheet()->rows().at(row)->field(field);
+    /// A key goes where the hand is: to what has the focus.
+    void press(Qt::Key key, Qt::KeyboardModifiers with = {}) {
+        QWidget* focus = QApplication::focusWidget();
+        QTest::keyClick(focus ? focus : window.get(), key, with);
+        QApplication::processEvents();
+    }
+    void undo() {
+        press(Qt::Key_Z, Qt::ControlModifier);
+        settle();
+    }
+    void redo() {
+        press(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        settle();
+    }
+    /// The menu that is open, or null.
+    static QMenu* menu() { return qobject_cast<QMenu*>(QApplication::activePopupWidget()); }
+    /// Clicks the entry of the open menu that begins with these words.
+    void take_from_menu(const QString& words) {
+        QMenu* open = menu();
+        ASSERT_NE(open, nullptr) << "no menu for " << words.toStdString();
+        QStringList all;
+        for (QAction* action : open->actions()) {
+            all << action->text();
+            if (!action->isEnabled() || !action->text().startsWith(words)) continue;
+            QTest::mouseClick(open, Qt::LeftButton, {}, open->actionGeometry(action).center());
+            QApplication::processEvents();
+            return;
+        }
+        open->close();
+        ADD_FAILURE() << words.toStdString() << " is not in the menu: " << all.join(", ").toStdString();
+    }
+    /// Types into the editor that is open in a field.
+    void type_into(ValueField* f, const char* text) {
         ASSERT_NE(f, nullptr);
-        QTest::mouseClick(f, Qt::LeftButton, {}, f->rect().center());
+        if (!f->editing()) QTest::mouseClick(f, Qt::LeftButton, {}, f->rect().center());
         ASSERT_TRUE(f->editing());
         f->editor()->selectAll();
+        if (!*text) QTest::keyClick(f->editor(), Qt::Key_Delete);
         QTest::keyClicks(f->editor(), text);
         QTest::keyClick(f->editor(), Qt::Key_Return);
+    }
+    /// Gives a field of the active part's sheet a value the way a person does: a click and a typed text, or the entry
+    /// of the list that opens, or what that list has for typing.
+    void type(size_t row, const char* field, const char* text) {
+        ASSERT_LT(row, window->sheet()->rows().size());
+        ValueField* f = window->sheet()->rows()[row]->field(field);
+        ASSERT_NE(f, nullptr) << field;
+        if (!f->isVisible()) say_all_of(row);
+        QTest::mouseClick(f, Qt::LeftButton, {}, f->rect().center());
+        QMenu* list = menu();
+        if (!list) return type_into(f, text);
+        const QString words = choice_words(text);
+        for (QAction* action : list->actions())
+            if (action->text() == words || action->text().startsWith(words + "   ")) return take_from_menu(words);
+        for (QAction* action : list->actions())
+            if (action->text() == "Type it …" || action->text() == "A gap of its own …") {
+                take_from_menu(action->text());
+                return type_into(f, text);
+            }
+        list->close();
+        ADD_FAILURE() << field << " cannot be given " << text;
+    }
+    /// An entry of a step's own menu.
+    void from_step_menu(size_t row, const QString& words) {
+        for (QPushButton* more : window->sheet()->rows().at(row)->findChildren<QPushButton*>())
+            if (more->accessibleName().startsWith("What can be done")) {
+                QTest::mouseClick(more, Qt::LeftButton);
+                break;
+            }
+        QApplication::processEvents();
+        take_from_menu(words);
+        QApplication::processEvents();
+    }
+    /// What was asked for in place is typed there.
+    void answer(const char* text) {
+        auto* editor = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        ASSERT_NE(editor, nullptr) << "nothing to type into";
+        editor->selectAll();
+        QTest::keyClicks(editor, text);
+        QTest::keyClick(editor, Qt::Key_Return);
+        settle();
+    }
+    /// Shows the fields of a sentence that are as usual and so not said.
+    void say_all_of(size_t row) { from_step_menu(row, "Show every number of this step"); }
+    /// Types into a cell of a table: a click, F2, the text, Enter.
+    void type_cell(QTableWidget* table, int row, int column, const QString& text) {
+        ASSERT_NE(table->item(row, column), nullptr);
+        // A window's focus goes to and fro for a moment after another was closed.
+        for (int i = 0; i < 200 && (i < 3 || QApplication::activeWindow() != table->window()); ++i) QTest::qWait(5);
+        const QPoint at = table->visualItemRect(table->item(row, column)).center();
+        QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, at);
+        if (!qobject_cast<QLineEdit*>(QApplication::focusWidget())) QTest::keyClick(table, Qt::Key_F2);
+        auto* editor = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        ASSERT_NE(editor, nullptr) << "the cell is not open";
+        ASSERT_TRUE(editor->parentWidget()->geometry().intersects(table->viewport()->rect()));
+        ASSERT_EQ(editor->text(), table->item(row, column)->text()) << "another cell is open";
+        editor->selectAll();
+        QTest::keyClicks(editor, text);
+        QTest::keyClick(editor, Qt::Key_Return);
+        QApplication::processEvents();
+    }
+    /// A number by name: in the table of numbers a new row, or another expression in its own.
+    void set_number(const QString& name, const QString& expression, const char* unit = nullptr) {
+        press(Qt::Key_B, Qt::ControlModifier);
+        NumbersTable* numbers = window->numbers();
+        ASSERT_TRUE(numbers && QTest::qWaitForWindowActive(numbers, 5000));
+        QTableWidget* table = numbers->table();
+        auto row_of = [&] {
+            for (int r = 0; r < table->rowCount(); ++r)
+                if (table->item(r, 0)->text() == name) return r;
+            return -1;
+        };
+        auto button = [&](const QString& words) {
+            for (QPushButton* b : numbers->findChildren<QPushButton*>())
+                if (b->text() == words) QTest::mouseClick(b, Qt::LeftButton);
+            QApplication::processEvents();
+        };
+        if (row_of() < 0) {
+            button("Add a number");
+            type_cell(table, table->rowCount() - 1, 0, name);
+            ASSERT_GE(row_of(), 0);
+        }
+        if (unit) {
+            auto* units = qobject_cast<QComboBox*>(table->cellWidget(row_of(), 3));
+            ASSERT_NE(units, nullptr);
+            units->setFocus();
+            QTest::keyClicks(units, unit); // a list is walked by first letters
+            QApplication::processEvents();
+        }
+        type_cell(table, row_of(), 1, expression);
+        button("Close");
+        ASSERT_TRUE(QTest::qWaitForWindowActive(window.get(), 5000)) << "the keys come back";
+        settle();
+    }
+    /// A new part, or a stand-in, by the line.
+    void new_part(bool stand_in = false) {
+        session->workspace().clear_selection();
+        QApplication::processEvents();
+        say(stand_in ? "New stand-in" : "New part");
+    }
+    /// Gives the active part's shelf row another name.
+    void rename(const QString& name) {
+        window->shelf()->setFocus();
+        press(Qt::Key_F2);
+        auto* editor = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        ASSERT_NE(editor, nullptr);
+        editor->selectAll();
+        QTest::keyClicks(editor, name);
+        QTest::keyClick(editor, Qt::Key_Return);
+        settle();
+    }
+    /// Sets up what a test begins with: a whole part at once.
+    PartId set_up(const char* name, bool stand_in, const std::vector<Step>& steps) {
+        Part fresh;
+        fresh.name = name;
+        fresh.stand_in = stand_in;
+        fresh.steps = steps;
+        EXPECT_FALSE(session->document().edit(AddPart{fresh}));
+        settle();
+        return session->project()->parts.back()->id;
+    }
+    void set_up(const KeptMovement& movement) {
+        ASSERT_FALSE(session->document().edit(AddMovement{movement}));
+        settle();
     }
     const ContactResult& contact(const char* a, const char* b) {
         for (const ContactResult& c : session->results().analysis()->contacts)

@@ -1,4 +1,5 @@
 // The typed line while drawing: tools with places, constraints with values, offsets, repeats and copies.
+#include "app/offers/selection_fields.h"
 #include "app/outline/drawing_words.h"
 #include "app/outline/outline_editor.h"
 #include <QRegularExpression>
@@ -31,6 +32,13 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
         take_silhouette();
         return QString();
     }
+    // What grows from the drawing, by its words.
+    for (auto [kind, offer] : step_offers(Chosen::Region))
+        if (line.compare(QString::fromStdString(offer->words.empty() ? kind->title : offer->words),
+                         Qt::CaseInsensitive) == 0) {
+            make_solid(*kind, offer->fields);
+            return QString();
+        }
     if (starts("done")) {
         close();
         return QString();

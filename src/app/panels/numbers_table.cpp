@@ -67,12 +67,18 @@ void NumbersTable::fill() {
     table_->setRowCount(int(parameters.size()));
     for (int r = 0; r < int(parameters.size()); ++r) {
         const Parameter& p = parameters[size_t(r)];
+        // What stands there already is left alone: somebody may be typing in it.
         auto cell = [&](Column column, const QString& text, bool editable, bool number) {
-            auto* item = new QTableWidgetItem(text);
-            if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
-            if (number) item->setFont(theme::numbers(12.5));
+            QTableWidgetItem* item = table_->item(r, column);
+            if (item && item->text() == text) return;
+            if (!item) {
+                item = new QTableWidgetItem;
+                if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
+                if (number) item->setFont(theme::numbers(12.5));
+                table_->setItem(r, column, item);
+            }
+            item->setText(text);
             item->setToolTip(text);
-            table_->setItem(r, column, item);
         };
         QString value = "–";
         if (values && values->count(p.name))
@@ -84,18 +90,28 @@ void NumbersTable::fill() {
         cell(Value, value, false, true);
         cell(Note, QString::fromStdString(p.note), true, false);
         cell(Used, used.isEmpty() ? "nowhere" : used.join("; "), false, false);
-        auto* unit = new QComboBox(table_);
-        for (const char* name : units) unit->addItem(name);
+        auto* unit = qobject_cast<QComboBox*>(table_->cellWidget(r, UnitOf));
+        if (!unit) unit = add_unit(r);
         unit->setCurrentIndex(int(std::find(std::begin(kinds), std::end(kinds), p.kind) - std::begin(kinds)));
         unit->setAccessibleName("Unit of " + QString::fromStdString(p.name));
-        connect(unit, &QComboBox::activated, this, [this, p](int index) {
-            answer(session_->document().edit(SetParameter{p.name, p.expression, kinds[index], {}}, true));
-        });
-        table_->setCellWidget(r, UnitOf, unit);
-        table_->setRowHeight(r, theme::row_height + 4);
     }
-    if (row_now >= 0 && row_now < table_->rowCount()) table_->setCurrentCell(row_now, column_now);
+    if (row_now >= 0 && row_now < table_->rowCount() && row_now != table_->currentRow())
+        table_->setCurrentCell(row_now, column_now);
     filling_ = false;
+}
+
+QComboBox* NumbersTable::add_unit(int row) {
+    auto* unit = new QComboBox(table_);
+    for (const char* name : units) unit->addItem(name);
+    connect(unit, &QComboBox::activated, this, [this, row](int index) {
+        const auto& parameters = session_->project()->parameters;
+        if (size_t(row) >= parameters.size()) return;
+        const Parameter p = parameters[size_t(row)];
+        answer(session_->document().edit(SetParameter{p.name, p.expression, kinds[index], {}}, true));
+    });
+    table_->setCellWidget(row, UnitOf, unit);
+    table_->setRowHeight(row, theme::row_height + 4);
+    return unit;
 }
 
 void NumbersTable::answer(const std::optional<Problem>& wrong) {

@@ -3,6 +3,7 @@
 #include "app/session.h"
 #include <QDialog>
 
+class QComboBox;
 class QLabel;
 class QTableWidget;
 
@@ -19,6 +20,7 @@ class NumbersTable : public QDialog {
 
   private:
     void fill();
+    QComboBox* add_unit(int row);
     void changed(int row, int column);
     void answer(const std::optional<Problem>& wrong);
 

@@ -89,11 +89,6 @@ void ValueField::begin_edit(const QString& start) {
         auto [says, wrong] = check_(text);
         emit hint_changed(says, wrong);
     });
-    connect(editor_, &QLineEdit::returnPressed, this, [this] {
-        submitting_ = true;
-        emit submitted(editor_->text());
-        submitting_ = false;
-    });
     editor_->setGeometry(rect());
     editor_->show();
     editor_->setFocus();
@@ -133,6 +128,14 @@ bool ValueField::eventFilter(QObject* object, QEvent* event) {
         if (key->key() == Qt::Key_Escape) {
             end_edit();
             setFocus();
+            return true;
+        }
+        if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
+            // Taken here: let through, the line would hand the key on to this field, which would open again.
+            QPointer<ValueField> self(this);
+            submitting_ = true;
+            emit submitted(editor_->text());
+            if (self) submitting_ = false;
             return true;
         }
         if (stepping_ && (key->key() == Qt::Key_Up || key->key() == Qt::Key_Down)) {
