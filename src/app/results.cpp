@@ -1,5 +1,6 @@
 #include "app/results.h"
 #include "project/mapped_region.h"
+#include <QTimer>
 #include <utility>
 
 namespace lp {
@@ -25,7 +26,7 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
 
 void Results::make() {
     worker_.start(Lane::Snapshot, "evaluation", [this, project = document_.project()](const Task& task) {
-        auto evaluation = evaluator_.evaluate(project, task);
+        auto evaluation = evaluator_.make(project, task);
         if (!evaluation) return;
         auto shared = std::make_shared<const Evaluation>(std::move(*evaluation));
         worker_.post([this, shared] { take_evaluation(shared); });
@@ -43,7 +44,21 @@ void Results::take_evaluation(std::shared_ptr<const Evaluation> evaluation) {
     });
     measure_selection();
     emit evaluated();
-    if (evaluation_is_current()) analyse();
+    // The picture first: what is left to prove, and what can be said of the parts, waits until it is drawn.
+    QTimer::singleShot(0, this, [this, made = evaluation_] {
+        if (made != evaluation_ || !evaluation_is_current()) return;
+        prove();
+        analyse();
+    });
+}
+
+void Results::prove() {
+    worker_.start(Lane::Shown, "proof", [this, evaluation = evaluation_](const Task& task) {
+        if (evaluator_.settle(*evaluation, task)) return;
+        worker_.post([this, evaluation] {
+            if (evaluation == evaluation_) make();
+        });
+    });
 }
 
 /// What the stretch shows comes first; the picture was asked for before, as this is called after it.

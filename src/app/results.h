@@ -68,6 +68,7 @@ class Results : public QObject {
     void gap_map_changed();
 
   private:
+    void prove(); ///< what the evaluation shown stands on; made again where it does not hold
     void analyse();
     void take_evaluation(std::shared_ptr<const Evaluation> evaluation);
     void tell_what_changed(const Evaluation* before);

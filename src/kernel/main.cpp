@@ -43,6 +43,7 @@ Expected<KernelAnswer> answer(KernelCall& call) {
     if (is("hang"))
         while (true) pause();
     bool lie = is("lie");
+    call.own_copies = true;
     auto result = perform(call);
     if (!lie || !result) return result;
     BRepTools_ReShape without;

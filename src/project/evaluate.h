@@ -1,9 +1,12 @@
 // From the document to bodies: every part's steps, cached by what goes into them, stopped on request.
 #pragma once
 #include "project/project.h"
-#include <mutex>
+#include <memory>
 
 namespace lp {
+
+class StepStore;
+struct Unproved;
 
 struct StepOutcome {
     StepId step;
@@ -40,27 +43,32 @@ struct Evaluation {
     ProjectPtr project;
     ParameterValues values;
     std::optional<Problem> parameter_problem;
-    std::vector<PartResult> parts; ///< in the order of the project
+    std::vector<PartResult> parts;      ///< in the order of the project
+    std::shared_ptr<Unproved> unproved; ///< what it stands on without a proof
     const PartResult* part(PartId id) const;
 };
 
-/// Keeps results of steps between evaluations. Safe from any thread; one evaluation at a time uses it best.
+/// Keeps results of steps between evaluations. Safe from any thread.
 class Evaluator {
   public:
     Evaluator();
     ~Evaluator();
-    /// Evaluates every part. A step that fails leaves the bodies as they were and says why; the next ones go on.
-    /// Returns Cancelled when stopped, never half a result.
+    /// Makes every part. A step that fails leaves the bodies as they were and says why; the next ones go on.
+    /// Returns Cancelled when stopped, never half a result. What the kernel's results have still to prove waits for
+    /// `settle`, so that a picture need not.
+    Expected<Evaluation> make(const ProjectPtr& project, const Task& task = {});
+    /// Makes the checks that waited. False: a result does not hold; make it again, that step is then checked at once.
+    bool settle(const Evaluation& evaluation, const Task& task = {});
+    /// Made, proved, and made again where a result did not hold.
     Expected<Evaluation> evaluate(const ProjectPtr& project, const Task& task = {});
-    /// Results of steps taken from the cache and made anew in the last evaluation.
+    /// Results of steps taken from the store and made anew in the last evaluation.
     struct Counts {
         size_t reused = 0, made = 0;
     };
     Counts last_counts() const;
 
   private:
-    struct Cache;
-    std::unique_ptr<Cache> cache_;
+    std::unique_ptr<StepStore> store_;
 };
 
 /// Fingerprint that marks the faces a cut_with step made in its part: the copy number of its grown tool's tags.

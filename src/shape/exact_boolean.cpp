@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include "shape/drill.h"
 #include "shape/exact_shape.h"
+#include "shape/held_checks.h"
 #include "shape/kernel_guard.h"
 #include <BRepCheck_Analyzer.hxx>
 #include <TopExp.hxx>
@@ -63,15 +64,22 @@ tl::unexpected<Problem> not_sound(const char* what) {
                    "Move one of the bodies by 0.01 mm, or change a size a little.");
 }
 
-/// Measured, while the kernel says what it thinks of it.
+/// Measured, while the kernel says what it thinks of it, or before it does where checks wait.
 Expected<Body> checked_body(const std::shared_ptr<ExactShape>& shape, const char* what) {
-    auto valid = std::async(std::launch::async, [&made = shape->shape] {
-        return guard_kernel("checking a body", [&]() -> Expected<bool> { return BRepCheck_Analyzer(made).IsValid(); });
-    });
+    auto check = [made = std::shared_ptr<const ExactShape>(shape), what]() -> std::optional<Problem> {
+        auto opinion = guard_kernel("checking a body",
+                                    [&]() -> Expected<bool> { return BRepCheck_Analyzer(made->shape).IsValid(); });
+        if (!opinion) return opinion.error();
+        if (!*opinion) return not_sound(what).value();
+        return std::nullopt;
+    };
+    if (checks_wait()) {
+        check_or_hold({check});
+        return Body::from_exact(shape);
+    }
+    auto opinion = std::async(std::launch::async, check);
     auto body = Body::from_exact(shape);
-    auto opinion = valid.get();
-    if (!opinion) return pass_on(opinion);
-    if (!*opinion) return not_sound(what);
+    if (auto wrong = opinion.get()) return pass_on(*wrong);
     return body;
 }
 

@@ -30,6 +30,7 @@ struct KernelCall {
     std::vector<TopoDS_Shape> shapes;
     std::vector<int32_t> picks;
     std::vector<double> numbers;
+    bool own_copies = false; ///< not sent: the shapes belong to the call alone, which may change their tolerances
 };
 
 struct ElementOrigin {

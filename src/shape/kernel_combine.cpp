@@ -59,7 +59,7 @@ tl::unexpected<Problem> refused(const char* words) {
 
 void set_up(BRepAlgoAPI_BuilderAlgo& algorithm, const KernelCall& call) {
     algorithm.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
-    algorithm.SetNonDestructive(true);
+    algorithm.SetNonDestructive(!call.own_copies);
     int faces = 0;
     for (const TopoDS_Shape& shape : call.shapes)
         for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) ++faces;

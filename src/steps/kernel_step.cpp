@@ -5,6 +5,7 @@
 #include "shape/carry_triangles.h"
 #include "shape/edges_match.h"
 #include "shape/exact_shape.h"
+#include "shape/held_checks.h"
 #include <BRepCheck_Analyzer.hxx>
 #include <TopExp.hxx>
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
@@ -122,13 +123,7 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
             return valid ? unsound("its surface does not close").value() : valid.error();
         };
         auto check_triangles = [made = *result] { return made.check_triangles(); };
-        if (context.check_later) { // side by side, and beside the steps that follow
-            context.check_later(check_triangles);
-            context.check_later(check_surface);
-            return result;
-        }
-        for (auto wrong : {check_surface(), check_triangles()})
-            if (wrong) return pass_on(*wrong);
+        if (auto wrong = check_or_hold({check_surface, check_triangles})) return pass_on(*wrong);
         return result;
     });
 }

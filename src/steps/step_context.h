@@ -81,9 +81,6 @@ struct StepContext {
     std::function<std::vector<StepTool>(StepId step)> tools_of;
     /// Bodies of another part as they are after one of its steps (empty: after the last).
     std::function<Expected<std::vector<StepBody>>(const std::string& part, const std::string& after)> bodies_of;
-    /// Takes a check of a result that may run while the next steps are made; a Problem undoes the step, and it is made
-    /// again with its checks at once. Empty: checks run at once.
-    std::function<void(std::function<std::optional<Problem>()> check)> check_later;
     Task task;
 
     bool cancelled() const { return task.stopped(); }

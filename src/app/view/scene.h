@@ -53,6 +53,8 @@ struct Scene {
     Vec2 bed_centre{0, 0};
     double bed_z = 0;
 
+    /// Whether it looks the same: the same triangles, places, colours, choices and cuts.
+    bool looks_like(const Scene& other) const;
     Box3 box() const;
     Box3 box_of(const std::vector<Pick>& picks) const;
 };

@@ -9,6 +9,21 @@ namespace lp {
 
 using theme::Role;
 
+bool Scene::looks_like(const Scene& other) const {
+    auto same_place = [](const Transform& a, const Transform& b) { return a.matrix() == b.matrix(); };
+    auto same_body = [&](const SceneBody& a, const SceneBody& b) {
+        return a.part == b.part && a.body == b.body && a.shape == b.shape && same_place(a.place, b.place) &&
+               a.colour == b.colour && a.stand_in == b.stand_in && a.see_through == b.see_through &&
+               a.support == b.support && a.veil == b.veil && a.map == b.map;
+    };
+    auto same_pick = [](const Pick& a, const Pick& b) { return a.same(b); };
+    return std::equal(bodies.begin(), bodies.end(), other.bodies.begin(), other.bodies.end(), same_body) &&
+           std::equal(selected.begin(), selected.end(), other.selected.begin(), other.selected.end(), same_pick) &&
+           hovered.same(other.hovered) && active_part == other.active_part && edges == other.edges &&
+           edges_only == other.edges_only && same_place(print_frame, other.print_frame) && section == other.section &&
+           bed_mm == other.bed_mm && bed_centre == other.bed_centre && bed_z == other.bed_z;
+}
+
 Box3 Scene::box() const {
     Box3 all;
     for (const SceneBody& b : bodies)
@@ -43,6 +58,7 @@ ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
 }
 
 void ViewWidget::set_scene(Scene scene) {
+    if (camera_set_ && unshifted_.empty() && scene.looks_like(scene_)) return; // a picture costs forty milliseconds
     scene_ = std::move(scene);
     unshifted_.clear();
     picker_.set_scene(scene_);

@@ -1,6 +1,7 @@
 #include "steps/fits/envelope.h"
 #include "mesh/envelope_deviation.h"
 #include "mesh/grow.h"
+#include "shape/held_checks.h"
 #include "steps/kernel_step.h"
 #include <list>
 #include <mutex>
@@ -12,11 +13,10 @@ constexpr double budget_s = 4;    // it loses features of some bodies and never 
 constexpr double fine_mm = 0.005; // what triangles add to the deviation that is measured
 
 std::optional<Body> try_offset(const Body& body, double gap, const StepContext& context) {
-    StepContext at_once = context; // a result that is not sound is no envelope, and not an error either
-    at_once.check_later = nullptr;
+    ChecksAtOnce at_once; // a result that is not sound is no envelope, and not an error either
     double volume = body.mass().volume_mm3, skin = body.mass().area_mm2 * gap;
     KernelCall call{"grow", {}, {}, {gap}};
-    auto grown = run_kernel_step(body, std::move(call), at_once, "A halo", volume, volume + 3 * skin + 100 * gap * gap,
+    auto grown = run_kernel_step(body, std::move(call), context, "A halo", volume, volume + 3 * skin + 100 * gap * gap,
                                  budget_s);
     if (!grown) return std::nullopt;
     auto fine = tessellate(body, fine_mm), around = tessellate(*grown, fine_mm);

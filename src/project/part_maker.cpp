@@ -1,0 +1,199 @@
+#include "project/part_maker.h"
+#include "mesh/soundness.h"
+#include "project/read_fields.h"
+#include "steps/meshes/mend.h"
+#include <algorithm>
+
+namespace lp {
+
+namespace {
+
+bool bounds_nothing(const StepBody& body) {
+    if (body.body.is_exact()) return false;
+    Soundness sound = check_soundness(body.body.mesh(), {.self_intersections = false});
+    return !sound.closed || sound.inconsistent_edges || sound.inside_out;
+}
+
+/// Triangles that a step made of bodies that were closed must be closed again, whoever made them.
+std::optional<Problem> left_open(const StepResult& result, const std::vector<StepBody>& before) {
+    auto closed = [](const StepBody& body) { return body.body.is_exact() || is_closed(body.body.mesh()); };
+    for (const StepBody& body : result.bodies) {
+        if (body.body.is_exact()) continue;
+        bool there = std::any_of(before.begin(), before.end(), [&](const StepBody& b) {
+            return !b.body.is_exact() && b.body.shared_tessellation() == body.body.shared_tessellation();
+        });
+        if (there || closed(body)) continue;
+        if (!std::all_of(before.begin(), before.end(), closed)) continue; // it came open
+        return Problem{ProblemCode::Open, "The triangles of the result do not close.",
+                       "Change a size a little, or move the body by 0.01 mm."};
+    }
+    return std::nullopt;
+}
+
+/// What does not bound a body here can be mended here; what lacks an outline that failed before names that step.
+Problem as_seen_in_the_sheet(Problem why, const Part& part, const Step& step, const MadePart& grown) {
+    if (why.code == ProblemCode::Open && std::any_of(grown.bodies.begin(), grown.bodies.end(), bounds_nothing))
+        why.cure = mend_before();
+    const StepKind* its = find_step_kind(step.kind);
+    if (why.code != ProblemCode::Missing || !its || !its->field_of(FieldKind::Outline) || !grown.outlines.empty())
+        return why;
+    for (size_t i = 0; i < grown.outcomes.size() && i < part.steps.size(); ++i)
+        if (const StepKind* drawn = find_step_kind(part.steps[i].kind);
+            drawn && drawn->draws() && !grown.outcomes[i].ok) {
+            why.sentence = "The outline it is made from did not come out: see step " + std::to_string(i + 1) + ".";
+            why.advice = "Mend that step first.";
+            break;
+        }
+    return why;
+}
+
+void take_result(const Step& step, uint64_t id, const StepResult& result, MadePart& grown) {
+    if (result.place) {
+        grown.places[step.id] = *result.place;
+        if (result.place->outline) {
+            grown.outlines.push_back(*result.place->outline);
+            grown.before_outline[step.id] = grown.bodies;
+        }
+    }
+    grown.key = id;
+    grown.bodies = result.bodies;
+    if (!result.tools.empty()) grown.tools[step.id] = result.tools;
+    grown.after[step.id] = grown.bodies;
+    grown.key_after[step.id] = id;
+}
+
+} // namespace
+
+Expected<MadePart> PartMaker::part(const Part& part, double growth, uint64_t copy) {
+    if (std::find(making_.begin(), making_.end(), part.id) != making_.end()) {
+        std::string loop;
+        for (PartId id : making_) loop += project_.part(id)->name + " → ";
+        return problem(ProblemCode::Missing,
+                       "These parts are cut with each other in a circle: " + loop + part.name + ".",
+                       "Remove one of those steps.");
+    }
+    making_.push_back(part.id);
+    MadePart grown;
+    // What is remade larger stands and is drawn where the part as it is has it.
+    std::optional<MadePart> nominal;
+    if (growth != 0 || copy != 0) {
+        making_.pop_back();
+        auto as_it_is = this->part(part, 0, 0);
+        if (!as_it_is) return as_it_is;
+        nominal = std::move(*as_it_is);
+        making_.push_back(part.id);
+    }
+    grown.key = Hasher(0x517e).add(growth).add(copy).value();
+    for (const Step& step : part.steps) {
+        if (task_.stopped()) break;
+        const StepPlace* place = nullptr;
+        if (nominal)
+            if (auto found = nominal->places.find(step.id); found != nominal->places.end()) place = &found->second;
+        grown.outcomes.push_back(run_step(part, step, growth, copy, grown, place));
+    }
+    making_.pop_back();
+    if (task_.stopped()) return cancelled();
+    return grown;
+}
+
+StepOutcome PartMaker::run_step(const Part& part, const Step& step, double growth, uint64_t copy, MadePart& grown,
+                                const StepPlace* nominal) {
+    StepOutcome outcome{step.id, false, step.on, false, {}, {}, {}};
+    if (!step.on) {
+        outcome.ok = true;
+        return outcome;
+    }
+    auto fail = [&](Problem why) {
+        why = as_seen_in_the_sheet(std::move(why), part, step, grown);
+        outcome.says = why.text();
+        outcome.cure = why.cure;
+        outcome.problem = std::move(why);
+        return outcome;
+    };
+    const StepKind* kind = find_step_kind(step.kind);
+    if (!kind)
+        return fail({ProblemCode::Missing, "This kind of step is not known here: " + step.kind + ".",
+                     "Open the project with a later version."});
+    StepContext context = context_for(part, step, growth, copy, grown);
+    Hasher key(grown.key);
+    key.add(kind->id).add(kind->version).add(step.id).add(std::string_view(step.name));
+    if (auto wrong = read_fields(project_, values_, part, step, *kind, context, key)) return fail(*wrong);
+    if (kind->for_printer) key.add(context.line_mm).add(context.overhang_limit_deg);
+    if (nominal) context.nominal = *nominal;
+    // What a tool is made of belongs to the key: it is made (or found) first.
+    if (auto wrong = add_tool_key(part, *kind, context, key, cut_copy_id(step.id) ^ copy)) return fail(*wrong);
+    const uint64_t id = key.value();
+    Expected<StepResult> result = found_or_made(*kind, id, context, grown);
+    if (!result) return fail(result.error());
+    take_result(step, id, *result, grown);
+    outcome.ok = true;
+    outcome.says = result->note;
+    outcome.in_part = result->in_part;
+    outcome.cure = result->cure;
+    return outcome;
+}
+
+/// What a step may ask for, its fields not read yet.
+StepContext PartMaker::context_for(const Part& part, const Step& step, double growth, uint64_t copy, MadePart& grown) {
+    StepContext context;
+    context.step_id = step.id;
+    context.name = step.name;
+    context.copy = copy;
+    context.growth_mm = growth;
+    context.task = task_;
+    context.parameters = values_;
+    context.import_mesh = [this](const std::string& file) { return store_.triangles(project_, file); };
+    context.import_paths = [this](const std::string& file) { return store_.flat(project_, file); };
+    context.outlines = grown.outlines;
+    context.line_mm = project_.printer.line_mm();
+    context.overhang_limit_deg = project_.printer.overhang_limit_deg;
+    const uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
+    context.part_body = [this, tool_copy, &part](const std::string& name, double by) -> Expected<Body> {
+        auto body = tool_body(name, by, tool_copy);
+        auto way = from_part_to_part(name, part);
+        if (!body || !way || way->isApprox(Transform::Identity(), 0)) return body;
+        return moved(*body, *way);
+    };
+    context.part_as_it_is = [this, &part](const std::string& name) { return part_as_it_is(name, part); };
+    context.fit_gap = [this, &part, &grown](const std::string& fit, const std::string& tool) -> Expected<double> {
+        auto resolved = resolve_fit_field(project_, fit, situation(tool, part, grown.bodies), values_);
+        if (!resolved) return pass_on(resolved);
+        return resolved->gap_mm;
+    };
+    context.remade = [this, &part, &step, tool_copy](double by) { return remade(part, step, by, tool_copy); };
+    context.step_named = [&part](const std::string& name) -> std::optional<StepId> {
+        const Step* step = step_called(part, name);
+        return step ? std::optional(step->id) : std::nullopt;
+    };
+    context.tools_of = [&grown](StepId id) {
+        auto found = grown.tools.find(id);
+        return found == grown.tools.end() ? std::vector<StepTool>{} : found->second;
+    };
+    context.bodies_of = [this, growth, copy](const std::string& name, const std::string& after) {
+        return bodies_of(name, after, growth, copy);
+    };
+    return context;
+}
+
+/// From the store, or made; what the kernel's results have still to prove is noted beside them.
+Expected<StepResult> PartMaker::found_or_made(const StepKind& kind, uint64_t id, StepContext& context,
+                                              const MadePart& grown) {
+    if (auto found = store_.find(id, unproved_)) return *found;
+    std::shared_ptr<Proof> proof;
+    auto make = [&]() -> Expected<StepResult> {
+        if (store_.is_checked_at_once(context.step_id)) return kind.evaluate(grown.bodies, context);
+        HeldChecks held;
+        auto result = kind.evaluate(grown.bodies, context);
+        if (!held.checks.empty()) proof = std::make_shared<Proof>(context.step_id, std::move(held.checks));
+        return result;
+    };
+    Expected<StepResult> result = make();
+    if (result && kind.group != StepGroup::Meshes)
+        if (auto open = left_open(*result, grown.bodies)) result = pass_on(*open);
+    // A crash is no result: the same call may work next time.
+    bool lasting = result || result.error().code != ProblemCode::Crashed;
+    if (!task_.stopped() && lasting) store_.keep(id, result, std::move(proof), unproved_);
+    return result;
+}
+
+} // namespace lp
