@@ -33,7 +33,7 @@ void edit_to_picture(benchmark::State& state) {
         auto connection = QObject::connect(&session.results(), &Results::evaluated,
                                            [&] { drawn = session.results().evaluation_is_current(); });
         session.document().edit(SetParameter{"peg_d", format_number(value, 4) + " mm", {}, {}});
-        while (!drawn) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
+        while (!drawn) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
         window.view()->repaint();
         state.PauseTiming();
         QObject::disconnect(connection);
@@ -81,7 +81,7 @@ void window_with_demo(benchmark::State& state) {
         window.show();
         session.document().open(demo);
         while (!session.results().evaluation_is_current())
-            QApplication::processEvents(QEventLoop::WaitForMoreEvents, 5);
+            QApplication::processEvents(QEventLoop::WaitForMoreEvents);
         window.view()->repaint();
         state.PauseTiming();
         session.wait_until_done();
