@@ -2,6 +2,7 @@
 // file was refused; usage errors end earlier with 2.
 #pragma once
 #include "base/problem.h"
+#include "bed/posts.h"
 #include "check/inspection.h"
 #include "layers/layer_plan.h"
 #include "project/contact_ledger.h"
@@ -96,6 +97,7 @@ int check_command(const ProjectArgs& args, const Common& common);
 int move_command(const MoveArgs& args, const Common& common);
 
 /// The object of `layers` for one plan; `hanging` tells what each layer lays beyond what carries it.
+nlohmann::json support_figures_json(const SupportFigures& figures);
 nlohmann::json layers_json(const LayerPlan& plan, double layer_height_mm);
 /// The object of a fit, as `make` and `check` answer it.
 nlohmann::json fit_report(const ContactResult& contact);

@@ -274,6 +274,14 @@ int convert_command(const ConvertArgs& args, const Common& common) {
     return 0;
 }
 
+json support_figures_json(const SupportFigures& figures) {
+    return {{"supports", figures.posts},
+            {"touching", figures.touching},
+            {"standing_on_part", figures.standing_on_part},
+            {"volume_mm3", figures.volume_mm3},
+            {"unsupported_area_mm2", figures.unsupported_area_mm2}};
+}
+
 json layers_json(const LayerPlan& plan, double layer_height_mm) {
     const size_t raft = size_t(plan.raft_layers);
     const double raft_height = double(raft) * layer_height_mm;
@@ -369,8 +377,7 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     TriMesh mesh = transformed(supports.mesh, down.inverse());
     if (auto failed = write_mesh_file(args.out, mesh, "supports")) return refuse(args.out, *failed, 1);
     if (common.json) {
-        Inspection inspection = inspect(mesh, {}, task);
-        print_json(inspection_json(args.out, written_format(args.out)->id, inspection, std::nullopt, std::nullopt));
+        print_json(support_figures_json(support_figures(transformed(sound.kept, down), supports, options)));
     } else {
         std::cout << args.out << ": " << supports.posts.size() << " posts, "
                   << format_number(mass_properties(mesh).volume_mm3 / 1000, 2) << " cm³\n";

@@ -65,7 +65,8 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
     if (int status = failed_status(args.in, made)) return status;
     json parts = json::array();
     std::vector<FileObject> objects;
-    size_t posts = 0;
+    SupportFigures all;
+    size_t& posts = all.posts;
     for (size_t i = 0; i < made.project->parts.size(); ++i) {
         const Part& part = *made.project->parts[i];
         const PartResult& result = made.evaluation.parts[i];
@@ -76,9 +77,14 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
         Supports supports = make_posts(posed, options, task);
         posts += supports.posts.size();
-        parts.push_back({{"name", part.name},
-                         {"supports", supports.posts.size()},
-                         {"volume_mm3", number_json(mass_properties(supports.mesh).volume_mm3)}});
+        SupportFigures figures = support_figures(posed, supports, options);
+        json one = support_figures_json(figures);
+        one["name"] = part.name;
+        parts.push_back(one);
+        all.touching += figures.touching;
+        all.standing_on_part += figures.standing_on_part;
+        all.volume_mm3 += figures.volume_mm3;
+        all.unsupported_area_mm2 += figures.unsupported_area_mm2;
         if (!supports.mesh.empty())
             objects.push_back({.name = part.name + " supports", .mesh = supports.mesh, .support = true});
     }
@@ -89,14 +95,16 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
     if (written_format(args.out)->holds_many) {
         failed = write_objects(args.out, objects, made.project->name);
     } else {
-        TriMesh all;
-        for (const FileObject& object : objects) append(all, object.mesh);
-        failed = write_mesh_file(args.out, all, "supports");
+        TriMesh mesh;
+        for (const FileObject& object : objects) append(mesh, object.mesh);
+        failed = write_mesh_file(args.out, mesh, "supports");
     }
     if (failed) return refuse(args.out, *failed, 1);
-    if (common.json)
-        print_json({{"supports", posts}, {"parts", parts}});
-    else
+    if (common.json) {
+        json answer = support_figures_json(all);
+        answer["parts"] = parts;
+        print_json(answer);
+    } else
         std::cout << args.out << ": " << posts << " posts under " << objects.size() << " parts\n";
     return 0;
 }

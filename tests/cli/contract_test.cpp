@@ -1,0 +1,243 @@
+// Every subcommand by the contract of docs/cli.md: what all of them share, the keys of their answers, and what they
+// refuse. The sets of keys are written down here a second time on purpose.
+#include "cli_run.h"
+#include <sstream>
+
+using namespace lp;
+using namespace lp::test;
+
+namespace {
+
+const char* a_project = R"({"format":"loose-peg","version":1,"name":"Try","parameters":{"high":"12 mm"},"parts":[
+  {"name":"Plate","steps":[{"kind":"block","fields":{"size_x":40,"size_y":30,"size_z":"high"}},
+                           {"kind":"cut_with","fields":{"tool":"Pin","fit":"slide"}}]},
+  {"name":"Pin","steps":[{"kind":"cylinder","fields":{"diameter":6,"height":30,"at_z":-5}}]}],
+  "movements":[{"moving":"Pin","kind":"slide","direction":["0","0","1"],"to":"4 mm","step":"1 mm"}]})";
+
+class Contract : public Cli {
+  protected:
+    void SetUp() override {
+        put("a.stl", cube(20));
+        put("b.stl", cube(10, {5, 5, 15}));
+        TriMesh table = box_mesh({0, 0, 8}, {30, 10, 10}); // a table on one leg
+        append(table, box_mesh({13, 3, 0}, {17, 7, 8}));
+        put("table.stl", table);
+        put("d.svg", R"(<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">)"
+                     R"(<rect x="2" y="3" width="20" height="10"/></svg>)");
+        put("p.json", a_project);
+        put("torn.stl", write_stl_binary(cube(20)).substr(0, 300));
+    }
+    /// Subcommands with arguments that work, their input first.
+    const std::vector<std::pair<std::string, std::string>> working{
+        {"inspect", "a.stl"},
+        {"mend", "a.stl out.stl"},
+        {"combine", "join out.stl a.stl b.stl"},
+        {"split", "a.stl out.stl out2.stl --plane 0,0,1,10"},
+        {"convert", "a.stl out.obj"},
+        {"layers", "a.stl"},
+        {"gaps", "a.stl b.stl"},
+        {"grow", "a.stl out.stl --by 0.5"},
+        {"gauge", "out.stl --contact peg --from 0.1 --to 0.5 --count 5"},
+        {"supports", "table.stl out.stl"},
+        {"outline", "d.svg"},
+        {"make", "p.json"},
+        {"check", "p.json"},
+        {"move", "p.json 1"},
+        {"steps", ""}};
+};
+
+bool one_object(const std::string& text) {
+    json parsed = json::parse(text, nullptr, false);
+    return parsed.is_object();
+}
+
+} // namespace
+
+TEST_F(Contract, EverySubcommandOfTheHelpIsTriedHere) {
+    std::set<std::string> listed, tried;
+    std::istringstream help(run("--help").out);
+    bool within = false;
+    for (std::string line; std::getline(help, line);) {
+        if (line.rfind("Subcommands:", 0) == 0) {
+            within = true;
+            continue;
+        }
+        std::istringstream words(line);
+        if (std::string name; within && words >> name) listed.insert(name);
+    }
+    for (const auto& [name, arguments] : working) tried.insert(name);
+    EXPECT_EQ(listed, tried) << "a new subcommand belongs into this list";
+}
+
+TEST_F(Contract, EachAnswersOneJsonObjectAndNothingElse) {
+    for (const auto& [name, arguments] : working) {
+        Ran ran = run(name + " " + arguments + " --json");
+        EXPECT_EQ(ran.status, 0) << name << ": " << ran.err;
+        EXPECT_TRUE(one_object(ran.out)) << name << ": " << ran.out.substr(0, 200);
+        EXPECT_EQ(ran.err, "") << name << ": progress is only for terminals";
+    }
+}
+
+TEST_F(Contract, EachHasAShortReportForPeopleToo) {
+    for (const auto& [name, arguments] : working) {
+        Ran ran = run(name + " " + arguments);
+        EXPECT_EQ(ran.status, 0) << name << ": " << ran.err;
+        EXPECT_FALSE(ran.out.empty()) << name;
+        EXPECT_FALSE(one_object(ran.out)) << name;
+        EXPECT_TRUE(name == "steps" || std::count(ran.out.begin(), ran.out.end(), '\n') < 60) << name;
+    }
+}
+
+TEST_F(Contract, EachExplainsItselfAndRefusesWhatItDoesNotKnow) {
+    for (const auto& [name, arguments] : working) {
+        Ran help = run(name + " --help");
+        EXPECT_EQ(help.status, 0) << name;
+        EXPECT_NE(help.out.find("--json"), std::string::npos) << name;
+        EXPECT_EQ(run(name + " " + arguments + " --no-such-option 3").status, 2) << name;
+        EXPECT_EQ(run(name).status, name == "steps" ? 0 : 2) << name << ": what it needs is missing";
+    }
+    EXPECT_EQ(run("").status, 2);
+    EXPECT_EQ(run("--version").status, 0);
+}
+
+TEST_F(Contract, AnInputThatIsNotThereEmptyTornOrOfAnotherKindGivesThreeAndOneLine) {
+    put("empty.stl", std::string());
+    put("empty.json", std::string());
+    put("words.stl", std::string("these are only words\n"));
+    put("words.json", std::string("these are only words\n"));
+    put("empty.svg", std::string());
+    std::filesystem::create_directory(folder / "folder.stl");
+    for (const auto& [name, arguments] : working) {
+        if (name == "steps" || name == "gauge") continue; // they read nothing
+        std::string input = arguments.substr(0, arguments.find(' '));
+        if (name == "combine") input = "a.stl";
+        const std::string ending = input.substr(input.find('.'));
+        std::vector<std::string> bad{"nowhere" + ending, "empty" + ending};
+        if (ending == ".stl") bad.insert(bad.end(), {"torn.stl", "words.stl", "folder.stl"});
+        if (ending == ".json") bad.push_back("words.json");
+        for (const std::string& file : bad) {
+            std::string with = arguments;
+            with.replace(with.find(input), input.size(), file);
+            Ran ran = run(name + " " + with + " --json");
+            EXPECT_EQ(ran.status, 3) << name << " " << with << ": " << ran.err;
+            EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << name << " " << with << ": " << ran.err;
+            EXPECT_EQ(ran.err.rfind("loose-peg-cli: " + file + ": ", 0), 0u) << name << " " << with << ": " << ran.err;
+            EXPECT_LT(ran.err.size(), 500u);
+            for (const char* out : {"out.stl", "out2.stl", "out.obj"}) EXPECT_FALSE(there(out)) << name << " " << with;
+        }
+    }
+}
+
+TEST_F(Contract, AnOutputThatCannotBeWrittenIsRefusedAndLeavesNothing) {
+    for (const auto& [name, arguments] : working) {
+        const size_t at = arguments.find("out.");
+        if (at == std::string::npos) continue;
+        std::string nowhere = arguments, unknown = arguments;
+        nowhere.replace(at, 4, "no/such/folder/out.");
+        Ran ran = run(name + " " + nowhere);
+        EXPECT_TRUE(ran.status == 1 || ran.status == 3) << name << ": " << ran.status;
+        EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << name << ": " << ran.err;
+        EXPECT_FALSE(there("no"));
+        unknown.replace(at, 7, "out.xyz");
+        Ran other = run(name + " " + unknown);
+        EXPECT_NE(other.status, 0) << name;
+        EXPECT_FALSE(there("out.xyz")) << name;
+    }
+}
+
+TEST_F(Contract, LeftOversOfAWriteAreNeverSeen) {
+    for (const auto& [name, arguments] : working) run(name + " " + arguments);
+    for (const auto& entry : std::filesystem::directory_iterator(folder.path)) {
+        const std::string file = entry.path().filename().string();
+        EXPECT_TRUE(file.find("tmp") == std::string::npos && file.find("part") == std::string::npos) << file;
+    }
+}
+
+TEST_F(Contract, KeysOfAnswers) {
+    auto answer = [&](const std::string& line) { return run(line + " --json").parsed(); };
+    using Keys = std::set<std::string>;
+    Keys with_deviation = inspect_keys;
+    with_deviation.insert("largest_deviation_mm");
+    EXPECT_EQ(keys_of(answer("grow a.stl out.stl --by 0.5")), with_deviation);
+    json mended = answer("mend a.stl out.stl");
+    EXPECT_EQ(keys_of(mended), (Keys{"before", "after", "cures", "volume_change_mm3", "largest_move_mm"}));
+    EXPECT_EQ(keys_of(mended["before"]), inspect_keys);
+    EXPECT_EQ(keys_of(mended["after"]), inspect_keys);
+    json gaps = answer("gaps a.stl b.stl");
+    ASSERT_EQ(gaps["pairs"].size(), 1u);
+    EXPECT_EQ(keys_of(gaps["pairs"][0]), (Keys{"a", "b", "min_mm", "at_a", "at_b", "touching", "overlap_mm3"}));
+    json supports = answer("supports table.stl out.stl");
+    EXPECT_EQ(keys_of(supports),
+              (Keys{"supports", "touching", "standing_on_part", "volume_mm3", "unsupported_area_mm2"}));
+    json layers = answer("layers a.stl");
+    for (const char* key :
+         {"layers", "height_mm", "time_s", "filament_mm", "mass_g", "first_layer_area_mm2", "islands", "pauses"})
+        EXPECT_TRUE(layers.contains(key)) << key;
+    json outline = answer("outline d.svg");
+    for (const char* key :
+         {"file", "unit", "area_mm2", "bbox_min", "bbox_max", "closed_contours", "open_paths", "regions", "findings"})
+        EXPECT_TRUE(outline.contains(key)) << key;
+    json made = answer("make p.json");
+    EXPECT_EQ(keys_of(made), (Keys{"parts", "fits", "files"}));
+    for (const char* key : {"name", "volume_mm3", "area_mm2", "bbox_min", "bbox_max", "steps"})
+        EXPECT_TRUE(made["parts"][0].contains(key)) << key;
+    for (const char* key : {"index", "kind", "ok", "says"})
+        EXPECT_TRUE(made["parts"][0]["steps"][0].contains(key)) << key;
+    for (const char* key : {"a", "b", "fit", "wanted_mm", "min_mm", "max_mm", "state"})
+        EXPECT_TRUE(made["fits"][0].contains(key)) << key;
+    json checked = answer("check p.json");
+    EXPECT_EQ(keys_of(checked), (Keys{"parts", "contacts"}));
+    EXPECT_TRUE(checked["contacts"][0].contains("fused_layers"));
+    json move = answer("move p.json 1");
+    for (const char* key : {"positions", "first_contact", "play_mm", "play_deg"})
+        EXPECT_TRUE(move.contains(key)) << key;
+}
+
+TEST_F(Contract, NumbersAreWrittenForMachines) {
+    // No thousands' signs, no commas, nothing that is no number: whatever the language of the machine.
+    put("big.stl", cube(1234.5));
+    json j = json::parse(run("inspect big.stl --json").out);
+    EXPECT_NEAR(j["volume_mm3"].get<double>(), std::pow(1234.5, 3), 1e3);
+    setenv("LC_ALL", "de_DE.UTF-8", 1);
+    Ran there = run("inspect big.stl --json");
+    unsetenv("LC_ALL");
+    EXPECT_EQ(json::parse(there.out), j);
+}
+
+TEST_F(Contract, WrongNumbersOfOptionsGiveTwoAndSayWhich) {
+    struct Case {
+        const char *line, *word;
+    };
+    const Case cases[] = {{"inspect a.stl --up 0,0,0", "up"},
+                          {"inspect a.stl --up 1,2", "up"},
+                          {"inspect a.stl --bed 0x10x10", "bed"},
+                          {"inspect a.stl --overhang-limit 95", "overhang"},
+                          {"inspect a.stl --nozzle -1", "nozzle"},
+                          {"layers a.stl --layer-height -0.2", "layer height"},
+                          {"layers a.stl --infill 150", "infill"},
+                          {"layers a.stl --walls -1", "walls"},
+                          {"layers a.stl --raft-layers -2", "raft"},
+                          {"split a.stl o.stl q.stl --plane 0,0,0,5", "plane"},
+                          {"split a.stl o.stl q.stl --plane x", "plane"},
+                          {"grow a.stl o.stl --by nan", "by"},
+                          {"gauge o.stl --contact nothing --from 0.1 --to 0.5 --count 5", "contact"},
+                          {"gauge o.stl --contact peg --from 0.5 --to 0.1 --count 5", "from"},
+                          {"gauge o.stl --contact peg --from 0.1 --to 0.5 --count 0", "0 steps"},
+                          {"combine melt o.stl a.stl b.stl", "melt"},
+                          {"supports table.stl o.stl --contact-gap -1", "gap"},
+                          {"outline d.svg --fill sometimes", "fill"}};
+    for (const Case& one : cases) {
+        Ran ran = run(one.line);
+        EXPECT_EQ(ran.status, 2) << one.line << ": " << ran.err;
+        EXPECT_NE(ran.err.find(one.word), std::string::npos) << one.line << ": " << ran.err;
+        EXPECT_FALSE(there("o.stl")) << one.line;
+    }
+    // A number that the project does not have, or that cannot be, is the project's to refuse.
+    for (const char* line :
+         {"make p.json --set nothing_there=3", "make p.json --set high", "make p.json --set high=1/0",
+          "make p.json --set high=2deg", "check p.json --set nothing_there=3"}) {
+        Ran ran = run(line);
+        EXPECT_EQ(ran.status, 1) << line << ": " << ran.err;
+        EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << line << ": " << ran.err;
+    }
+}
