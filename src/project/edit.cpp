@@ -13,6 +13,19 @@ Problem missing(const std::string& what) {
     return {ProblemCode::Missing, what + " is not there any more.", "Choose it again."};
 }
 
+/// A name that is not among those there are; it may never have been.
+template <class Things, class NameOf>
+Problem no_such(const std::string& what, const std::string& name, const Things& things, NameOf name_of) {
+    std::vector<std::string> there;
+    for (const auto& thing : things) there.push_back(name_of(thing));
+    std::string all = joined(there);
+    if (all.size() > 300) all.clear();
+    return {ProblemCode::Missing, "There is no " + what + " called " + quoted_start(name) + ".",
+            there.empty() ? "There is none."
+            : all.empty() ? "Choose one that is there."
+                          : "There are: " + all + "."};
+}
+
 /// Applies one edit after the other to a working copy.
 class Applier {
   public:
@@ -28,6 +41,9 @@ class Applier {
 
   private:
     void fail(Problem problem) { problem_ = std::move(problem); }
+    Problem no_such_number(const std::string& name) const {
+        return no_such("number", name, project_.parameters, [](const Parameter& p) { return p.name; });
+    }
 
     static std::optional<Problem> check_name(const std::string& name, const std::string& whose) {
         if (!name.empty() && name.size() <= 80) return std::nullopt;
@@ -107,7 +123,10 @@ class Applier {
         change_step(e.part, e.step, [&](Part& p, size_t i) {
             const StepKind* kind = find_step_kind(p.steps[i].kind);
             const StepField* field = kind ? kind->field(e.field) : nullptr;
-            if (!field) return fail(missing("That number"));
+            if (!field)
+                return fail(no_such("field of a " + (kind ? in_lower_case(kind->title) : p.steps[i].kind), e.field,
+                                    kind ? kind->fields : std::vector<StepField>{},
+                                    [](const StepField& f) { return f.name; }));
             check_value(*field, e.text);
             // A drawing is not read out.
             sentence_ = field->kind == FieldKind::Drawing ? kind->title + " " + std::to_string(i + 1) + " drawn"
@@ -173,7 +192,7 @@ class Applier {
     void on(const RenameParameter& e) {
         if (std::none_of(project_.parameters.begin(), project_.parameters.end(),
                          [&](const Parameter& p) { return p.name == e.from; }))
-            return fail(missing("The number " + e.from));
+            return fail(no_such_number(e.from));
         if (e.from == e.to) return;
         if (auto wrong = check_parameter_name(e.to)) return fail(*wrong);
         for (const Parameter& p : project_.parameters)
@@ -200,14 +219,16 @@ class Applier {
         }
         auto gone = std::remove_if(project_.parameters.begin(), project_.parameters.end(),
                                    [&](const Parameter& p) { return p.name == e.name; });
-        if (gone == project_.parameters.end()) return fail(missing("That number"));
+        if (gone == project_.parameters.end()) return fail(no_such_number(e.name));
         project_.parameters.erase(gone, project_.parameters.end());
         sentence_ = "Removed " + e.name;
     }
 
     void on(const AddStep& e) {
         const StepKind* kind = find_step_kind(e.step.kind);
-        if (!kind) return fail(missing("That kind of step"));
+        if (!kind)
+            return fail({ProblemCode::Missing, "There is no kind of step called " + quoted_start(e.step.kind) + ".",
+                         "See loose-peg-cli steps."});
         change_part(e.part, [&](Part& p) {
             Step step = e.step;
             if (!step.id) step.id = StepId(project_.next_id++);
@@ -404,12 +425,13 @@ class Applier {
                 if (auto numbers = values(); !numbers) fail(numbers.error());
                 return;
             }
-        fail(missing("That variant"));
+        fail(no_such("variant of " + part->name, e.name, part->variants, [](const Variant& v) { return v.name; }));
     }
     void on(const RemoveVariant& e) {
         change_part(e.part, [&](Part& p) {
             if (!std::erase_if(p.variants, [&](const Variant& v) { return v.name == e.name; }))
-                return fail(missing("That variant"));
+                return fail(
+                    no_such("variant of " + p.name, e.name, p.variants, [](const Variant& v) { return v.name; }));
             sentence_ = "Dropped the variant " + e.name + " of " + p.name;
         });
     }
@@ -429,7 +451,9 @@ class Applier {
     void on(const SetContact& e) {
         auto same = [&](const WantedContact& c) { return (c.a == e.a && c.b == e.b) || (c.a == e.b && c.b == e.a); };
         if (e.fit.empty()) {
-            if (!std::erase_if(project_.contacts, same)) return fail(missing("That contact"));
+            if (!std::erase_if(project_.contacts, same))
+                return fail({ProblemCode::Missing,
+                             "No fit was wanted between " + quoted_start(e.a) + " and " + quoted_start(e.b) + ".", ""});
             sentence_ = "No fit is wanted between " + e.a + " and " + e.b;
             return;
         }
@@ -495,7 +519,7 @@ class Applier {
                 sentence_ = "Fit " + e.name + " to " + format_quantity(e.gap_mm, QuantityKind::Length);
                 return;
             }
-        fail(missing("That fit"));
+        fail(no_such("fit", e.name, project_.fits, [](const NamedFit& fit) { return fit.name; }));
     }
     void on(const SetPrinter& e) {
         if (auto wrong = check_card(e.printer)) return fail(*wrong);

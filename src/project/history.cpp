@@ -6,6 +6,7 @@ namespace lp {
 History::History(ProjectPtr first) : entries_{{std::move(first), ""}} {}
 
 void History::push(const Edited& edited) {
+    if (edited.sentence.empty()) return; // nothing was done: a name given again
     entries_.resize(at_ + 1);
     entries_.push_back({edited.project, edited.sentence});
     if (entries_.size() > longest) entries_.erase(entries_.begin(), entries_.begin() + long(entries_.size() - longest));

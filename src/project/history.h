@@ -18,7 +18,7 @@ class History {
     /// Sentence of the edit that undo would take back, or redo would do again.
     std::string undo_sentence() const { return can_undo() ? entries_[at_].sentence : ""; }
     std::string redo_sentence() const { return can_redo() ? entries_[at_ + 1].sentence : ""; }
-    void push(const Edited& edited); ///< drops what could be redone
+    void push(const Edited& edited); ///< drops what could be redone; an edit without a sentence did nothing
     void undo() { at_ -= can_undo(); }
     void redo() { at_ += can_redo(); }
 

@@ -152,7 +152,7 @@ TEST(WorkerLanes, AskedWorkStandsStillWhileAnEditIsMade) {
         5000));
     int stands = looks;
     for (int i = 0; i < 2000; ++i) std::this_thread::yield();
-    EXPECT_EQ(looks, stands);
+    EXPECT_LE(looks, stands + 1) << "the look it was at may still have been counted";
     go.open();
     EXPECT_TRUE(QTest::qWaitFor([&] { return looks > stands; }, 5000)) << "and goes on after";
     end = true;
