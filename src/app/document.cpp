@@ -7,7 +7,10 @@ namespace lp {
 Document::Document(Worker& worker, QObject* parent)
     : QObject(parent), worker_(worker), autosave_(Autosave::state_directory()) {
     autosave_timer_.setSingleShot(true);
-    autosave_timer_.setInterval(4000);
+    // Tests of sudden ends cannot wait for seconds.
+    bool given = false;
+    const int ms = qEnvironmentVariableIntValue("LOOSE_PEG_AUTOSAVE_MS", &given);
+    autosave_timer_.setInterval(given && ms > 0 ? ms : 4000);
     connect(&autosave_timer_, &QTimer::timeout, this, &Document::autosave);
 }
 

@@ -93,10 +93,8 @@ int main(int argc, char** argv) {
         if (size.size() == 2) window.resize(size[0].toInt(), size[1].toInt());
     }
     window.show();
-    if (options.positionalArguments().isEmpty())
-        window.offer_recovery();
-    else
-        session.bring_in(options.positionalArguments());
+    if (!options.positionalArguments().isEmpty()) session.bring_in(options.positionalArguments());
+    if (!options.isSet("shot")) window.offer_recovery(); // also where the file itself was opened
     if (options.isSet("shot")) {
         int status = 0;
         QTimer::singleShot(0, &window, [&] {

@@ -78,10 +78,11 @@ void MainWindow::offer_recovery() {
         session_->document().recover(first);
         recovery_->deleteLater();
     });
-    connect(away, &QPushButton::clicked, this, [this, left] {
-        std::error_code error;
-        for (const auto& one : left) std::filesystem::remove(one.file, error);
+    connect(away, &QPushButton::clicked, this, [this, first = left.front()] {
+        std::error_code error; // only what is named here; what else was left is offered next
+        std::filesystem::remove(first.file, error);
         recovery_->deleteLater();
+        offer_recovery();
     });
     recovery_->adjustSize();
     recovery_->move(12, 56);

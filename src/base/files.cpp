@@ -1,6 +1,8 @@
 #include "base/files.h"
 #include "base/text.h"
 #include <cctype>
+#include <cerrno>
+#include <csignal>
 #include <cstdio>
 #include <fcntl.h>
 #include <fstream>
@@ -44,6 +46,18 @@ Expected<std::string> read_file(const fs::path& path) {
     return bytes;
 }
 
+void remove_cut_short(const fs::path& folder, const std::string& name) {
+    std::error_code error;
+    for (const auto& entry : fs::directory_iterator(folder.empty() ? fs::path(".") : folder, error)) {
+        const std::string file = entry.path().filename().string();
+        const size_t at = file.rfind(".part");
+        if (at == std::string::npos || (!name.empty() && file.substr(0, at) != name)) continue;
+        const long process = whole_number(file.substr(at + 5));
+        if (process <= 0 || ::kill(pid_t(process), 0) == 0 || errno != ESRCH) continue;
+        fs::remove(entry.path(), error);
+    }
+}
+
 std::optional<Problem> write_file_safely(const fs::path& path, const std::string& bytes) {
     fs::path beside = path;
     beside += ".part" + std::to_string(getpid());
@@ -66,6 +80,7 @@ std::optional<Problem> write_file_safely(const fs::path& path, const std::string
     bool synced = ::fsync(file) == 0;
     if (::close(file) != 0 || !synced) return fail("");
     if (::rename(beside.c_str(), path.c_str()) != 0) return fail("");
+    remove_cut_short(path.parent_path(), path.filename().string());
     return std::nullopt;
 }
 

@@ -19,6 +19,9 @@ Expected<std::string> read_file(const std::filesystem::path& path);
 /// Writes beside the target, syncs, renames: the old file stays whole whatever happens, and nothing is left beside it
 /// on failure.
 std::optional<Problem> write_file_safely(const std::filesystem::path& path, const std::string& bytes);
+/// Takes away what writes to files of that name (empty: any) in the folder left beside them when their process ended in
+/// the middle. What a process that still runs is writing stays.
+void remove_cut_short(const std::filesystem::path& folder, const std::string& name = {});
 
 /// A file name without anything a file system might mind: "Rain gauge, 2" is "Rain-gauge-2".
 std::string file_name_of(const std::string& part_name);

@@ -280,6 +280,7 @@ void Autosave::discard() {
 }
 
 std::vector<Autosave::Left> Autosave::left_behind() const {
+    remove_cut_short(directory_);
     std::vector<std::pair<fs::file_time_type, Left>> found;
     std::error_code error;
     for (const auto& entry : fs::directory_iterator(directory_, error)) {

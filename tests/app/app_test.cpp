@@ -423,9 +423,12 @@ TEST_F(Window, EveryRegionIsReachedByKeyAndHasAName) {
         }
 }
 
+int edit_until_killed(); // kill_test.cpp
+
 int main(int argc, char** argv) {
     QApplication app(argc, argv);
     lp::theme::apply(app);
+    if (argc > 1 && std::string(argv[1]) == "--edit-until-killed") return edit_until_killed();
     ::testing::InitGoogleTest(&argc, argv);
     return RUN_ALL_TESTS();
 }

@@ -7,7 +7,9 @@
 #include <fstream>
 #include <gtest/gtest.h>
 #include <limits>
+#include <sys/wait.h>
 #include <thread>
+#include <unistd.h>
 
 using namespace lp;
 
@@ -154,6 +156,27 @@ TEST(Files, AreReadWholeAndWrittenWholeOrNotAtAll) {
     std::ofstream(folder / "huge") << "x";
     std::filesystem::resize_file(folder / "huge", largest_file_bytes + 1);
     EXPECT_FALSE(read_file(folder / "huge"));
+}
+TEST(Files, WhatAWriteCutShortLeftIsTakenAwayByTheNextOne) {
+    test::Folder folder;
+    // A process that is surely gone: one that was waited for.
+    pid_t gone = fork();
+    if (gone == 0) _exit(0);
+    waitpid(gone, nullptr, 0);
+    const std::string dead = ".part" + std::to_string(gone), mine = ".part" + std::to_string(getpid() == 1 ? 2 : 1);
+    auto there = [&](const std::string& name) { return std::filesystem::exists(folder / name); };
+    for (const std::string& name :
+         {"a.txt" + dead, "b.txt" + dead, "a.txt" + mine, std::string("a.partial"), std::string("a.txt.part")})
+        std::ofstream(folder / name) << "half";
+    ASSERT_FALSE(write_file_safely(folder / "a.txt", "whole"));
+    EXPECT_EQ(*read_file(folder / "a.txt"), "whole");
+    EXPECT_FALSE(there("a.txt" + dead));
+    EXPECT_TRUE(there("b.txt" + dead)) << "another file's is not its business";
+    EXPECT_TRUE(there("a.txt" + mine)) << "process 1 runs, and may be writing";
+    EXPECT_TRUE(there("a.partial") && there("a.txt.part")) << "only looks like it";
+    remove_cut_short(folder.path);
+    EXPECT_FALSE(there("b.txt" + dead));
+    EXPECT_TRUE(there("a.txt") && there("a.partial"));
 }
 TEST(Files, NamesAreHarmless) {
     for (const char* name : {"Rain gauge, 2", "../../etc/passwd", "a/b", "con:", "", "...", "\n", "Größe"}) {
