@@ -252,7 +252,9 @@ static std::string began(long pid) {
     if (after_name == std::string::npos) return {};
     std::istringstream fields(text.substr(after_name + 1));
     std::string field;
-    for (int i = 0; i < 20; ++i) fields >> field; // the 22nd of all: two came before
+    fields >> field;
+    if (field == "Z" || field == "X") return {}; // ended, and only not yet asked for by who started it
+    for (int i = 1; i < 20; ++i) fields >> field; // the 22nd of all: two came before
     return field;
 }
 

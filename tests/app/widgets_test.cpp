@@ -231,6 +231,54 @@ TEST(Renderer, WhatHangsIsHatchedOnlyWhenAsked) {
     EXPECT_GT(hatch.size(), none.size());
 }
 
+TEST(Scene, LooksTheSameOnlyWhenNothingThatIsSeenDiffers) {
+    auto shape = std::make_shared<const Tessellation>();
+    auto scene = [&] {
+        Scene s;
+        SceneBody body;
+        body.part = PartId(1);
+        body.shape = shape;
+        body.colour = QColor("#b0562f");
+        s.bodies = {body, body};
+        Pick pick;
+        pick.kind = Pick::Kind::Body;
+        pick.part = PartId(1);
+        s.selected.push_back(pick);
+        s.active_part = PartId(1);
+        return s;
+    };
+    EXPECT_TRUE(scene().looks_like(scene()));
+    EXPECT_TRUE(Scene().looks_like(Scene()));
+    const std::vector<std::function<void(Scene&)>> changes{
+        [](Scene& s) { s.bodies.pop_back(); },
+        [](Scene& s) { s.bodies[1].part = PartId(2); },
+        [](Scene& s) { s.bodies[1].shape = std::make_shared<const Tessellation>(); },
+        [](Scene& s) { s.bodies[1].place.translate(Vec3(0, 0, 1e-9)); },
+        [](Scene& s) { s.bodies[0].colour = QColor("#b0562e"); },
+        [](Scene& s) { s.bodies[0].see_through = true; },
+        [](Scene& s) { s.bodies[0].stand_in = true; },
+        [](Scene& s) { s.bodies[0].support = true; },
+        [](Scene& s) { s.bodies[0].veil = true; },
+        [](Scene& s) { s.bodies[0].map = std::make_shared<const SurfaceMap>(); },
+        [](Scene& s) { s.selected.clear(); },
+        [](Scene& s) { s.selected[0].part = PartId(2); },
+        [](Scene& s) { s.hovered.kind = Pick::Kind::Face; },
+        [](Scene& s) { s.active_part = PartId(2); },
+        [](Scene& s) { s.edges = false; },
+        [](Scene& s) { s.edges_only = true; },
+        [](Scene& s) { s.section = Eigen::Vector4d(1, 0, 0, 2); },
+        [](Scene& s) { s.print_frame.translate(Vec3(0, 0, 1)); },
+        [](Scene& s) { s.bed_mm.x() += 1; },
+        [](Scene& s) { s.bed_centre.y() += 1; },
+        [](Scene& s) { s.bed_z = 1; }};
+    for (size_t i = 0; i < changes.size(); ++i) {
+        Scene changed = scene();
+        changes[i](changed);
+        EXPECT_FALSE(changed.looks_like(scene())) << i;
+        EXPECT_FALSE(scene().looks_like(changed)) << i;
+    }
+}
+
 TEST(Picker, TakesTheEdgeUnderThePointerThenTheFaceThenTheBody) {
     Scene scene = scene_of(block({40, 40, 40}));
     Camera camera;

@@ -220,6 +220,40 @@ TEST_F(EveryEdit, OfCardsSupportsAndTheProject) {
     EXPECT_EQ(done(AddImport{"knob.stl", file}, "knob")->imports.count("knob.stl"), 1u);
 }
 
+TEST_F(EveryEdit, ANameThatNeverWasIsNotCalledGoneAndTheOthersAreNamed) {
+    struct Case {
+        Edit edit;
+        const char *named, *among;
+    };
+    const Case cases[] = {
+        {RemoveParameter{"depth"}, "no number called \"depth\"", "wall, wide"},
+        {RenameParameter{"depth", "deep"}, "no number called \"depth\"", "wall, wide"},
+        {UseVariant{box(), "flat"}, "no variant of Box called \"flat\"", "There is none"},
+        {SetFitGap{"wobbly", 0.3}, "no fit called \"wobbly\"", "slide"},
+        {SetField{box(), step_of_box(0), "length", "4"}, "no field of a block called \"length\"", "size_x"},
+        {SetContact{"Pin", "Lamp", ""}, "\"Lamp\"", ""}};
+    for (const Case& one : cases) {
+        auto edited = apply_edit(*now, one.edit);
+        ASSERT_FALSE(edited) << one.named;
+        EXPECT_EQ(edited.error().code, ProblemCode::Missing);
+        const std::string text = edited.error().text();
+        EXPECT_NE(text.find(one.named), std::string::npos) << text;
+        EXPECT_NE(text.find(one.among), std::string::npos) << text;
+        EXPECT_EQ(text.find("any more"), std::string::npos) << text;
+        EXPECT_LT(text.size(), 500u) << text;
+    }
+    // What was there and is not: of that "any more" is true.
+    auto without = apply_edit(*now, RemoveStep{box(), step_of_box(2)});
+    ASSERT_TRUE(without);
+    auto again = apply_edit(*without->project, RemoveStep{box(), step_of_box(2)});
+    ASSERT_FALSE(again);
+    EXPECT_NE(again.error().text().find("not there any more"), std::string::npos) << again.error().text();
+    // A long name is cut, not read out.
+    auto long_name = apply_edit(*now, RemoveParameter{std::string(4000, 'x')});
+    ASSERT_FALSE(long_name);
+    EXPECT_LT(long_name.error().text().size(), 500u);
+}
+
 TEST_F(EveryEdit, SeveralInOneAreAllOrNothing) {
     Edit both;
     both.parts = {SetParameter{"wall", "4 mm", {}, {}}, SetField{box(), step_of_box(0), "size_x", "nothing_there"}};
