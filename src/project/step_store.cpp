@@ -2,6 +2,7 @@
 #include "base/hash.h"
 #include <algorithm>
 #include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
 
 namespace lp {
 
@@ -15,7 +16,8 @@ bool Proof::open() const {
 bool Proof::holds() {
     std::lock_guard lock(mutex_);
     if (!checks_.empty()) {
-        wrong_ = check_or_hold(std::move(checks_)).has_value();
+        // Isolated: a thread that waits within a check must not begin another proof while it holds this one.
+        tbb::this_task_arena::isolate([&] { wrong_ = check_or_hold(std::move(checks_)).has_value(); });
         checks_.clear();
     }
     return !wrong_;
