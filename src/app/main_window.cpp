@@ -322,16 +322,14 @@ QWidget* MainWindow::make_middle() {
 }
 
 void MainWindow::make_shortcuts() {
-    auto on = [this](const QKeySequence& keys, auto call, Qt::ShortcutContext where = Qt::WindowShortcut) {
+    auto on = [this](const QKeySequence& keys, auto call) {
         auto* shortcut = new QShortcut(keys, this);
-        shortcut->setContext(where);
         connect(shortcut, &QShortcut::activated, this, call);
+        return shortcut;
     };
-    // Also in the tables that stand in windows of their own.
-    on(
-        QKeySequence::Undo, [this] { session_->document().undo(); }, Qt::ApplicationShortcut);
-    on(
-        QKeySequence::Redo, [this] { session_->document().redo(); }, Qt::ApplicationShortcut);
+    // These also in the tables that stand in windows of their own.
+    on(QKeySequence::Undo, [this] { session_->document().undo(); })->setContext(Qt::ApplicationShortcut);
+    on(QKeySequence::Redo, [this] { session_->document().redo(); })->setContext(Qt::ApplicationShortcut);
     // Around the window: tape, shelf, column, view, strip, ledger.
     on(QKeySequence("F6"), [this] {
         std::vector<QWidget*> stops{tape_, shelf_, findChild<QStackedWidget*>("columns")->currentWidget(), view_,

@@ -61,7 +61,7 @@ void Results::prove() {
     });
 }
 
-/// What the stretch shows comes first; the picture was asked for before, as this is called after it.
+/// What the stretch shows comes first.
 void Results::analyse() {
     Wanted wanted{workspace_.stretch(), workspace_.active_part()};
     worker_.start(Lane::Shown, "analysis", [this, evaluation = evaluation_, wanted](const Task& task) {

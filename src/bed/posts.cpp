@@ -205,48 +205,6 @@ std::optional<Problem> check_posts(const PostOptions& o) {
                    "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts."};
 }
 
-SupportFigures support_figures(const TriMesh& posed, const Supports& supports, const PostOptions& options) {
-    SupportFigures figures;
-    figures.posts = supports.posts.size();
-    figures.volume_mm3 = mass_properties(supports.mesh).volume_mm3;
-    DistanceTree tree(posed);
-    for (const Post& post : supports.posts) {
-        figures.standing_on_part += post.on_part;
-        figures.touching += tree.closest(post.tip).distance_mm <= options.contact_gap_mm + 0.05;
-    }
-    const double reach = options.spacing_mm * std::numbers::sqrt2 / 2 + options.tip_mm / 2, piece_mm = 1;
-    using Cell = std::pair<long, long>;
-    auto cell_of = [&](const Vec3& p) { return Cell(std::lround(p.x() / reach), std::lround(p.y() / reach)); };
-    std::map<Cell, std::vector<const Post*>> near;
-    for (const Post& post : supports.posts) near[cell_of(post.tip)].push_back(&post);
-    auto carried = [&](const Vec3& at) {
-        const Cell middle = cell_of(at);
-        for (long i = -1; i <= 1; ++i)
-            for (long j = -1; j <= 1; ++j)
-                if (auto found = near.find({middle.first + i, middle.second + j}); found != near.end())
-                    for (const Post* post : found->second)
-                        if ((post->tip - at).head<2>().norm() <= reach && std::fabs(post->tip.z() - at.z()) < 2 * reach)
-                            return true;
-        return false;
-    };
-    Overhang overhang = find_overhang(posed, options.overhang_limit_deg);
-    for (uint32_t facet : overhang.triangles) {
-        const Vec3 a = posed.corner(facet, 0), b = posed.corner(facet, 1), c = posed.corner(facet, 2);
-        const double area = (b - a).cross(c - a).norm() / 2;
-        const double longest = std::max({(b - a).norm(), (c - b).norm(), (a - c).norm()});
-        const int n = std::clamp(int(std::ceil(longest / piece_mm)), 1, 400);
-        size_t free = 0;
-        for (int i = 0; i < n; ++i)
-            for (int j = 0; i + j < n; ++j) // the n * n small facets, by their middles
-                for (int down = 0; down < (i + j + 1 < n ? 2 : 1); ++down) {
-                    const double u = (i + (down ? 2 : 1) / 3.0) / n, v = (j + (down ? 2 : 1) / 3.0) / n;
-                    free += !carried(a + u * (b - a) + v * (c - a));
-                }
-        figures.unsupported_area_mm2 += area * double(free) / (double(n) * n);
-    }
-    return figures;
-}
-
 Supports make_posts(const TriMesh& posed, const PostOptions& options, const Task& task) {
     if (posed.empty()) return {};
     return PostMaker(posed, options, task).run();

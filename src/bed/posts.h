@@ -36,17 +36,4 @@ struct Supports {
 /// 0.
 Supports make_posts(const TriMesh& posed, const PostOptions& options, const Task& task = {});
 
-/// What posts do for a part.
-struct SupportFigures {
-    size_t posts = 0;
-    size_t touching = 0;             ///< end within the contact gap of what they carry
-    size_t standing_on_part = 0;     ///< not on the bed
-    double volume_mm3 = 0;           ///< of all posts
-    double unsupported_area_mm2 = 0; ///< hangs beyond the limit, further from every tip than the posts' grid allows
-};
-
-/// Hanging area is counted on pieces of a millimetre; one is carried when a tip lies below it within half the diagonal
-/// of the grid and half the tip.
-SupportFigures support_figures(const TriMesh& posed, const Supports& supports, const PostOptions& options);
-
 } // namespace lp

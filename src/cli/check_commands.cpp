@@ -1,4 +1,5 @@
 // check and move: what the window shows of a project's findings, contacts and movements.
+#include "base/no_such.h"
 #include "base/quantity.h"
 #include "cli/made_project.h"
 #include "project/findings.h"
@@ -99,13 +100,10 @@ int move_command(const MoveArgs& args, const Common& common) {
     if (int status = made_project(args, made, task)) return status;
     const KeptMovement* movement = find_movement(*made.project, args.movement);
     if (!movement) {
-        std::string all;
+        std::vector<std::string> there;
         for (size_t i = 0; i < made.project->movements.size(); ++i)
-            all += (i ? ", " : "") + std::to_string(i + 1) + " (" + made.project->movements[i].moving + ")";
-        return refuse(args.project,
-                      {ProblemCode::Missing, "There is no movement \"" + args.movement + "\".",
-                       all.empty() ? "The project has none." : "There are: " + all + "."},
-                      1);
+            there.push_back(std::to_string(i + 1) + " (" + made.project->movements[i].moving + ")");
+        return refuse(args.project, no_such("movement", args.movement, there), 1);
     }
     auto outcome = run_movement(made.evaluation, *movement, task);
     if (!outcome) return refuse(args.project, outcome.error(), 1);

@@ -2,7 +2,7 @@
 // file was refused; usage errors end earlier with 2.
 #pragma once
 #include "base/problem.h"
-#include "bed/posts.h"
+#include "bed/support_figures.h"
 #include "check/inspection.h"
 #include "layers/layer_plan.h"
 #include "project/contact_ledger.h"
@@ -96,8 +96,9 @@ int make_command(const MakeArgs& args, const Common& common);
 int check_command(const ProjectArgs& args, const Common& common);
 int move_command(const MoveArgs& args, const Common& common);
 
-/// The object of `layers` for one plan; `hanging` tells what each layer lays beyond what carries it.
+/// The object of `supports`.
 nlohmann::json support_figures_json(const SupportFigures& figures);
+/// The object of `layers` for one plan; `hanging` tells what each layer lays beyond what carries it.
 nlohmann::json layers_json(const LayerPlan& plan, double layer_height_mm);
 /// The object of a fit, as `make` and `check` answer it.
 nlohmann::json fit_report(const ContactResult& contact);

@@ -1,8 +1,10 @@
 #include "cli/made_project.h"
+#include "base/no_such.h"
 #include "formats/flat_file.h"
 #include "project/archive.h"
 #include "project/contact_ledger.h"
 #include "project/edit.h"
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 #include <iostream>
@@ -27,14 +29,10 @@ Expected<ProjectPtr> apply_set(const ProjectPtr& project, const std::string& tex
                            "Use PART/STEP/FIELD.");
         edit = SetField{part->id, part->steps[size_t(index - 1)].id, name.substr(last + 1), expression};
     } else {
-        bool known = false;
-        for (const Parameter& p : project->parameters) known = known || p.name == name;
-        if (!known) {
-            std::string all;
-            for (const Parameter& p : project->parameters) all += (all.empty() ? "" : ", ") + p.name;
-            return problem(ProblemCode::Missing, "There is no parameter called \"" + name + "\".",
-                           all.empty() ? "The project has none." : "There are: " + all + ".");
-        }
+        std::vector<std::string> there;
+        for (const Parameter& p : project->parameters) there.push_back(p.name);
+        if (std::find(there.begin(), there.end(), name) == there.end())
+            return pass_on(no_such("parameter", name, there));
         edit = SetParameter{name, expression, {}, {}};
     }
     auto edited = apply_edit(*project, edit);
@@ -45,18 +43,16 @@ Expected<ProjectPtr> apply_set(const ProjectPtr& project, const std::string& tex
 /// "PART/NAME", or "NAME" where only one part has a variant of that name.
 Expected<ProjectPtr> apply_variant(const ProjectPtr& project, const std::string& text) {
     std::vector<std::pair<PartId, const Variant*>> found;
-    std::string all;
+    std::vector<std::string> there;
     for (const PartPtr& part : project->parts)
         for (const Variant& variant : part->variants) {
-            all += (all.empty() ? "" : ", ") + part->name + "/" + variant.name;
-            if (text == part->name + "/" + variant.name || text == variant.name) found.emplace_back(part->id, &variant);
+            there.push_back(part->name + "/" + variant.name);
+            if (text == there.back() || text == variant.name) found.emplace_back(part->id, &variant);
         }
     if (found.size() == 1)
         return std::make_shared<const Project>(with_variant(*project, found[0].first, *found[0].second));
-    return problem(ProblemCode::Missing,
-                   found.empty() ? "There is no variant called \"" + text + "\"."
-                                 : "Several parts have a variant called \"" + text + "\".",
-                   all.empty() ? "The project has none." : "There are: " + all + ".");
+    if (found.empty()) return pass_on(no_such("variant", text, there));
+    return problem(ProblemCode::Missing, "Several parts have a variant called \"" + text + "\".", those_there(there));
 }
 
 /// A wanted contact names bodies and a fit that there are.

@@ -370,14 +370,15 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     double floor = bounding_box(sound.kept).min().z();
     Transform down = Transform::Identity();
     down.translate(Vec3(0, 0, -floor));
-    Supports supports = make_posts(transformed(sound.kept, down), options, task);
+    const TriMesh posed = transformed(sound.kept, down);
+    Supports supports = make_posts(posed, options, task);
     if (supports.posts.empty())
         return refuse(args.in,
                       {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written."}, 1);
     TriMesh mesh = transformed(supports.mesh, down.inverse());
     if (auto failed = write_mesh_file(args.out, mesh, "supports")) return refuse(args.out, *failed, 1);
     if (common.json) {
-        print_json(support_figures_json(support_figures(transformed(sound.kept, down), supports, options)));
+        print_json(support_figures_json(support_figures(posed, supports, options)));
     } else {
         std::cout << args.out << ": " << supports.posts.size() << " posts, "
                   << format_number(mass_properties(mesh).volume_mm3 / 1000, 2) << " cm³\n";

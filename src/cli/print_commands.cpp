@@ -66,7 +66,6 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
     json parts = json::array();
     std::vector<FileObject> objects;
     SupportFigures all;
-    size_t& posts = all.posts;
     for (size_t i = 0; i < made.project->parts.size(); ++i) {
         const Part& part = *made.project->parts[i];
         const PartResult& result = made.evaluation.parts[i];
@@ -76,19 +75,15 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
         TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
         Supports supports = make_posts(posed, options, task);
-        posts += supports.posts.size();
         SupportFigures figures = support_figures(posed, supports, options);
         json one = support_figures_json(figures);
         one["name"] = part.name;
         parts.push_back(one);
-        all.touching += figures.touching;
-        all.standing_on_part += figures.standing_on_part;
-        all.volume_mm3 += figures.volume_mm3;
-        all.unsupported_area_mm2 += figures.unsupported_area_mm2;
+        all += figures;
         if (!supports.mesh.empty())
             objects.push_back({.name = part.name + " supports", .mesh = supports.mesh, .support = true});
     }
-    if (posts == 0)
+    if (all.posts == 0)
         return refuse(args.in,
                       {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written."}, 1);
     std::optional<Problem> failed;
@@ -104,8 +99,9 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         json answer = support_figures_json(all);
         answer["parts"] = parts;
         print_json(answer);
-    } else
-        std::cout << args.out << ": " << posts << " posts under " << objects.size() << " parts\n";
+    } else {
+        std::cout << args.out << ": " << all.posts << " posts under " << objects.size() << " parts\n";
+    }
     return 0;
 }
 

@@ -1,5 +1,6 @@
 #include "fit/facing.h"
 #include "base/tolerance.h"
+#include "shape/facet_parts.h"
 
 namespace lp {
 
@@ -23,27 +24,17 @@ std::vector<FacingSample> facing_samples(const MeasuredBody& host, const std::ve
     // At least one place a facet, more on large ones, as many as may be.
     double spacing = std::max(options.spacing_mm, std::sqrt(area / double(options.most_samples)));
     for (uint32_t i : near) {
-        const Vec3 &a = mesh.corner(i, 0), &b = mesh.corner(i, 1), &c = mesh.corner(i, 2);
         Vec3 vector = mesh.area_vector(i);
         double twice = vector.norm();
         if (twice <= 0) continue;
         Vec3 normal = vector / twice;
-        double longest = std::max({(b - a).norm(), (c - b).norm(), (a - c).norm()});
-        int parts = std::clamp(int(std::ceil(longest / (2 * spacing))), 1, 64);
-        const double share = twice / 2 / (parts * parts), third = 1.0 / 3;
-        auto take = [&](double u, double v) {
-            Vec3 p = a + (b - a) * u + (c - a) * v;
+        each_facet_part(mesh, i, 2 * spacing, 64, [&](const Vec3& p, double share) {
             ClosestPoint hit = other.tree.closest(p, options.reach_mm);
             if (hit.triangle == ~0u) return;
             Vec3 way = hit.point - p;
             bool ahead = way.dot(normal) >= 0.5 * hit.distance_mm || hit.distance_mm <= tolerance::touching_mm;
             if (ahead || options.any_direction) samples.push_back({p, hit.point, normal, hit.distance_mm, share});
-        };
-        for (int u = 0; u < parts; ++u) // the middles of the facet's parts
-            for (int v = 0; v + u < parts; ++v) {
-                take((u + third) / parts, (v + third) / parts);
-                if (u + v + 1 < parts) take((u + 2 * third) / parts, (v + 2 * third) / parts);
-            }
+        });
     }
     return samples;
 }

@@ -1,4 +1,5 @@
 #include "project/edit.h"
+#include "base/no_such.h"
 #include "base/quantity.h"
 #include "base/text.h"
 #include "project/movement_check.h"
@@ -13,17 +14,11 @@ Problem missing(const std::string& what) {
     return {ProblemCode::Missing, what + " is not there any more.", "Choose it again."};
 }
 
-/// A name that is not among those there are; it may never have been.
-template <class Things, class NameOf>
-Problem no_such(const std::string& what, const std::string& name, const Things& things, NameOf name_of) {
-    std::vector<std::string> there;
-    for (const auto& thing : things) there.push_back(name_of(thing));
-    std::string all = joined(there);
-    if (all.size() > 300) all.clear();
-    return {ProblemCode::Missing, "There is no " + what + " called " + quoted_start(name) + ".",
-            there.empty() ? "There is none."
-            : all.empty() ? "Choose one that is there."
-                          : "There are: " + all + "."};
+/// What things are called, for saying which there are.
+template <class Things, class NameOf> std::vector<std::string> names_of(const Things& things, NameOf name_of) {
+    std::vector<std::string> names;
+    for (const auto& thing : things) names.push_back(thing.*name_of);
+    return names;
 }
 
 /// Applies one edit after the other to a working copy.
@@ -42,7 +37,7 @@ class Applier {
   private:
     void fail(Problem problem) { problem_ = std::move(problem); }
     Problem no_such_number(const std::string& name) const {
-        return no_such("number", name, project_.parameters, [](const Parameter& p) { return p.name; });
+        return no_such("number", name, names_of(project_.parameters, &Parameter::name));
     }
 
     static std::optional<Problem> check_name(const std::string& name, const std::string& whose) {
@@ -125,8 +120,7 @@ class Applier {
             const StepField* field = kind ? kind->field(e.field) : nullptr;
             if (!field)
                 return fail(no_such("field of a " + (kind ? in_lower_case(kind->title) : p.steps[i].kind), e.field,
-                                    kind ? kind->fields : std::vector<StepField>{},
-                                    [](const StepField& f) { return f.name; }));
+                                    kind ? names_of(kind->fields, &StepField::name) : std::vector<std::string>{}));
             check_value(*field, e.text);
             // A drawing is not read out.
             sentence_ = field->kind == FieldKind::Drawing ? kind->title + " " + std::to_string(i + 1) + " drawn"
@@ -425,13 +419,12 @@ class Applier {
                 if (auto numbers = values(); !numbers) fail(numbers.error());
                 return;
             }
-        fail(no_such("variant of " + part->name, e.name, part->variants, [](const Variant& v) { return v.name; }));
+        fail(no_such("variant of " + part->name, e.name, names_of(part->variants, &Variant::name)));
     }
     void on(const RemoveVariant& e) {
         change_part(e.part, [&](Part& p) {
             if (!std::erase_if(p.variants, [&](const Variant& v) { return v.name == e.name; }))
-                return fail(
-                    no_such("variant of " + p.name, e.name, p.variants, [](const Variant& v) { return v.name; }));
+                return fail(no_such("variant of " + p.name, e.name, names_of(p.variants, &Variant::name)));
             sentence_ = "Dropped the variant " + e.name + " of " + p.name;
         });
     }
@@ -519,7 +512,7 @@ class Applier {
                 sentence_ = "Fit " + e.name + " to " + format_quantity(e.gap_mm, QuantityKind::Length);
                 return;
             }
-        fail(no_such("fit", e.name, project_.fits, [](const NamedFit& fit) { return fit.name; }));
+        fail(no_such("fit", e.name, names_of(project_.fits, &NamedFit::name)));
     }
     void on(const SetPrinter& e) {
         if (auto wrong = check_card(e.printer)) return fail(*wrong);

@@ -1,6 +1,6 @@
 #include "project/evaluate.h"
 #include "project/part_maker.h"
-#include "steps/step_kind.h"
+#include "project/references.h"
 #include <algorithm>
 #include <condition_variable>
 #include <future>
@@ -23,18 +23,14 @@ void measure(const std::vector<StepBody>& bodies) {
 
 /// For each part the parts its steps are cut with or take from.
 std::vector<std::set<size_t>> sources_of_parts(const Project& project) {
+    std::map<PartId, size_t> places;
+    for (size_t i = 0; i < project.parts.size(); ++i) places[project.parts[i]->id] = i;
     std::vector<std::set<size_t>> sources(project.parts.size());
     for (size_t i = 0; i < project.parts.size(); ++i)
-        for (const Step& step : project.parts[i]->steps) {
-            const StepKind* kind = step.on ? find_step_kind(step.kind) : nullptr;
-            if (!kind) continue;
-            for (const StepField& field : kind->fields) {
-                if (field.kind != FieldKind::Part) continue;
-                const std::string name = field_text(step, field);
-                for (size_t k = 0; k < project.parts.size(); ++k)
-                    if (project.parts[k]->name == name) sources[i].insert(k);
-            }
-        }
+        for (const Step& step : project.parts[i]->steps)
+            each_reference(project, *project.parts[i], step, [&](const Reference& r) {
+                if (r.to == RefersTo::Part && places.count(r.part)) sources[i].insert(places[r.part]);
+            });
     return sources;
 }
 
@@ -182,10 +178,10 @@ Evaluator::Counts Evaluator::last_counts() const {
 }
 
 Expected<Evaluation> Evaluator::make(const ProjectPtr& project, const Task& task) {
-    store_->begin_evaluation();
     Evaluation evaluation;
     evaluation.project = project;
     evaluation.unproved = std::make_shared<Unproved>();
+    store_->begin_evaluation(*evaluation.unproved);
     auto values = project_values(*project);
     if (values)
         evaluation.values = *values;

@@ -8,23 +8,20 @@ namespace lp {
 
 constexpr uint64_t generations_kept = 24; ///< undo and redo over the last edits stay instant
 
-bool Proof::open() const {
-    std::lock_guard lock(mutex_);
-    return !checks_.empty();
-}
-
 bool Proof::holds() {
     std::lock_guard lock(mutex_);
-    if (!checks_.empty()) {
+    if (open_) {
         // Isolated: a thread that waits within a check must not begin another proof while it holds this one.
         tbb::this_task_arena::isolate([&] { wrong_ = check_or_hold(std::move(checks_)).has_value(); });
         checks_.clear();
+        open_ = false;
     }
     return !wrong_;
 }
 
-void StepStore::begin_evaluation() {
+void StepStore::begin_evaluation(Unproved& unproved) {
     std::lock_guard lock(mutex_);
+    unproved.epoch = epoch_;
     ++generation_;
     reused_ = made_ = 0;
 }
@@ -51,6 +48,7 @@ void StepStore::keep(uint64_t key, const Expected<StepResult>& result, std::shar
                      Unproved& unproved) {
     std::lock_guard lock(mutex_);
     ++made_;
+    if (unproved.epoch != epoch_) return; // it may stand on what was found wrong meanwhile
     steps_[key] = {result, proof, generation_};
     if (!proof) return;
     std::lock_guard note(unproved.mutex);
@@ -74,6 +72,7 @@ bool StepStore::settle(Unproved& unproved, const Task& task) {
         if (wrong[i]) check_at_once_.insert(proofs[i]->step());
     if (std::count(wrong.begin(), wrong.end(), 1)) {
         steps_.clear();
+        ++epoch_;
         return false;
     }
     for (auto& [key, kept] : steps_)

@@ -3,6 +3,7 @@
 #include "formats/formats.h"
 #include "project/project.h"
 #include "shape/held_checks.h"
+#include <atomic>
 #include <mutex>
 #include <set>
 
@@ -13,14 +14,15 @@ class Proof {
   public:
     Proof(StepId step, std::vector<BodyCheck> checks) : step_(step), checks_(std::move(checks)) {}
     StepId step() const { return step_; }
-    bool open() const;
+    bool open() const { return open_; }
     /// Makes the checks that were not made yet; whether the result holds.
     bool holds();
 
   private:
     StepId step_;
-    mutable std::mutex mutex_;
+    std::mutex mutex_; ///< held while the checks are made
     std::vector<BodyCheck> checks_;
+    std::atomic<bool> open_{true};
     bool wrong_ = false;
 };
 
@@ -28,12 +30,14 @@ class Proof {
 struct Unproved {
     std::mutex mutex;
     std::vector<std::shared_ptr<Proof>> proofs;
+    uint64_t epoch =
+        0; ///< how often results had been let go when it began: what it made before the last time is not kept
 };
 
 /// Safe from any thread.
 class StepStore {
   public:
-    void begin_evaluation();
+    void begin_evaluation(Unproved& unproved);
     /// Lets go what the last evaluations did not ask for.
     void forget_old();
 
@@ -69,7 +73,7 @@ class StepStore {
     std::unordered_map<uint64_t, Expected<TriMesh>> triangles_;
     std::unordered_map<uint64_t, Expected<FlatPaths>> flats_;
     std::set<StepId> check_at_once_; ///< steps whose results turned out wrong once
-    uint64_t generation_ = 0;
+    uint64_t generation_ = 0, epoch_ = 0;
     size_t reused_ = 0, made_ = 0;
 };
 

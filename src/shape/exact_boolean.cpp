@@ -64,23 +64,15 @@ tl::unexpected<Problem> not_sound(const char* what) {
                    "Move one of the bodies by 0.01 mm, or change a size a little.");
 }
 
-/// Measured, while the kernel says what it thinks of it, or before it does where checks wait.
-Expected<Body> checked_body(const std::shared_ptr<ExactShape>& shape, const char* what) {
-    auto check = [made = std::shared_ptr<const ExactShape>(shape), what]() -> std::optional<Problem> {
+/// What the kernel thinks of a result.
+BodyCheck validity(const std::shared_ptr<ExactShape>& shape, const char* what) {
+    return [made = std::shared_ptr<const ExactShape>(shape), what]() -> std::optional<Problem> {
         auto opinion = guard_kernel("checking a body",
                                     [&]() -> Expected<bool> { return BRepCheck_Analyzer(made->shape).IsValid(); });
         if (!opinion) return opinion.error();
         if (!*opinion) return not_sound(what).value();
         return std::nullopt;
     };
-    if (checks_wait()) {
-        check_or_hold({check});
-        return Body::from_exact(shape);
-    }
-    auto opinion = std::async(std::launch::async, check);
-    auto body = Body::from_exact(shape);
-    if (auto wrong = opinion.get()) return pass_on(*wrong);
-    return body;
 }
 
 bool has_solid(const ExactShape& shape) {
@@ -135,8 +127,9 @@ Expected<Body> combine_exact(Operation operation, const Body& first, const std::
             return problem(ProblemCode::NothingLeft, "Nothing is left after this.",
                            operation == Operation::Common ? "The bodies have no material in common: move one of them."
                                                           : "The cut takes the whole body away: make it smaller.");
-        auto body = checked_body(made->front(), what);
+        auto body = Body::from_exact(made->front());
         if (!body) return body;
+        if (auto wrong = check_or_hold({validity(made->front(), what)})) return pass_on(*wrong);
         std::vector<double> volumes;
         for (const Body& other : others) volumes.push_back(other.mass().volume_mm3);
         if (auto wrong = check_boolean_volume(operation, body->mass().volume_mm3, first.mass().volume_mm3, volumes))
@@ -151,10 +144,12 @@ Expected<PartedBody> part_exact(const Body& body, const Body& tool, const Task& 
         if (!made) return pass_on(made);
         if (made->size() != 2 || !has_solid(*(*made)[0]) || !has_solid(*(*made)[1]))
             return problem(ProblemCode::NothingLeft, "Nothing is left after this.", "Move the parting.");
-        auto other = std::async(std::launch::async, [&] { return checked_body((*made)[0], "parting"); });
-        auto outside = checked_body((*made)[1], "parting"), inside = other.get();
+        auto other = std::async(std::launch::async, [&] { return Body::from_exact((*made)[0]); });
+        auto outside = Body::from_exact((*made)[1]), inside = other.get();
         if (!inside) return pass_on(inside);
         if (!outside) return pass_on(outside);
+        if (auto wrong = check_or_hold({validity((*made)[0], "parting"), validity((*made)[1], "parting")}))
+            return pass_on(*wrong);
         double whole = body.mass().volume_mm3, sum = inside->mass().volume_mm3 + outside->mass().volume_mm3;
         if (std::fabs(sum - whole) > tolerance::boolean_volume * whole + 1e-6) return not_sound("parting");
         return PartedBody{*inside, *outside};

@@ -24,10 +24,6 @@ ChecksAtOnce::~ChecksAtOnce() {
     innermost = outer_;
 }
 
-bool checks_wait() {
-    return innermost != nullptr;
-}
-
 std::optional<Problem> check_or_hold(std::vector<BodyCheck> checks) {
     if (checks.empty()) return std::nullopt;
     if (innermost) {

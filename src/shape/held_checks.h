@@ -36,8 +36,6 @@ class ChecksAtOnce {
     HeldChecks* outer_;
 };
 
-/// Whether checks are held back here.
-bool checks_wait();
 /// Makes the checks side by side, or leaves them to who holds them back; the first Problem found.
 std::optional<Problem> check_or_hold(std::vector<BodyCheck> checks);
 

@@ -214,7 +214,8 @@ TEST_F(Hand, ANumberIsWalkedByArrowsAndItsFormulaIsKept) {
     QTest::keyClick(field, Qt::Key_Up);
     settle();
     EXPECT_NEAR(made(), 30 * 20 * 14, 1e-6);
-    EXPECT_NE(std::string(active()->steps[0].fields.at("size_z").text()).find("deep"), std::string::npos) << "still by its name";
+    EXPECT_NE(std::string(active()->steps[0].fields.at("size_z").text()).find("deep"), std::string::npos)
+        << "still by its name";
     field = window->sheet()->rows()[0]->field("size_z");
     EXPECT_TRUE(field->hasFocus());
     QTest::keyClick(field, Qt::Key_Down, Qt::ControlModifier);

@@ -1,6 +1,6 @@
 // The program is killed in the middle of steady work, again and again: what was not saved is found again but for the
 // last moments. The program that is killed is this test itself, started once more with an argument: a real window in
-// which a number is typed over and over.
+// which a number is stepped over and over.
 #include "window_test.h"
 #include <csignal>
 #include <fcntl.h>
@@ -59,19 +59,22 @@ void listen_for(const Working& working, Heard& heard, std::chrono::milliseconds 
 
 } // namespace
 
-/// What is killed: a window in which a number is made larger by one, steadily.
+/// What is killed: a window in which a block is made and then longer by a millimetre, steadily, with the arrow key.
 int edit_until_killed() {
     Session session;
     MainWindow window(&session);
     window.show();
-    session.document().edit(SetParameter{"count", "0", QuantityKind::Count, {}});
-    for (int n = 1;; ++n) {
-        session.document().edit(SetParameter{"count", std::to_string(n), {}, {}});
-        if (write(3, "n", 1) != 1) return 1;
+    QTest::keyClick(window.view(), Qt::Key_1);
+    for (;;) {
         for (int i = 0; i < 4; ++i) {
             QApplication::processEvents();
             std::this_thread::sleep_for(std::chrono::milliseconds(2));
         }
+        if (window.sheet()->rows().empty()) continue;
+        ValueField* length = window.sheet()->rows()[0]->field("size_x");
+        length->setFocus();
+        QTest::keyClick(length, Qt::Key_Up);
+        if (write(3, "n", 1) != 1) return 1;
     }
 }
 
@@ -96,8 +99,9 @@ TEST(SuddenEnd, NothingButTheLastMomentsIsLost) {
         ASSERT_EQ(left.size(), 1u) << "round " << round << ", after " << heard.at.size() << " edits";
         auto opened = open_project(left[0].file);
         ASSERT_TRUE(opened) << opened.error().text();
-        ASSERT_EQ(opened->history.now()->parameters.size(), 1u);
-        const size_t kept = size_t(std::stoul(opened->history.now()->parameters[0].expression));
+        ASSERT_EQ(opened->history.now()->parts.size(), 1u);
+        const Step& block = opened->history.now()->parts[0]->steps.at(0);
+        const size_t kept = size_t(std::stoul(block.fields.at("size_x"))) - 20; // "27 mm": seven edits
         // All edits heard of longer ago than allowed are in it.
         size_t due = 0;
         for (const auto& at : heard.at) due += killed - at > std::chrono::milliseconds(allowed_ms);

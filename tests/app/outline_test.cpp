@@ -340,9 +340,7 @@ TEST_F(Drawing_, CornersAreRoundedLinesTrimmedAndThingsRemovedByKey) {
 
 TEST_F(Drawing_, AWordRunsRoundACircleAndIsSunk) {
     new_part();
-    add_step(session.get(), session->workspace().active_part(), "cylinder",
-             {{"diameter", "60 mm"}, {"height", "4 mm"}});
-    settle();
+    say("cylinder 60 4");
     const Tessellation& t = session->results().evaluation()->parts[0].bodies[0].body.tessellation();
     Pick top;
     for (size_t f = 0; f < t.faces.size(); ++f)
@@ -495,8 +493,7 @@ TEST_F(Drawing_, AMarkIsClickedAndItsConstraintTakenAway) {
 
 TEST_F(Drawing_, WhatIsChosenIsCopiedToAnotherOutlineAndTheSilhouetteFollowsThePart) {
     new_part();
-    add_step(session.get(), session->workspace().active_part(), "block", {{"size_x", "40 mm"}, {"size_y", "20 mm"}});
-    settle();
+    say("block 40 20");
     new_outline();
     StepId first = editor().step();
     editor().close();
@@ -536,8 +533,7 @@ TEST_F(Drawing_, ACircleIsLoftedIntoARoundedRectangle) {
     type(1, "distance", "30");
     settle();
     editor().close();
-    add_step(session.get(), session->workspace().active_part(), "loft");
-    settle();
+    say("loft");
     const auto steps = session->project()->parts[0]->steps;
     type(2, "outlines", (to_text(steps[0].id) + "," + to_text(steps[1].id)).c_str());
     settle();
@@ -563,16 +559,11 @@ TEST_F(Drawing_, ABoardBecomesAPocketWiderByAFit) {
     settle();
     type(1, "height", "1.6");
     settle();
-    session->workspace().set_active_part(part("Tray")->id);
-    add_step(session.get(), part("Tray")->id, "block",
-             {{"size_x", "50 mm"},
-              {"size_y", "35 mm"},
-              {"size_z", "6 mm"},
-              {"at_x", "20 mm"},
-              {"at_y", "12.5 mm"},
-              {"at_z", "-4.9 mm"}});
-    settle();
-    add_step(session.get(), part("Tray")->id, "cut_with", {{"tool", "Board"}, {"fit", "slide"}});
+    choose("Tray");
+    say("block 50 35 6 20 12.5 -4.9");
+    say("cut with a fit");
+    type(1, "tool", "Board, stand-in");
+    type(1, "fit", "slide");
     settle();
     auto pocket = [&](double gap) { return 50 * 35 * 6 - (40 + 2 * gap) * (25 + 2 * gap) * (1.1 + gap); };
     EXPECT_NEAR(volume("Tray"), pocket(0.25), 0.5);
@@ -593,8 +584,10 @@ TEST_F(Drawing_, ABladeIsSweptWithATwistAndABodyLofted) {
     settle();
     editor().close();
     const auto steps = session->project()->parts[0]->steps;
-    add_step(session.get(), session->workspace().active_part(), "sweep",
-             {{"outline", to_text(steps[0].id)}, {"path", to_text(steps[1].id)}, {"twist", "35 deg"}});
+    say("sweep");
+    type(2, "outline", to_text(steps[0].id).c_str());
+    type(2, "path", to_text(steps[1].id).c_str());
+    type(2, "twist", "35");
     settle();
     EXPECT_EQ(failures(), "");
     EXPECT_NEAR(made(), 24 * 4 * 60, 5); // Cavalieri: twisting changes no section

@@ -250,17 +250,13 @@ TEST_F(Shaping_, TheViewIsCutByANumberShownAloneAndSaved) {
 }
 
 TEST_F(Shaping_, ALongSheetIsSearchedByWords) {
-    start("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "10 mm"}});
-    Edit many; // sets up
-    for (int i = 0; i < 14; ++i) {
-        Step s;
-        s.kind = i == 9 ? "fillet" : "cylinder";
-        s.fields = {{"diameter", "2 mm"}, {"at_x", std::to_string(3 * i - 20) + " mm"}, {"height", "14 mm"}};
-        if (i == 9) s.fields = {{"edges", "of lid"}};
-        many.parts.push_back(AddStep{active(), s, {}});
-    }
-    session->document().edit(many);
-    settle();
+    std::vector<Step> steps{step_of_kind("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "10 mm"}})};
+    for (int i = 0; i < 14; ++i)
+        steps.push_back(i == 9 ? step_of_kind("fillet", {{"edges", "of lid"}})
+                               : step_of_kind("cylinder", {{"diameter", "2 mm"},
+                                                           {"at_x", std::to_string(3 * i - 20) + " mm"},
+                                                           {"height", "14 mm"}}));
+    set_up("Part", false, steps);
     auto* search = window->sheet()->findChild<QLineEdit*>("search");
     ASSERT_NE(search, nullptr);
     QTest::keyClicks(search, "fillet");

@@ -151,8 +151,10 @@ class Window : public ::testing::Test {
                 take_from_menu(action->text());
                 return type_into(f, text);
             }
+        QString offered;
+        for (QAction* action : list->actions()) offered += "\n  " + action->text();
         list->close();
-        ADD_FAILURE() << field << " cannot be given " << text;
+        ADD_FAILURE() << field << " cannot be given " << text << ", but:" << offered.toStdString();
     }
     /// An entry of a step's own menu.
     void from_step_menu(size_t row, const QString& words) {

@@ -1,5 +1,5 @@
 // What posts do for a part, told in figures: against areas that are known.
-#include "bed/posts.h"
+#include "bed/support_figures.h"
 #include "check/overhang.h"
 #include "shape/mesh_distance.h"
 #include "test_meshes.h"

@@ -12,6 +12,8 @@ std::map<std::string, std::string> fields_from_selection(const Session& session,
 
 /// The offers of kinds of steps for what is chosen, in the order of their places.
 std::vector<std::pair<const StepKind*, const StepOffer*>> step_offers(Chosen when, bool folded = false);
+/// What an offer of a kind is called on its button and in the line.
+QString offer_words(const StepKind& kind, const StepOffer& offer);
 /// Fields of a solid that stands on a picked face, or goes into it when `fields` say that it cuts.
 std::map<std::string, std::string> fields_on_face(const Session& session, const StepKind& kind, const Pick& pick,
                                                   std::map<std::string, std::string> fields);

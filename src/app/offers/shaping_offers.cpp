@@ -120,6 +120,10 @@ std::map<std::string, std::string> fields_on_face(const Session& session, const 
     return fields;
 }
 
+QString offer_words(const StepKind& kind, const StepOffer& offer) {
+    return QString::fromStdString(offer.words.empty() ? kind.title : offer.words);
+}
+
 /// Adds the offers of kinds of steps for what is chosen, those with places from `from` to before `to`.
 void OffersBar::offer_steps(Chosen when, int from, int to) {
     PartId part = session_->workspace().selection().empty() ? session_->workspace().active_part()
@@ -127,7 +131,7 @@ void OffersBar::offer_steps(Chosen when, int from, int to) {
     for (auto [kind, offer] : step_offers(when)) {
         if (offer->place < from || offer->place >= to || !suits(*kind, *offer)) continue;
         QString hint = QString::fromStdString(offer->hint.empty() ? kind->purpose : offer->hint);
-        offers_.push_back({QString::fromStdString(offer->words.empty() ? kind->title : offer->words),
+        offers_.push_back({offer_words(*kind, *offer),
                            [this, kind = kind, offer = offer, part] { take_offer(*kind, *offer, part); }, hint});
     }
 }

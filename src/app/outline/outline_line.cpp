@@ -34,8 +34,7 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
     }
     // What grows from the drawing, by its words.
     for (auto [kind, offer] : step_offers(Chosen::Region))
-        if (line.compare(QString::fromStdString(offer->words.empty() ? kind->title : offer->words),
-                         Qt::CaseInsensitive) == 0) {
+        if (line.compare(offer_words(*kind, *offer), Qt::CaseInsensitive) == 0) {
             make_solid(*kind, offer->fields);
             return QString();
         }

@@ -402,7 +402,7 @@ void OutlineEditor::add_growing_offers(std::vector<Offer>& offers, size_t most) 
     std::vector<std::pair<const StepKind*, const StepOffer*>> found = step_offers(Chosen::Region);
     for (size_t i = 0; i < found.size() && i < most; ++i) {
         auto [kind, offer] = found[i];
-        offers.push_back({QString::fromStdString(offer->words.empty() ? kind->title : offer->words),
+        offers.push_back({offer_words(*kind, *offer),
                           [this, kind = kind, fields = offer->fields] { make_solid(*kind, fields); },
                           QString::fromStdString(offer->hint)});
     }
