@@ -152,13 +152,15 @@ std::optional<TriMesh> corefine(Operation operation, const TriMesh& first, const
     auto pa = pmp::parameters::vertex_point_map(a->map()).visitor(visitor).throw_on_self_intersection(true);
     auto pb = pmp::parameters::vertex_point_map(b->map());
     auto po = pmp::parameters::vertex_point_map(out.map());
-    bool done = false;
-    if (operation == Operation::Join) done = pmp::corefine_and_compute_union(a->mesh, b->mesh, out.mesh, pa, pb, po);
-    if (operation == Operation::Cut)
-        done = pmp::corefine_and_compute_difference(a->mesh, b->mesh, out.mesh, pa, pb, po);
-    if (operation == Operation::Common)
-        done = pmp::corefine_and_compute_intersection(a->mesh, b->mesh, out.mesh, pa, pb, po);
-    if (!done) return std::nullopt;
+    // One call for all three operations: each of the library's own three instantiates the whole of it again.
+    std::array<boost::optional<Mesh*>, 4> outputs;
+    const size_t which = operation == Operation::Join     ? pmp::Corefinement::UNION
+                         : operation == Operation::Common ? pmp::Corefinement::INTERSECTION
+                                                          : pmp::Corefinement::TM1_MINUS_TM2;
+    outputs[which] = &out.mesh;
+    if (!pmp::corefine_and_compute_boolean_operations(a->mesh, b->mesh, outputs, pa, pb,
+                                                      std::make_tuple(po, po, po, po))[which])
+        return std::nullopt;
     return without_slivers(from_mesh(out.mesh, &out.tags));
 }
 
