@@ -44,6 +44,7 @@ void Results::take_evaluation(std::shared_ptr<const Evaluation> evaluation) {
     });
     measure_selection();
     emit evaluated();
+    if (movement_asked_ && evaluation_is_current()) check_movement(*movement_asked_);
     // The picture first: what is left to prove, and what can be said of the parts, waits until it is drawn.
     QTimer::singleShot(0, this, [this, made = evaluation_] {
         if (made != evaluation_ || !evaluation_is_current()) return;
@@ -219,8 +220,11 @@ void Results::check_movement(MovementId id) {
     const auto& kept = document_.project()->movements;
     auto found = std::find_if(kept.begin(), kept.end(), [&](const KeptMovement& m) { return m.id == id; });
     if (found == kept.end()) return;
-    if (!evaluation_is_current())
-        return document_.say("The parts are still being made. Check it again in a moment.", true);
+    movement_asked_.reset();
+    if (!evaluation_is_current()) {
+        movement_asked_ = id;
+        return;
+    }
     worker_.start(Lane::Asked, "movement", [this, id, movement = *found, evaluation = evaluation_](const Task& task) {
         auto outcome = run_movement(*evaluation, movement, task);
         worker_.post([this, id, evaluation, outcome] {
@@ -239,6 +243,13 @@ void Results::check_movement(MovementId id) {
 const MovementOutcome* Results::movement_outcome(MovementId id) const {
     auto found = movements_.find(id);
     return found == movements_.end() ? nullptr : found->second.outcome.get();
+}
+
+Led Results::led_of(const ContactResult& contact) const {
+    std::vector<const MovementOutcome*> checked;
+    for (const auto& [id, movement] : movements_)
+        if (movement.project == document_.project()) checked.push_back(movement.outcome.get());
+    return evaluation_ ? led(*evaluation_, contact, checked) : Led::NotNeeded;
 }
 
 bool Results::movement_is_current(MovementId id) const {

@@ -3,7 +3,7 @@
 #pragma once
 #include "app/document.h"
 #include "app/workspace.h"
-#include "project/movement_check.h"
+#include "project/contact_movement.h"
 #include "project/surface_map.h"
 
 namespace lp {
@@ -45,11 +45,13 @@ class Results : public QObject {
         std::string name; ///< empty: as it is now
         PartFigures figures;
     };
-    /// Leads a kept movement along its path.
+    /// Leads a kept movement along its path; once the parts are made, where they are still being made.
     void check_movement(MovementId movement);
     /// What came of it for the newest snapshot it was run on; null before. Stale when the project has changed since.
     const MovementOutcome* movement_outcome(MovementId movement) const;
     bool movement_is_current(MovementId movement) const;
+    /// Whether things that are right as they stand were moved, with the bodies as they are now.
+    Led led_of(const ContactResult& contact) const;
     /// Shows the moved body where it is at a position; nothing shows it as drawn.
     void show_movement(MovementId movement, std::optional<double> position);
     /// Where a body is shown by the movement; nothing for where it stands.
@@ -93,6 +95,7 @@ class Results : public QObject {
         std::shared_ptr<const MovementOutcome> outcome;
     };
     std::map<MovementId, CheckedMovement> movements_;
+    std::optional<MovementId> movement_asked_; ///< waits for the parts
     struct ShownMovement {
         PartId part;
         std::optional<size_t> body;

@@ -2,8 +2,8 @@
 #include "base/no_such.h"
 #include "base/quantity.h"
 #include "cli/made_project.h"
+#include "project/contact_movement.h"
 #include "project/findings.h"
-#include "project/movement_check.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
 
@@ -30,6 +30,32 @@ void print_fit(const ContactResult& c) {
                   << (c.gap->max_mm ? " to " + format_fixed(*c.gap->max_mm, 2) : "") << " mm";
     std::cout << "\n";
 }
+
+namespace {
+
+/// What comes of the kept movements that lead one side of a contact which needs it. One that cannot be led says so in
+/// `move`; here it counts as not led.
+std::vector<MovementOutcome> led_movements(const MadeProject& made, const Analysis& analysis, const Task& task) {
+    std::vector<MovementOutcome> outcomes;
+    for (const KeptMovement& movement : made.project->movements) {
+        auto who = find_participant(made.evaluation, movement.moving);
+        bool needed = who && std::any_of(analysis.contacts.begin(), analysis.contacts.end(), [&](const auto& c) {
+                          return must_move(*made.project, c) && (c.part_a == who->part || c.part_b == who->part);
+                      });
+        if (!needed) continue;
+        if (auto outcome = run_movement(made.evaluation, movement, task)) outcomes.push_back(std::move(*outcome));
+    }
+    return outcomes;
+}
+
+json led_json(Led led) {
+    return led == Led::NotNeeded ? json(nullptr)
+                                 : json(led == Led::NotYet ? "not yet"
+                                        : led == Led::Free ? "free"
+                                                           : "binds");
+}
+
+} // namespace
 
 int check_command(const ProjectArgs& args, const Common& common) {
     Task task = terminal_task();
@@ -60,11 +86,18 @@ int check_command(const ProjectArgs& args, const Common& common) {
         if (!common.json && list.size() == before) std::cout << "  nothing is wrong with it\n";
         parts.push_back({{"name", part.name}, {"findings", list}});
     }
+    const auto outcomes = led_movements(made, *analysis, task);
+    std::vector<const MovementOutcome*> checked;
+    for (const MovementOutcome& outcome : outcomes) checked.push_back(&outcome);
     for (const ContactResult& c : analysis->contacts) {
         json contact = fit_report(c);
+        const Led moved = led(made.evaluation, c, checked);
+        contact["moved"] = led_json(moved);
         contact["fused_layers"] = c.fused ? json{c.fused->first(), c.fused->last()} : json(nullptr);
         contacts.push_back(std::move(contact));
-        if (!common.json) print_fit(c);
+        if (common.json) continue;
+        print_fit(c);
+        if (!led_words(moved).empty()) std::cout << "  " << led_words(moved) << "\n";
     }
     if (common.json) print_json({{"parts", parts}, {"contacts", contacts}});
     return 0;

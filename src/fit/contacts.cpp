@@ -34,21 +34,34 @@ std::optional<GapMeasure> measure_gap(const MeasuredBody& a, const MeasuredBody&
     result.at_b = pair.at_b;
     if (pair.distance_mm <= tolerance::touching_mm || within) {
         result.touching = true;
-        auto volume = common_volume(a.mesh, b.mesh);
-        if (volume && *volume > tolerance::overlap_mm3) result.overlap_mm3 = *volume;
+        auto common = common_part(a.mesh, b.mesh);
+        if (common && common->volume_mm3 > tolerance::overlap_mm3) {
+            result.overlap_mm3 = common->volume_mm3;
+            result.at_a = result.at_b = common->at; // they may touch harmlessly elsewhere
+        }
         if (within || result.overlap_mm3 > 0) result.min_mm = 0;
-        if (within && !std::isfinite(pair.distance_mm))
+        if (within && !std::isfinite(pair.distance_mm) && result.overlap_mm3 == 0)
             result.at_a = result.at_b = a.tree.inside(b.mesh.corner(0, 0)) ? b.mesh.corner(0, 0) : a.mesh.corner(0, 0);
     }
     return result;
 }
 
-double largest_gap(const TriMesh& host, const std::vector<uint32_t>& facing, const MeasuredBody& other) {
+bool face_each_other(const MeasuredBody& host, const Vec3& on_other, double distance_mm) {
+    constexpr double share = 0.8; // an inner corner's way to an outer one is 1.41 times the gap of its walls, or more
+    return host.tree.closest(on_other, distance_mm + tolerance::same_mm).distance_mm >=
+           share * distance_mm - tolerance::touching_mm;
+}
+
+double largest_gap(const MeasuredBody& host, const std::vector<uint32_t>& facing, const MeasuredBody& other) {
     double largest = 0;
     for (uint32_t i : facing) {
-        Vec3 middle = (host.corner(i, 0) + host.corner(i, 1) + host.corner(i, 2)) / 3;
-        for (const Vec3& p : {host.corner(i, 0), host.corner(i, 1), host.corner(i, 2), middle})
-            largest = std::max(largest, other.tree.closest(p).distance_mm);
+        const TriMesh& mesh = host.mesh;
+        Vec3 middle = (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3;
+        for (const Vec3& p : {mesh.corner(i, 0), mesh.corner(i, 1), mesh.corner(i, 2), middle}) {
+            ClosestPoint near = other.tree.closest(p);
+            if (near.distance_mm > largest && face_each_other(host, near.point, near.distance_mm))
+                largest = near.distance_mm;
+        }
     }
     return largest;
 }

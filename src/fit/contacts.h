@@ -30,8 +30,12 @@ struct GapMeasure {
 /// volume is computed with the mesh booleans; when they refuse, it is left 0 and the pair counts as touching.
 std::optional<GapMeasure> measure_gap(const MeasuredBody& a, const MeasuredBody& b, double below_mm);
 
-/// Largest distance to `other` from those triangles of `host` that `facing` names: corners and middles.
-double largest_gap(const TriMesh& host, const std::vector<uint32_t>& facing, const MeasuredBody& other);
+/// Whether a place of the host faces the place of the other body that is nearest to it: back from there the host is
+/// about as far. Not so for what only lies within reach: a wall beyond the other's end, a corner round another.
+bool face_each_other(const MeasuredBody& host, const Vec3& on_other, double distance_mm);
+/// Largest distance to `other` from those triangles of `host` that `facing` names, where they face each other: corners
+/// and middles.
+double largest_gap(const MeasuredBody& host, const std::vector<uint32_t>& facing, const MeasuredBody& other);
 
 /// Right within tolerance::gap_right_mm of the wanted gap. Unset when nothing is wanted, except touching and
 /// overlapping.

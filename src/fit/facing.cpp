@@ -33,7 +33,9 @@ std::vector<FacingSample> facing_samples(const MeasuredBody& host, const std::ve
             if (hit.triangle == ~0u) return;
             Vec3 way = hit.point - p;
             bool ahead = way.dot(normal) >= 0.5 * hit.distance_mm || hit.distance_mm <= tolerance::touching_mm;
-            if (ahead || options.any_direction) samples.push_back({p, hit.point, normal, hit.distance_mm, share});
+            if (!ahead && !options.any_direction) return;
+            if (face_each_other(host, hit.point, hit.distance_mm))
+                samples.push_back({p, hit.point, normal, hit.distance_mm, share});
         });
     }
     return samples;

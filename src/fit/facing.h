@@ -20,7 +20,8 @@ struct FacingOptions {
 };
 
 /// Places of `facets` of the host (all when empty) that face the other body: the nearest place of it is within reach,
-/// and ahead of the surface (within 60 degrees of its normal). Proportional to the facets near the other body.
+/// ahead of the surface (within 60 degrees of its normal), and faces back (face_each_other). Proportional to the facets
+/// near the other body.
 std::vector<FacingSample> facing_samples(const MeasuredBody& host, const std::vector<uint32_t>& facets,
                                          const MeasuredBody& other, const FacingOptions& options);
 

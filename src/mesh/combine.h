@@ -20,7 +20,11 @@ Expected<Combined> combine(Operation operation, const Body& first, const std::ve
 /// for open operands, for an empty result and on request.
 Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task = {});
 
-/// Volume both bodies fill, mm3; 0 when they stay apart.
-Expected<double> common_volume(const TriMesh& a, const TriMesh& b);
+/// What two bodies both fill.
+struct CommonPart {
+    double volume_mm3 = 0;  ///< 0 when they stay apart
+    Vec3 at = Vec3::Zero(); ///< a place in the largest piece of it
+};
+Expected<CommonPart> common_part(const TriMesh& a, const TriMesh& b);
 
 } // namespace lp

@@ -3,6 +3,7 @@
 #include "mesh/arrange_meshes.h"
 #include "mesh/combine.h"
 #include "mesh/soundness.h"
+#include "shape/mesh_distance.h"
 #include <CGAL/Exact_predicates_exact_constructions_kernel.h>
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
@@ -280,11 +281,23 @@ Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>
     return result;
 }
 
-Expected<double> common_volume(const TriMesh& a, const TriMesh& b) {
-    if (!bounding_box(a).intersects(bounding_box(b))) return 0.0;
+Expected<CommonPart> common_part(const TriMesh& a, const TriMesh& b) {
+    if (!bounding_box(a).intersects(bounding_box(b))) return CommonPart{};
     auto both = combine_pair(Operation::Common, welded(a), welded(b));
     if (!both) return pass_on(both);
-    return std::max(0.0, mass_properties(*both).volume_mm3);
+    CommonPart common;
+    common.volume_mm3 = std::max(0.0, mass_properties(*both).volume_mm3);
+    if (both->empty()) return common;
+    double largest = -1;
+    for (const TriMesh& piece : separate_bodies(check_soundness(*both, {.self_intersections = false}))) {
+        const MassProperties mass = mass_properties(piece);
+        if (mass.volume_mm3 <= largest || piece.empty()) continue;
+        largest = mass.volume_mm3;
+        // A bent piece does not hold its own centre: then the place of its skin next to it.
+        const DistanceTree skin(piece);
+        common.at = skin.inside(mass.centre) ? mass.centre : skin.closest(mass.centre).point;
+    }
+    return common;
 }
 
 } // namespace lp

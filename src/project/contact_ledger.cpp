@@ -303,7 +303,7 @@ void ContactLedger::measure(const Evaluation& evaluation, std::vector<Question>&
         std::vector<uint32_t> facets;
         if (q.result.step) facets = faces_of_cut(*evaluation.part(q.b.part), q.result.step);
         if (!facets.empty()) {
-            w.made.gap->max_mm = largest_gap(w.b->mesh, facets, *w.a);
+            w.made.gap->max_mm = largest_gap(*w.b, facets, *w.a);
             show_in_front(*w.made.gap, w.b->mesh, facets, *w.a);
             options.any_direction = true;
             options.reach_mm = *w.made.gap->max_mm + 0.1;
@@ -311,6 +311,14 @@ void ContactLedger::measure(const Evaluation& evaluation, std::vector<Question>&
             options.reach_mm = std::max(near_mm, q.result.wanted ? 3 * q.result.wanted->gap_mm : 0.0);
         }
         w.made.samples = facing_samples(*w.b, facets, *w.a, options);
+        if (!facets.empty()) return;
+        // Which of two bodies is named first must not matter: both surfaces are looked at, and each counts half.
+        for (FacingSample& s : w.made.samples) s.area_mm2 /= 2;
+        for (FacingSample& s : facing_samples(*w.a, {}, *w.b, options)) {
+            std::swap(s.at, s.on_other);
+            s.area_mm2 /= 2;
+            w.made.samples.push_back(s);
+        }
     });
     for (Work& w : work)
         if (!task.stopped()) pairs_[w.question->key] = std::move(w.made);
@@ -358,7 +366,7 @@ void ContactLedger::judge(const Evaluation& evaluation, Question& question, cons
     }
     c.state = judge_gap(*c.gap, wanted);
     c.facing = facing_figures(pair.samples, wanted);
-    if (c.facing && !c.gap->max_mm) c.gap->max_mm = std::max(c.facing->max_mm, c.gap->min_mm);
+    if (c.facing) c.gap->max_mm = std::max({c.facing->max_mm, c.gap->min_mm, c.gap->max_mm.value_or(0)});
     if (together && !its->stand_in && !c.gap->touching)
         c.fused = fused(evaluation, question, pair,
                         pose_of_part(*its, *part, evaluation.values) * part->place.inverse(), task);

@@ -2,6 +2,7 @@
 // the sentence editor, the command line's `steps`, the offers, the cache's keys, contacts, renaming and the
 // documentation. One kind a file, named by its id, in the folder of its group.
 #pragma once
+#include "steps/fits/legs.h"
 #include "steps/step_context.h"
 #include "steps/step_field.h"
 
@@ -55,6 +56,9 @@ struct StepKind {
     bool reports = false;       ///< its note is a report that is worth reading when it worked
     std::string partner =
         {}; ///< id of the kind whose work goes into this one's, on another part, at the gap of the Fit field
+    /// Of a kind with a partner: the way the partner's work takes through this one's, from where it stands. `stands`
+    /// takes places of the partner's part into this one. A Problem when the partner does not stand on the way.
+    std::function<Expected<LedWay>(const StepContext& mine, const StepContext& partner, const Transform& stands)> way;
     std::vector<StepOffer> offers;
     std::function<Expected<StepResult>(const std::vector<StepBody>& before, const StepContext& context)> evaluate;
 

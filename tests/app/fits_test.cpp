@@ -2,6 +2,7 @@
 #include "app/panels/fit_panel.h"
 #include "app/view/map_legend.h"
 #include "window_test.h"
+#include <QLabel>
 
 using namespace lp;
 
@@ -324,14 +325,23 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
              {step("cylinder", {{"diameter", "40 mm"}, {"height", "30 mm"}, {"at_z", "15 mm"}}),
               step("lock_lugs", {{"radius", "20 mm"}, {"depth", "2 mm"}, {"width", "4 mm"}, {"at_z", "36 mm"}})});
     all_made();
-    KeptMovement movement;
-    movement.moving = "Funnel neck";
-    movement.kind = "legs";
-    movement.legs = "slide -16, turn 40";
-    set_up(movement);
-    type(panel()->movements()->field(0, "legs"), "slide -16, turn 40, slide 2");
-    QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
+    // Right as it stands, and says that it was not moved; the offer leads it along the groove.
+    panel();
+    ASSERT_EQ(panel()->contact_rows().size(), 1u);
+    QTest::mouseClick(panel()->contact_rows()[0], Qt::LeftButton);
     settle();
+    auto says = [&](const char* words) {
+        for (QLabel* label : panel()->findChildren<QLabel*>())
+            if (label->isVisible() && label->text().contains(words)) return true;
+        return false;
+    };
+    EXPECT_TRUE(says("not yet moved"));
+    take("Lead it along its way");
+    EXPECT_FALSE(says("not yet moved"));
+    ASSERT_EQ(session->project()->movements.size(), 1u);
+    EXPECT_EQ(session->project()->movements[0].legs, "slide -16, turn 40, slide 2");
+    take("Lead it along its way"); // again: the same movement, no second one
+    EXPECT_EQ(session->project()->movements.size(), 1u);
     MovementId id = session->project()->movements[0].id;
     const MovementOutcome* outcome = session->results().movement_outcome(id);
     ASSERT_TRUE(outcome) << said.toStdString();
@@ -349,6 +359,17 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
     EXPECT_TRUE(session->results().movement_is_current(id));
     EXPECT_NEAR(session->results().movement_outcome(id)->result.smallest_gap_mm, 0.4, 0.03)
         << "the neck in its bore is now the nearest";
+    // Turned too far it touches, and the contact says so once it is led; what was undone was not led.
+    set("Rain body", 2, "fit", "0.4 mm");
+    QTest::mouseClick(panel()->contact_rows()[0], Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(says("not yet moved"));
+    type(panel()->movements()->field(0, "legs"), "slide -16, turn 50");
+    QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(says("touches when moved"));
+    undo();
+    EXPECT_TRUE(says("not yet moved"));
 }
 
 TEST_F(Fits, AHaloOfAnOpenMeshIsMendedByOnePress) {

@@ -98,7 +98,10 @@ TEST(RandomBooleans, TheSecondKernelAgrees) {
     }
 }
 
-TEST(RandomEdits, AThousandOnAPartEndWithoutACrashAndWithTheSameMeaning) {
+/// Eight walks of 125 edits, so that they can run side by side.
+class RandomEdits : public ::testing::TestWithParam<int> {};
+
+TEST_P(RandomEdits, OnAPartEndWithoutACrashAndWithTheSameMeaning) {
     json drawing{{"elements", json::array({{{"kind", "circle"}, {"points", json::array({{8, 3}})}, {"radius", 4}}})}};
     Made start = make(
         {step("block", {{"size_x", 60}, {"size_y", 40}, {"size_z", 12}}, "b"),
@@ -111,11 +114,11 @@ TEST(RandomEdits, AThousandOnAPartEndWithoutACrashAndWithTheSameMeaning) {
          step("chamfer", {{"edges", "of top of boss"}, {"distance", 0.8}})});
     ASSERT_EQ(start.says(), "");
     double volume = start.volume();
-    std::mt19937 random(3);
+    std::mt19937 random(static_cast<unsigned>(GetParam()));
     ProjectPtr now = start.project;
     Evaluator evaluator;
     size_t accepted = 0, failed_steps = 0;
-    for (int round = 0; round < 1000; ++round) {
+    for (int round = 0; round < 125; ++round) {
         const Part& part = *now->parts[0];
         const Step& target = part.steps[random() % part.steps.size()];
         const StepKind& kind = *find_step_kind(target.kind);
@@ -156,9 +159,11 @@ TEST(RandomEdits, AThousandOnAPartEndWithoutACrashAndWithTheSameMeaning) {
         // Every tenth edit starts again from the part as it was: otherwise it ends in ruins.
         now = round % 10 == 9 ? start.project : edited->project;
     }
-    EXPECT_GT(accepted, 600u);
+    EXPECT_GT(accepted, 75u);
     auto again = evaluator.evaluate(start.project);
     ASSERT_TRUE(again);
     EXPECT_EQ(again->parts[0].mass.volume_mm3, volume) << "the same document means the same";
     std::printf("random edits: %zu accepted, %zu failed steps explained\n", accepted, failed_steps);
 }
+
+INSTANTIATE_TEST_SUITE_P(Seeds, RandomEdits, ::testing::Range(3, 11));

@@ -70,6 +70,44 @@ TEST(Pieces, ACavityIsNotOne) {
     Made m = make({block(30, 30, 30), step("sphere", {{"diameter", 30}, {"at_z", 15}, {"does", "cut"}}, "c")});
     EXPECT_EQ(m.part().bodies.at(0).body.pieces(), 1) << "a ball that only touches the walls from inside";
 }
+TEST(Pieces, ACavityThatTouchesTheWallsIsExact) {
+    // Closed formulas; the ball touches six walls at a point each, the lying rod four along a line. Afterwards the body
+    // goes on like any other.
+    const double ball = 4.0 / 3 * pi * 15 * 15 * 15;
+    struct Case {
+        const char* what;
+        json around, tool;
+        double volume;
+    };
+    for (const Case& c :
+         {Case{"ball", block(30, 30, 30), step("sphere", {{"diameter", 30}, {"at_z", 15}, {"does", "cut"}}),
+               27000 - ball},
+          Case{"rod", block(40, 30, 30),
+               step("cylinder",
+                    {{"diameter", 30}, {"height", 20}, {"along", "x"}, {"at_x", -10}, {"at_z", 15}, {"does", "cut"}}),
+               36000 - pi * 225 * 20}}) {
+        Made m = make({c.around, c.tool});
+        ASSERT_EQ(m.says(), "") << c.what;
+        ASSERT_EQ(m.part().bodies.size(), 1u) << c.what;
+        EXPECT_TRUE(m.body().is_exact()) << c.what;
+        EXPECT_EQ(m.body().pieces(), 1) << c.what;
+        EXPECT_NEAR(m.volume(), c.volume, 1e-6 * c.volume) << c.what;
+        EXPECT_FALSE(m.body().check_triangles()) << c.what;
+        // The body goes on like any other: a hole is drilled through a corner.
+        Made drilled =
+            make({c.around, c.tool,
+                  step("cylinder",
+                       {{"diameter", 2}, {"height", 40}, {"at_x", 13}, {"at_y", 13}, {"at_z", -5}, {"does", "cut"}})});
+        EXPECT_EQ(drilled.says(), "") << c.what;
+        EXPECT_TRUE(drilled.body().is_exact()) << c.what;
+        EXPECT_NEAR(drilled.volume(), c.volume - pi * 30, 1e-6 * c.volume) << c.what;
+    }
+    // Flush with the top is no cavity: the cut opens it, as ever.
+    Made open = make({block(30, 30, 30),
+                      step("block", {{"size_x", 10}, {"size_y", 10}, {"size_z", 10}, {"at_z", 20}, {"does", "cut"}})});
+    EXPECT_NEAR(open.volume(), 26000, 1e-6);
+    EXPECT_EQ(open.step(1).says, "");
+}
 TEST(BringIn, ABodyIsCalledAsItsStep) {
     Made m = make({step("bring_in", {{"file", "c.stl"}}, "raw"), step("move", {{"what", "raw"}, {"by_x", 3}})},
                   json::object(), {{"c.stl", write_stl_binary(cube(10))}});

@@ -130,7 +130,8 @@ Ledger::Row Ledger::contact_row(const ContactResult& c) const {
     row.what = QString::fromStdString(contact_title(c));
     row.wanted = QString::fromStdString(wanted_words(*session_->project(), c));
     row.found = QString::fromStdString(found_words(c));
-    row.says = QString::fromStdString(fit_state_words(c.state));
+    const std::string moved = led_words(session_->results().led_of(c));
+    row.says = QString::fromStdString(moved.empty() ? fit_state_words(c.state) : moved);
     if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);
     if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(n2(c.gap->overlap_mm3));
     if (c.facing) row.says += QString("; mean %1 mm over %2 mm²").arg(n2(c.facing->mean_mm), n2(c.facing->area_mm2));

@@ -260,6 +260,9 @@ void OffersBar::offer_for_contact() {
     if (!active) return;
     const ContactResult c = *active;
     label_->setText(QString::fromStdString(contact_title(c)));
+    if (has_way(*session_->project(), c))
+        offers_.push_back({"Lead it along its way", [this, c] { lead_along_way(*session_, c); },
+                           "The movement check leads one part along the groove of the other, from where it stands"});
     bool mapped = session_->workspace().gap_map_wanted();
     offers_.push_back({mapped ? "Map off" : "Map the gap",
                        [this, mapped] { session_->workspace().want_gap_map(!mapped); },

@@ -102,6 +102,7 @@ void FitPanel::rebuild() {
         QString below = QString::fromStdString(contact_words(*session_->project(), c)),
                 warning = QString::fromStdString(contact_warning(c));
         if (!warning.isEmpty()) below = warning + " · " + below;
+        const Led led = session_->results().led_of(c);
         auto* row = new MarkRow(QString::fromStdString(contact_title(c)), below, this);
         row->set_mark(c.state);
         row->set_active(session_->workspace().active_contact() == c.ref());
@@ -110,6 +111,7 @@ void FitPanel::rebuild() {
             Qt::QueuedConnection);
         contacts_.push_back(row);
         body()->addWidget(row);
+        if (!led_words(led).empty() && session_->workspace().active_contact() == c.ref()) add_led(c, led);
     }
     movements_ = new MovementSection(session_, this);
     body()->addWidget(movements_);
@@ -128,6 +130,21 @@ void FitPanel::rebuild() {
     cards_ = new CardSection(session_, this);
     body()->addWidget(cards_);
     body()->addStretch();
+}
+
+/// That a contact was not moved yet, or touches on the way, and what to do about it.
+void FitPanel::add_led(const ContactResult& contact, Led led) {
+    QString words = QString::fromStdString(led_words(led));
+    words[0] = words[0].toUpper();
+    const bool way = has_way(*session_->project(), contact);
+    if (led == Led::NotYet && !way)
+        words += ": choose a round or a flat face of one of them and take the offer to move it";
+    body()->addWidget(make_note(words + ".", led == Led::Binds, this));
+    if (!way || led != Led::NotYet) return;
+    auto* lead = new QPushButton("Lead it along its way", this);
+    lead->setObjectName("lead-along-way");
+    connect(lead, &QPushButton::clicked, this, [this, contact] { lead_along_way(*session_, contact); });
+    body()->addWidget(lead);
 }
 
 /// Where the active part stands in the assembly, apart from its drawing and its print pose.

@@ -59,6 +59,7 @@ class FitPanel : public Column {
   private:
     void rebuild() override;
     void add_place();
+    void add_led(const ContactResult& contact, Led led);
     Session* session_;
     std::vector<MarkRow*> contacts_;
     QPointer<MovementSection> movements_;

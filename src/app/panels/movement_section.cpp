@@ -185,6 +185,19 @@ std::optional<KeptMovement> movement_from_pick(const Session& session, const Pic
     return movement;
 }
 
+void lead_along_way(Session& session, const ContactResult& contact) {
+    if (!session.results().evaluation()) return;
+    auto movement = movement_along_way(*session.results().evaluation(), contact);
+    if (!movement) return session.say(QString::fromStdString(movement.error().text()), true);
+    for (const KeptMovement& kept : session.project()->movements) {
+        movement->id = kept.id;
+        if (kept == *movement) return session.results().check_movement(kept.id);
+    }
+    movement->id = MovementId();
+    if (session.document().edit(AddMovement{*movement})) return;
+    session.results().check_movement(session.project()->movements.back().id);
+}
+
 MovementSection::MovementSection(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);

@@ -61,6 +61,8 @@ class MovementSection : public QWidget {
 
 /// What came of a movement, in sentences.
 QStringList movement_words(const MovementOutcome& outcome);
+/// Leads what goes in along the way that the contact's step declares, and keeps the movement. Says why it cannot.
+void lead_along_way(Session& session, const ContactResult& contact);
 /// A new movement of a picked body about or along what was picked.
 std::optional<KeptMovement> movement_from_pick(const Session& session, const Pick& pick, const MovementKind& kind);
 

@@ -1,6 +1,7 @@
 #include "app/sheet/build_sheet.h"
 #include "app/theme/theme.h"
 #include <QApplication>
+#include <QElapsedTimer>
 #include <QHBoxLayout>
 #include <QLineEdit>
 #include <QMenu>
@@ -11,6 +12,41 @@ namespace lp {
 
 using theme::Role;
 
+constexpr size_t short_sheet = 24;  ///< rows that are made in one go
+constexpr size_t rows_at_once = 12; ///< of a longer one: as many as are seen
+constexpr size_t page_rows = 8;     ///< laid out and painted together
+constexpr qint64 slice_ms = 5;
+
+/// Rows one below the other. A scrolled column asks for its height at two widths in turn, with and without the scroll
+/// bar, and the toolkit remembers one: here all are kept until a row changes.
+class PageLayout : public QVBoxLayout {
+  public:
+    using QVBoxLayout::QVBoxLayout;
+    int heightForWidth(int width) const override {
+        return known(heights_, width, [&] { return QVBoxLayout::heightForWidth(width); });
+    }
+    int minimumHeightForWidth(int width) const override {
+        return known(least_, width, [&] { return QVBoxLayout::minimumHeightForWidth(width); });
+    }
+    /// While the column around it still has its old height it would be squeezed, and every row laid out twice.
+    void setGeometry(const QRect& rect) override {
+        QVBoxLayout::setGeometry(
+            {rect.topLeft(), QSize(rect.width(), std::max(rect.height(), heightForWidth(rect.width())))});
+    }
+    void invalidate() override {
+        heights_.clear();
+        least_.clear();
+        QVBoxLayout::invalidate();
+    }
+
+  private:
+    template <class Make> static int known(std::map<int, int>& heights, int width, Make make) {
+        auto found = heights.find(width);
+        return found != heights.end() ? found->second : heights.emplace(width, make()).first->second;
+    }
+    mutable std::map<int, int> heights_, least_;
+};
+
 BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Build sheet");
     connect(&session->document(), &Document::project_changed, this, &BuildSheet::rebuild);
@@ -19,6 +55,9 @@ BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), sess
     connect(&session->workspace(), &Workspace::selection_changed, this, &BuildSheet::mark_picked);
     connect(&session->results(), &Results::evaluated, this, &BuildSheet::show_results);
     connect(&session->results(), &Results::analysed, this, &BuildSheet::show_results);
+    going_on_.setSingleShot(true);
+    going_on_.setInterval(0);
+    connect(&going_on_, &QTimer::timeout, this, &BuildSheet::go_on);
     rebuild();
 }
 
@@ -40,11 +79,13 @@ void BuildSheet::rebuild() {
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     // Nothing is rebuilt when only the selection changed: rows compare by value.
     bool same = part && shown_part_ == part->id && shown_wound_ == session_->workspace().wound_back(part->id) &&
-                rows_.size() == part->steps.size() && parameters_.size() == session_->project()->parameters.size();
+                shown_steps_ == part->steps.size() &&
+                (!tail_there_ || parameters_.size() == session_->project()->parameters.size());
     // A changed number repaints its row.
     for (size_t i = 0; same && i < rows_.size(); ++i)
         same = rows_[i]->shown() == part->steps[i] || rows_[i]->take(part->steps[i], i);
-    for (const Parameter& p : session_->project()->parameters) same = same && parameters_.count(p.name);
+    for (const Parameter& p : session_->project()->parameters)
+        same = same && (!tail_there_ || parameters_.count(p.name));
     if (same) {
         show_results();
         return;
@@ -55,6 +96,8 @@ void BuildSheet::rebuild() {
     const std::string focus_field = focus_field_;
     clear();
     rows_.clear();
+    pages_ = page_ = nullptr;
+    told_ = 0;
     parameters_.clear();
     shown_part_ = part ? part->id : PartId();
     if (!part) {
@@ -68,38 +111,21 @@ void BuildSheet::rebuild() {
     if (part->steps.size() > 11) add_search();
     body()->addWidget(
         make_heading("Build sheet", QString::fromStdString(part->name) + (part->stand_in ? ", stand-in" : ""), this));
-    StepId wound = session_->workspace().wound_back(part->id);
-    bool beyond = false;
-    for (size_t i = 0; i < part->steps.size(); ++i) {
-        const std::string& group = part->steps[i].group;
-        if (!group.empty() && (i == 0 || part->steps[i - 1].group != group)) {
-            size_t count = 1;
-            while (i + count < part->steps.size() && part->steps[i + count].group == group) ++count;
-            body()->addWidget(add_group_head(group, count));
-        }
-        StepRow* row = add_row(*part, i);
-        rows_.push_back(row);
-        body()->addWidget(row);
-        row->setVisible(group.empty() || !folded_.count({part->id, group}));
-        row->setEnabled(!beyond);
-        if (part->steps[i].id == wound) {
-            beyond = true;
-            auto* forward = new QPushButton("The part is shown as it was here. Wind forward", this);
-            forward->setObjectName("wind-forward");
-            connect(forward, &QPushButton::clicked, session_,
-                    [s = session_, id = part->id] { s->workspace().wind_back(id, {}); });
-            body()->addWidget(forward);
-        }
-    }
-    shown_wound_ = wound;
-    auto* next = new QPushButton(QString("%1   Next step …").arg(part->steps.size() + 1), this);
-    next->setFlat(true);
-    next->setObjectName("next-step");
-    next->setStyleSheet(QString("text-align: left; color: %1; margin-left: 8px;").arg(theme::css(Role::SoftInk)));
-    connect(next, &QPushButton::clicked, this, [this, next] { open_step_menu(session_, shown_part_, next); });
-    body()->addWidget(next);
-    add_parameters();
-    body()->addStretch();
+    shown_wound_ = session_->workspace().wound_back(part->id);
+    auto* rows = new QWidget(this);
+    pages_ = new PageLayout(rows);
+    pages_->setContentsMargins(0, 0, 0, 0);
+    pages_->setSpacing(body()->spacing());
+    page_ = nullptr;
+    beyond_ = false;
+    tail_there_ = false;
+    shown_steps_ = part->steps.size();
+    at_once_ = shown_steps_ <= short_sheet ? short_sheet : rows_at_once;
+    body()->addWidget(rows);
+    while (rows_.size() < std::min(at_once_, part->steps.size())) add_next_row(*part);
+    for (size_t i = 0; had_focus && i < part->steps.size(); ++i)
+        if (part->steps[i].id == focus_step)
+            while (rows_.size() <= i) add_next_row(*part); // up to where the hand is
     show_results();
     if (had_focus)
         for (StepRow* row : rows_)
@@ -108,6 +134,85 @@ void BuildSheet::rebuild() {
                     field->setFocus();
                     mark_step(focus_step);
                 }
+}
+
+/// What stands below the rows. Made after them: the tabulator goes in the order in which things were made.
+void BuildSheet::add_tail(const Part& part) {
+    tail_there_ = true;
+    auto* next = new QPushButton(QString("%1   Next step …").arg(part.steps.size() + 1), this);
+    next->setFlat(true);
+    next->setObjectName("next-step");
+    next->setStyleSheet(QString("text-align: left; color: %1; margin-left: 8px;").arg(theme::css(Role::SoftInk)));
+    connect(next, &QPushButton::clicked, this, [this, next] { open_step_menu(session_, shown_part_, next); });
+    body()->addWidget(next);
+    add_parameters();
+    body()->addStretch();
+}
+
+/// The next row, on a page of so many: a row that grows makes only its own page be laid out again. A page is shown when
+/// it is full: each row shown by itself would lay out the whole column anew.
+void BuildSheet::add_next_row(const Part& part) {
+    const size_t i = rows_.size();
+    if (!page_ || i % page_rows == 0) {
+        auto* page = new QWidget(this);
+        page->hide();
+        page_ = new PageLayout(page);
+        page_->setContentsMargins(0, 0, 0, 0);
+        page_->setSpacing(pages_->spacing());
+        pages_->addWidget(page);
+    }
+    const std::string& group = part.steps[i].group;
+    if (!group.empty() && (i == 0 || part.steps[i - 1].group != group)) {
+        size_t count = 1;
+        while (i + count < part.steps.size() && part.steps[i + count].group == group) ++count;
+        page_->addWidget(add_group_head(group, count));
+    }
+    StepRow* row = add_row(part, i);
+    rows_.push_back(row);
+    page_->addWidget(row);
+    if (!group.empty() && folded_.count({part.id, group})) row->hide();
+    row->setEnabled(!beyond_);
+    if (part.steps[i].id == shown_wound_) {
+        beyond_ = true;
+        auto* forward = new QPushButton("The part is shown as it was here. Wind forward", this);
+        forward->setObjectName("wind-forward");
+        connect(forward, &QPushButton::clicked, session_,
+                [s = session_, id = part.id] { s->workspace().wind_back(id, {}); });
+        page_->addWidget(forward);
+    }
+    if (rows_.size() % page_rows == 0 || rows_.size() == part.steps.size()) page_->parentWidget()->show();
+}
+
+/// Rows are made and told what came of their steps a few at a time, so that a long sheet never holds up the hand. The
+/// first are there at once.
+void BuildSheet::go_on() {
+    PartPtr part = session_->project()->part(shown_part_);
+    if (!part || !pages_) return;
+    QElapsedTimer timer;
+    timer.start();
+    auto may = [&](size_t i) { return i < at_once_ || timer.elapsed() < slice_ms; };
+    const Evaluation* evaluation = session_->results().evaluation();
+    const PartResult* result = evaluation ? evaluation->part(shown_part_) : nullptr;
+    auto tell = [&](StepRow* row) {
+        const StepOutcome* outcome = nullptr;
+        if (result && told_ < result->steps.size() && result->steps[told_].step == row->step())
+            outcome = &result->steps[told_];
+        else if (result)
+            for (const StepOutcome& o : result->steps)
+                if (o.step == row->step()) outcome = &o;
+        row->show_outcome(outcome, values_);
+        ++told_;
+    };
+    while (told_ < part->steps.size() && may(told_)) {
+        if (told_ == rows_.size()) add_next_row(*part);
+        tell(rows_[told_]);
+    }
+    if (rows_.size() == part->steps.size() && !tail_there_) {
+        add_tail(*part);
+        show_parameters();
+        mark_picked();
+    }
+    if (rows_.size() < part->steps.size() || told_ < rows_.size()) going_on_.start();
 }
 
 /// A line for a group: a press folds or unfolds its steps.
@@ -215,27 +320,26 @@ void BuildSheet::add_parameters() {
 
 void BuildSheet::show_results() {
     const Evaluation* evaluation = session_->results().evaluation();
-    const PartResult* result = evaluation ? evaluation->part(shown_part_) : nullptr;
-    ParameterValues values = evaluation && session_->results().evaluation_is_current()
-                                 ? evaluation->values
-                                 : project_values(*session_->project()).value_or(ParameterValues{});
-    for (StepRow* row : rows_) {
-        const StepOutcome* outcome = nullptr;
-        if (result)
-            for (const StepOutcome& o : result->steps)
-                if (o.step == row->step()) outcome = &o;
-        row->show_outcome(outcome, values);
-    }
+    values_ = evaluation && session_->results().evaluation_is_current()
+                  ? evaluation->values
+                  : project_values(*session_->project()).value_or(ParameterValues{});
+    told_ = 0;
+    go_on();
+    show_parameters();
+    mark_picked();
+}
+
+void BuildSheet::show_parameters() {
     for (const Parameter& parameter : session_->project()->parameters) {
         auto field = parameters_.find(parameter.name);
-        auto value = values.find(parameter.name);
+        auto value = values_.find(parameter.name);
         if (field == parameters_.end()) continue;
         QString text = QString::fromStdString(parameter.expression);
-        field->second->set_value(
-            value == values.end() ? text : QString::fromStdString(format_quantity(value->second.value, parameter.kind)),
-            text);
+        field->second->set_value(value == values_.end()
+                                     ? text
+                                     : QString::fromStdString(format_quantity(value->second.value, parameter.kind)),
+                                 text);
     }
-    mark_picked();
 }
 
 /// The step that made the picked face is marked.

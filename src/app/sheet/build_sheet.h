@@ -1,6 +1,7 @@
 // The build sheet: the active part as numbered sentences with numbers in them, and the project's named numbers below.
 #pragma once
 #include "app/sheet/step_row.h"
+#include <QTimer>
 
 namespace lp {
 
@@ -20,6 +21,10 @@ class BuildSheet : public Column {
     void show_results();
     void mark_picked();
     StepRow* add_row(const Part& part, size_t i);
+    void add_next_row(const Part& part);
+    void add_tail(const Part& part);
+    void go_on();
+    void show_parameters();
     void add_parameters();
     /// Place in the sheet (0: before the first step) that a global position means.
     size_t place_at(const QPoint& global) const;
@@ -27,7 +32,14 @@ class BuildSheet : public Column {
     void drop_step(StepId step, const QPoint& global);
 
     Session* session_;
-    std::vector<StepRow*> rows_;
+    std::vector<StepRow*> rows_; ///< as many as were made yet
+    QVBoxLayout *pages_ = nullptr, *page_ = nullptr;
+    bool tail_there_ = false;
+    bool beyond_ = false; ///< the next row is behind what is wound back
+    size_t shown_steps_ = 0, at_once_ = 0;
+    size_t told_ = 0; ///< rows that know what came of their steps
+    ParameterValues values_;
+    QTimer going_on_;
     std::map<std::string, ValueField*> parameters_;
     QWidget* drop_line_ = nullptr; ///< where a dragged step would go
     PartId shown_part_;

@@ -399,12 +399,14 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
             field->set_value(field_words(*session_->project(), part_, what, field_value(step_, what)), text);
         }
     }
-    failed_ = outcome && !outcome->ok;
+    const bool failed = outcome && !outcome->ok;
+    const bool other = failed != std::exchange(failed_, failed);
     if (!step_.on) return;
     QString says = outcome ? QString::fromStdString(outcome->says) : QString();
+    if (other || says != says_->text())
+        says_->setStyleSheet(QString("color: %1").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk)));
     says_->setText(says);
     says_->setVisible(!says.isEmpty());
-    says_->setStyleSheet(QString("color: %1").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk)));
     offered_ = outcome ? outcome->cure : std::nullopt;
     cure_->setVisible(offered_.has_value());
     if (offered_) {
@@ -413,7 +415,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
         if (!offered_->words.empty()) words = QString::fromStdString(offered_->words);
         cure_->setText(words);
     }
-    if (auto* number = findChild<QLabel*>("number")) {
+    if (auto* number = findChild<QLabel*>("number"); number && (other || number->accessibleName().isEmpty())) {
         number->setStyleSheet(QString("color: %1; font-weight: %2")
                                   .arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk), failed_ ? "bold" : "normal"));
         number->setAccessibleName(failed_ ? QString("Step %1 failed").arg(index_ + 1)

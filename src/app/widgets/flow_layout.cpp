@@ -11,6 +11,11 @@ FlowLayout::~FlowLayout() {
     for (QLayoutItem* item : items_) delete item;
 }
 
+void FlowLayout::addItem(QLayoutItem* item) {
+    items_.push_back(item);
+    sticks_.push_back(item->widget() && item->widget()->property("sticks").toBool());
+}
+
 QLayoutItem* FlowLayout::itemAt(int index) const {
     return index >= 0 && size_t(index) < items_.size() ? items_[size_t(index)] : nullptr;
 }
@@ -19,12 +24,28 @@ QLayoutItem* FlowLayout::takeAt(int index) {
     if (index < 0 || size_t(index) >= items_.size()) return nullptr;
     QLayoutItem* item = items_[size_t(index)];
     items_.erase(items_.begin() + index);
+    sticks_.erase(sticks_.begin() + index);
     return item;
+}
+
+int FlowLayout::heightForWidth(int width) const {
+    auto known = heights_.find(width);
+    return known != heights_.end() ? known->second
+                                   : heights_.emplace(width, arrange(QRect(0, 0, width, 0), true)).first->second;
+}
+
+void FlowLayout::invalidate() {
+    heights_.clear();
+    laid_out_ = {};
+    QLayout::invalidate();
 }
 
 void FlowLayout::setGeometry(const QRect& rect) {
     QLayout::setGeometry(rect);
+    const QRect same_width(rect.topLeft(), QSize(rect.width(), 0)); // words do not mind the height
+    if (same_width == laid_out_) return;
     arrange(rect, false);
+    laid_out_ = same_width;
 }
 
 QSize FlowLayout::minimumSize() const {
@@ -35,11 +56,11 @@ QSize FlowLayout::minimumSize() const {
 
 int FlowLayout::arrange(const QRect& rect, bool only_measure) const {
     int x = rect.x(), y = rect.y(), line = 0;
-    for (QLayoutItem* item : items_) {
+    for (size_t i = 0; i < items_.size(); ++i) {
+        QLayoutItem* item = items_[i];
         if (item->widget() && item->widget()->isHidden()) continue;
         QSize size = item->sizeHint();
-        // A comma stays with the word before it.
-        bool sticks = item->widget() && item->widget()->property("sticks").toBool();
+        const bool sticks = sticks_[i];
         int gap = sticks || x == rect.x() ? 0 : gap_x_;
         if (!sticks && x > rect.x() && x + gap + size.width() > rect.right() + 1) {
             x = rect.x();

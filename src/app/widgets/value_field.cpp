@@ -15,6 +15,7 @@ ValueField::ValueField(Look look, QWidget* parent) : QWidget(parent), look_(look
 }
 
 void ValueField::set_value(const QString& shown, const QString& edited, const QString& suffix) {
+    if (shown == shown_ && edited == edited_ && suffix == suffix_) return; // laying out anew costs more than the look
     shown_ = shown;
     edited_ = edited;
     suffix_ = suffix;

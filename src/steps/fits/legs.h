@@ -12,6 +12,12 @@ struct PathLeg {
     bool operator==(const PathLeg&) const = default;
 };
 
+/// The way a thing is led along, in a part's coordinates.
+struct LedWay {
+    Vec3 point = Vec3::Zero(), axis = Vec3::UnitZ();
+    std::vector<PathLeg> legs;
+};
+
 /// Legs by commas, each "turn DEGREES", "slide MM" or both.
 Expected<std::vector<PathLeg>> legs_from_text(const std::string& text);
 

@@ -1,4 +1,5 @@
 // The groove of a twist lock, laid on a cylinder: the lugs are led along it.
+#include "base/quantity.h"
 #include "base/tolerance.h"
 #include "outline/curve.h"
 #include "shape/exact_solids.h"
@@ -94,6 +95,43 @@ class Track {
     std::vector<Body> pieces_;
 };
 
+/// The lugs' own way: they stand at one of the ends or bends of the groove, and are led to its end, or back out to
+/// where it begins.
+Expected<LedWay> way_of_lugs(const StepContext& groove, const StepContext& lugs, const Transform& stands) {
+    auto legs = legs_from_text(groove.word("legs"));
+    if (!legs) return pass_on(legs);
+    const Vec3 axis(groove.number("at_x"), groove.number("at_y"), 0);
+    const double turned = radians(lugs.number("angle")), r = lugs.number("radius");
+    const Vec3 foot(lugs.number("at_x"), lugs.number("at_y"), lugs.number("at_z"));
+    const Vec3 lug = stands * (foot + r * Vec3(std::cos(turned), std::sin(turned), 0)), centre = stands * foot;
+    const double across = (centre - axis).head<2>().norm();
+    if (across > 0.5 || std::fabs((stands.linear() * Vec3::UnitZ()).z()) < 0.999)
+        return problem(ProblemCode::Geometry, "The lugs do not stand about the groove's axis.",
+                       "Put both parts on the same axis.");
+    const double angle = degrees(std::atan2(lug.y() - axis.y(), lug.x() - axis.x()));
+    const double share = 360 / groove.number("count"); // any lug may stand in any groove
+    double a = groove.number("angle"), z = groove.number("at_z"), nearest = 1e300;
+    size_t node = 0;
+    for (size_t k = 0;; ++k) {
+        const double off = std::remainder(angle - a, share);
+        const double away = std::hypot(radians(off) * r, lug.z() - z);
+        if (away < nearest) nearest = away, node = k;
+        if (k == legs->size()) break;
+        a += (*legs)[k].turn_deg;
+        z += (*legs)[k].slide_mm;
+    }
+    if (nearest > groove.number("width") / 2)
+        return problem(ProblemCode::Geometry,
+                       "The lugs stand " + format_fixed(nearest, 2) + " mm beside the groove's nearest end or bend.",
+                       "Put them where the groove begins, or where it ends.");
+    LedWay way{axis, Vec3::UnitZ(), {}};
+    if (node == 0)
+        way.legs = *legs;
+    else
+        for (size_t k = node; k-- > 0;) way.legs.push_back({-(*legs)[k].turn_deg, -(*legs)[k].slide_mm});
+    return way;
+}
+
 } // namespace
 
 StepKind lock_groove_kind() {
@@ -115,6 +153,7 @@ StepKind lock_groove_kind() {
     kind.group = StepGroup::Fits;
     kind.synonyms = {"bayonet"};
     kind.partner = "lock_lugs";
+    kind.way = way_of_lugs;
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto gap = context.fit_gap(context.word("fit"), "");
         if (!gap) return pass_on(gap);
