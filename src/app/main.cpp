@@ -6,6 +6,7 @@
 #include "app/view/view_widget.h"
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QScreen>
 #include <QTimer>
 #include <cstdio>
 
@@ -93,6 +94,11 @@ int main(int argc, char** argv) {
         if (size.size() == 2) window.resize(size[0].toInt(), size[1].toInt());
     }
     window.show();
+    if (!options.isSet("size") && !options.isSet("shot"))
+        QTimer::singleShot(200, &window, [&window] { // once the window manager has put its frame round it
+            const QSize frame = window.frameGeometry().size() - window.size();
+            window.resize(window.size().boundedTo(window.screen()->availableSize() - frame));
+        });
     if (!options.positionalArguments().isEmpty()) session.bring_in(options.positionalArguments());
     if (!options.isSet("shot")) window.offer_recovery(); // also where the file itself was opened
     if (options.isSet("shot")) {

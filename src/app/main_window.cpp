@@ -98,6 +98,7 @@ void MainWindow::follow_facts() {
     auto show = [this] { ask_for_scene(false); };
     for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed})
         connect(&session_->results(), fact, this, show);
+    connect(&session_->results(), &Results::movement_checked, this, show);
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
                       &Workspace::finding_changed, &Workspace::cut_changed})
         connect(&session_->workspace(), fact, this, show);

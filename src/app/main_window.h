@@ -61,6 +61,8 @@ class MainWindow : public QMainWindow {
 
   protected:
     void closeEvent(QCloseEvent*) override;
+    /// Keys that nobody under the hand took: an offer's number, the typed line, Escape.
+    void keyPressEvent(QKeyEvent*) override;
     void dragEnterEvent(QDragEnterEvent*) override;
     void dropEvent(QDropEvent*) override;
 

@@ -1,6 +1,7 @@
 // The window's dealings with files: opening, bringing in, saving, leaving, what was left behind, what is dropped on it.
 #include "app/file_filter.h"
 #include "app/main_window.h"
+#include "app/offers/offers_bar.h"
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
 #include <QBuffer>
@@ -8,6 +9,7 @@
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
@@ -87,6 +89,13 @@ void MainWindow::offer_recovery() {
     recovery_->adjustSize();
     recovery_->move(12, 56);
     recovery_->show();
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* event) {
+    const bool plain = !(event->modifiers() & ~Qt::KeypadModifier);
+    if (plain && event->key() >= Qt::Key_1 && event->key() <= Qt::Key_9) return offers_->take(event->key() - Qt::Key_0);
+    if (event->key() == Qt::Key_Slash) return offers_->open_line();
+    QMainWindow::keyPressEvent(event);
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

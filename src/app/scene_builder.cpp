@@ -126,9 +126,10 @@ void add_contacts(const Session& session, const Analysis& analysis, std::vector<
             continue;
         }
         mark.title = QString::fromStdString(contact_title(c));
+        const std::string moved = led_words(session.results().led_of(c));
         mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2) +
                                            (c.wanted ? " of " + format_fixed(c.wanted->gap_mm, 2) : "") + " mm · " +
-                                           fit_state_words(c.state));
+                                           (moved.empty() ? fit_state_words(c.state) : moved));
         marks.insert(marks.begin(), mark); // the first is where the view goes
     }
 }

@@ -336,8 +336,13 @@ TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
         return false;
     };
     EXPECT_TRUE(says("not yet moved"));
-    take("Lead it along its way");
+    // The hand stays on the row that was clicked, and the offers' numbers are keys there as in the view.
+    EXPECT_EQ(QApplication::focusWidget(), panel()->contact_rows()[0]);
+    ASSERT_TRUE(window->offers()->offers()[0].words.startsWith("Lead it along its way"));
+    press(Qt::Key_1);
+    settle();
     EXPECT_FALSE(says("not yet moved"));
+    EXPECT_EQ(QApplication::focusWidget(), panel()->contact_rows()[0]) << "the hand stays where it was";
     ASSERT_EQ(session->project()->movements.size(), 1u);
     EXPECT_EQ(session->project()->movements[0].legs, "slide -16, turn 40, slide 2");
     take("Lead it along its way"); // again: the same movement, no second one

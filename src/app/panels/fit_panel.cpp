@@ -1,6 +1,8 @@
 #include "app/panels/fit_panel.h"
 #include "app/theme/theme.h"
 #include "project/contact_words.h"
+#include <QApplication>
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QPointer>
@@ -81,6 +83,9 @@ ValueField* FitPanel::fit_field(const std::string& name) const {
 void FitPanel::rebuild() {
     for (ValueField* field : findChildren<ValueField*>())
         if (field->editing()) return; // never pull an editor from under the fingers
+    // A row that was made a moment ago takes the focus only once it is shown: until then the column holds it.
+    QWidget* focus = QApplication::focusWidget();
+    on_contact_ = std::count(contacts_.begin(), contacts_.end(), focus) > 0 || (on_contact_ && focus == this);
     clear();
     contacts_.clear();
     fits_.clear();
@@ -111,6 +116,7 @@ void FitPanel::rebuild() {
             Qt::QueuedConnection);
         contacts_.push_back(row);
         body()->addWidget(row);
+        if (on_contact_ && session_->workspace().active_contact() == c.ref()) row->setFocus();
         if (!led_words(led).empty() && session_->workspace().active_contact() == c.ref()) add_led(c, led);
     }
     movements_ = new MovementSection(session_, this);
@@ -141,10 +147,15 @@ void FitPanel::add_led(const ContactResult& contact, Led led) {
         words += ": choose a round or a flat face of one of them and take the offer to move it";
     body()->addWidget(make_note(words + ".", led == Led::Binds, this));
     if (!way || led != Led::NotYet) return;
-    auto* lead = new QPushButton("Lead it along its way", this);
+    auto* buttons = new QWidget(this);
+    auto* line = new QHBoxLayout(buttons);
+    line->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    auto* lead = new QPushButton("Lead it along its way", buttons);
     lead->setObjectName("lead-along-way");
     connect(lead, &QPushButton::clicked, this, [this, contact] { lead_along_way(*session_, contact); });
-    body()->addWidget(lead);
+    line->addWidget(lead);
+    line->addStretch();
+    body()->addWidget(buttons);
 }
 
 /// Where the active part stands in the assembly, apart from its drawing and its print pose.

@@ -62,6 +62,7 @@ class FitPanel : public Column {
     void add_led(const ContactResult& contact, Led led);
     Session* session_;
     std::vector<MarkRow*> contacts_;
+    bool on_contact_ = false; ///< the focus was on the active contact's row
     QPointer<MovementSection> movements_;
     QPointer<GaugeSection> gauges_;
     QPointer<CardSection> cards_;

@@ -1,5 +1,6 @@
 #include "app/widgets/column.h"
 #include "app/theme/theme.h"
+#include <QApplication>
 #include <QHBoxLayout>
 
 namespace lp {
@@ -107,6 +108,9 @@ void Column::showEvent(QShowEvent*) {
 }
 
 void Column::clear() {
+    // What has the focus goes: the column takes it, or the toolkit would look for the next one and scroll to it.
+    QWidget* focus = QApplication::focusWidget();
+    if (focus && focus != this && isAncestorOf(focus)) setFocus();
     while (QLayoutItem* item = body_->takeAt(0)) {
         if (item->widget()) {
             item->widget()->hide();
