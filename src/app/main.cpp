@@ -9,6 +9,7 @@
 #include <QScreen>
 #include <QTimer>
 #include <cstdio>
+#include <optional>
 
 namespace {
 
@@ -62,16 +63,11 @@ int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLinePa
     return 1;
 }
 
-} // namespace
-
-int main(int argc, char** argv) {
-    QApplication app(argc, argv);
-    QApplication::setApplicationName("Loose Peg");
-    QApplication::setDesktopFileName("loose-peg");
-    QCommandLineParser options;
+void describe(QCommandLineParser& options) {
     options.setApplicationDescription(
         "Functional parts for filament printing that fit, move and print the first time.");
     options.addHelpOption();
+    options.addVersionOption();
     options.addPositionalArgument("FILE", "a project, or meshes to bring in", "[FILE...]");
     options.addOption({"shot", "Writes a picture of the window to FILE and ends.", "FILE"});
     options.addOption({"stretch", "Shape, Fit, Check, Bed or Export, for the picture.", "NAME"});
@@ -85,6 +81,39 @@ int main(int argc, char** argv) {
     options.addOption({"map", "Maps the gap of the contact, for the picture."});
     options.addOption({"movement", "Leads the first movement along and shows it there, for the picture.", "POSITION"});
     options.addOption({"fit-part", "Brings the chosen part close, for the picture."});
+}
+
+/// What can be answered without a display, and that there is none; nothing when the window is to be shown.
+std::optional<int> answer_without_display(int argc, char** argv) {
+    QCoreApplication plain(argc, argv);
+    QCommandLineParser options;
+    describe(options);
+    const bool read = options.parse(QCoreApplication::arguments());
+    if (read && options.isSet("version")) {
+        std::printf("Loose Peg %s\n", qPrintable(QCoreApplication::applicationVersion()));
+        return 0;
+    }
+    if (read && options.isSet("help")) {
+        std::printf("%s", qPrintable(options.helpText()));
+        return 0;
+    }
+    for (const char* there : {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"})
+        if (!qEnvironmentVariableIsEmpty(there)) return std::nullopt;
+    if (QCoreApplication::arguments().contains("-platform")) return std::nullopt;
+    std::fprintf(stderr, "loose-peg: there is no display to show a window on. loose-peg-cli works without one.\n");
+    return 1;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    QCoreApplication::setApplicationName("Loose Peg");
+    QCoreApplication::setApplicationVersion(LOOSE_PEG_VERSION);
+    if (auto status = answer_without_display(argc, argv)) return *status;
+    QApplication app(argc, argv);
+    QApplication::setDesktopFileName("loose-peg");
+    QCommandLineParser options;
+    describe(options);
     options.process(app);
     lp::theme::apply(app);
     lp::Session session;
