@@ -20,7 +20,10 @@ TEST_F(Window, TheDemoStandsInEveryRegion) {
     EXPECT_EQ(window->sheet()->rows().size(), 6u); // the bucket's sentences
     EXPECT_GT(window->strip()->handle_z(), 30);
     EXPECT_TRUE(window->ledger()->line().contains("6 contacts right")) << window->ledger()->line().toStdString();
-    EXPECT_EQ(window->tape()->open_at(Stretch::Check), 3); // the leaf guard: doubled, open, flipped
+    std::string findings;
+    for (const PartFinding& f : all_findings(*session->results().evaluation(), session->results().analysis()))
+        findings += f.finding.title_and_count() + ": " + f.finding.says + "\n";
+    EXPECT_EQ(window->tape()->open_at(Stretch::Check), 3) << findings; // the leaf guard: doubled, open, flipped
     EXPECT_FALSE(window->offers()->offers().empty());
     // The picture is no empty ground: many different colours.
     QImage picture = window->view()->picture();
