@@ -33,21 +33,24 @@ bool changed_nothing(Operation operation, const Body& result, const Body& first,
     return false;
 }
 
-/// What the triangles made of a cut that the kernel refused or left undone: every bit of the tools was taken away and
-/// every bit of skin is left, so the tools lie inside and touch the skin at points or along lines. That can be exact.
-std::optional<Combined> as_cavities(const Body& first, const std::vector<Body>& tools, const Body& on_triangles) {
-    const MassProperties whole = mass_properties(first.mesh()), left = on_triangles.mass();
+/// What the triangles made of what the kernel refused or left undone; exact after all where every bit of the tools was
+/// taken away and every bit of skin is left: then they lie inside and touch the skin at points or along lines.
+Combined exact_if_cavities(Operation operation, const Body& first, const std::vector<Body>& tools,
+                           Combined on_triangles) {
+    if (operation != Operation::Cut) return on_triangles;
+    constexpr double alike = 1e-7; // the triangles' own rounding
+    const MassProperties whole = mass_properties(first.mesh()), left = on_triangles.body.mass();
     double volume = whole.volume_mm3, area = whole.area_mm2;
     for (const Body& tool : tools) {
         const MassProperties its = mass_properties(tool.mesh());
         volume -= its.volume_mm3;
         area += its.area_mm2;
     }
-    if (std::fabs(left.volume_mm3 - volume) > 1e-7 * whole.volume_mm3) return std::nullopt;
-    if (std::fabs(left.area_mm2 - area) > 1e-7 * area) return std::nullopt;
+    if (std::fabs(left.volume_mm3 - volume) > alike * whole.volume_mm3) return on_triangles;
+    if (std::fabs(left.area_mm2 - area) > alike * area) return on_triangles;
     auto made = with_cavities(first, tools);
-    if (!made || made->check_triangles()) return std::nullopt;
-    return Combined{*made, "the cut touches the outside without opening it: there the wall has no thickness"};
+    if (!made || made->check_triangles()) return on_triangles;
+    return {*made, "the cut touches the outside without opening it: there the wall has no thickness"};
 }
 
 } // namespace
@@ -67,16 +70,12 @@ Expected<Combined> combine(Operation operation, const Body& first, const std::ve
         double difference = std::fabs(second->body.mass().volume_mm3 - result->mass().volume_mm3);
         double faceting = tolerance::export_deflection_mm * 2 * (first.mass().area_mm2 + result->mass().area_mm2);
         if (difference <= faceting) return Combined{*result, {}};
-        if (operation == Operation::Cut)
-            if (auto exact_way = as_cavities(first, others, second->body)) return *exact_way;
-        return second;
+        return exact_if_cavities(operation, first, others, std::move(*second));
     }
     if (result.error().code == ProblemCode::NothingLeft || task.stopped()) return pass_on(result);
     auto second = on_meshes(operation, first, others, task,
                             "done on triangles, because the exact way failed; the body is faceted from here");
-    if (second && operation == Operation::Cut)
-        if (auto exact_way = as_cavities(first, others, second->body)) return *exact_way;
-    if (second) return second;
+    if (second) return exact_if_cavities(operation, first, others, std::move(*second));
     return pass_on(result);
 }
 

@@ -286,8 +286,9 @@ TEST_F(Fits, APickedRoundFaceOffersToTurnAndAWishIsSetByDigit) {
     ASSERT_TRUE(outcome);
     EXPECT_NEAR(outcome->result.smallest_gap_mm, 0.4, 0.012) << "a wheel keeps its distance all the way";
     // The two parts come near each other without a step: the wish is set by an offer.
-    session->workspace().clear_selection();
-    session->workspace().set_active_contact(session->results().analysis()->contacts.at(0).ref());
+    QTest::keyClick(window->view(), Qt::Key_Escape);
+    ASSERT_EQ(panel()->contact_rows().size(), session->results().analysis()->contacts.size());
+    QTest::mouseClick(panel()->contact_rows()[0], Qt::LeftButton);
     settle();
     take("loose");
     ASSERT_EQ(session->project()->contacts.size(), 1u);
