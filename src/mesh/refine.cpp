@@ -6,48 +6,37 @@
 
 namespace lp {
 
-Expected<TriMesh> refined(const TriMesh& mesh,
-                          const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
-                          const Task& task) {
-    constexpr size_t most = 2'000'000;
-    const auto too_many = [] {
-        return problem(ProblemCode::Range, "This needs more than two million facets.",
-                       "Use a smaller angle or body, or a coarser tolerance.");
-    };
-    // What cannot be done is refused before it is tried: facets with edges as long as allowed would fill the surface.
-    double wanted = 0;
-    for (size_t i = 0; i < mesh.triangles.size() && wanted < 1.5 * most; ++i) {
-        double parts[3];
-        for (int k = 0; k < 3; ++k) {
-            const Vec3 d = mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k);
-            const double limit =
-                longest_mm((mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3, d.normalized());
-            parts[k] = std::max(1.0, d.norm() / std::max(limit, 1e-9));
-        }
-        std::sort(parts, parts + 3);
-        wanted += parts[1] * parts[2];
-    }
-    if (wanted >= 1.5 * most) return too_many();
+namespace {
+
+constexpr size_t most_facets = 2'000'000;
+
+tl::unexpected<Problem> too_many() {
+    return problem(ProblemCode::Range, "This needs more than two million facets.",
+                   "Use a smaller angle or body, or a coarser tolerance.");
+}
+
+uint64_t edge_key(uint32_t a, uint32_t b) {
+    return uint64_t(std::min(a, b)) << 32 | std::max(a, b);
+}
+
+using EdgeTest = std::function<bool(uint32_t a, uint32_t b)>; ///< whether the edge is to be parted
+
+/// Halves every edge the test names, round after round; the test is made anew for the mesh of each round.
+Expected<TriMesh> halved(const TriMesh& mesh, const std::function<EdgeTest(const TriMesh&)>& test_of, const bool& torn,
+                         const Task& task) {
     TriMesh now = mesh;
-    bool tagged = mesh.tags.size() == mesh.triangles.size(), torn = false;
+    const bool tagged = mesh.tags.size() == mesh.triangles.size();
     for (int round = 0; round < 24; ++round) {
         if (task.stopped()) return cancelled();
+        const EdgeTest parts = test_of(now);
         std::unordered_map<uint64_t, uint32_t> middles;
-        auto key = [](uint32_t a, uint32_t b) { return uint64_t(std::min(a, b)) << 32 | std::max(a, b); };
-        auto middle = [&](uint32_t a, uint32_t b) -> uint32_t { // ~0u: the edge is short enough
-            auto [it, fresh] = middles.try_emplace(key(a, b), ~0u);
-            if (fresh) {
-                // Both sides ask in the same order: the answer must not depend on it.
-                const Vec3 &p = now.vertices[std::min(a, b)], &q = now.vertices[std::max(a, b)];
-                Vec3 d = q - p;
-                const double limit = longest_mm((p + q) / 2, d.normalized());
-                // No tolerance asks for that: the map has a place it tears at, and halving would go on there.
-                torn = torn || (limit < 1e-3 && d.norm() > limit);
-                if (d.norm() > limit) {
-                    it->second = uint32_t(now.vertices.size());
-                    Vec3 m = (p + q) / 2;
-                    now.vertices.push_back(m);
-                }
+        auto middle = [&](uint32_t a, uint32_t b) -> uint32_t { // ~0u: the edge may stay
+            auto [it, fresh] = middles.try_emplace(edge_key(a, b), ~0u);
+            // Both sides ask in the same order: the answer must not depend on it.
+            if (fresh && parts(std::min(a, b), std::max(a, b))) {
+                it->second = uint32_t(now.vertices.size());
+                const Vec3 m = (now.vertices[a] + now.vertices[b]) / 2;
+                now.vertices.push_back(m);
             }
             return it->second;
         };
@@ -101,9 +90,78 @@ Expected<TriMesh> refined(const TriMesh& mesh,
         now.triangles.swap(triangles);
         now.tags.swap(tags);
         if (!parted) return now;
-        if (torn || now.triangles.size() > most) return too_many();
+        if (torn || now.triangles.size() > most_facets) return too_many();
     }
     return now;
+}
+
+} // namespace
+
+Expected<TriMesh> refined(const TriMesh& mesh,
+                          const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
+                          const Task& task) {
+    // What cannot be done is refused before it is tried: facets with edges as long as allowed would fill the surface.
+    double wanted = 0;
+    for (size_t i = 0; i < mesh.triangles.size() && wanted < 1.5 * most_facets; ++i) {
+        double parts[3];
+        for (int k = 0; k < 3; ++k) {
+            const Vec3 d = mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k);
+            const double limit =
+                longest_mm((mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3, d.normalized());
+            parts[k] = std::max(1.0, d.norm() / std::max(limit, 1e-9));
+        }
+        std::sort(parts, parts + 3);
+        wanted += parts[1] * parts[2];
+    }
+    if (wanted >= 1.5 * most_facets) return too_many();
+    bool torn = false;
+    auto test_of = [&](const TriMesh& now) -> EdgeTest {
+        return [&](uint32_t a, uint32_t b) {
+            const Vec3 &p = now.vertices[a], &q = now.vertices[b];
+            const Vec3 d = q - p;
+            const double limit = longest_mm((p + q) / 2, d.normalized());
+            // No tolerance asks for that: the map has a place it tears at, and halving would go on there.
+            torn = torn || (limit < 1e-3 && d.norm() > limit);
+            return d.norm() > limit;
+        };
+    };
+    return halved(mesh, test_of, torn, task);
+}
+
+Expected<TriMesh> refined_for(const TriMesh& mesh, const std::function<Vec3(const Vec3&)>& map, double within_mm,
+                              const Task& task) {
+    auto test_of = [&](const TriMesh& now) -> EdgeTest {
+        struct Beside { // of an edge: the first facet's normal, and whether the others lie in its plane
+            Vec3 normal, mapped;
+            int facets = 0;
+            bool flat = true;
+        };
+        std::vector<Vec3> moved(now.vertices.size());
+        std::transform(now.vertices.begin(), now.vertices.end(), moved.begin(), map);
+        std::unordered_map<uint64_t, Beside> edges;
+        for (const Triangle& t : now.triangles) {
+            auto normal = [&](const std::vector<Vec3>& at) -> Vec3 {
+                return (at[t[1]] - at[t[0]]).cross(at[t[2]] - at[t[0]]).normalized();
+            };
+            const Vec3 before = normal(now.vertices), after = normal(moved);
+            for (size_t k = 0; k < 3; ++k) {
+                Beside& edge = edges[edge_key(t[k], t[(k + 1) % 3])];
+                if (edge.facets++ == 0) {
+                    edge.normal = before;
+                    edge.mapped = after;
+                }
+                edge.flat = edge.flat && before.dot(edge.normal) > 1 - 1e-12 && after.allFinite();
+            }
+        }
+        return [&now, map, within_mm, edges = std::move(edges)](uint32_t a, uint32_t b) {
+            const Vec3 &p = now.vertices[a], &q = now.vertices[b];
+            const Vec3 off = map((p + q) / 2) - (map(p) + map(q)) / 2;
+            const Beside& edge = edges.at(edge_key(a, b));
+            // Within a flat place only what leaves the plane counts: where its corners slide in it tells nobody.
+            return (edge.flat && edge.facets > 1 ? std::fabs(off.dot(edge.mapped)) : off.norm()) > within_mm;
+        };
+    };
+    return halved(mesh, test_of, false, task);
 }
 
 TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places) {

@@ -15,6 +15,12 @@ Expected<TriMesh> refined(const TriMesh& mesh,
                           const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
                           const Task& task = {});
 
+/// Parts edges at their middles until `map` moves no middle further than `within_mm` off what its ends become: off the
+/// straight line at a crease, off the plane inside a flat place. Right for maps of second degree over each facet (part
+/// facets at kinks first), whose middles tell all. Fails like `refined`.
+Expected<TriMesh> refined_for(const TriMesh& mesh, const std::function<Vec3(const Vec3&)>& map, double within_mm,
+                              const Task& task = {});
+
 /// Parts every facet that runs across one of the places along an axis (0 x, 1 y, 2 z), so that none does: two facets
 /// for each strip between places. A closed mesh stays closed; vertices within a nanometre of a place count as on it.
 TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places);

@@ -330,6 +330,7 @@ TEST(Bend, SkewTwistAndTaperKeepTheFormulas) {
     EXPECT_NEAR(twist.part().box.max().y(), std::hypot(10, 5), 0.1);
     Made taper = make({block(20, 10, 40), step("taper", {{"by", "0.5"}, {"to", "40 mm"}})});
     EXPECT_NEAR(taper.volume(), 200 * 40 * (1 + 0.5 + 0.25) / 3, 1e-6) << taper.says(); // frustum
+    EXPECT_EQ(taper.body().mesh().triangles.size(), 12u) << "flat walls stay flat";
     for (const char* kind : {"twist", "taper", "bend"}) {
         Made none = make({block(20, 10, 40), step(kind, {{"from", "10 mm"}, {"to", "10 mm"}})});
         EXPECT_FALSE(none.step(1).ok) << kind;

@@ -6,6 +6,7 @@
 #include "shape/copies.h"
 #include "shape/exact_solids.h"
 #include "steps/find_edges.h"
+#include <random>
 
 using namespace lp;
 using namespace lp::test;
@@ -35,6 +36,38 @@ TEST(Refine, FacetsGetShortEdgesAndTheSurfaceStays) {
     ASSERT_TRUE(along);
     EXPECT_LT(along->triangles.size(), fine->triangles.size());
     EXPECT_TRUE(check_soundness(*along).closed);
+}
+
+TEST(Refine, FollowsAMapOnlyWhereItLeavesThePlane) {
+    // A taper about z: upright walls stay flat, whatever lies slanting becomes a saddle.
+    auto taper = [](const Vec3& p) { return Vec3(p.x() * (1 - 0.02 * p.z()), p.y() * (1 - 0.02 * p.z()), p.z()); };
+    const TriMesh upright = box(40, 30, 20).mesh();
+    EXPECT_EQ(refined_for(upright, taper, 0.01)->triangles.size(), upright.triangles.size());
+    TriMesh leaning = upright;
+    const Eigen::Matrix3d turn =
+        (Eigen::AngleAxisd(0.5, Vec3::UnitX()) * Eigen::AngleAxisd(0.7, Vec3::UnitY())).matrix();
+    for (Vec3& v : leaning.vertices) v = turn * v;
+    auto fine = refined_for(leaning, taper, 0.01);
+    ASSERT_TRUE(fine);
+    EXPECT_TRUE(check_soundness(*fine).sound());
+    EXPECT_GT(fine->triangles.size(), 50u);
+    EXPECT_LT(fine->triangles.size(), 5000u);
+    // A quadratic that vanishes at the corners is 4 (m12 l1 l2 + m23 l2 l3 + m31 l3 l1), m at the middles of the edges
+    // and l barycentric (closed formula): inside it is at most 4/3 of the largest m.
+    std::mt19937 random(7);
+    std::uniform_real_distribution<double> share(0, 1);
+    for (const Triangle& t : fine->triangles) {
+        const Vec3 a = fine->vertices[t[0]], b = fine->vertices[t[1]], c = fine->vertices[t[2]];
+        const Vec3 normal = (taper(b) - taper(a)).cross(taper(c) - taper(a)).normalized();
+        for (int k = 0; k < 5; ++k) {
+            double l = share(random), m = share(random) * (1 - l);
+            const Vec3 p = a + l * (b - a) + m * (c - a);
+            ASSERT_LE(std::fabs(normal.dot(taper(p) - taper(a))), 0.01 * 4 / 3 + 1e-9);
+        }
+    }
+    Task stopped;
+    stopped.cancel.cancel();
+    EXPECT_EQ(refined_for(leaning, taper, 0.01, stopped).error().code, ProblemCode::Cancelled);
 }
 
 TEST(Refine, EndsWhenItIsTooMuchOrStopped) {

@@ -24,7 +24,9 @@ Expected<StepResult> deform(const std::vector<StepBody>& before, const StepConte
     for (size_t i : *chosen) {
         auto fine = tessellate(before[i].body, context.number("tolerance") / 2);
         if (!fine) return pass_on(fine);
-        auto mesh = refined(parted_at(fine->mesh, kinks.axis, kinks.at), limit, context.task);
+        const TriMesh parted = parted_at(fine->mesh, kinks.axis, kinks.at);
+        auto mesh = limit ? refined(parted, limit, context.task)
+                          : refined_for(parted, map, context.number("tolerance") / 2, context.task);
         if (!mesh) return pass_on(mesh);
         for (Vec3& v : mesh->vertices) {
             v = map(v);

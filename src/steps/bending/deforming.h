@@ -17,7 +17,8 @@ struct Kinks {
     std::vector<double> at;
 };
 
-/// Maps the bodies of the field `what` as triangles, parted at the kinks and then finely enough for the limit.
+/// Maps the bodies of the field `what` as triangles, parted at the kinks and then finely enough for the limit, or,
+/// without one, for a map of second degree to stay within the step's tolerance.
 Expected<StepResult> deform(const std::vector<StepBody>& before, const StepContext& context, const PointMap& map,
                             const EdgeLimit& limit, const Kinks& kinks = {}, const char* verb = "bend");
 

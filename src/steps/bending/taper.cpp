@@ -33,17 +33,7 @@ StepKind taper_kind() {
             q[u] = p[u];
             return q;
         };
-        double rate = std::fabs(by - 1) / (to - from), tolerance_mm = context.number("tolerance");
-        EdgeLimit limit = [=](const Vec3& at, const Vec3& along) {
-            if ((at[u] < from || at[u] > to) && rate == 0) return 1e300;
-            Vec3 flat = along;
-            flat[u] = 0;
-            double bent = 2 * rate * flat.norm() * std::fabs(along[u]); // only slanting edges curve
-            // Edges through the beginning or end of the stretch must not cut its corner.
-            double length = chord_for(1 / std::max(bent, 1e-9), tolerance_mm);
-            return std::fabs(along[u]) > 1e-9 ? std::min(length, std::max(0.5, (to - from) / 8)) : length;
-        };
-        return deform(before, context, map, limit, {u, {from, to}}, "taper");
+        return deform(before, context, map, {}, {u, {from, to}}, "taper");
     };
     return kind;
 }
