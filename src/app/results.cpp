@@ -9,8 +9,8 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
     : QObject(parent), document_(document), workspace_(workspace), worker_(worker) {
     connect(&document, &Document::edited, this, [this](const Edit& edit) {
         for (const SingleEdit& one : edit.parts)
-            tell_changed_ = tell_changed_ || std::holds_alternative<SetPrinter>(one) ||
-                            std::holds_alternative<SetMaterial>(one) || std::holds_alternative<SetFitGap>(one);
+            tell_changed_ =
+                tell_changed_ || one.get_if<SetPrinter>() || one.get_if<SetMaterial>() || one.get_if<SetFitGap>();
         shown_movement_.reset();
     });
     connect(&workspace, &Workspace::selection_changed, this, &Results::measure_selection);

@@ -1,4 +1,4 @@
-// Headers nearly every source needs; compiled once a layer.
+// Headers nearly every source needs; compiled once.
 #pragma once
 #include <algorithm>
 #include <array>
@@ -15,3 +15,11 @@
 
 #include <Eigen/Geometry>
 #include <tl/expected.hpp>
+
+#include "base/geometry.h"
+#include "base/problem.h"
+#include "base/task.h"
+
+// Named, so that they are worked out here and not in each source.
+static_assert(sizeof(std::optional<lp::Vec3>) && sizeof(std::vector<lp::Vec3>) && sizeof(lp::Box3) &&
+              sizeof(lp::Transform) && sizeof(std::map<std::string, std::string>) && sizeof(lp::Expected<double>));

@@ -1,5 +1,6 @@
 #include "check/standing.h"
 #include "base/tolerance.h"
+#include "base/turn_between.h"
 #include <algorithm>
 
 namespace lp {
@@ -64,7 +65,7 @@ Standing check_standing(const TriMesh& posed, const Vec3& centre, const Vec3& be
 
 Transform turned_up(const Vec3& up) {
     Transform turn = Transform::Identity();
-    turn.linear() = Eigen::Quaterniond::FromTwoVectors(up, Vec3::UnitZ()).toRotationMatrix();
+    turn.linear() = turn_between(up, Vec3::UnitZ()).toRotationMatrix();
     return turn;
 }
 

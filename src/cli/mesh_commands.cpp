@@ -1,5 +1,6 @@
 // inspect, mend, combine, convert, layers, supports: on mesh files.
 #include "base/quantity.h"
+#include "base/turn_between.h"
 #include "bed/posts.h"
 #include "check/standing.h"
 #include "cli/made_project.h"
@@ -153,7 +154,7 @@ namespace {
 TriMesh closed_in_single_precision(const TriMesh& mesh, const Task& task) {
     TriMesh rounded = mesh;
     for (Vec3& v : rounded.vertices) v = v.cast<float>().cast<double>();
-    if (check_soundness(rounded, {.self_intersections = false}, task).closed) return mesh;
+    if (is_closed(welded(rounded))) return mesh;
     auto mended = mend(rounded, {1e-3}, task);
     if (!mended) return mesh;
     double before = mass_properties(mesh).volume_mm3, after = mass_properties(mended->mesh).volume_mm3;
@@ -203,8 +204,7 @@ int split_command(const SplitArgs& args, const Common& common) {
     // Everything on the side the normal points to: a box larger than the mesh, standing on the plane.
     Box3 box = bounding_box(read->mesh);
     double reach = 2 * (box.diagonal().norm() + box.center().norm() + std::fabs(numbers[3])) + 10;
-    Transform place = Transform::Identity();
-    place.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), n).toRotationMatrix();
+    Transform place = frame_along(n);
     place.translation() = numbers[3] * n;
     TriMesh side = transformed(box_mesh(Vec3(-reach, -reach, 0), Vec3(reach, reach, reach)), place);
     std::vector<TriMesh> halves;

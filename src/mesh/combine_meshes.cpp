@@ -165,14 +165,28 @@ std::optional<TriMesh> corefine(Operation operation, const TriMesh& first, const
     return without_slivers(from_mesh(out.mesh, &out.tags));
 }
 
+/// Whether every edge has its partner and every facet an area. The arrangement pairs its facets itself, so that the
+/// quick look at its own corners nearly always says so; where it does not, the whole check decides.
+bool closed_and_even(const TriMesh& mesh, const Task& task) {
+    const auto has_area = [&](size_t i) { // well beyond what the whole check calls degenerate
+        const Vec3 &a = mesh.corner(i, 0), &b = mesh.corner(i, 1), &c = mesh.corner(i, 2);
+        const double longest = std::max({(b - a).squaredNorm(), (c - b).squaredNorm(), (a - c).squaredNorm()});
+        return mesh.area_vector(i).norm() > 1e-11 * longest;
+    };
+    size_t i = 0;
+    while (i < mesh.triangles.size() && has_area(i)) ++i;
+    if (i == mesh.triangles.size() && is_closed(mesh)) return true;
+    const Soundness sound = check_soundness(mesh, {.self_intersections = false}, task);
+    return sound.closed && !sound.inconsistent_edges && !sound.degenerate;
+}
+
 /// The exact arrangement, believed only when its result is closed, even and as large as it may be.
 std::optional<TriMesh> by_arrangement(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
     auto arranged = arrange_meshes(operation, operands, task);
     if (!arranged) return std::nullopt;
     if (arranged->empty()) return operation == Operation::Join ? std::nullopt : std::optional(TriMesh{});
     TriMesh mesh = without_slivers(std::move(*arranged));
-    Soundness sound = check_soundness(mesh, {.self_intersections = false}, task);
-    if (!sound.closed || sound.inconsistent_edges || sound.degenerate) return std::nullopt;
+    if (!closed_and_even(mesh, task)) return std::nullopt;
     std::vector<double> others;
     for (size_t i = 1; i < operands.size(); ++i) others.push_back(mass_properties(operands[i]).volume_mm3);
     double first = mass_properties(operands[0]).volume_mm3, volume = mass_properties(mesh).volume_mm3;

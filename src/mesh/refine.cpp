@@ -1,6 +1,7 @@
 #include "mesh/refine.h"
 #include <algorithm>
 #include <map>
+#include <memory>
 #include <tuple>
 #include <unordered_map>
 
@@ -128,41 +129,136 @@ Expected<TriMesh> refined(const TriMesh& mesh,
     return halved(mesh, test_of, torn, task);
 }
 
-Expected<TriMesh> refined_for(const TriMesh& mesh, const std::function<Vec3(const Vec3&)>& map, double within_mm,
-                              const Task& task) {
-    auto test_of = [&](const TriMesh& now) -> EdgeTest {
-        struct Beside { // of an edge: the first facet's normal, and whether the others lie in its plane
-            Vec3 normal, mapped;
-            int facets = 0;
-            bool flat = true;
-        };
-        std::vector<Vec3> moved(now.vertices.size());
-        std::transform(now.vertices.begin(), now.vertices.end(), moved.begin(), map);
-        std::unordered_map<uint64_t, Beside> edges;
-        for (const Triangle& t : now.triangles) {
-            auto normal = [&](const std::vector<Vec3>& at) -> Vec3 {
-                return (at[t[1]] - at[t[0]]).cross(at[t[2]] - at[t[0]]).normalized();
-            };
-            const Vec3 before = normal(now.vertices), after = normal(moved);
+namespace {
+
+/// How far a map moves the middles of edges off what their ends become.
+class Departure {
+  public:
+    Departure(const TriMesh& mesh, const std::function<Vec3(const Vec3&)>& map) : mesh_(mesh), map_(map) {
+        moved_.resize(mesh.vertices.size());
+        std::transform(mesh.vertices.begin(), mesh.vertices.end(), moved_.begin(), map);
+        edges_.reserve(mesh.triangles.size() * 3 / 2);
+        for (const Triangle& t : mesh.triangles) {
+            const Vec3 before = normal(t, mesh.vertices), after = normal(t, moved_);
             for (size_t k = 0; k < 3; ++k) {
-                Beside& edge = edges[edge_key(t[k], t[(k + 1) % 3])];
+                Beside& edge = edges_[edge_key(t[k], t[(k + 1) % 3])];
                 if (edge.facets++ == 0) {
-                    edge.normal = before;
-                    edge.mapped = after;
+                    edge.before = before;
+                    edge.after = after;
                 }
-                edge.flat = edge.flat && before.dot(edge.normal) > 1 - 1e-12 && after.allFinite();
+                edge.flat = edge.flat && before.dot(edge.before) > 1 - 1e-12 && after.allFinite();
             }
         }
-        return [&now, map, within_mm, edges = std::move(edges)](uint32_t a, uint32_t b) {
-            const Vec3 &p = now.vertices[a], &q = now.vertices[b];
-            const Vec3 off = map((p + q) / 2) - (map(p) + map(q)) / 2;
-            const Beside& edge = edges.at(edge_key(a, b));
-            // Within a flat place only what leaves the plane counts: where its corners slide in it tells nobody.
-            return (edge.flat && edge.facets > 1 ? std::fabs(off.dot(edge.mapped)) : off.norm()) > within_mm;
-        };
+    }
+    double of(uint32_t a, uint32_t b) const {
+        const Vec3 off = map_((mesh_.vertices[a] + mesh_.vertices[b]) / 2) - (moved_[a] + moved_[b]) / 2;
+        const Beside& edge = edges_.at(edge_key(a, b));
+        // Within a flat place only what leaves the plane counts: where its corners slide in it tells nobody.
+        return edge.flat && edge.facets > 1 ? std::fabs(off.dot(edge.after)) : off.norm();
+    }
+
+  private:
+    struct Beside { // of an edge: the first facet's normal, and whether the others lie in its plane
+        Vec3 before, after;
+        int facets = 0;
+        bool flat = true;
+    };
+    static Vec3 normal(const Triangle& t, const std::vector<Vec3>& at) {
+        return (at[t[1]] - at[t[0]]).cross(at[t[2]] - at[t[0]]).normalized();
+    }
+
+    const TriMesh& mesh_;
+    const std::function<Vec3(const Vec3&)>& map_;
+    std::vector<Vec3> moved_;
+    std::unordered_map<uint64_t, Beside> edges_;
+};
+
+} // namespace
+
+Expected<TriMesh> refined_for(const TriMesh& mesh, const std::function<Vec3(const Vec3&)>& map, double within_mm,
+                              const Task& task) {
+    // What cannot be done is refused before it is tried: halving an edge leaves a quarter of the departure.
+    const Departure first(mesh, map);
+    double wanted = 0;
+    for (const Triangle& t : mesh.triangles) {
+        double parts[3];
+        for (size_t k = 0; k < 3; ++k) parts[k] = std::sqrt(std::max(1.0, first.of(t[k], t[(k + 1) % 3]) / within_mm));
+        std::sort(parts, parts + 3);
+        wanted += parts[1] * parts[2];
+        if (wanted >= 1.5 * most_facets) return too_many();
+    }
+    auto test_of = [&](const TriMesh& now) -> EdgeTest {
+        auto departure = std::make_shared<Departure>(now, map);
+        return [departure, within_mm](uint32_t a, uint32_t b) { return departure->of(a, b) > within_mm; };
     };
     return halved(mesh, test_of, false, task);
 }
+
+namespace {
+
+/// Where a place crosses an edge between two facets of one plane, the corner only divides the line along the place: it
+/// is drawn into its neighbour on that line. Corners up to `first` were there before and stay.
+void drop_crossings_in_flat_places(TriMesh& mesh, size_t first, int axis) {
+    constexpr double level_mm = 1e-9;
+    std::vector<std::vector<uint32_t>> around(mesh.vertices.size()); // facets
+    for (uint32_t i = 0; i < mesh.triangles.size(); ++i)
+        for (uint32_t v : mesh.triangles[i]) around[v].push_back(i);
+    std::vector<char> gone(mesh.triangles.size(), 0);
+    const auto holds = [&](uint32_t facet, uint32_t v) {
+        const Triangle& t = mesh.triangles[facet];
+        return t[0] == v || t[1] == v || t[2] == v;
+    };
+    const auto draw_into = [&](uint32_t v, uint32_t into) {
+        const Vec3 normal = mesh.area_vector(around[v][0]).normalized();
+        size_t lost = 0;
+        for (uint32_t facet : around[v]) {
+            if (mesh.area_vector(facet).normalized().dot(normal) < 1 - 1e-12) return false;
+            if (holds(facet, into)) {
+                ++lost;
+                continue;
+            }
+            Triangle t = mesh.triangles[facet];
+            std::replace(t.begin(), t.end(), v, into);
+            const Vec3 &a = mesh.vertices[t[0]], &b = mesh.vertices[t[1]], &c = mesh.vertices[t[2]];
+            if ((b - a).cross(c - a).dot(normal) < 1e-9) return false;
+        }
+        if (lost != 2) return false; // an edge of the surface, or a place where it meets itself
+        for (uint32_t facet : around[v]) {
+            if (holds(facet, into)) {
+                gone[facet] = 1;
+                for (uint32_t other : mesh.triangles[facet])
+                    if (other != v) std::erase(around[other], facet);
+            } else {
+                std::replace(mesh.triangles[facet].begin(), mesh.triangles[facet].end(), v, into);
+                around[into].push_back(facet);
+            }
+        }
+        around[v].clear();
+        return true;
+    };
+    for (uint32_t v = uint32_t(first); v < mesh.vertices.size(); ++v) {
+        std::vector<uint32_t> beside; // on the same place
+        for (uint32_t facet : around[v])
+            for (uint32_t other : mesh.triangles[facet])
+                if (other != v && std::fabs(mesh.vertices[other][axis] - mesh.vertices[v][axis]) < level_mm)
+                    beside.push_back(other);
+        for (uint32_t other : beside)
+            if (!around[v].empty() && draw_into(v, other)) break;
+    }
+    size_t kept = 0;
+    const bool tagged = mesh.tags.size() == mesh.triangles.size();
+    for (size_t i = 0; i < gone.size(); ++i) {
+        if (gone[i]) continue;
+        mesh.triangles[kept] = mesh.triangles[i];
+        if (tagged) mesh.tags[kept] = mesh.tags[i];
+        ++kept;
+    }
+    mesh.triangles.resize(kept);
+    if (tagged) mesh.tags.resize(kept);
+    mesh = welded(mesh); // without the corners nobody uses
+}
+
+} // namespace
 
 TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places) {
     constexpr double on_mm = 1e-6;
@@ -224,6 +320,7 @@ TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places) {
             for (size_t k = 2; k < share.size(); ++k) add(share[0], share[k - 1], share[k]);
         }
     }
+    drop_crossings_in_flat_places(result, mesh.vertices.size(), axis);
     return result;
 }
 

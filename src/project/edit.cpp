@@ -28,7 +28,7 @@ class Applier {
 
     std::optional<Problem> apply(const SingleEdit& edit) {
         problem_.reset();
-        std::visit([this](const auto& e) { this->on(e); }, edit);
+        edit.visit([this](const auto& e) { this->on(e); });
         return problem_;
     }
     Project take() { return std::move(project_); }

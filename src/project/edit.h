@@ -1,7 +1,8 @@
 // Edits: small values that say what changes where. The document answers with its next snapshot or a problem.
 #pragma once
 #include "project/project.h"
-#include <variant>
+#include <any>
+#include <type_traits>
 
 namespace lp {
 
@@ -157,19 +158,39 @@ struct AddImport {
     std::shared_ptr<const std::string> contents;
 };
 
-using SingleEdit =
-    std::variant<SetField, SetDrawing, CopyStep, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep,
+template <class... Kinds> struct EditKindList {
+    template <class T> static constexpr bool has = (std::is_same_v<T, Kinds> || ...);
+};
+using EditKinds =
+    EditKindList<SetField, SetDrawing, CopyStep, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep,
                  MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour,
                  SetVisible, SetSeeThrough, SetPose, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
                  RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap,
                  SetPrinter, SetMaterial, SetProjectName, AddImport>;
+template <class T>
+concept OneEdit = EditKinds::has<T>;
+
+/// An edit of one of the kinds. No variant: every file that makes an edit would compile the copying of all kinds.
+class SingleEdit {
+  public:
+    template <OneEdit T> SingleEdit(T what) : what_(std::move(what)) {}
+    template <OneEdit T> const T* get_if() const { return std::any_cast<T>(&what_); }
+    /// Calls it with the edit as what it is.
+    template <class Call> void visit(Call call) const { visit(call, EditKinds()); }
+
+  private:
+    template <class Call, class... Kinds> void visit(Call& call, EditKindList<Kinds...>) const {
+        (void)((get_if<Kinds>() ? (call(*get_if<Kinds>()), true) : false) || ...);
+    }
+    std::any what_;
+};
 
 /// One act of the maker: all of it or nothing.
 struct Edit {
     std::vector<SingleEdit> parts;
     std::string sentence; ///< "Cylinder diameter to peg_d + 0.2"; made from the first part when empty
     Edit() = default;
-    template <class T> Edit(T single) : parts{SingleEdit(std::move(single))} {}
+    template <OneEdit T> Edit(T single) : parts{SingleEdit(std::move(single))} {}
 };
 
 struct Edited {

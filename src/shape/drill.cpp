@@ -1,4 +1,5 @@
 #include "shape/drill.h"
+#include "base/turn_between.h"
 #include "shape/edges_match.h"
 #include "shape/exact_box.h"
 #include "shape/occt_convert.h"

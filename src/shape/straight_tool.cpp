@@ -161,13 +161,6 @@ std::vector<Vec3> straight_axes(const Body& tool) {
     return axes;
 }
 
-Transform frame_along(const Vec3& axis) {
-    Transform frame = Transform::Identity();
-    if ((axis - Vec3::UnitZ()).norm() > 1e-12)
-        frame.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), axis).toRotationMatrix();
-    return frame;
-}
-
 std::optional<StraightTool> straight_tool(const Body& body, const Transform& frame) {
     if (!body.is_exact() || body.pieces() != 1) return std::nullopt;
     auto flat = located(*body.exact(), frame.inverse());

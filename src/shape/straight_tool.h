@@ -44,8 +44,6 @@ struct StraightTool {
 
 /// Directions along which the body may be a prism: square to two of its flat faces; each once.
 std::vector<Vec3> straight_axes(const Body& tool);
-/// z along the axis; the identity for z itself.
-Transform frame_along(const Vec3& axis);
 /// The tool in the frame; nothing when it is no cylinder or prism along z.
 std::optional<StraightTool> straight_tool(const Body& tool, const Transform& frame);
 

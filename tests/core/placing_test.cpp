@@ -1,6 +1,8 @@
 // Placing, repeating, splitting, bending, ribs. Against closed formulas (elementary geometry, Pappus, Cavalieri).
 #include "made_project.h"
 #include "mesh/soundness.h"
+#include "shape/mesh_distance.h"
+#include <random>
 
 using namespace lp;
 using namespace lp::test;
@@ -334,6 +336,36 @@ TEST(Bend, SkewTwistAndTaperKeepTheFormulas) {
     for (const char* kind : {"twist", "taper", "bend"}) {
         Made none = make({block(20, 10, 40), step(kind, {{"from", "10 mm"}, {"to", "10 mm"}})});
         EXPECT_FALSE(none.step(1).ok) << kind;
+    }
+}
+
+TEST(Bend, ATwistedThreadTakesFewFacetsAndKeepsItsTolerance) {
+    // Two turns over 8 mm of an outline of 72 lines round the axis: helicoids, whose points are known.
+    json lines = json::array();
+    auto at = [](int i) {
+        const double a = 2 * pi * i / 72, r = 7.2 + 0.8 * std::cos(a);
+        return Vec2(r * std::cos(a), r * std::sin(a));
+    };
+    for (int i = 0; i < 72; ++i) {
+        const Vec2 p = at(i), q = at(i + 1);
+        lines.push_back({{"kind", "line"}, {"points", {{p.x(), p.y()}, {q.x(), q.y()}}}});
+    }
+    Made m = make({step("outline", {{"drawing", {{"elements", lines}}}}, "o"),
+                   step("raise", {{"outline", "o"}, {"height", 8}}),
+                   step("twist", {{"angle", "720 deg"}, {"to", "8 mm"}, {"tolerance", "0.02 mm"}})});
+    ASSERT_TRUE(m.step(2).ok) << m.says();
+    EXPECT_TRUE(watertight(m.body()));
+    EXPECT_LT(m.body().mesh().triangles.size(), 20'000u);
+    const DistanceTree made(m.body().mesh());
+    std::mt19937 random(3);
+    std::uniform_real_distribution<double> share(0, 1);
+    for (int k = 0; k < 3000; ++k) {
+        const int i = int(random() % 72);
+        const double s = share(random), z = 8 * share(random);
+        const Vec2 flat = at(i) + s * (at(i + 1) - at(i));
+        const Vec2 turned = Eigen::Rotation2Dd(4 * pi * z / 8) * flat;
+        // Within 4/3 of what the middles of edges keep (closed formula, shape_tools_test.cpp).
+        ASSERT_LT(made.closest(Vec3(turned.x(), turned.y(), z)).distance_mm, 0.02 * 4 / 3) << i << " " << s << " " << z;
     }
 }
 

@@ -1,4 +1,5 @@
 // What bodies cover of a plane: against closed formulas.
+#include "base/turn_between.h"
 #include "project/evaluate.h"
 #include "project/project_json.h"
 #include "shape/exact_solids.h"
@@ -19,9 +20,7 @@ double covered(const FlatPaths& paths) {
 }
 
 Transform seen_from(const Vec3& normal) {
-    Transform t = Transform::Identity();
-    t.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), normal).toRotationMatrix();
-    return t;
+    return frame_along(normal);
 }
 
 Evaluation evaluated(const json& steps) {

@@ -21,12 +21,24 @@ Expected<StepResult> deform(const std::vector<StepBody>& before, const StepConte
     auto chosen = pick_bodies(before, context.word("what"), verb);
     if (!chosen) return pass_on(chosen);
     StepResult result{before, {}, {}};
+    const double tolerance_mm = context.number("tolerance");
     for (size_t i : *chosen) {
-        auto fine = tessellate(before[i].body, context.number("tolerance") / 2);
+        const std::vector<FaceInfo>& faces = before[i].body.tessellation().faces;
+        const bool facets_are_exact =
+            !before[i].body.is_exact() ||
+            std::all_of(faces.begin(), faces.end(), [](auto& f) { return f.kind == SurfaceKind::Plane; });
+        const double within_mm = facets_are_exact ? tolerance_mm : tolerance_mm / 2;
+        auto finer = [&](const TriMesh& from, const std::vector<double>& places) {
+            const TriMesh parted = parted_at(from, kinks.axis, places);
+            return limit ? refined(parted, limit, context.task) : refined_for(parted, map, within_mm, context.task);
+        };
+        auto fine = tessellate(before[i].body, tolerance_mm / 2);
         if (!fine) return pass_on(fine);
-        const TriMesh parted = parted_at(fine->mesh, kinks.axis, kinks.at);
-        auto mesh = limit ? refined(parted, limit, context.task)
-                          : refined_for(parted, map, context.number("tolerance") / 2, context.task);
+        auto mesh = finer(fine->mesh, kinks.at);
+        for (const std::vector<double>& other : kinks.or_at)
+            if (auto next = finer(fine->mesh, other);
+                !mesh || (next && next->triangles.size() < mesh->triangles.size()))
+                mesh = std::move(next);
         if (!mesh) return pass_on(mesh);
         for (Vec3& v : mesh->vertices) {
             v = map(v);
@@ -40,8 +52,7 @@ Expected<StepResult> deform(const std::vector<StepBody>& before, const StepConte
                            "Use a smaller angle, or move the axis away.");
         result.bodies[i].body = body;
         if (before[i].body.is_exact())
-            result.note =
-                "The body is faceted from here, within " + format_number(context.number("tolerance"), 3) + " mm.";
+            result.note = "The body is faceted from here, within " + format_number(tolerance_mm, 3) + " mm.";
     }
     return result;
 }

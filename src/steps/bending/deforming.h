@@ -15,6 +15,7 @@ double chord_for(double radius, double tolerance_mm);
 struct Kinks {
     int axis = 0;
     std::vector<double> at;
+    std::vector<std::vector<double>> or_at = {}; ///< other choices: that which gives the fewest facets is taken
 };
 
 /// Maps the bodies of the field `what` as triangles, parted at the kinks and then finely enough for the limit, or,

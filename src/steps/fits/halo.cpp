@@ -1,6 +1,7 @@
 // A halo: bodies carry an envelope at a fit's gap.
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "base/turn_between.h"
 #include "mesh/grow.h"
 #include "shape/exact_solids.h"
 #include "steps/find_edges.h"
@@ -53,8 +54,7 @@ Expected<Body> without_faces(Body envelope, const Body& body, const FoundFaces& 
                            "Only a flat face with all of the body behind it can go without a gap.",
                            "Choose another, or let the halo go all round.");
         double reach = 2 * envelope.box().diagonal().norm() + 10;
-        Transform at = Transform::Identity();
-        at.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), face.direction).toRotationMatrix();
+        Transform at = frame_along(face.direction);
         at.translation() = face.centre;
         at.translate(Vec3(-reach, -reach, 0));
         auto space = make_block({2 * reach, 2 * reach, reach}, at, context.source());

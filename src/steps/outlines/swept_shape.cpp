@@ -1,5 +1,6 @@
 #include "steps/outlines/swept_shape.h"
 #include "base/quantity.h"
+#include "base/turn_between.h"
 #include "shape/occt_convert.h"
 #include "steps/solids/profile_shape.h"
 #include <BRepAlgoAPI_Cut.hxx>
@@ -261,8 +262,7 @@ class Sweeper {
         Vec3 first = all[0].at;
         Eigen::Quaterniond turn = Eigen::Quaterniond::Identity();
         for (size_t i = 0; i < all.size(); ++i) {
-            if (i > 0 && !o_.upright)
-                turn = Eigen::Quaterniond::FromTwoVectors(all[i - 1].tangent, all[i].tangent) * turn;
+            if (i > 0 && !o_.upright) turn = turn_between(all[i - 1].tangent, all[i].tangent) * turn;
             double s = all[i].along;
             Vec3 axis = o_.upright ? Vec3(plane_.linear().col(2)) : all[0].tangent;
             // Scaled and twisted about the path's beginning, turned with the path, carried along it.

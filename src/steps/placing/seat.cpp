@@ -1,5 +1,6 @@
 // Seats a face of one body on a face of another; round faces go axis on axis.
 #include "base/tolerance.h"
+#include "base/turn_between.h"
 #include "steps/find_plane.h"
 #include "steps/placing/moving.h"
 
@@ -62,7 +63,7 @@ StepKind seat_kind() {
         move.translate(goal + context.number("gap") * normal +
                        frame.linear() * Vec3(context.number("shift_x"), context.number("shift_y"), 0));
         move.rotate(Eigen::AngleAxisd(radians(context.number("angle")), normal));
-        move.rotate(Eigen::Quaterniond::FromTwoVectors(from, to));
+        move.rotate(turn_between(from, to));
         move.translate(-pivot);
         return move_as_one(before, {face->body}, move);
     };

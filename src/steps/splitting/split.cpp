@@ -1,6 +1,7 @@
 // Splits by a plane, a face or a drawn line.
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "base/turn_between.h"
 #include "outline/chains.h"
 #include "shape/copies.h"
 #include "shape/exact_solids.h"
@@ -114,8 +115,8 @@ class Side {
             whole_ = owner;
             return *this;
         }
+        plane_ = frame_along(face.direction);
         plane_.translation() = face.axis_point;
-        plane_.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), face.direction).toRotationMatrix();
         radius_ = face.radius_mm + context_.number("distance");
         if (context_.nominal && context_.nominal->span_mm) {
             plane_ = context_.nominal->plane;
