@@ -105,9 +105,12 @@ class Arranger {
             splits_.emplace_back();
             for (double u : t) splits_.back().push_back({u, nodes_.node(c.at(u))});
             bool round = c.kind == Curve::Kind::Arc;
-            for (size_t k = 0; k + 1 < t.size(); ++k)
-                pieces_.push_back(
-                    {round ? c.part(t[k], t[k + 1]) : Curve::line(c.at(t[k]), c.at(t[k + 1])), i, t[k], t[k + 1]});
+            for (size_t k = 0; k + 1 < t.size(); ++k) {
+                const Vec2 from = c.at(t[k]), to = c.at(t[k + 1]);
+                if (!round && (to - from).squaredNorm() <= merge_mm * merge_mm)
+                    continue; // one node; it has no direction
+                pieces_.push_back({round ? c.part(t[k], t[k + 1]) : Curve::line(from, to), i, t[k], t[k + 1]});
+            }
         }
         std::vector<Entry> entries;
         for (uint32_t i = 0; i < pieces_.size(); ++i)

@@ -166,10 +166,12 @@ TEST(Gauge, EveryCouponIsSoundHasItsGapsAndPrintsInHalfAnHour) {
 }
 
 TEST(Joints, StandOpenAtTheirGapAndHoldThemselvesUp) {
-    for (auto [kind, fields] : {std::pair("hinge", json{{"length", 36}, {"knuckles", 3}}),
-                                std::pair("hinge", json{{"bumps", "cone"}, {"knuckles", 4}, {"length", 44}}),
-                                std::pair("chain", json{{"links", 3}}), std::pair("captive_pin", json::object()),
-                                std::pair("swivel_cap", json::object()), std::pair("captive_slider", json::object())}) {
+    for (auto [kind, fields] :
+         {std::pair("hinge", json{{"length", 36}, {"knuckles", 3}}),
+          std::pair("hinge", json{{"bumps", "cone"}, {"knuckles", 4}, {"length", 44}}),
+          std::pair("chain", json{{"links", 3}}), std::pair("captive_pin", json::object()),
+          std::pair("swivel_cap", json::object()), std::pair("swivel_cap", json{{"stem_height", 0}}),
+          std::pair("captive_slider", json::object())}) {
         Made m = make(json::array({step(kind, fields)}));
         ASSERT_EQ(m.says(), "") << kind;
         size_t bodies = std::string(kind) == "chain" ? 3 : 2;

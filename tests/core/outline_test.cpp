@@ -82,6 +82,16 @@ TEST(Curves, PartsAndMapsKeepThePoints) {
     }
 }
 
+TEST(Regions, ALineOfNoLengthChangesNothing) {
+    std::vector<SourcedCurve> square;
+    const Vec2 corners[] = {{0, 0}, {4, 0}, {4, 4}, {4, 4}, {0, 4}}; // one of them twice
+    for (size_t i = 0; i < 5; ++i) square.push_back({Curve::line(corners[i], corners[(i + 1) % 5]), i + 1, 0, -1});
+    auto a = arrange(square);
+    ASSERT_TRUE(a);
+    ASSERT_EQ(a->regions.size(), 1u);
+    EXPECT_NEAR(a->regions[0].area_mm2, 16, 1e-9);
+}
+
 TEST(Regions, TwoDiscsGiveTheLensOfTheFormula) {
     // Area common to two discs of radius r at distance d: 2 r^2 acos(d / 2r) - d/2 sqrt(4 r^2 - d^2) (textbook
     // formula).
