@@ -50,6 +50,8 @@ void memory_after_edits(benchmark::State& state) {
             session.workspace().set_stretch(Stretch(random() % 5));
             session.wait_until_done();
             window.view()->repaint();
+            // Without an event loop of its own nothing else lets go of what asked to be deleted later.
+            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
         }
         state.counters["end_MB"] = resident_mb();
         state.counters["end_in_use_MB"] = in_use_mb();
