@@ -197,24 +197,44 @@ std::optional<Problem> check_kinds(const std::string& text, QuantityKind kind, c
     return std::nullopt;
 }
 
-std::string normalised(const std::string& text) {
+/// What people type or paste, as the parser wants it. Longest first where one begins another.
+std::string with_plain_signs(const std::string& text) {
+    static const std::vector<std::pair<std::string_view, std::string_view>> signs{
+        {"°", " deg"}, {"×", "*"},    {"−", "-"},      {"\"", " in"},  {"½", " 1/2"},
+        {"¼", " 1/4"}, {"¾", " 3/4"}, {"\u00a0", " "}, {"\u202f", " "}}; // no-break spaces, as before units in print
     std::string result;
+    for (size_t i = 0; i < text.size();) {
+        auto sign = std::find_if(signs.begin(), signs.end(),
+                                 [&](const auto& s) { return text.compare(i, s.first.size(), s.first) == 0; });
+        result += sign == signs.end() ? std::string_view(&text[i], 1) : sign->second;
+        i += sign == signs.end() ? 1 : sign->first.size();
+    }
+    return result;
+}
+
+/// A comma between digits is a decimal comma, but among the arguments of a function it parts them.
+std::string with_decimal_points(std::string text) {
+    std::vector<bool> call; // of each open bracket
+    auto is_digit = [&](size_t i) { return i < text.size() && std::isdigit(static_cast<unsigned char>(text[i])); };
     for (size_t i = 0; i < text.size(); ++i) {
-        if (text.compare(i, 2, "°") == 0) {
-            result += " deg";
-            ++i;
-        } else if (text.compare(i, 2, "×") == 0) {
-            result += "*";
-            ++i;
-        } else if (text.compare(i, 3, "−") == 0) {
-            result += "-";
-            i += 2;
-        } else if (text[i] == '"') {
-            result += " in";
-        } else {
-            result += text[i];
+        if (text[i] == '(') {
+            const size_t before = text.find_last_not_of(' ', i - 1);
+            call.push_back(i > 0 && before != std::string::npos && word_part(text[before]));
+        } else if (text[i] == ')' && !call.empty()) {
+            call.pop_back();
+        } else if (text[i] == ',' && i > 0 && is_digit(i - 1) && is_digit(i + 1) &&
+                   std::find(call.begin(), call.end(), true) == call.end()) {
+            text[i] = '.';
         }
     }
+    return text;
+}
+
+std::string normalised(const std::string& text) {
+    std::string result = with_decimal_points(with_plain_signs(text));
+    // "1 1/2 in" is one and a half inches.
+    static const std::regex mixed(R"((^|[^\w.\s)])(\s*)(\d+)\s+(\d+)\s*/\s*(\d+)(?![\d.]))");
+    result = std::regex_replace(result, mixed, "$1$2($3+$4/$5)");
     // A unit binds to the number before it, but "1/4 in" is a quarter of an inch: plain fractions are taken together.
     static const std::regex fraction(R"((^|[^\w.\s)])(\s*)(\d+(?:\.\d+)?\s*/\s*\d+(?:\.\d+)?)\s*(mm|cm|m|in|deg)\b)");
     return std::regex_replace(result, fraction, "$1$2($3) $4");
@@ -228,6 +248,11 @@ Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, 
     if (raw.size() > longest_expression)
         return problem(ProblemCode::Wording, "The expression is longer than 500 characters.",
                        "Split it into parameters.");
+    static const std::regex thousands(R"((^|[^\w.,])[1-9]\d{0,2}(,\d{3})+(?![\d.,]))");
+    if (raw.find('(') == std::string::npos && std::regex_search(raw, thousands))
+        return problem(ProblemCode::Wording,
+                       "\"" + raw + "\" can be read in two ways: a comma may part thousands or decimals.",
+                       "Leave it out, or use a point for decimals.");
     std::string text = normalised(raw);
     for (const Word& word : words_of(text)) {
         if (word.after_number && find_unit(word.text)) continue;

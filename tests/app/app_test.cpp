@@ -52,6 +52,22 @@ TEST_F(Window, TypingPegPlusATwentiethMovesPegAndHoleAndUndoes) {
     EXPECT_EQ(session->results().evaluation()->part(part("See-saw bucket")->id)->all_ok(), true);
 }
 
+TEST_F(Window, NumbersAreReadAsPeopleWriteThem) {
+    open_demo();
+    auto shown = [&] { return window->sheet()->rows()[5]->field("diameter")->shown().toStdString(); };
+    type(5, "diameter", "6,2 mm");
+    settle();
+    EXPECT_EQ(shown(), "6.2 mm");
+    type(5, "diameter", "¼ in");
+    settle();
+    EXPECT_EQ(shown(), "6.35 mm");
+    // What can be read in two ways stays open, with the reason.
+    type(5, "diameter", "1,200");
+    EXPECT_TRUE(window->sheet()->rows()[5]->field("diameter")->editing());
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Escape);
+    EXPECT_EQ(shown(), "6.35 mm");
+}
+
 TEST_F(Window, AWrongNumberIsRefusedInPlaceAndNothingIsLost) {
     open_demo();
     auto before = session->project();

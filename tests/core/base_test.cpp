@@ -39,6 +39,31 @@ TEST(Expression, FractionsOfAnInchAreTakenTogether) {
     EXPECT_DOUBLE_EQ(value("10 mm / 4 mm"), 2.5);
     EXPECT_DOUBLE_EQ(value("(8 - 2)/4 mm"), 1.5);
 }
+TEST(Expression, NumbersAreReadAsPeopleWriteThem) {
+    EXPECT_DOUBLE_EQ(value("6,2 mm"), 6.2);
+    EXPECT_DOUBLE_EQ(value("2 * (1,5 + 0,25)"), 3.5);
+    EXPECT_DOUBLE_EQ(value("0,125 in"), 3.175); // 1/8 inch
+    EXPECT_DOUBLE_EQ(value("1 1/2 in"), 38.1);
+    EXPECT_DOUBLE_EQ(value("1½\""), 38.1);
+    EXPECT_DOUBLE_EQ(value("2 * 1 1/4 in"), 63.5);
+    EXPECT_DOUBLE_EQ(value("-1 1/4 in"), -31.75);
+    EXPECT_DOUBLE_EQ(value("¾ in + 1 mm"), 20.05);
+    EXPECT_DOUBLE_EQ(value("6\u00a0mm"), 6);
+    EXPECT_DOUBLE_EQ(value("2,5°", QuantityKind::Angle), 2.5);
+    EXPECT_TRUE(is_plain_number("6,2 mm"));
+    // Among the arguments of a function a comma parts them, also within brackets there.
+    EXPECT_DOUBLE_EQ(value("max(6,2)"), 6);
+    EXPECT_DOUBLE_EQ(value("min(4, 2.5) + 1,5"), 4);
+    EXPECT_NE(refusal("max((6,2), 1)"), "");
+    // Thousands and decimals look alike: nothing is guessed.
+    EXPECT_NE(refusal("1,200 mm").find("two ways"), std::string::npos);
+    EXPECT_NE(refusal("12,345,678").find("two ways"), std::string::npos);
+    EXPECT_NE(refusal("6, 2"), "");
+    EXPECT_NE(refusal("6,2,1"), "");
+    EXPECT_NE(refusal("6,"), "");
+    EXPECT_NE(refusal(",5,"), "");
+    EXPECT_NE(refusal("1 1/0 in"), "");
+}
 TEST(Expression, UnitsMayStandWithoutASpaceAndMix) {
     EXPECT_DOUBLE_EQ(value("2cm + 3mm - 0.001 m"), 22);
 }
@@ -70,7 +95,7 @@ TEST(Expression, ACountIsWhole) {
 }
 TEST(Expression, HostileTextIsRefusedNotObeyed) {
     for (const char* text :
-         {"", "   ", "(", "1 +", "1,2", "a = 3", "6 mmm", "--", "sin(", ")", "1e999999", "6 mm mm 7"})
+         {"", "   ", "(", "1 +", "1,2,3", "a = 3", "6 mmm", "--", "sin(", ")", "1e999999", "6 mm mm 7"})
         refusal(text, QuantityKind::Length, {{"a", {1, QuantityKind::Length}}});
     refusal(std::string(100000, '('));
     refusal(std::string(499, '-') + "x");
