@@ -194,6 +194,69 @@ Expected<TriMesh> refined_for(const TriMesh& mesh, const std::function<Vec3(cons
     return halved(mesh, test_of, false, task);
 }
 
+TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places) {
+    constexpr double on_mm = 1e-6;
+    std::sort(places.begin(), places.end());
+    places.erase(std::unique(places.begin(), places.end(), [](double a, double b) { return b - a < 4 * on_mm; }),
+                 places.end());
+    TriMesh result;
+    result.vertices = mesh.vertices;
+    const bool tagged = mesh.tags.size() == mesh.triangles.size();
+    // Twice the place's number for what lies on it, odd between places: 0 on the first, -1 below, 1 above it.
+    auto level_of = [&](double d) {
+        auto next = std::lower_bound(places.begin(), places.end(), d - on_mm);
+        const long k = next - places.begin();
+        return next != places.end() && *next <= d + on_mm ? 2 * k : 2 * k - 1;
+    };
+    std::vector<long> level(mesh.vertices.size());
+    for (size_t v = 0; v < level.size(); ++v) level[v] = level_of(mesh.vertices[v][axis]);
+    std::map<std::tuple<uint32_t, uint32_t, long>, uint32_t> crossings;
+    auto crossing = [&](uint32_t a, uint32_t b, long at) { // both facets of an edge get the same vertex
+        if (a > b) std::swap(a, b);
+        auto [it, fresh] = crossings.try_emplace({a, b, at}, uint32_t(result.vertices.size()));
+        if (fresh) {
+            const Vec3 &p = mesh.vertices[a], &q = mesh.vertices[b];
+            const double place = places[size_t(at / 2)];
+            Vec3 x = p + (place - p[axis]) / (q[axis] - p[axis]) * (q - p);
+            x[axis] = place;
+            result.vertices.push_back(x);
+        }
+        return it->second;
+    };
+    std::vector<std::pair<uint32_t, long>> ring; // round the facet: its corners, and where it crosses
+    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+        const Triangle& t = mesh.triangles[i];
+        ring.clear();
+        for (size_t k = 0; k < 3; ++k) {
+            const uint32_t a = t[k], b = t[(k + 1) % 3];
+            const long from = level[a], to = level[b];
+            ring.emplace_back(a, from);
+            if (from < to) {
+                for (long l = from + 1 + ((from + 1) & 1); l < to; l += 2) ring.emplace_back(crossing(a, b, l), l);
+            } else {
+                for (long l = from - 1 - ((from - 1) & 1); l > to; l -= 2) ring.emplace_back(crossing(a, b, l), l);
+            }
+        }
+        auto [lowest, highest] = std::minmax({level[t[0]], level[t[1]], level[t[2]]});
+        auto add = [&](uint32_t a, uint32_t b, uint32_t c) {
+            result.triangles.push_back({a, b, c});
+            if (tagged) result.tags.push_back(mesh.tags[i]);
+        };
+        if (lowest == highest) {
+            add(t[0], t[1], t[2]);
+            continue;
+        }
+        // Each slab's share is convex and fanned: what lies between its two places or on them.
+        for (long slab = lowest | 1; slab <= highest; slab += 2) {
+            std::vector<uint32_t> share;
+            for (auto [v, l] : ring)
+                if (l >= slab - 1 && l <= slab + 1) share.push_back(v);
+            for (size_t k = 2; k < share.size(); ++k) add(share[0], share[k - 1], share[k]);
+        }
+    }
+    return result;
+}
+
 namespace {
 
 /// Where a place crosses an edge between two facets of one plane, the corner only divides the line along the place: it
@@ -260,66 +323,8 @@ void drop_crossings_in_flat_places(TriMesh& mesh, size_t first, int axis) {
 
 } // namespace
 
-TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places) {
-    constexpr double on_mm = 1e-6;
-    std::sort(places.begin(), places.end());
-    places.erase(std::unique(places.begin(), places.end(), [](double a, double b) { return b - a < 4 * on_mm; }),
-                 places.end());
-    TriMesh result;
-    result.vertices = mesh.vertices;
-    const bool tagged = mesh.tags.size() == mesh.triangles.size();
-    // Twice the place's number for what lies on it, odd between places: 0 on the first, -1 below, 1 above it.
-    auto level_of = [&](double d) {
-        auto next = std::lower_bound(places.begin(), places.end(), d - on_mm);
-        const long k = next - places.begin();
-        return next != places.end() && *next <= d + on_mm ? 2 * k : 2 * k - 1;
-    };
-    std::vector<long> level(mesh.vertices.size());
-    for (size_t v = 0; v < level.size(); ++v) level[v] = level_of(mesh.vertices[v][axis]);
-    std::map<std::tuple<uint32_t, uint32_t, long>, uint32_t> crossings;
-    auto crossing = [&](uint32_t a, uint32_t b, long at) { // both facets of an edge get the same vertex
-        if (a > b) std::swap(a, b);
-        auto [it, fresh] = crossings.try_emplace({a, b, at}, uint32_t(result.vertices.size()));
-        if (fresh) {
-            const Vec3 &p = mesh.vertices[a], &q = mesh.vertices[b];
-            const double place = places[size_t(at / 2)];
-            Vec3 x = p + (place - p[axis]) / (q[axis] - p[axis]) * (q - p);
-            x[axis] = place;
-            result.vertices.push_back(x);
-        }
-        return it->second;
-    };
-    std::vector<std::pair<uint32_t, long>> ring; // round the facet: its corners, and where it crosses
-    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
-        const Triangle& t = mesh.triangles[i];
-        ring.clear();
-        for (size_t k = 0; k < 3; ++k) {
-            const uint32_t a = t[k], b = t[(k + 1) % 3];
-            const long from = level[a], to = level[b];
-            ring.emplace_back(a, from);
-            if (from < to) {
-                for (long l = from + 1 + ((from + 1) & 1); l < to; l += 2) ring.emplace_back(crossing(a, b, l), l);
-            } else {
-                for (long l = from - 1 - ((from - 1) & 1); l > to; l -= 2) ring.emplace_back(crossing(a, b, l), l);
-            }
-        }
-        auto [lowest, highest] = std::minmax({level[t[0]], level[t[1]], level[t[2]]});
-        auto add = [&](uint32_t a, uint32_t b, uint32_t c) {
-            result.triangles.push_back({a, b, c});
-            if (tagged) result.tags.push_back(mesh.tags[i]);
-        };
-        if (lowest == highest) {
-            add(t[0], t[1], t[2]);
-            continue;
-        }
-        // Each slab's share is convex and fanned: what lies between its two places or on them.
-        for (long slab = lowest | 1; slab <= highest; slab += 2) {
-            std::vector<uint32_t> share;
-            for (auto [v, l] : ring)
-                if (l >= slab - 1 && l <= slab + 1) share.push_back(v);
-            for (size_t k = 2; k < share.size(); ++k) add(share[0], share[k - 1], share[k]);
-        }
-    }
+TriMesh parted_in_strips(const TriMesh& mesh, int axis, const std::vector<double>& places) {
+    TriMesh result = parted_at(mesh, axis, places);
     drop_crossings_in_flat_places(result, mesh.vertices.size(), axis);
     return result;
 }

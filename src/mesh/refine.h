@@ -24,5 +24,7 @@ Expected<TriMesh> refined_for(const TriMesh& mesh, const std::function<Vec3(cons
 /// Parts every facet that runs across one of the places along an axis (0 x, 1 y, 2 z), so that none does: two facets
 /// for each strip between places. A closed mesh stays closed; vertices within a nanometre of a place count as on it.
 TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places);
+/// The same without the corners that only part a line along a place inside a flat part of the surface.
+TriMesh parted_in_strips(const TriMesh& mesh, int axis, const std::vector<double>& places);
 
 } // namespace lp

@@ -13,6 +13,23 @@ int axis_index(const std::string& name) {
     return name == "x" ? 0 : name == "y" ? 1 : 2;
 }
 
+namespace {
+
+/// Facets parted here and there in even strips would leave wrinkles: then there is none.
+Expected<TriMesh> in_even_strips(const TriMesh& mesh, const PointMap& map, double within_mm, const Kinks& kinks,
+                                 const Task& task) {
+    Expected<TriMesh> best = problem(ProblemCode::Geometry, "No strips.");
+    for (const std::vector<double>& places : kinks.strips) {
+        const TriMesh parted = parted_in_strips(mesh, kinks.axis, places);
+        auto fine = refined_for(parted, map, within_mm, task);
+        const bool even = fine && fine->triangles.size() * 20 <= parted.triangles.size() * 21;
+        if (even && (!best || fine->triangles.size() < best->triangles.size())) best = std::move(fine);
+    }
+    return best;
+}
+
+} // namespace
+
 Expected<StepResult> deform(const std::vector<StepBody>& before, const StepContext& context, const PointMap& map,
                             const EdgeLimit& limit, const Kinks& kinks, const char* verb) {
     if (context.growth_mm != 0)
@@ -28,17 +45,13 @@ Expected<StepResult> deform(const std::vector<StepBody>& before, const StepConte
             !before[i].body.is_exact() ||
             std::all_of(faces.begin(), faces.end(), [](auto& f) { return f.kind == SurfaceKind::Plane; });
         const double within_mm = facets_are_exact ? tolerance_mm : tolerance_mm / 2;
-        auto finer = [&](const TriMesh& from, const std::vector<double>& places) {
-            const TriMesh parted = parted_at(from, kinks.axis, places);
-            return limit ? refined(parted, limit, context.task) : refined_for(parted, map, within_mm, context.task);
-        };
         auto fine = tessellate(before[i].body, tolerance_mm / 2);
         if (!fine) return pass_on(fine);
-        auto mesh = finer(fine->mesh, kinks.at);
-        for (const std::vector<double>& other : kinks.or_at)
-            if (auto next = finer(fine->mesh, other);
-                !mesh || (next && next->triangles.size() < mesh->triangles.size()))
-                mesh = std::move(next);
+        auto mesh = in_even_strips(fine->mesh, map, within_mm, kinks, context.task);
+        if (!mesh) {
+            const TriMesh parted = parted_at(fine->mesh, kinks.axis, kinks.at);
+            mesh = limit ? refined(parted, limit, context.task) : refined_for(parted, map, within_mm, context.task);
+        }
         if (!mesh) return pass_on(mesh);
         for (Vec3& v : mesh->vertices) {
             v = map(v);

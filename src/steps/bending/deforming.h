@@ -15,7 +15,8 @@ double chord_for(double radius, double tolerance_mm);
 struct Kinks {
     int axis = 0;
     std::vector<double> at;
-    std::vector<std::vector<double>> or_at = {}; ///< other choices: that which gives the fewest facets is taken
+    /// Closer places to try first, as even strips: the fewest are taken in which hardly a facet has to be parted.
+    std::vector<std::vector<double>> strips = {};
 };
 
 /// Maps the bodies of the field `what` as triangles, parted at the kinks and then finely enough for the limit, or,

@@ -33,6 +33,17 @@ StepKind twist_kind() {
             return Vec3(Eigen::AngleAxisd(angle * t, axis) * (p - through) + through);
         };
         double rate = std::fabs(angle) / (to - from), tolerance_mm = context.number("tolerance");
+        EdgeLimit limit = [=](const Vec3& at, const Vec3& along) {
+            Vec3 away = at - through;
+            away[u] = 0;
+            double turn = rate * std::fabs(along[u]); // radians a millimetre of the edge
+            if (turn < 1e-12) return 1e300;
+            // A straight edge becomes a curve of curvature up to r turn^2 upright, 2 turn where it runs across as well.
+            Vec3 flat = along;
+            flat[u] = 0;
+            double bent = away.norm() * turn * turn + 2 * turn * flat.norm();
+            return chord_for(1 / std::max(bent, 1e-9), tolerance_mm);
+        };
         // Parted in even levels: halving alone leaves more facets, and wrinkles.
         double farthest = 0, low = to, high = from;
         for (const StepBody& body : before)
@@ -44,7 +55,8 @@ StepKind twist_kind() {
             }
         low = std::max(low, from);
         high = std::min(high, to);
-        // An upright edge needs so many; more of them may spare what lies across from being halved.
+        // An upright edge needs so many; more of them spare narrow facets from being halved. Wide ones are halved by
+        // the limit, from levels closer than an upright edge needs: edges that slant bend for both their ways.
         const double step = chord_for(1 / std::max(farthest * rate * rate, 1e-9), tolerance_mm);
         auto levels = [&](double share) {
             std::vector<double> places{from, to};
@@ -53,7 +65,8 @@ StepKind twist_kind() {
             for (int k = 1; k < n; ++k) places.push_back(low + (high - low) * k / n);
             return places;
         };
-        return deform(before, context, map, {}, {u, levels(1), {levels(1.25), levels(1.6), levels(2)}}, "twist");
+        return deform(before, context, map, limit,
+                      {u, levels(1 / 0.7), {levels(1), levels(1.25), levels(1.6), levels(2)}}, "twist");
     };
     return kind;
 }
