@@ -212,21 +212,41 @@ std::string with_plain_signs(const std::string& text) {
     return result;
 }
 
-/// A comma between digits is a decimal comma, but among the arguments of a function it parts them.
-std::string with_decimal_points(std::string text) {
+bool is_digit(const std::string& text, size_t i) {
+    return i < text.size() && std::isdigit(static_cast<unsigned char>(text[i]));
+}
+
+/// Where a comma stands between digits for a decimal point: not among the arguments of a function, which it parts.
+std::vector<size_t> decimal_commas(const std::string& text) {
+    std::vector<size_t> places;
     std::vector<bool> call; // of each open bracket
-    auto is_digit = [&](size_t i) { return i < text.size() && std::isdigit(static_cast<unsigned char>(text[i])); };
-    for (size_t i = 0; i < text.size(); ++i) {
+    for (size_t i = 1; i < text.size(); ++i) {
         if (text[i] == '(') {
             const size_t before = text.find_last_not_of(' ', i - 1);
-            call.push_back(i > 0 && before != std::string::npos && word_part(text[before]));
+            call.push_back(before != std::string::npos && word_part(text[before]));
         } else if (text[i] == ')' && !call.empty()) {
             call.pop_back();
-        } else if (text[i] == ',' && i > 0 && is_digit(i - 1) && is_digit(i + 1) &&
+        } else if (text[i] == ',' && is_digit(text, i - 1) && is_digit(text, i + 1) &&
                    std::find(call.begin(), call.end(), true) == call.end()) {
-            text[i] = '.';
+            places.push_back(i);
         }
     }
+    return places;
+}
+
+/// Whether a comma may as well part thousands: up to three digits before it, no nought first, and three behind.
+bool may_part_thousands(const std::string& text) {
+    for (size_t comma : decimal_commas(text)) {
+        size_t first = comma, last = comma;
+        while (first > 0 && is_digit(text, first - 1)) --first;
+        while (is_digit(text, last + 1)) ++last;
+        if (comma - first <= 3 && text[first] != '0' && last - comma == 3) return true;
+    }
+    return false;
+}
+
+std::string with_decimal_points(std::string text) {
+    for (size_t comma : decimal_commas(text)) text[comma] = '.';
     return text;
 }
 
@@ -248,8 +268,7 @@ Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, 
     if (raw.size() > longest_expression)
         return problem(ProblemCode::Wording, "The expression is longer than 500 characters.",
                        "Split it into parameters.");
-    static const std::regex thousands(R"((^|[^\w.,])[1-9]\d{0,2}(,\d{3})+(?![\d.,]))");
-    if (raw.find('(') == std::string::npos && std::regex_search(raw, thousands))
+    if (may_part_thousands(raw))
         return problem(ProblemCode::Wording,
                        "\"" + raw + "\" can be read in two ways: a comma may part thousands or decimals.",
                        "Leave it out, or use a point for decimals.");

@@ -4,6 +4,7 @@
 #include <memory>
 #include <tuple>
 #include <unordered_map>
+#include <utility>
 
 namespace lp {
 
@@ -20,21 +21,38 @@ uint64_t edge_key(uint32_t a, uint32_t b) {
     return uint64_t(std::min(a, b)) << 32 | std::max(a, b);
 }
 
-using EdgeTest = std::function<bool(uint32_t a, uint32_t b)>; ///< whether the edge is to be parted
+enum class Edge { Stays, Parts, Tears };
+using EdgeTest = std::function<Edge(uint32_t a, uint32_t b)>;
+
+/// Whether facets whose edges are parted into so many each (`parts(facet, side)`, at least 1) would be far too many:
+/// what cannot be done is refused before it is tried.
+template <class Parts> bool asks_too_much(const TriMesh& mesh, Parts parts_of) {
+    double wanted = 0;
+    for (size_t i = 0; i < mesh.triangles.size() && wanted < 1.5 * most_facets; ++i) {
+        double parts[3];
+        for (int k = 0; k < 3; ++k) parts[k] = std::max(1.0, parts_of(i, k));
+        std::sort(parts, parts + 3);
+        wanted += parts[1] * parts[2];
+    }
+    return wanted >= 1.5 * most_facets;
+}
 
 /// Halves every edge the test names, round after round; the test is made anew for the mesh of each round.
-Expected<TriMesh> halved(const TriMesh& mesh, const std::function<EdgeTest(const TriMesh&)>& test_of, const bool& torn,
+Expected<TriMesh> halved(const TriMesh& mesh, const std::function<EdgeTest(const TriMesh&)>& test_of,
                          const Task& task) {
     TriMesh now = mesh;
     const bool tagged = mesh.tags.size() == mesh.triangles.size();
     for (int round = 0; round < 24; ++round) {
         if (task.stopped()) return cancelled();
-        const EdgeTest parts = test_of(now);
+        const EdgeTest test = test_of(now);
+        bool torn = false;
         std::unordered_map<uint64_t, uint32_t> middles;
         auto middle = [&](uint32_t a, uint32_t b) -> uint32_t { // ~0u: the edge may stay
             auto [it, fresh] = middles.try_emplace(edge_key(a, b), ~0u);
             // Both sides ask in the same order: the answer must not depend on it.
-            if (fresh && parts(std::min(a, b), std::max(a, b))) {
+            const Edge does = fresh ? test(std::min(a, b), std::max(a, b)) : Edge::Stays;
+            torn = torn || does == Edge::Tears;
+            if (does == Edge::Parts) {
                 it->second = uint32_t(now.vertices.size());
                 const Vec3 m = (now.vertices[a] + now.vertices[b]) / 2;
                 now.vertices.push_back(m);
@@ -101,32 +119,23 @@ Expected<TriMesh> halved(const TriMesh& mesh, const std::function<EdgeTest(const
 Expected<TriMesh> refined(const TriMesh& mesh,
                           const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
                           const Task& task) {
-    // What cannot be done is refused before it is tried: facets with edges as long as allowed would fill the surface.
-    double wanted = 0;
-    for (size_t i = 0; i < mesh.triangles.size() && wanted < 1.5 * most_facets; ++i) {
-        double parts[3];
-        for (int k = 0; k < 3; ++k) {
-            const Vec3 d = mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k);
-            const double limit =
-                longest_mm((mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3, d.normalized());
-            parts[k] = std::max(1.0, d.norm() / std::max(limit, 1e-9));
-        }
-        std::sort(parts, parts + 3);
-        wanted += parts[1] * parts[2];
-    }
-    if (wanted >= 1.5 * most_facets) return too_many();
-    bool torn = false;
+    auto parts_of = [&](size_t i, int k) {
+        const Vec3 d = mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k);
+        const Vec3 middle = (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3;
+        return d.norm() / std::max(longest_mm(middle, d.normalized()), 1e-9);
+    };
+    if (asks_too_much(mesh, parts_of)) return too_many();
     auto test_of = [&](const TriMesh& now) -> EdgeTest {
         return [&](uint32_t a, uint32_t b) {
             const Vec3 &p = now.vertices[a], &q = now.vertices[b];
             const Vec3 d = q - p;
             const double limit = longest_mm((p + q) / 2, d.normalized());
+            if (d.norm() <= limit) return Edge::Stays;
             // No tolerance asks for that: the map has a place it tears at, and halving would go on there.
-            torn = torn || (limit < 1e-3 && d.norm() > limit);
-            return d.norm() > limit;
+            return limit < 1e-3 ? Edge::Tears : Edge::Parts;
         };
     };
-    return halved(mesh, test_of, torn, task);
+    return halved(mesh, test_of, task);
 }
 
 namespace {
@@ -177,21 +186,19 @@ class Departure {
 
 Expected<TriMesh> refined_for(const TriMesh& mesh, const std::function<Vec3(const Vec3&)>& map, double within_mm,
                               const Task& task) {
-    // What cannot be done is refused before it is tried: halving an edge leaves a quarter of the departure.
-    const Departure first(mesh, map);
-    double wanted = 0;
-    for (const Triangle& t : mesh.triangles) {
-        double parts[3];
-        for (size_t k = 0; k < 3; ++k) parts[k] = std::sqrt(std::max(1.0, first.of(t[k], t[(k + 1) % 3]) / within_mm));
-        std::sort(parts, parts + 3);
-        wanted += parts[1] * parts[2];
-        if (wanted >= 1.5 * most_facets) return too_many();
-    }
-    auto test_of = [&](const TriMesh& now) -> EdgeTest {
-        auto departure = std::make_shared<Departure>(now, map);
-        return [departure, within_mm](uint32_t a, uint32_t b) { return departure->of(a, b) > within_mm; };
+    auto departure = std::make_shared<const Departure>(mesh, map);
+    auto parts_of = [&](size_t i, int k) { // halving an edge leaves a quarter of its departure
+        const Triangle& t = mesh.triangles[i];
+        return std::sqrt(departure->of(t[size_t(k)], t[size_t((k + 1) % 3)]) / within_mm);
     };
-    return halved(mesh, test_of, false, task);
+    if (asks_too_much(mesh, parts_of)) return too_many();
+    auto test_of = [&](const TriMesh& now) -> EdgeTest {
+        if (!departure) departure = std::make_shared<const Departure>(now, map); // the first round has the first one
+        return [its = std::exchange(departure, nullptr), within_mm](uint32_t a, uint32_t b) {
+            return its->of(a, b) > within_mm ? Edge::Parts : Edge::Stays;
+        };
+    };
+    return halved(mesh, test_of, task);
 }
 
 TriMesh parted_at(const TriMesh& mesh, int axis, std::vector<double> places) {

@@ -58,6 +58,10 @@ TEST(Expression, NumbersAreReadAsPeopleWriteThem) {
     // Thousands and decimals look alike: nothing is guessed.
     EXPECT_NE(refusal("1,200 mm").find("two ways"), std::string::npos);
     EXPECT_NE(refusal("12,345,678").find("two ways"), std::string::npos);
+    EXPECT_NE(refusal("2 * (1,200 + 5)").find("two ways"), std::string::npos) << "in brackets too";
+    EXPECT_DOUBLE_EQ(value("(6,2)"), 6.2);
+    EXPECT_DOUBLE_EQ(value("0,200 + 1,2345"), 1.4345);
+    EXPECT_DOUBLE_EQ(value("max(1,200)"), 200);
     EXPECT_NE(refusal("6, 2"), "");
     EXPECT_NE(refusal("6,2,1"), "");
     EXPECT_NE(refusal("6,"), "");

@@ -15,17 +15,15 @@ int axis_index(const std::string& name) {
 
 namespace {
 
-/// Facets parted here and there in even strips would leave wrinkles: then there is none.
-Expected<TriMesh> in_even_strips(const TriMesh& mesh, const PointMap& map, double within_mm, const Kinks& kinks,
-                                 const Task& task) {
-    Expected<TriMesh> best = problem(ProblemCode::Geometry, "No strips.");
+/// None where facets would be parted here and there: that leaves wrinkles. The first that go are the fewest.
+std::optional<TriMesh> in_even_strips(const TriMesh& mesh, const PointMap& map, double within_mm, const Kinks& kinks,
+                                      const Task& task) {
     for (const std::vector<double>& places : kinks.strips) {
         const TriMesh parted = parted_in_strips(mesh, kinks.axis, places);
         auto fine = refined_for(parted, map, within_mm, task);
-        const bool even = fine && fine->triangles.size() * 20 <= parted.triangles.size() * 21;
-        if (even && (!best || fine->triangles.size() < best->triangles.size())) best = std::move(fine);
+        if (fine && fine->triangles.size() * 20 <= parted.triangles.size() * 21) return std::move(*fine);
     }
-    return best;
+    return std::nullopt;
 }
 
 } // namespace
@@ -40,18 +38,18 @@ Expected<StepResult> deform(const std::vector<StepBody>& before, const StepConte
     StepResult result{before, {}, {}};
     const double tolerance_mm = context.number("tolerance");
     for (size_t i : *chosen) {
-        const std::vector<FaceInfo>& faces = before[i].body.tessellation().faces;
-        const bool facets_are_exact =
-            !before[i].body.is_exact() ||
-            std::all_of(faces.begin(), faces.end(), [](auto& f) { return f.kind == SurfaceKind::Plane; });
-        const double within_mm = facets_are_exact ? tolerance_mm : tolerance_mm / 2;
         auto fine = tessellate(before[i].body, tolerance_mm / 2);
         if (!fine) return pass_on(fine);
-        auto mesh = in_even_strips(fine->mesh, map, within_mm, kinks, context.task);
-        if (!mesh) {
+        // Flat faces leave all of the tolerance to the map.
+        const bool flat = !before[i].body.is_exact() ||
+                          std::all_of(fine->faces.begin(), fine->faces.end(),
+                                      [](const FaceInfo& face) { return face.kind == SurfaceKind::Plane; });
+        const double within_mm = flat ? tolerance_mm : tolerance_mm / 2;
+        auto mesh = [&]() -> Expected<TriMesh> {
+            if (auto strips = in_even_strips(fine->mesh, map, within_mm, kinks, context.task)) return *strips;
             const TriMesh parted = parted_at(fine->mesh, kinks.axis, kinks.at);
-            mesh = limit ? refined(parted, limit, context.task) : refined_for(parted, map, within_mm, context.task);
-        }
+            return limit ? refined(parted, limit, context.task) : refined_for(parted, map, within_mm, context.task);
+        }();
         if (!mesh) return pass_on(mesh);
         for (Vec3& v : mesh->vertices) {
             v = map(v);

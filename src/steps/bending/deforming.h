@@ -15,7 +15,7 @@ double chord_for(double radius, double tolerance_mm);
 struct Kinks {
     int axis = 0;
     std::vector<double> at;
-    /// Closer places to try first, as even strips: the fewest are taken in which hardly a facet has to be parted.
+    /// Places to try first as even strips, the fewest first: taken where hardly a facet has to be parted.
     std::vector<std::vector<double>> strips = {};
 };
 
