@@ -143,7 +143,7 @@ TEST_P(RandomEdits, OnAPartEndWithoutACrashAndWithTheSameMeaning) {
         }
         ++accepted;
         // Only some are worked out: a person types faster than that, too.
-        if (round % 8 == 0) {
+        if (round % 16 == 4) {
             auto evaluation = evaluator.evaluate(edited->project);
             ASSERT_TRUE(evaluation) << round;
             for (const StepOutcome& s : evaluation->parts[0].steps)
