@@ -6,15 +6,19 @@
 #include "shape/occt_convert.h"
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepGProp_Face.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeRevol.hxx>
 #include <BRepTools.hxx>
+#include <BRepTools_History.hxx>
 #include <BRep_Tool.hxx>
 #include <ElSLib.hxx>
 #include <Geom2d_Curve.hxx>
+#include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
@@ -231,53 +235,134 @@ struct OpeningMaker {
         return best;
     }
 
-    /// The wall left beside an edge: a strip under the other face, as thick as its wall.
-    Expected<Body> band(const Side& side, const TopoDS_Face& other, double back_mm) const {
-        const double wall = wall_beside(other);
-        BRepAdaptor_Curve curve(side.edge);
-        BRepAdaptor_Surface surface(other, false);
-        double a = curve.FirstParameter(), b = curve.LastParameter();
+    /// An edge of the open face beside which a wall is left.
+    struct Walled {
+        Side side;
+        TopoDS_Face other;  ///< the face whose wall it is
+        double back_mm = 0; ///< from the edge to where that face would be met
+    };
+    std::vector<Walled> walled() const {
+        std::vector<Walled> all;
+        for (const Side& side : neighbours.sides(face)) {
+            if (is_open(side.other) || (!side.smooth && has_no_inside(side.other))) continue;
+            std::optional<Beyond> past;
+            if (side.smooth) past = beyond(side);
+            if (side.smooth ? !past : !side.stands_out) continue;
+            all.push_back({side, past ? past->other : side.other, past ? past->back_mm : 0});
+        }
+        return all;
+    }
+
+    /// Where the wall beside an edge begins, and which way it runs there.
+    struct BandFrame {
+        Vec3 at, along, normal, n; ///< a place, the edge's direction, normals of the open face and of the other
+        double wall_mm = 0;
+    };
+    std::optional<BandFrame> frame_of(const Walled& w) const {
+        BRepAdaptor_Curve curve(w.side.edge);
         gp_Pnt p;
         gp_Vec d;
-        curve.D1(a, p, d);
+        curve.D1(curve.FirstParameter(), p, d);
         d.Normalize();
-        const double way = side.edge.Orientation() == TopAbs_REVERSED ? -1 : 1;
+        const double way = w.side.edge.Orientation() == TopAbs_REVERSED ? -1 : 1;
         Vec3 along = Vec3(d.X(), d.Y(), d.Z());
-        auto here = Neighbours::normal(side.edge, face, 0);
-        if (!here) return refused(other);
-        const Vec3 normal = *here;
-        Vec3 outward = (along * way).cross(normal).normalized(); // in the open face, away from it
-        Vec3 at = to_vec(p) + back_mm * outward;
-        auto n = normal_of(surface, other, at);
-        if (!n) return refused(other);
-        Vec3 down = n->cross(along).normalized(); // in the other face, into the depth
-        if (down.dot(normal) > 0) down = -down;
-        double sine = -down.dot(normal), lean = wall * std::fabs(n->dot(normal));
+        auto normal = Neighbours::normal(w.side.edge, face, 0);
+        if (!normal) return std::nullopt;
+        Vec3 outward = (along * way).cross(*normal).normalized(); // in the open face, away from it
+        Vec3 at = to_vec(p) + w.back_mm * outward;
+        auto n = normal_of(BRepAdaptor_Surface(w.other, false), w.other, at);
+        if (!n) return std::nullopt;
+        return BandFrame{at, along, *normal, *n, wall_beside(w.other)};
+    }
+
+    /// A section led along an edge: straight on and a little past its ends, or round.
+    TopoDS_Shape led_along(const Walled& w, const BandFrame& f,
+                           const std::function<TopoDS_Shape(const Vec3&)>& section) const {
+        BRepAdaptor_Curve curve(w.side.edge);
+        double a = curve.FirstParameter(), b = curve.LastParameter();
+        if (curve.GetType() == GeomAbs_Line) {
+            double before = past_corner(w.side, f.along, f.n, false, w.back_mm, f.wall_mm),
+                   after = past_corner(w.side, f.along, f.n, true, w.back_mm, f.wall_mm);
+            double length = (to_vec(curve.Value(b)) - to_vec(curve.Value(a))).norm();
+            return BRepPrimAPI_MakePrism(section(f.at - f.along * before), to_gp(f.along) * (length + before + after));
+        }
+        if (curve.GetType() != GeomAbs_Circle) return {};
+        gp_Ax1 axis = curve.Circle().Axis();
+        return b - a > 2 * std::numbers::pi - 1e-6 ? BRepPrimAPI_MakeRevol(section(f.at), axis).Shape()
+                                                   : BRepPrimAPI_MakeRevol(section(f.at), axis, b - a).Shape();
+    }
+
+    /// Where every wall beside a flat open face stands square to it, the way in is a prism of what the walls leave of
+    /// the face: found in the plane, which takes the kernel a tenth of cutting solids. Nothing where one leans.
+    std::optional<Body> straight_in(const std::vector<Walled>& edges) const {
+        const Vec3 normal = body.tessellation().faces[wish.face].direction;
+        TopTools_ListOfShape faces, strips;
+        std::vector<std::pair<TopoDS_Shape, TagSet>> named; // edges, with the walls along them
+        for (const Side& side : neighbours.sides(face)) named.emplace_back(side.edge, wall_of(side.other));
+        for (const Walled& w : edges) {
+            auto f = frame_of(w);
+            if (!f || std::fabs(f->n.dot(normal)) > 1e-9) return std::nullopt;
+            TopoDS_Shape strip = led_along(w, *f, [&](const Vec3& place) {
+                return BRepBuilderAPI_MakeEdge(to_pnt(place), to_pnt(place - f->n * f->wall_mm)).Edge();
+            });
+            if (strip.IsNull()) return std::nullopt;
+            strips.Append(strip);
+            for (TopExp_Explorer it(strip, TopAbs_EDGE); it.More(); it.Next())
+                named.emplace_back(it.Current(), wall_of(w.other));
+        }
+        BRepAlgoAPI_Cut cut;
+        faces.Append(face);
+        cut.SetArguments(faces);
+        cut.SetTools(strips);
+        cut.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
+        cut.Build();
+        TopExp_Explorer left(cut.Shape(), TopAbs_FACE);
+        if (!cut.IsDone() || cut.HasErrors() || !left.More()) return std::nullopt;
+        gp_Trsf lift;
+        lift.SetTranslation(to_gp(normal) * wish.above_mm);
+        const TopLoc_Location lifted(lift);
+        // Edges the strips' overlaps left in a straight line are one wall.
+        ShapeUpgrade_UnifySameDomain unify(cut.Shape(), true, false, false);
+        unify.Build();
+        BRepPrimAPI_MakePrism make(unify.Shape().Moved(lifted), to_gp(normal) * -(depth_mm + wish.above_mm));
+        auto shape = std::make_shared<ExactShape>();
+        shape->shape = make.Shape();
+        for (const auto& [edge, tags] : named) {
+            if (tags.empty()) continue;
+            TopTools_ListOfShape now = cut.Modified(edge);
+            if (now.IsEmpty()) now.Append(edge);
+            for (const TopoDS_Shape& piece : now) {
+                TopTools_ListOfShape whole = unify.History()->Modified(piece);
+                if (whole.IsEmpty()) whole.Append(piece);
+                for (const TopoDS_Shape& kept : whole)
+                    for (const TopoDS_Shape& side : make.Generated(kept.Moved(lifted))) shape->tags.Bind(side, tags);
+            }
+        }
+        auto made = body_of(shape);
+        return made ? std::optional(*made) : std::nullopt;
+    }
+
+    /// The wall left beside an edge: a strip under the other face, as thick as its wall.
+    Expected<Body> band(const Walled& w) const {
+        const TopoDS_Face& other = w.other;
+        auto f = frame_of(w);
+        if (!f) return refused(other);
+        const double wall = f->wall_mm;
+        Vec3 down = f->n.cross(f->along).normalized(); // in the other face, into the depth
+        if (down.dot(f->normal) > 0) down = -down;
+        double sine = -down.dot(f->normal), lean = wall * std::fabs(f->n.dot(f->normal));
         if (sine < 0.05) return refused(other);
         Vec3 up = -down * ((wish.above_mm + beyond_mm + lean) / sine),
              low = down * ((depth_mm + beyond_mm + lean) / sine);
-        auto section = [&](const Vec3& place) {
+        auto shape = std::make_shared<ExactShape>();
+        shape->shape = led_along(w, *f, [&](const Vec3& place) {
             BRepBuilderAPI_MakePolygon outline;
-            for (const Vec3& corner : {Vec3(up), Vec3(low), Vec3(low - *n * wall), Vec3(up - *n * wall)})
+            for (const Vec3& corner : {Vec3(up), Vec3(low), Vec3(low - f->n * wall), Vec3(up - f->n * wall)})
                 outline.Add(to_pnt(place + corner));
             outline.Close();
             return BRepBuilderAPI_MakeFace(outline.Wire()).Face();
-        };
-        auto shape = std::make_shared<ExactShape>();
-        if (curve.GetType() == GeomAbs_Line) {
-            double before = past_corner(side, along, *n, false, back_mm, wall),
-                   after = past_corner(side, along, *n, true, back_mm, wall);
-            double length = (to_vec(curve.Value(b)) - to_vec(p)).norm();
-            shape->shape =
-                BRepPrimAPI_MakePrism(section(at - along * before), to_gp(along) * (length + before + after));
-        } else if (curve.GetType() == GeomAbs_Circle) {
-            gp_Ax1 axis = curve.Circle().Axis();
-            shape->shape = b - a > 2 * std::numbers::pi - 1e-6
-                               ? BRepPrimAPI_MakeRevol(section(at), axis).Shape()
-                               : BRepPrimAPI_MakeRevol(section(at), axis, b - a).Shape();
-        } else {
-            return refused(other);
-        }
+        });
+        if (shape->shape.IsNull()) return refused(other);
         if (TagSet tags = wall_of(other); !tags.empty())
             for (TopExp_Explorer it(shape->shape, TopAbs_FACE); it.More(); it.Next())
                 shape->tags.Bind(it.Current(), tags);
@@ -383,17 +468,17 @@ Expected<Body> opening_tool(const Body& body, const Opening& opening, const Task
                        "Open another face, or shell before the fillets.");
     auto tool = kind == GeomAbs_Plane ? maker.prism() : maker.skin(task);
     if (!tool) return tool;
+    const auto edges = maker.walled();
+    if (edges.empty()) return tool;
+    if (kind == GeomAbs_Plane)
+        if (auto straight = maker.straight_in(edges)) return *straight;
     std::vector<Body> bands;
-    for (const Side& side : neighbours.sides(maker.face)) {
-        if (maker.is_open(side.other) || (!side.smooth && maker.has_no_inside(side.other))) continue;
-        std::optional<OpeningMaker::Beyond> beyond;
-        if (side.smooth) beyond = maker.beyond(side);
-        if (side.smooth ? !beyond : !side.stands_out) continue;
-        auto band = maker.band(side, beyond ? beyond->other : side.other, beyond ? beyond->back_mm : 0);
+    for (const auto& edge : edges) {
+        auto band = maker.band(edge);
         if (!band) return band;
         bands.push_back(std::move(*band));
     }
-    return bands.empty() ? tool : combine_exact(Operation::Cut, *tool, bands, task);
+    return combine_exact(Operation::Cut, *tool, bands, task);
 }
 
 Expected<Body> swept_face(const Body& body, size_t face, double by) {
