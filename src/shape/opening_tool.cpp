@@ -11,6 +11,7 @@
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepGProp_Face.hxx>
+#include <BRepLProp_SLProps.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeRevol.hxx>
 #include <BRepTools.hxx>
@@ -109,6 +110,25 @@ class Neighbours {
     TopTools_IndexedDataMapOfShapeListOfShape of_edge_;
 };
 
+/// Radius of a rolling ball's surface that is told as a free one, as the kernel makes it along what is nearly a plane
+/// or a cylinder: the same greatest curvature everywhere. 0 for other faces, and where it is hollow.
+double free_round(const TopoDS_Face& face, double u0, double u1, double v0, double v1) {
+    BRepAdaptor_Surface s(face, false);
+    double radius = 0;
+    for (double u : {0.2, 0.5, 0.8})
+        for (double v : {0.2, 0.5, 0.8}) {
+            BRepLProp_SLProps at(s, u0 + (u1 - u0) * u, v0 + (v1 - v0) * v, 2, 1e-9);
+            if (!at.IsCurvatureDefined()) return 0;
+            const double a = at.MinCurvature(), b = at.MaxCurvature(), most = std::fabs(a) > std::fabs(b) ? a : b;
+            // Curvature is told against the surface's normal; a face may look the other way.
+            const double bends = face.Orientation() == TopAbs_REVERSED ? most : -most;
+            if (bends < 1e-4) return 0;
+            if (radius > 0 && std::fabs(1 / bends - radius) > 1e-3 * radius) return 0;
+            radius = 1 / bends;
+        }
+    return radius;
+}
+
 /// Radius of a round that stands out; 0 for other faces.
 double outer_round(const TopoDS_Face& face) {
     BRepAdaptor_Surface s(face, false);
@@ -137,6 +157,8 @@ double outer_round(const TopoDS_Face& face) {
         gp_Vec across = out.Normalized() * s.Torus().MajorRadius();
         centre = s.Torus().Axis().Location().Translated(across);
         radius = s.Torus().MinorRadius();
+    } else if (s.GetType() == GeomAbs_BSplineSurface || s.GetType() == GeomAbs_BezierSurface) {
+        return free_round(face, u0, u1, v0, v1);
     }
     return radius > 0 && gp_Vec(centre, p).Dot(n) > 0 ? radius : 0;
 }
