@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <tbb/parallel_for.h>
 #include <tbb/task_arena.h>
+#include <unordered_set>
 
 namespace lp {
 
@@ -29,6 +30,28 @@ void StepStore::begin_evaluation(Unproved& unproved) {
 void StepStore::forget_old() {
     std::lock_guard lock(mutex_);
     std::erase_if(steps_, [&](const auto& entry) { return entry.second.generation + generations_kept < generation_; });
+    forget_what_is_too_much();
+}
+
+void StepStore::forget_what_is_too_much() {
+    std::map<uint64_t, std::vector<Body::Weight>> by_age; // by generation
+    for (const auto& [key, kept] : steps_) {
+        if (!kept.result) continue;
+        auto& weights = by_age[kept.generation];
+        for (const StepBody& body : kept.result->bodies) {
+            weights.push_back(body.body.weight());
+            for (const CarriedHalo& halo : body.halos) weights.push_back(halo.envelope.weight());
+        }
+    }
+    size_t bytes = 0;
+    std::unordered_set<const void*> counted; // a body goes through many steps as it is
+    for (auto age = by_age.rbegin(); age != by_age.rend(); ++age) {
+        for (const Body::Weight& weight : age->second)
+            if (counted.insert(weight.of).second) bytes += weight.bytes;
+        if (bytes <= most_bytes_ || age->first == generation_) continue;
+        std::erase_if(steps_, [&](const auto& entry) { return entry.second.generation <= age->first; });
+        return;
+    }
 }
 
 std::optional<Expected<StepResult>> StepStore::find(uint64_t key, Unproved& unproved) {

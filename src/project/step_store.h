@@ -37,6 +37,9 @@ struct Unproved {
 /// Safe from any thread.
 class StepStore {
   public:
+    static constexpr size_t usual_bytes = size_t(768) << 20;
+    /// What the last evaluation did not ask for goes sooner when all that is kept is larger than this.
+    explicit StepStore(size_t most_bytes = usual_bytes) : most_bytes_(most_bytes) {}
     void begin_evaluation(Unproved& unproved);
     /// Lets go what the last evaluations did not ask for.
     void forget_old();
@@ -68,6 +71,10 @@ class StepStore {
                              std::unordered_map<uint64_t, Expected<What>>& known,
                              Expected<What> (*read)(const std::string& name, const std::string& bytes));
 
+    /// Called with the mutex held: the oldest go until the rest is no larger than may be.
+    void forget_what_is_too_much();
+
+    const size_t most_bytes_;
     mutable std::mutex mutex_;
     std::unordered_map<uint64_t, Kept> steps_;
     std::unordered_map<uint64_t, Expected<TriMesh>> triangles_;

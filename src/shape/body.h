@@ -73,6 +73,13 @@ class Body {
     std::optional<BirthFrame> birth(Tag tag) const;
     /// Number of separate solids (exact) or edge-connected pieces (faceted).
     int pieces() const { return pieces_; }
+    /// Roughly what it holds in memory: the triangles made so far, and the kernel's faces. Copies hold one and the
+    /// same.
+    struct Weight {
+        const void* of = nullptr;
+        size_t bytes = 0;
+    };
+    Weight weight() const;
 
   private:
     std::shared_ptr<const ExactShape> exact_;

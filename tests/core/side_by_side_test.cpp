@@ -4,6 +4,7 @@
 #include "shape/exact_solids.h"
 #include "shape/held_checks.h"
 #include "shape/kernel_guard.h"
+#include "test_meshes.h"
 #include <numbers>
 #include <random>
 #include <thread>
@@ -199,6 +200,37 @@ TEST(StepStore, WhatWasNotAskedForLastsTwentyFourEvaluations) {
     store.forget_old();
     EXPECT_FALSE(store.find(1, none));
     EXPECT_TRUE(store.find(2, none));
+}
+
+TEST(StepStore, TheOldestGoSoonerWhenAllThatIsKeptIsTooLarge) {
+    // Balls of some thousand triangles each, with room for about four of them.
+    auto ball = [](int number) {
+        return StepResult{
+            {{StepId{uint64_t(number)}, "", Body::from_mesh(sphere(10, 40, Vec3(30.0 * number, 0, 0)))}}, "", {}};
+    };
+    const size_t one = ball(1).bodies[0].body.weight().bytes;
+    ASSERT_GT(one, 100000u);
+    StepStore store(4 * one + one / 2);
+    Unproved none;
+    for (int i = 1; i <= 8; ++i) {
+        store.begin_evaluation(none);
+        store.keep(uint64_t(i), ball(i), nullptr, none);
+        store.forget_old();
+    }
+    for (int i = 1; i <= 8; ++i) EXPECT_EQ(bool(store.find(uint64_t(i), none)), i > 4) << i;
+    // What was just asked for stays, however much it is; one body under several keys is counted once.
+    StepStore small(one / 2);
+    StepResult shared = ball(1);
+    small.begin_evaluation(none);
+    for (int i = 0; i < 5; ++i) small.keep(uint64_t(i), shared, nullptr, none);
+    small.forget_old();
+    EXPECT_TRUE(small.find(4, none));
+    StepStore enough(2 * one);
+    enough.begin_evaluation(none);
+    for (int i = 0; i < 5; ++i) enough.keep(uint64_t(i), shared, nullptr, none);
+    enough.begin_evaluation(none);
+    enough.forget_old();
+    for (int i = 0; i < 5; ++i) EXPECT_TRUE(enough.find(uint64_t(i), none));
 }
 
 TEST(Evaluator_, AKernelThatLiesSubtlyIsSeenThenFoundOut) {
