@@ -250,8 +250,17 @@ std::string with_decimal_points(std::string text) {
     return text;
 }
 
+/// Where the number begins after a sign of a diameter; 0 without one.
+size_t after_diameter_sign(const std::string& text) {
+    const size_t first = text.find_first_not_of(' ');
+    if (first == std::string::npos) return 0;
+    for (std::string_view sign : {"⌀", "Ø", "ø", "∅"}) // ISO 129-1's sign, and what keyboards have instead
+        if (text.compare(first, sign.size(), sign) == 0) return first + sign.size();
+    return 0;
+}
+
 std::string normalised(const std::string& text) {
-    std::string result = with_decimal_points(with_plain_signs(text));
+    std::string result = with_decimal_points(with_plain_signs(text.substr(after_diameter_sign(text))));
     // "1 1/2 in" is one and a half inches.
     static const std::regex mixed(R"((^|[^\w.\s)])(\s*)(\d+)\s+(\d+)\s*/\s*(\d+)(?![\d.]))");
     result = std::regex_replace(result, mixed, "$1$2($3+$4/$5)");
@@ -261,6 +270,10 @@ std::string normalised(const std::string& text) {
 }
 
 } // namespace
+
+bool is_told_as_diameter(const std::string& text) {
+    return after_diameter_sign(text) > 0;
+}
 
 Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, const ParameterValues& values) {
     if (raw.find_first_not_of(" \t") == std::string::npos)
@@ -272,6 +285,9 @@ Expected<double> evaluate_expression(const std::string& raw, QuantityKind kind, 
         return problem(ProblemCode::Wording,
                        "\"" + raw + "\" can be read in two ways: a comma may part thousands or decimals.",
                        "Leave it out, or use a point for decimals.");
+    if (is_told_as_diameter(raw) && kind != QuantityKind::Length)
+        return problem(ProblemCode::Wording, "\"" + raw + "\" is a diameter, and this is no length.",
+                       "Leave the sign out.");
     std::string text = normalised(raw);
     for (const Word& word : words_of(text)) {
         if (word.after_number && find_unit(word.text)) continue;

@@ -25,8 +25,12 @@ using ParameterValues = std::map<std::string, ParameterValue>;
 
 /// Value of `text` as a quantity of `kind`, in mm or degrees. A bare number takes the kind's own unit. Trigonometric
 /// functions take and give degrees. Refused: unknown names (named), a unit of another kind, a result that is no
-/// number, text over 500 characters.
+/// number, text over 500 characters. A sign of a diameter before a length ("⌀6") is left to who asks: see
+/// is_told_as_diameter().
 Expected<double> evaluate_expression(const std::string& text, QuantityKind kind, const ParameterValues& values);
+
+/// Whether the number begins with the sign of a diameter: what wants a radius takes half of it.
+bool is_told_as_diameter(const std::string& text);
 
 /// The parameters `text` uses, in the order of the alphabet; empty when it cannot be read.
 std::vector<std::string> names_in_expression(const std::string& text);

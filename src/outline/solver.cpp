@@ -225,6 +225,7 @@ Expected<DimensionValues> dimension_values(const Drawing& drawing, const Paramet
         if (!is_dimension(c.kind)) continue;
         auto value = evaluate_expression(c.value, quantity_of(c.kind), parameters);
         if (!value) return pass_on(value);
+        if (c.kind == ConstraintKind::Radius && is_told_as_diameter(c.value)) *value /= 2;
         std::string kind = constraint_kind_name(c.kind);
         std::replace(kind.begin(), kind.end(), '_', ' ');
         bool angle = c.kind == ConstraintKind::Angle;

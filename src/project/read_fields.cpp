@@ -78,7 +78,7 @@ std::optional<Problem> read_fields(const Project& project, const ParameterValues
             context.words[field.name] = std::move(value);
             continue;
         }
-        auto number = evaluate_expression(text, quantity_of(field.kind), values);
+        auto number = number_in_field(field, text, values);
         if (!number) return number.error();
         if (auto wrong = check_limits(field, *number)) return wrong;
         context.numbers[field.name] = *number;

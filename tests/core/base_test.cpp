@@ -68,6 +68,20 @@ TEST(Expression, NumbersAreReadAsPeopleWriteThem) {
     EXPECT_NE(refusal(",5,"), "");
     EXPECT_NE(refusal("1 1/0 in"), "");
 }
+TEST(Expression, ASignOfADiameterIsLeftToWhoAsks) {
+    EXPECT_DOUBLE_EQ(value("⌀6"), 6); // ISO 129-1: the sign before the number
+    EXPECT_DOUBLE_EQ(value(" Ø 6,5 mm"), 6.5);
+    EXPECT_TRUE(is_told_as_diameter("⌀6"));
+    EXPECT_TRUE(is_told_as_diameter(" ø 1/4 in"));
+    EXPECT_FALSE(is_told_as_diameter("6"));
+    EXPECT_FALSE(is_told_as_diameter(""));
+    EXPECT_TRUE(is_plain_number("⌀6 mm"));
+    EXPECT_NE(refusal("6⌀"), "");
+    EXPECT_NE(refusal("⌀"), "");
+    EXPECT_NE(refusal("⌀30", QuantityKind::Angle).find("no length"), std::string::npos);
+    EXPECT_EQ(names_in_expression("⌀ (peg + 1)"), std::vector<std::string>{"peg"});
+    EXPECT_EQ(rename_in_expression("⌀ peg", "peg", "pin"), "⌀ pin");
+}
 TEST(Expression, UnitsMayStandWithoutASpaceAndMix) {
     EXPECT_DOUBLE_EQ(value("2cm + 3mm - 0.001 m"), 22);
 }
