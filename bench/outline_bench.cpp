@@ -80,7 +80,7 @@ void letters_sunk(benchmark::State& state) {
                {{"size_x", 190}, {"size_y", 110}, {"size_z", 4}, {"from", "corner"}, {"at_x", -5}, {"at_y", -5}}}},
              {{"kind", "outline"},
               {"fields", {{"on", "xy"}, {"distance", "4 mm"}, {"drawing", {{"elements", elements}}}}}},
-             {{"kind", "raise"}, {"fields", {{"height", depth}, {"side", "in"}, {"does", "cut"}}}}});
+             {{"kind", "extrude"}, {"fields", {{"height", depth}, {"side", "in"}, {"does", "cut"}}}}});
         json whole{
             {"format", "loose-peg"}, {"version", 1}, {"parts", json::array({{{"name", "P"}, {"steps", steps}}})}};
         auto project = std::make_shared<const Project>(*project_from_text(whole.dump()));

@@ -4,8 +4,18 @@
 #include "handoff/export_project.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <regex>
 
 namespace lp::cli {
+namespace {
+
+/// Words in two forms, "lug|lugs", in the plural.
+std::string as_read(const std::string& sentence) {
+    static const std::regex forms(R"((\w+)\|(\w+))");
+    return std::regex_replace(sentence, forms, "$2");
+}
+
+} // namespace
 
 using nlohmann::json;
 
@@ -30,7 +40,7 @@ int steps_command(const Common& common) {
         list.push_back({{"kind", kind.id},
                         {"title", kind.title},
                         {"purpose", kind.purpose},
-                        {"sentence", kind.sentence},
+                        {"sentence", as_read(kind.sentence)},
                         {"fields", fields}});
     }
     if (common.json) {
@@ -38,7 +48,7 @@ int steps_command(const Common& common) {
         return 0;
     }
     for (const StepKind& kind : step_kinds()) {
-        std::cout << kind.id << ": " << kind.purpose << "\n  \"" << kind.sentence << "\"\n";
+        std::cout << kind.id << ": " << kind.purpose << "\n  \"" << as_read(kind.sentence) << "\"\n";
         for (const StepField& field : kind.fields)
             std::cout << "  " << field.name << " (" << field_kind_name(field.kind)
                       << (field.standard.empty() ? ", must be given" : ", default " + field.standard)

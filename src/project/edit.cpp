@@ -107,7 +107,7 @@ class Applier {
 
     void check_quantity(const StepField& field, const std::string& text, const ParameterValues& numbers) {
         const QuantityKind kind = quantity_of(field.kind);
-        auto value = evaluate_expression(text, kind, numbers);
+        auto value = number_in_field(field, text, numbers);
         if (!value) return fail(value.error());
         if (field.low < field.high && (*value < field.low || *value > field.high))
             fail({ProblemCode::Range, format_quantity(*value, kind, 6) + " is outside what is possible here.",

@@ -37,7 +37,7 @@ void add_labels(Part& part, const std::vector<Vec2>& at, double height_mm) {
     }
     part.steps.push_back(
         step("outline", {{"on", "xy"}, {"distance", mm(height_mm)}, {"drawing", drawing.dump()}}, "numbers"));
-    part.steps.push_back(step("raise",
+    part.steps.push_back(step("extrude",
                               {{"outline", "numbers"}, {"height", mm(label_depth_mm)}, {"side", "in"}, {"does", "cut"}},
                               "sunk numbers"));
 }

@@ -169,6 +169,7 @@ Step step_of(const json& from, const std::string& where) {
     if (!kind)
         refuse(where + " is of a kind not known here: \"" + step.kind + "\".",
                "loose-peg-cli steps lists the kinds there are.");
+    step.kind = kind->id;
     step.name = get_or(from, "name", std::string(), where);
     step.group = get_or(from, "group", std::string(), where);
     step.on = get_or(from, "on", true, where);

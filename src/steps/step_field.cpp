@@ -51,4 +51,10 @@ StepField StepField::of_part(const char* name) const {
     return field;
 }
 
+Expected<double> number_in_field(const StepField& field, const std::string& text, const ParameterValues& values) {
+    auto number = evaluate_expression(text, quantity_of(field.kind), values);
+    if (number && field.role == FieldRole::Radius && is_told_as_diameter(text)) *number /= 2;
+    return number;
+}
+
 } // namespace lp

@@ -1,6 +1,6 @@
 // What a field of a step declares of itself: what it holds, what it means to others, what fills it.
 #pragma once
-#include "base/quantity.h"
+#include "base/expression.h"
 #include <string>
 #include <vector>
 
@@ -44,7 +44,8 @@ enum class FieldRole {
     AtX,
     AtY,
     AtZ,
-    Along ///< Choice: which way a solid points
+    Along, ///< Choice: which way a solid points
+    Radius ///< Length: a number told as a diameter ("⌀6") is halved
 };
 
 /// What of a selection fills a field when the step is added.
@@ -78,5 +79,8 @@ struct StepField {
     StepField filled_by(Filler its) const;
     StepField of_part(const char* field) const;
 };
+
+/// What is typed into a field of a quantity, in mm or degrees or as it is. Refused as evaluate_expression() does.
+Expected<double> number_in_field(const StepField& field, const std::string& text, const ParameterValues& values);
 
 } // namespace lp

@@ -14,7 +14,7 @@
     KIND(ring)                                                                                                         \
     KIND(dome)                                                                                                         \
     KIND(outline)                                                                                                      \
-    KIND(raise)                                                                                                        \
+    KIND(extrude)                                                                                                      \
     KIND(revolve)                                                                                                      \
     KIND(sweep)                                                                                                        \
     KIND(loft)                                                                                                         \
@@ -79,6 +79,7 @@ const StepKind* find_step_kind(const std::string& id) {
     static const std::map<std::string, const StepKind*> by_id = [] {
         std::map<std::string, const StepKind*> all;
         for (const StepKind& kind : step_kinds()) all[kind.id] = &kind;
+        all["raise"] = all.at("extrude"); // what files called it before
         return all;
     }();
     auto found = by_id.find(id);

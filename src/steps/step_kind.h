@@ -38,6 +38,7 @@ struct StepOffer {
     bool stands_there = false; ///< a solid that stands on the chosen face, or goes into it when `fields` cut
     bool any_body = false;     ///< offered on meshes and stand-ins too, and at every stage
     bool folded = false;       ///< under "More"
+    std::string drawing = {};  ///< another line drawing than the kind's: an id of data/icons/acts.svg
 };
 
 struct StepKind {
@@ -51,6 +52,7 @@ struct StepKind {
     int version = 1;            ///< raise when the result changes: part of the cache key
     bool for_printer = false;   ///< made for the printer card's line and overhang limit
     bool needs_exact = false;   ///< works on exact bodies only
+    bool takes_away = false;    ///< people look for it where material goes
     bool repeatable = false;    ///< hands out what it joins or cuts, for later steps to repeat
     bool asks_for_file = false; ///< begins with a file that is chosen in a dialog
     bool reports = false;       ///< its note is a report that is worth reading when it worked
@@ -74,6 +76,7 @@ struct StepKind {
 
 /// Every kind, in the order they are offered.
 const std::vector<StepKind>& step_kinds();
+/// Also by an id that older files have for it; null when there is none.
 const StepKind* find_step_kind(const std::string& id);
 
 } // namespace lp

@@ -53,7 +53,8 @@ inline KindSample sample_of(const std::string& kind) {
                                                     {"dome", {{"diameter", 20}, {"height", 4}}}};
     if (auto solid = solids.find(kind); solid != solids.end()) return alone(solid->second);
     if (kind == "outline") return {{b, sample_outline("it", rectangle(0, 0, 8, 6))}};
-    if (kind == "raise") return {{sample_outline("base", rectangle(0, 0, 20, 10)), step(kind, {{"height", 6}}, "it")}};
+    if (kind == "extrude")
+        return {{sample_outline("base", rectangle(0, 0, 20, 10)), step(kind, {{"height", 6}}, "it")}};
     if (kind == "revolve")
         return {
             {sample_outline("base", rectangle(5, 0, 9, 10)), step(kind, {{"axis", "y"}, {"angle", "360 deg"}}, "it")}};

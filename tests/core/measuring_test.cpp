@@ -63,7 +63,7 @@ TEST(ClosedSplines, RaisedHaveAreaTimesHeight) {
     std::mt19937 random(3);
     for (int round = 0; round < 12; ++round) {
         auto points = wobbly(random, {0, 0}, 12);
-        Made m = make({outline(points), step("raise", {{"height", "9 mm"}})});
+        Made m = make({outline(points), step("extrude", {{"height", "9 mm"}})});
         check_measures(m, "raised " + std::to_string(round));
         EXPECT_NEAR(m.volume(), enclosed(points).first * 9, 2e-4 * 9) << round;
     }

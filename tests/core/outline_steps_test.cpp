@@ -47,42 +47,50 @@ double tray_floor(double length, double wall) {
 }
 } // namespace
 
-TEST(Raise, PrismsHaveAreaTimesHeight) {
+TEST(Extrude, PrismsHaveAreaTimesHeight) {
     json plate = polygon({{0, 0}, {40, 0}, {40, 25}, {0, 25}});
     plate.push_back(circle(10, 10, 4));
-    Made m = make({outline(drawn(plate)), step("raise", {{"height", "6 mm"}})});
+    Made m = make({outline(drawn(plate)), step("extrude", {{"height", "6 mm"}})});
     EXPECT_EQ(m.says(), "");
     EXPECT_NEAR(m.volume(), (1000 - pi * 16) * 6, 1e-6);
     EXPECT_EQ(m.part().bodies[0].body.tessellation().faces.size(), 7u);
     EXPECT_NEAR(m.part().box.min().z(), 0, 1e-9);
     for (auto [side, low, high] :
          {std::tuple("in", -6.0, 0.0), std::tuple("middle", -3.0, 3.0), std::tuple("out", 0.0, 6.0)}) {
-        Made n = make({outline(drawn(plate)), step("raise", {{"height", "6 mm"}, {"side", side}})});
+        Made n = make({outline(drawn(plate)), step("extrude", {{"height", "6 mm"}, {"side", side}})});
         EXPECT_NEAR(n.part().box.min().z(), low, 1e-6);
         EXPECT_NEAR(n.part().box.max().z(), high, 1e-6);
     }
     Made both =
-        make({outline(drawn(plate)), step("raise", {{"height", "6 mm"}, {"other_way", "2 mm"}, {"from", "1 mm"}})});
+        make({outline(drawn(plate)), step("extrude", {{"height", "6 mm"}, {"other_way", "2 mm"}, {"from", "1 mm"}})});
     EXPECT_NEAR(both.part().box.min().z(), -1, 1e-6);
     EXPECT_NEAR(both.part().box.max().z(), 7, 1e-6);
 }
-TEST(Raise, LeaningWallsMakeAFrustum) {
+TEST(Extrude, AFileFromBeforeCallsItByItsOldId) {
+    auto project = project_from_text(
+        R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"raise","fields":{"height":"5 mm"}}]}]})");
+    ASSERT_TRUE(project) << project.error().text();
+    EXPECT_EQ(project->parts[0]->steps[0].kind, "extrude");
+    EXPECT_NE(project_to_json(*project).dump().find("\"extrude\""), std::string::npos);
+}
+
+TEST(Extrude, LeaningWallsMakeAFrustum) {
     // Frustum of a square pyramid: h / 3 (A + B + sqrt(A B)); sides lean in by 10 degrees.
     double h = 12, a = 20, b = a - 2 * h * std::tan(radians(10));
     Made m = make({outline(drawn(polygon({{0, 0}, {a, 0}, {a, a}, {0, a}}))),
-                   step("raise", {{"height", h}, {"draft", "10 deg"}})});
+                   step("extrude", {{"height", h}, {"draft", "10 deg"}})});
     EXPECT_EQ(m.says(), "");
     EXPECT_NEAR(m.volume(), h / 3 * (a * a + b * b + a * b), 1e-3);
     // A round one is a cone's frustum.
-    Made c = make({outline(drawn({circle(0, 0, 10)})), step("raise", {{"height", h}, {"draft", "-5 deg"}})});
+    Made c = make({outline(drawn({circle(0, 0, 10)})), step("extrude", {{"height", h}, {"draft", "-5 deg"}})});
     double r = 10 + h * std::tan(radians(5));
     EXPECT_EQ(c.says(), "");
     EXPECT_NEAR(c.volume(), pi * h / 3 * (100 + 10 * r + r * r), 1e-3);
 }
-TEST(Raise, GoesThroughUpToAFaceAndToTheNextFace) {
+TEST(Extrude, GoesThroughUpToAFaceAndToTheNextFace) {
     json block = step("block", {{"size_x", 40}, {"size_y", 30}, {"size_z", 20}});
     Made through = make({block, outline(drawn({circle(0, 0, 3)})),
-                         step("raise", {{"to", "through"}, {"side", "middle"}, {"does", "cut"}})});
+                         step("extrude", {{"to", "through"}, {"side", "middle"}, {"does", "cut"}})});
     EXPECT_EQ(through.says(), "");
     EXPECT_NEAR(through.volume(), 24000 - pi * 9 * 20, 1e-6);
     // From above down to the top of the block, both ways of saying it.
@@ -90,7 +98,7 @@ TEST(Raise, GoesThroughUpToAFaceAndToTheNextFace) {
          {json{{"to", "next"}, {"side", "in"}}, json{{"to", "face"}, {"face", "top of lump"}, {"side", "in"}}}) {
         json lump = block;
         lump["name"] = "lump";
-        Made m = make({lump, outline(drawn({circle(0, 0, 3)}), "o", {{"distance", "35 mm"}}), step("raise", how)});
+        Made m = make({lump, outline(drawn({circle(0, 0, 3)}), "o", {{"distance", "35 mm"}}), step("extrude", how)});
         EXPECT_EQ(m.says(), "");
         EXPECT_NEAR(m.volume(), 24000 + pi * 9 * 15, 1e-6);
     }
@@ -98,21 +106,22 @@ TEST(Raise, GoesThroughUpToAFaceAndToTheNextFace) {
     json wedge = step("wedge", {{"size_x", 20}, {"size_y", 20}, {"size_z", 20}});
     wedge["name"] = "slope";
     Made slanted = make({wedge, outline(drawn({circle(0, 0, 2)}), "o", {{"distance", "-5 mm"}}),
-                         step("raise", {{"to", "face"}, {"face", "side 2 of slope"}, {"does", "new"}})});
+                         step("extrude", {{"to", "face"}, {"face", "side 2 of slope"}, {"does", "new"}})});
     EXPECT_EQ(slanted.says(), "");
     ASSERT_EQ(slanted.part().bodies.size(), 2u);
     EXPECT_NEAR(slanted.part().bodies[1].body.mass().volume_mm3, pi * 4 * 15, 1e-3);
     // Nothing in its way is said.
-    Made nothing = make({block, outline(drawn({circle(100, 0, 3)})), step("raise", {{"to", "next"}})});
+    Made nothing = make({block, outline(drawn({circle(100, 0, 3)})), step("extrude", {{"to", "next"}})});
     EXPECT_NE(nothing.says().find("Nothing lies"), std::string::npos) << nothing.says();
 }
-TEST(Raise, TheTrayFollowsItsNumbers) {
+TEST(Extrude, TheTrayFollowsItsNumbers) {
     std::string last_walls;
     for (auto [length, wall] : {std::pair(58.0, 1.6), std::pair(71.0, 2.0)}) {
         json parameters{{"long", std::to_string(length) + " mm"}, {"wall", std::to_string(wall) + " mm"}};
         Made m = make(
-            {outline(tray_drawing(), "plan"), step("raise", {{"regions", "all"}, {"outline", "plan"}, {"height", 27}}),
-             step("raise",
+            {outline(tray_drawing(), "plan"),
+             step("extrude", {{"regions", "all"}, {"outline", "plan"}, {"height", 27}}),
+             step("extrude",
                   {{"regions", "(wall + 5, wall + 5); (long + 15, 18)"}, {"outline", "plan"}, {"height", "1.2 mm"}}),
              outline(json::parse(R"({"elements":[]})"), "rim", {{"on", "top of 2"}})},
             parameters);
@@ -122,7 +131,7 @@ TEST(Raise, TheTrayFollowsItsNumbers) {
         EXPECT_EQ(m.part().bodies[0].body.pieces(), 1);
     }
 }
-TEST(Raise, ADrawingOnAFaceMovesWithTheFace) {
+TEST(Extrude, ADrawingOnAFaceMovesWithTheFace) {
     // A hole drawn at (5, 5) on the top of a block that stands on another: it stays there whatever the heights are.
     for (double h : {10.0, 25.0}) {
         json foot = step("block", {{"size_x", 60}, {"size_y", 60}, {"size_z", "h"}}),
@@ -132,7 +141,7 @@ TEST(Raise, ADrawingOnAFaceMovesWithTheFace) {
         foot["name"] = "foot";
         head["name"] = "head";
         Made m = make({foot, head, outline(drawn({circle(5, 5, 2)}), "o", {{"on", "top of head"}}),
-                       step("raise", {{"height", 3}, {"side", "in"}, {"does", "cut"}})},
+                       step("extrude", {{"height", 3}, {"side", "in"}, {"does", "cut"}})},
                       {{"h", std::to_string(h) + " mm"}});
         EXPECT_EQ(m.says(), "");
         EXPECT_NEAR(m.volume(), 3600 * h + 30 * 20 * 8 - pi * 4 * 3, 1e-6);
@@ -305,14 +314,14 @@ TEST(OutlineSteps, ABoardFromADxfGetsItsPocketByAFit) {
     json pocket{{"id", 21}, {"kind", "offset"}, {"of", {20}}, {"distance", "slide"}};
     json with_board{{"elements", {board}}}, with_pocket{{"elements", {board, pocket}}};
     Made plate =
-        make({outline(with_board), step("raise", {{"height", "1.6 mm"}})}, json::object(), {{"board.dxf", dxf}});
+        make({outline(with_board), step("extrude", {{"height", "1.6 mm"}})}, json::object(), {{"board.dxf", dxf}});
     EXPECT_EQ(plate.says(), "");
     EXPECT_NEAR(plate.volume(), (1000 - pi * 2.25) * 1.6, 1e-6);
     // The pocket: everything inside the grown outline, out of a block.
     json choose = "(20, 12.5); (-0.1, 12); (5, 5); (5, 6.4)";
     Made m = make({step("block", {{"size_x", 60}, {"size_y", 45}, {"size_z", 8}, {"at_x", 20}, {"at_y", 12.5}}),
                    outline(with_pocket, "o", {{"distance", "8 mm"}}),
-                   step("raise", {{"regions", "every"}, {"height", "2 mm"}, {"side", "in"}, {"does", "cut"}})},
+                   step("extrude", {{"regions", "every"}, {"height", "2 mm"}, {"side", "in"}, {"does", "cut"}})},
                   json::object(), {{"board.dxf", dxf}});
     EXPECT_EQ(m.says(), "");
     double gap = 0.25; // slide, standard table, typical printer
@@ -324,7 +333,7 @@ TEST(OutlineSteps, AWordRoundACircleIsSunkAndTheRestStaysOneFace) {
     json disc = step("cylinder", {{"diameter", 60}, {"height", 4}});
     disc["name"] = "disc";
     Made m = make({disc, outline(d, "word", {{"on", "top of disc"}}),
-                   step("raise", {{"height", "0.6 mm"}, {"side", "in"}, {"does", "cut"}})});
+                   step("extrude", {{"height", "0.6 mm"}, {"side", "in"}, {"does", "cut"}})});
     EXPECT_EQ(m.says(), "");
     const Tessellation& t = m.part().bodies[0].body.tessellation();
     size_t tops = 0;
@@ -341,7 +350,7 @@ TEST(OutlineSteps, AWordRoundACircleIsSunkAndTheRestStaysOneFace) {
 }
 TEST(OutlineSteps, BadProfilesAreRefusedAndTheLastGoodStateStays) {
     json block = step("block", json::object());
-    for (const json& bad : {step("raise", {{"height", "10 mm"}}), step("revolve", json::object()),
+    for (const json& bad : {step("extrude", {{"height", "10 mm"}}), step("revolve", json::object()),
                             step("sweep", json::object()), step("loft", {{"outlines", "a"}})}) {
         Made none = make({block, bad});
         EXPECT_NE(none.says(), "") << bad;
@@ -350,7 +359,7 @@ TEST(OutlineSteps, BadProfilesAreRefusedAndTheLastGoodStateStays) {
         EXPECT_NE(open.says(), "") << bad;
         EXPECT_NEAR(open.volume(), 8000, 1e-6);
     }
-    Made lost = make({block, outline(drawn({circle(0, 0, 3)})), step("raise", {{"regions", "(50, 50)"}})});
+    Made lost = make({block, outline(drawn({circle(0, 0, 3)})), step("extrude", {{"regions", "(50, 50)"}})});
     EXPECT_NE(lost.says().find("no closed region at 50, 50"), std::string::npos) << lost.says();
     Made missing = make({block, outline(drawn({circle(0, 0, 3)}), "o", {{"on", "top of nowhere"}})});
     EXPECT_NE(missing.says(), "");

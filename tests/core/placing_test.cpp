@@ -351,7 +351,7 @@ TEST(Bend, ATwistedThreadTakesFewFacetsAndKeepsItsTolerance) {
         lines.push_back({{"kind", "line"}, {"points", {{p.x(), p.y()}, {q.x(), q.y()}}}});
     }
     Made m = make({step("outline", {{"drawing", {{"elements", lines}}}}, "o"),
-                   step("raise", {{"outline", "o"}, {"height", 8}}),
+                   step("extrude", {{"outline", "o"}, {"height", 8}}),
                    step("twist", {{"angle", "720 deg"}, {"to", "8 mm"}, {"tolerance", "0.02 mm"}})});
     ASSERT_TRUE(m.step(2).ok) << m.says();
     EXPECT_TRUE(watertight(m.body()));

@@ -107,7 +107,7 @@ TEST_P(RandomEdits, OnAPartEndWithoutACrashAndWithTheSameMeaning) {
         {step("block", {{"size_x", 60}, {"size_y", 40}, {"size_z", 12}}, "b"),
          step("fillet", {{"edges", "upright"}, {"radius", 4}}),
          step("outline", {{"on", "top of b"}, {"drawing", drawing}}, "ring"),
-         step("raise", {{"outline", "ring"}, {"height", 5}}, "boss"),
+         step("extrude", {{"outline", "ring"}, {"height", 5}}, "boss"),
          step("cylinder",
               {{"diameter", 3}, {"height", 30}, {"at_x", -20}, {"at_y", -10}, {"at_z", -5}, {"does", "cut"}}, "hole"),
          step("repeat", {{"steps", "hole"}, {"count", 3}, {"by_x", "9 mm"}}),

@@ -82,7 +82,7 @@ class RandomPart {
                       {"height", cut ? std::min(f.h, plate_.z() * 0.6) : f.h},
                       {"side", cut ? "in" : "out"},
                       {"does", cut ? "cut" : "join"}};
-            list.push_back({{"id", id}, {"kind", "raise"}, {"fields", fields}});
+            list.push_back({{"id", id}, {"kind", "extrude"}, {"fields", fields}});
         }
         return list;
     }

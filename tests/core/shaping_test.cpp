@@ -44,6 +44,16 @@ TEST(Fillet, TheRimOfACylinderFollowsPappus) {
     EXPECT_NEAR(m.volume(), pi * R * R * 20 - ring + kept, 1e-4);
 }
 
+TEST(Fillet, ADiameterTypedForItsRadiusIsHalved) {
+    // Four upright rounds of 3 mm: each corner loses (4 - pi) / 4 of its square.
+    Made m = make({block(30, 20, 10), step("fillet", {{"edges", "upright"}, {"radius", "⌀6"}})});
+    EXPECT_EQ(m.says(), "");
+    EXPECT_NEAR(m.volume(), 10 * (600 - (4 - std::numbers::pi) * 9), 1e-6);
+    // A diameter typed for a diameter is what it says.
+    Made rod = make(json::array({step("cylinder", {{"diameter", "⌀6"}, {"height", 10}})}));
+    EXPECT_NEAR(rod.volume(), std::numbers::pi * 90, 1e-6);
+}
+
 TEST(Fillet, ARadiusThatChangesTakesTheMeanOfItsSquares) {
     Made m = make({block(40, 40, 50), step("fillet", {{"edges", "upright"}, {"radius", 2}, {"end_radius", 6}})});
     EXPECT_EQ(m.says(), "");

@@ -245,7 +245,7 @@ std::optional<Case> random_prism(Random& random, bool a_block) {
         for (size_t i = 0; i < n; ++i) least = std::min(least, edge_length(p, i));
         r = random.between(1, std::max(1.2, 0.3 * least));
         c.steps.push_back(step("outline", {{"drawing", lines(p)}}));
-        c.steps.push_back(step("raise", {{"height", h}}, "b"));
+        c.steps.push_back(step("extrude", {{"height", h}}, "b"));
     }
     c.wall = r * (random.below(5) ? random.between(0.2, 0.95) : random.between(1.03, 1.8));
     c.round = r;
@@ -378,8 +378,8 @@ TEST(ShellAfterFillets, BlocksMeetTheFormulas) {
 }
 
 TEST(ShellAfterFillets, ARoundTheKernelTellsAsAFreeSurfaceIsARoundAllTheSame) {
-    // Walls that lean by 0.02 mm over 40: the kernel's fillet there is no torus. Wall thicker than the round: the way in
-    // keeps the wall beside it (the rule at the rim, shape/opening_tool.h).
+    // Walls that lean by 0.02 mm over 40: the kernel's fillet there is no torus. Wall thicker than the round: the way
+    // in keeps the wall beside it (the rule at the rim, shape/opening_tool.h).
     const double r = 3, w = 3.6, h = 40;
     const Corners p{{0, 0}, {20, 0}, {19.98, h}, {0, h}};
     Case c;
@@ -388,8 +388,8 @@ TEST(ShellAfterFillets, ARoundTheKernelTellsAsAFreeSurfaceIsARoundAllTheSame) {
     c.open = {-Vec3::UnitZ()};
     c.wall = w;
     const double way_in = p[1].x() - w; // upright but for 1e-3 of the volume's slack
-    c.wanted = turned_volume(p, {0, r, r, 0}) - turned_volume(inset(p, {w, w, w, 0}), {0, 0, 0, 0}) -
-               pi * way_in * way_in * w;
+    c.wanted =
+        turned_volume(p, {0, r, r, 0}) - turned_volume(inset(p, {w, w, w, 0}), {0, 0, 0, 0}) - pi * way_in * way_in * w;
     double ms = 0;
     Made m = shelled(c, ms);
     EXPECT_EQ(m.says(), "");

@@ -70,7 +70,7 @@ TEST(Silhouette, FollowsThePartAndIsRaised) {
                {{"on", "xy"},
                 {"distance", "20 mm"},
                 {"drawing", {{"elements", json::array({{{"kind", "silhouette"}}})}}}}}},
-             {{"kind", "raise"}, {"fields", {{"outline", "all of it"}, {"height", "5 mm"}, {"does", "new"}}}}});
+             {{"kind", "extrude"}, {"fields", {{"outline", "all of it"}, {"height", "5 mm"}, {"does", "new"}}}}});
     };
     for (double d : {10.0, 16.0}) {
         Evaluation e = evaluated(steps((std::to_string(d) + " mm").c_str()));

@@ -259,10 +259,10 @@ TEST(Reasons, WhatFollowsAFailedOutlinePointsToIt) {
     json lines = json::array();
     lines.push_back({{"kind", "line"}, {"points", json::array({json::array({0, 0}), json::array({10, 0})})}});
     Made m = make({step("outline", {{"drawing", {{"elements", lines}}}, {"distance", "nowhere"}}),
-                   step("raise", {{"height", 5}})});
+                   step("extrude", {{"height", 5}})});
     ASSERT_FALSE(m.step(0).ok);
     EXPECT_NE(m.step(1).says.find("see step 1"), std::string::npos) << m.step(1).says;
-    Made none = make(json::array({step("raise", {{"height", 5}})}));
+    Made none = make(json::array({step("extrude", {{"height", 5}})}));
     EXPECT_NE(none.step(0).says.find("Draw one first"), std::string::npos) << none.step(0).says;
 }
 TEST(Twist, FacetsAreAsManyAsTheToleranceAsks) {
@@ -273,7 +273,7 @@ TEST(Twist, FacetsAreAsManyAsTheToleranceAsks) {
         p.push_back({8 * std::cos(pi * i / 30) * (1 + 0.08 * (i % 2)), 8 * std::sin(pi * i / 30)});
     for (size_t i = 0; i < p.size(); ++i)
         lines.push_back({{"kind", "line"}, {"points", {p[i], p[(i + 1) % p.size()]}}});
-    Made m = make({step("outline", {{"drawing", {{"elements", lines}}}}, "o"), step("raise", {{"height", 8}}, "b"),
+    Made m = make({step("outline", {{"drawing", {{"elements", lines}}}}, "o"), step("extrude", {{"height", 8}}, "b"),
                    step("twist", {{"what", "b"}, {"angle", 720}, {"to", 8}, {"tolerance", 0.05}})});
     ASSERT_EQ(m.says(), "");
     EXPECT_LT(m.part().mesh->triangles.size(), 25000u);

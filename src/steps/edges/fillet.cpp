@@ -113,8 +113,10 @@ StepKind fillet_kind() {
     kind.fields = {
         StepField{"edges", FieldKind::Edges, "", 0, 0, {}, "picked edges; or all, upright, of a face, made by a step"}
             .filled_by(Filler::Edges),
-        {"radius", FieldKind::Length, "2 mm", tolerance::smallest_mm, 1e4, {}, "of the round"},
-        {"end_radius", FieldKind::Length, "0 mm", 0, 1e4, {}, "at the far end; 0: the same all along"}};
+        StepField{"radius", FieldKind::Length, "2 mm", tolerance::smallest_mm, 1e4, {}, "of the round"}.as(
+            FieldRole::Radius),
+        StepField{"end_radius", FieldKind::Length, "0 mm", 0, 1e4, {}, "at the far end; 0: the same all along"}.as(
+            FieldRole::Radius)};
     kind.sentence = "Fillet {edges} by {radius}[, changing to {end_radius}]";
     kind.group = StepGroup::Edges;
     kind.synonyms = {"round", "radius"};

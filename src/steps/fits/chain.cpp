@@ -133,8 +133,8 @@ StepKind chain_kind() {
                     joint_length("barrel", "8 mm", "across the knuckles"),
                     {"bumps", FieldKind::Choice, "ball", 0, 0, {"ball", "cone"}, "what holds the knuckles"}});
     kind.sentence =
-        std::string("Chain of {links} links {pitch} long and {width} wide, knuckles {barrel} across, held by "
-                    "{bumps}s") +
+        std::string("Chain of {links} link|links {pitch} long and {width} wide, knuckles {barrel} across, held by "
+                    "a {bumps} each") +
         joint_standing;
     kind.group = StepGroup::Fits;
     kind.synonyms = {"links"};

@@ -88,9 +88,10 @@ StepKind hinge_kind() {
                     joint_length("barrel", "8 mm", "across the knuckles"),
                     {"knuckles", FieldKind::Count, "3", 2, 51, {}, "of both leaves together"},
                     {"bumps", FieldKind::Choice, "ball", 0, 0, {"ball", "cone"}, "what holds the knuckles"}});
-    kind.sentence = std::string("Hinge {length} long of {knuckles} knuckles {barrel} across, held by {bumps}s, leaves "
-                                "{leaf} wide and {thickness} thick") +
-                    joint_standing;
+    kind.sentence =
+        std::string("Hinge {length} long of {knuckles} knuckles {barrel} across, held by a {bumps} each, leaves "
+                    "{leaf} wide and {thickness} thick") +
+        joint_standing;
     kind.group = StepGroup::Fits;
     kind.synonyms = {"joint", "pivot"};
     kind.evaluate = make_hinge;

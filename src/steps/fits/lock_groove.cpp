@@ -148,7 +148,7 @@ StepKind lock_groove_kind() {
                                 "the way of the lugs: turn in degrees, slide in mm"},
                                {"fit", FieldKind::Fit, "loose", 0, 0, {}, "gap round the lugs"}});
     kind.sentence =
-        "Cut a groove for {count} lugs {width} wide and {depth} deep {side} of radius {radius}, from {angle}, "
+        "Cut a groove for {count} lug|lugs {width} wide and {depth} deep {side} of radius {radius}, from {angle}, "
         "{at_z} along {legs}, fit {fit}[, in {what}][, about {at_x}, {at_y}]";
     kind.group = StepGroup::Fits;
     kind.synonyms = {"bayonet"};

@@ -13,7 +13,7 @@ StepKind lock_lugs_kind() {
     kind.title = "Lock lugs";
     kind.purpose = "Stands the lugs of a twist lock on a round wall.";
     kind.fields = lock_fields({});
-    kind.sentence = "Stand {count} lugs {width} wide and {depth} high {side} on radius {radius}, from {angle} at "
+    kind.sentence = "Stand {count} lug|lugs {width} wide and {depth} high {side} on radius {radius}, from {angle} at "
                     "{at_z}[, on {what}][, about {at_x}, {at_y}]";
     kind.group = StepGroup::Fits;
     kind.synonyms = {"bayonet"};

@@ -9,7 +9,8 @@ std::vector<StepField> lock_fields(std::vector<StepField> own) {
     const double far = tolerance::largest_mm;
     std::vector<StepField> all{
         {"what", FieldKind::Bodies, "all", 0, 0, {}, "the body it goes to, by step number or name"},
-        {"radius", FieldKind::Length, "20 mm", 1, 1e4, {}, "of the wall between the parts"},
+        StepField{"radius", FieldKind::Length, "20 mm", 1, 1e4, {}, "of the wall between the parts"}.as(
+            FieldRole::Radius),
         {"depth", FieldKind::Length, "2 mm", 0.3, 1e3, {}, "how far the lugs stand out of the wall"},
         {"width", FieldKind::Length, "4 mm", 0.5, 1e3, {}, "of the lugs"},
         {"count", FieldKind::Count, "3", 1, 60, {}, "lugs round the wall"},

@@ -18,7 +18,7 @@ StepKind bring_in_kind() {
         {"at_x", FieldKind::Length, "0 mm", -far, far, {}, "moved right by"},
         {"at_y", FieldKind::Length, "0 mm", -far, far, {}, "moved back by"},
         {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "moved up by"}};
-    kind.sentence = "Bring in {file}, {scale} times its size, moved by {at_x}, {at_y}, {at_z}";
+    kind.sentence = "Bring in {file}, scale {scale}:1, moved by {at_x}, {at_y}, {at_z}";
     kind.group = StepGroup::Meshes;
     kind.synonyms = {"import", "load", "mesh"};
     kind.asks_for_file = true;

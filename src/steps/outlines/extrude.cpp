@@ -1,4 +1,4 @@
-// Raise: regions of an outline drawn out straight into solids.
+// Extrude: regions of an outline drawn out straight into solids.
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "shape/occt_convert.h"
@@ -56,9 +56,9 @@ Expected<Body> pieces_from(const Body& body, const Transform& plane, double leve
     return Body::from_exact(gather(kept));
 }
 
-class Raiser {
+class Extruder {
   public:
-    Raiser(const std::vector<StepBody>& before, const StepContext& context, const GrownFrom& from)
+    Extruder(const std::vector<StepBody>& before, const StepContext& context, const GrownFrom& from)
         : before_(before), c_(context), outline_(*from.outline), drawn_(from.regions) {}
 
     Expected<StepResult> run() {
@@ -109,7 +109,7 @@ class Raiser {
             auto [low, high] = *c_.nominal->span_mm;
             if (low < high) return raise(low, high);
             return problem(ProblemCode::Geometry, "What is raised up to a slanted or curved face cannot carry a gap.",
-                           "Raise it by a height to use it as a tool.");
+                           "Extrude it by a height to use it as a tool.");
         }
         if (to == "through") {
             auto reach = reach_of(before_, outline_.plane);
@@ -215,10 +215,10 @@ class Raiser {
 
 } // namespace
 
-StepKind raise_kind() {
+StepKind extrude_kind() {
     StepKind kind;
-    kind.id = "raise";
-    kind.title = "Raise";
+    kind.id = "extrude";
+    kind.title = "Extrude";
     kind.purpose = "Draws regions of an outline out straight, to add, cut or keep.";
     const double far = tolerance::largest_mm;
     kind.fields = growing_fields(
@@ -243,21 +243,22 @@ StepKind raise_kind() {
          StepField{"face", FieldKind::Face, "", 0, 0, {}, "the face it goes up to"}
              .optional("choose …")
              .filled_by(Filler::NextFace)});
-    kind.sentence = "Raise {regions} of {outline} to {to} {height} {side}[, {other_way} the other way][, from {from}]"
+    kind.sentence = "Extrude {regions} of {outline} to {to} {height} {side}[, {other_way} the other way][, from {from}]"
                     "[, leaning in {draft}][, up to {face}], {does}";
     kind.group = StepGroup::Outlines;
-    kind.synonyms = {"extrude", "boss", "pocket", "pad"};
+    kind.synonyms = {"raise", "boss", "pocket", "pad"};
     kind.repeatable = true;
     kind.offers = {{.when = Chosen::Region, .place = 10, .hint = "into a solid, out of the drawing"},
                    {.when = Chosen::Region,
                     .place = 20,
                     .words = "Cut in",
                     .hint = "out of the part, into what lies behind",
-                    .fields = {{"does", "cut"}, {"side", "in"}}}};
+                    .fields = {{"does", "cut"}, {"side", "in"}},
+                    .drawing = "cut_in"}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto from = find_regions_to_grow(context);
         if (!from) return pass_on(from);
-        return Raiser(before, context, *from).run();
+        return Extruder(before, context, *from).run();
     };
     return kind;
 }

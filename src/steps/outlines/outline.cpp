@@ -60,7 +60,7 @@ StepKind outline_kind() {
     StepKind kind;
     kind.id = "outline";
     kind.title = "Outline";
-    kind.purpose = "A flat drawing with dimensions, to raise, turn, sweep or loft from.";
+    kind.purpose = "A flat drawing with dimensions, to extrude, turn, sweep or loft from.";
     const double far = tolerance::largest_mm;
     kind.fields = {{"on", FieldKind::Plane, "xy", 0, 0, {}, "plane or face it is drawn on"},
                    {"distance", FieldKind::Length, "0 mm", -far, far, {}, "above that plane or face"},
@@ -69,7 +69,7 @@ StepKind outline_kind() {
     kind.group = StepGroup::Outlines;
     kind.synonyms = {"sketch", "drawing", "profile"};
     kind.offers = {
-        {.when = Chosen::Nothing, .place = 40, .hint = "A flat drawing on the ground, to raise or turn from"},
+        {.when = Chosen::Nothing, .place = 40, .hint = "A flat drawing on the ground, to extrude or turn from"},
         {.when = Chosen::Face, .place = 20, .words = "Outline here", .hint = "A flat drawing on this face"}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         StepResult result{before, {}, {}};

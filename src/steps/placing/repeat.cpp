@@ -20,7 +20,7 @@ StepKind repeat_kind() {
          {"row_y", FieldKind::Length, "10 mm", -far, far, {}, "from row to row"},
          {"row_z", FieldKind::Length, "0 mm", -far, far, {}, "from row to row"}});
     kind.sentence = std::string(repeated_words) +
-                    " {count} times by {by_x}, {by_y}, {by_z}[, in {rows} rows by {row_x}, {row_y}, {row_z}]"
+                    " {count} time|times by {by_x}, {by_y}, {by_z}[, in {rows} row|rows by {row_x}, {row_y}, {row_z}]"
                     "[, without {drop}][, {does}][, many: {many}]";
     kind.group = StepGroup::Placing;
     kind.synonyms = {"pattern", "array", "linear", "copy"};

@@ -16,7 +16,7 @@ StepKind repeat_path_kind() {
          StepField{"count", FieldKind::Count, "6", 1, 100000, {}, "with the original"}.as(FieldRole::Count),
          {"spacing", FieldKind::Length, "0 mm", 0, 1e5, {}, "along the path; 0: evenly over all of it"},
          {"attitude", FieldKind::Choice, "turning", 0, 0, {"turning", "kept"}, "they turn with the path, or not"}});
-    kind.sentence = std::string(repeated_words) + " {count} times along {path}[, {spacing} apart][, {attitude}]"
+    kind.sentence = std::string(repeated_words) + " {count} time|times along {path}[, {spacing} apart][, {attitude}]"
                                                   "[, without {drop}][, {does}][, many: {many}]";
     kind.group = StepGroup::Placing;
     kind.synonyms = {"pattern", "array", "along", "curve"};

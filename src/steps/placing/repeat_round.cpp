@@ -41,7 +41,7 @@ StepKind repeat_round_kind() {
           {"turning", "kept"},
           "they turn with the axis, or stay upright"}});
     kind.sentence = std::string(repeated_words) +
-                    " {count} times over {angle} round {axis}[ through {through_x}, {through_y}, {through_z}]"
+                    " {count} time|times over {angle} round {axis}[ through {through_x}, {through_y}, {through_z}]"
                     "[, {attitude}][, without {drop}][, {does}][, many: {many}]";
     kind.group = StepGroup::Placing;
     kind.synonyms = {"pattern", "array", "circular", "polar"};

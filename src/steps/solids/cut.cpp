@@ -14,6 +14,7 @@ StepKind cut_kind() {
     kind.sentence = "Cut {what} from {from}";
     kind.group = StepGroup::Solids;
     kind.synonyms = {"subtract", "difference"};
+    kind.takes_away = true;
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto target = pick_bodies(before, context.word("from"), "cut from");
         if (!target) return pass_on(target);
