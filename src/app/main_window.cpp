@@ -7,9 +7,11 @@
 #include "app/panels/check_panel.h"
 #include "app/panels/numbers_table.h"
 #include "app/panels/variants_table.h"
+#include "app/recent.h"
 #include "app/scene_builder.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
+#include "app/start_page.h"
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
@@ -120,6 +122,8 @@ void MainWindow::connect_parts() {
         session_->workspace().set_active_part(part);
         outline_->open(part, step);
     });
+    connect(sheet_, &BuildSheet::keys_back, this, [this] { view_->setFocus(); });
+    connect(session_, &Session::panel_wanted, offers_, &OffersBar::open_panel);
     connect(session_, &Session::numbers_wanted, this, &MainWindow::show_numbers);
     connect(session_, &Session::variants_wanted, this, &MainWindow::show_variants);
     connect(session_, &Session::regions_wanted, this,
@@ -139,7 +143,7 @@ void MainWindow::connect_parts() {
     connect(view_, &ViewWidget::escape_pressed, &session_->workspace(), &Workspace::clear_selection);
     connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take);
     connect(view_, &ViewWidget::nudged, this, [this](const Vec3& by) { nudge(session_, by); });
-    connect(view_, &ViewWidget::line_wanted, offers_, &OffersBar::open_line);
+    connect(view_, &ViewWidget::line_wanted, offers_, &OffersBar::open_panel);
     connect(offers_, &OffersBar::view_wanted, this, [this] { view_->setFocus(); });
     connect(offers_, &OffersBar::fit_view_wanted, view_, &ViewWidget::fit_selection);
     connect(offers_, &OffersBar::bring_in_wanted, this, &MainWindow::ask_bring_in);
@@ -148,6 +152,10 @@ void MainWindow::connect_parts() {
     connect(view_, &ViewWidget::hovered, this,
             [this](const Pick& pick) { view_->set_hint(describe_pick(*session_, pick)); });
     connect(&session_->document(), &Document::said, this, &MainWindow::show_message);
+    connect(&session_->document(), &Document::replaced, this, [this] {
+        const QString path = session_->document().path();
+        if (path.endsWith(".loosepeg")) note_recent(path, QString::fromStdString(session_->project()->name));
+    });
 }
 
 QWidget* MainWindow::make_top_bar() {
@@ -282,40 +290,26 @@ QWidget* MainWindow::make_middle() {
     view_ = new ViewWidget(middle);
     rows->addWidget(view_, 1);
     rows->addWidget(hairline(middle));
-    offers_ = new OffersBar(session_, middle);
+    offers_ = new OffersBar(session_, view_, middle);
     theme::give_ground(offers_, Role::Card);
     rows->addWidget(offers_);
     tools_ = new ViewTools(session_, view_);
     connect(tools_, &ViewTools::drawing_changed, this, [this] { ask_for_scene(false); });
-    // A new project teaches: four ways to start, and the demo.
-    empty_ = new QWidget(view_);
-    auto* start = new QVBoxLayout(empty_);
-    auto* words = new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure "
-                             "something real, and shape a part round it.",
-                             empty_);
-    words->setAlignment(Qt::AlignCenter);
-    start->addWidget(words);
-    auto way = [&](const QString& text, auto call) {
-        auto* b = new QPushButton(text, empty_);
-        b->setMinimumSize(320, 36);
-        connect(b, &QPushButton::clicked, this, call);
-        start->addWidget(b);
-    };
-    way("Start with a block", [this] { offers_->take(1); });
-    way("Draw an outline", [this] {
+    // A new project teaches.
+    auto* start = new StartPage(view_);
+    empty_ = start;
+    connect(start, &StartPage::block_wanted, this, [this] { offers_->take(1); });
+    connect(start, &StartPage::outline_wanted, this, [this] {
         for (const Offer& offer : offers_->offers())
             if (offer.words == "Outline") return Offer(offer).run();
     });
-    way("Bring in a mesh …", [this] { ask_bring_in(); });
-    way("Open a project …", [this] { ask_open(); });
-    way("See the demo: a rain gauge", [this] {
-        QString demo = demo_project_path();
-        if (demo.isEmpty())
-            session_->say("The demo project was not found beside the program.", true);
-        else
-            session_->document().open(demo);
+    connect(start, &StartPage::bring_in_wanted, this, &MainWindow::ask_bring_in);
+    connect(start, &StartPage::open_wanted, this, &MainWindow::ask_open);
+    connect(start, &StartPage::project_wanted, this, [this](const QString& path) {
+        if (path.isEmpty()) return session_->say("The demo project was not found beside the program.", true);
+        session_->document().open(path);
+        view_->setFocus();
     });
-    empty_->adjustSize();
     connect(view_, &ViewWidget::drawn, empty_, [this] {
         empty_->move((view_->width() - empty_->width()) / 2, (view_->height() - empty_->height()) / 2 - 20);
     });
@@ -501,6 +495,7 @@ void MainWindow::update_scene(bool refit) {
         else
             view_->fit_all();
     }
+    keep_in_sight();
     auto marks = build_marks(*session_);
     // A row that was chosen brings its place into the middle, near enough to see.
     auto shown = std::tuple(session_->workspace().stretch(), session_->workspace().active_part(),
@@ -514,6 +509,18 @@ void MainWindow::update_scene(bool refit) {
     else if (fresh && session_->workspace().stretch() == Stretch::Check)
         view_->fit_box(view_->scene().box_of(whole_part(session_->workspace().active_part())));
     view_->set_marks(std::move(marks));
+}
+
+/// A change that pushes the part out of the picture, and a part chosen that is not in it, move the camera; one that the
+/// maker has brought too near to see all is left alone.
+void MainWindow::keep_in_sight() {
+    const PartId part = session_->workspace().active_part();
+    const Box3 box = view_->scene().box_of(whole_part(part)), before = std::exchange(seen_box_, box);
+    const bool other = std::exchange(seen_part_, part) != part;
+    if (box.isEmpty() || (outline_ && outline_->active())) return;
+    if (other ? !view_->rect().contains(view_->project(box.center()).toPoint())
+              : !before.isEmpty() && !box.isApprox(before) && view_->sees(before) && !view_->sees(box))
+        view_->glide_to(box);
 }
 
 void MainWindow::show_message(const QString& message, bool wrong) {

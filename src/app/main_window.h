@@ -77,6 +77,7 @@ class MainWindow : public QMainWindow {
     void show_title();
     void show_message(const QString& message, bool wrong);
     void update_scene(bool refit);
+    void keep_in_sight();
     void ask_for_scene(bool refit); ///< at the end of this turn of the event loop
     void rename_project();
     void show_beside(QDialog* table);
@@ -111,6 +112,8 @@ class MainWindow : public QMainWindow {
     QWidget* empty_ = nullptr;
     QWidget* recovery_ = nullptr;
     QPushButton* message_ = nullptr;
+    Box3 seen_box_; ///< of the active part, in the last picture
+    PartId seen_part_;
     bool scene_wanted_ = false, refit_wanted_ = false;
     std::tuple<Stretch, PartId, std::optional<ContactRef>, std::optional<FindingRef>> shown_place_;
 };

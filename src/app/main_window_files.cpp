@@ -2,6 +2,7 @@
 #include "app/file_filter.h"
 #include "app/main_window.h"
 #include "app/offers/offers_bar.h"
+#include "app/recent.h"
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
 #include <QBuffer>
@@ -35,7 +36,9 @@ bool MainWindow::save_to(const QString& path) {
     buffer.open(QIODevice::WriteOnly);
     QImage picture = view_->picture();
     if (!picture.isNull()) picture.scaled(512, 320, Qt::KeepAspectRatio, Qt::SmoothTransformation).save(&buffer, "PNG");
-    return session_->document().save(path, png);
+    if (!session_->document().save(path, png)) return false;
+    note_recent(path, QString::fromStdString(session_->project()->name), picture);
+    return true;
 }
 
 bool MainWindow::ask_save(bool anew) {
@@ -94,7 +97,7 @@ void MainWindow::offer_recovery() {
 void MainWindow::keyPressEvent(QKeyEvent* event) {
     const bool plain = !(event->modifiers() & ~Qt::KeypadModifier);
     if (plain && event->key() >= Qt::Key_1 && event->key() <= Qt::Key_9) return offers_->take(event->key() - Qt::Key_0);
-    if (event->key() == Qt::Key_Slash) return offers_->open_line();
+    if (event->key() == Qt::Key_Slash) return offers_->open_panel();
     if (event->key() == Qt::Key_Escape) return session_->workspace().clear_selection();
     QMainWindow::keyPressEvent(event);
 }

@@ -33,14 +33,61 @@ void Results::make() {
     });
 }
 
+namespace {
+
+/// The face or edge of one of these bodies that was picked on the body as it was before; nothing when it is gone.
+std::optional<Pick> found_again(const Pick& pick, const Body& before, const std::vector<StepBody>& now) {
+    for (size_t i = 0; i < now.size(); ++i) // nothing happened to it
+        if (now[i].body.weight().of == before.weight().of) {
+            Pick same = pick;
+            same.body = i;
+            return same;
+        }
+    const bool face = pick.kind == Pick::Kind::Face;
+    const Tessellation& t = before.tessellation();
+    if (pick.index >= (face ? t.faces.size() : t.edges.size()) || (!face && !before.is_exact())) return std::nullopt;
+    FaceReference of_face;
+    EdgeReference of_edge;
+    if (face)
+        of_face = make_reference(before, pick.index, pick.point);
+    else
+        of_edge = make_edge_reference(before, pick.index, pick.point);
+    auto in = [&](size_t i) -> std::optional<Pick> {
+        const Body& body = now[i].body;
+        if (!face && !body.is_exact()) return std::nullopt;
+        auto index = face ? resolve_reference(body, of_face) : resolve_edge(body, of_edge);
+        if (!index) return std::nullopt;
+        Pick found{pick.kind, pick.part, i, *index, pick.point};
+        const auto& edges = body.tessellation().edges;
+        found.point = face ? place_of(body, of_face) : edges[*index].points[edges[*index].points.size() / 2];
+        return found;
+    };
+    if (pick.body < now.size())
+        if (auto found = in(pick.body)) return found;
+    for (size_t i = 0; i < now.size(); ++i)
+        if (i != pick.body)
+            if (auto found = in(i)) return found;
+    return std::nullopt;
+}
+
+} // namespace
+
 void Results::take_evaluation(std::shared_ptr<const Evaluation> evaluation) {
+    std::vector<std::optional<Body>> picked; // as they were
+    for (const Pick& pick : workspace_.selection()) {
+        const Body* body = body_of(pick);
+        picked.push_back(body ? std::optional(*body) : std::nullopt);
+    }
     auto before = std::exchange(evaluation_, std::move(evaluation));
     tell_what_changed(before.get());
-    // Faces and edges may be numbered anew: picks into bodies that changed are let go, bodies stay chosen.
-    workspace_.keep_picks([this](const Pick& pick) {
-        if (pick.kind == Pick::Kind::Body) return document_.project()->part(pick.part) != nullptr;
-        const Tessellation* t = tessellation_of(pick);
-        return t && pick.index < (pick.kind == Pick::Kind::Face ? t->faces.size() : t->edges.size());
+    // Faces and edges may be numbered anew: what is chosen means the same thing afterwards, or is let go.
+    size_t next = 0;
+    workspace_.follow_picks([&](const Pick& pick) -> std::optional<Pick> {
+        const auto& was = picked[next++];
+        if (pick.kind == Pick::Kind::Body)
+            return document_.project()->part(pick.part) ? std::optional(pick) : std::nullopt;
+        const auto* bodies = bodies_of(pick.part);
+        return was && bodies ? found_again(pick, *was, *bodies) : std::nullopt;
     });
     measure_selection();
     emit evaluated();

@@ -1,4 +1,5 @@
 #include "app/scene_builder.h"
+#include "app/bed_layout.h"
 #include "app/theme/marks.h"
 #include "project/contact_words.h"
 #include <QCoreApplication>
@@ -9,10 +10,10 @@
 namespace lp {
 
 namespace {
-/// On the bed the active part alone is shown as it lies; elsewhere everything where it stands in the design.
+/// On the bed, and where files are made of it, everything is shown as it is printed; elsewhere where it stands in the
+/// design.
 bool on_bed(const Session& session) {
-    PartPtr part = session.project()->part(session.workspace().active_part());
-    return session.workspace().stretch() == Stretch::Bed && part && !part->stand_in;
+    return session.workspace().stretch() == Stretch::Bed || session.workspace().stretch() == Stretch::Export;
 }
 /// How far a body of the active part hangs, once it was looked at.
 std::shared_ptr<const SurfaceMap> hanging_map(const Session& session, const SceneBody& body) {
@@ -24,7 +25,7 @@ std::shared_ptr<const SurfaceMap> hanging_map(const Session& session, const Scen
 } // namespace
 
 /// A body as it is shown, and what goes round it.
-static void add_body(const Session& session, const Part& part, const PartResult& result,
+static void add_body(const Session& session, const Part& part, const Transform& place,
                      const std::vector<StepBody>& bodies, size_t i, Scene& scene) {
     const bool bed = on_bed(session), active = part.id == session.workspace().active_part();
     const bool hanging =
@@ -36,7 +37,7 @@ static void add_body(const Session& session, const Part& part, const PartResult&
     body.colour = QColor(QString::fromStdString(part.colour));
     body.stand_in = part.stand_in;
     body.see_through = part.see_through;
-    body.place = bed ? session.results().pose_of(part.id) : result.place;
+    body.place = place;
     if (!bed)
         if (auto by = session.results().shown_at(part.id, i)) body.place = *by * body.place;
     if (hanging && active) body.map = hanging_map(session, body);
@@ -58,6 +59,30 @@ static void add_body(const Session& session, const Part& part, const PartResult&
     scene.bodies.push_back(std::move(body));
 }
 
+/// What is printed, as it will lie, with its supports.
+static void add_beds(const Session& session,
+                     const std::function<void(const Part&, const std::vector<StepBody>&, const Transform&)>& add,
+                     Scene& scene) {
+    const BedLayout layout = bed_layout(session);
+    scene.beds = layout.beds;
+    scene.to_next_bed = to_next_bed(scene.bed_mm);
+    for (const BedCopy& copy : layout.copies) {
+        PartPtr part = session.project()->part(copy.part);
+        add(*part, session.results().evaluation()->part(copy.part)->bodies, copy.place);
+        const PartAnalysis* known =
+            session.results().analysis() ? session.results().analysis()->part(copy.part) : nullptr;
+        if (!known || !known->supports_shape || !part->supports.on || !part->visible) continue;
+        SceneBody posts;
+        posts.part = copy.part;
+        posts.body = 1000;
+        posts.shape = known->supports_shape;
+        posts.place = Eigen::Translation3d(copy.shift) * Transform::Identity();
+        posts.colour = QColor(0xc9c1b0);
+        posts.support = true;
+        scene.bodies.push_back(std::move(posts));
+    }
+}
+
 Scene build_scene(const Session& session) {
     Scene scene;
     const Evaluation* evaluation = session.results().evaluation();
@@ -68,31 +93,18 @@ Scene build_scene(const Session& session) {
     scene.selected = session.workspace().selection();
     bool bed = on_bed(session);
     Transform active_pose = session.results().pose_of(session.workspace().active_part());
-    for (const PartPtr& part : project.parts) {
-        const PartResult* result = evaluation->part(part->id);
-        if (!result || !part->visible || (bed && part->id != session.workspace().active_part())) continue;
-        if (session.workspace().isolated() && part->id != session.workspace().isolated()) continue;
-        const std::vector<StepBody>& bodies = bed ? result->bodies : *session.results().bodies_of(part->id);
-        for (size_t i = 0; i < bodies.size(); ++i) add_body(session, *part, *result, bodies, i, scene);
-    }
+    auto add = [&](const Part& part, const std::vector<StepBody>& bodies, const Transform& place) {
+        if (!part.visible || (session.workspace().isolated() && part.id != session.workspace().isolated())) return;
+        for (size_t i = 0; i < bodies.size(); ++i) add_body(session, part, place, bodies, i, scene);
+    };
+    for (const PartPtr& part : project.parts)
+        if (const PartResult* result = bed ? nullptr : evaluation->part(part->id))
+            add(*part, *session.results().bodies_of(part->id), result->place);
+    if (bed) add_beds(session, add, scene);
     // What faces a mapped surface is looked through.
     if (const ContactResult* c = session.results().active_contact(); c && !session.results().gap_map().empty())
         for (SceneBody& b : scene.bodies)
             if (b.part == c->part_a && (!c->body_a || *c->body_a == b.body) && !b.map) b.see_through = true;
-    if (bed) {
-        if (const PartAnalysis* analysis = session.results().analysis()
-                                               ? session.results().analysis()->part(session.workspace().active_part())
-                                               : nullptr)
-            if (analysis->supports_shape && session.project()->part(session.workspace().active_part())->supports.on) {
-                SceneBody body;
-                body.part = session.workspace().active_part();
-                body.body = 1000;
-                body.shape = analysis->supports_shape;
-                body.colour = QColor(0xc9c1b0);
-                body.support = true;
-                scene.bodies.push_back(std::move(body));
-            }
-    }
     // In the design the mat is only a ground: it sinks below what reaches under zero, so that it hides nothing.
     if (!bed)
         for (const PartResult& result : evaluation->parts)
@@ -141,8 +153,8 @@ void add_findings(const Session& session, const Analysis& analysis, std::vector<
     const bool check = session.workspace().stretch() == Stretch::Check;
     if (!check && !part->supports.posts.empty()) return;
     // Findings are placed as posed; in the design they are taken back.
-    Transform to_view =
-        on_bed(session) ? Transform::Identity() : session.results().place_of(part->part) * part->pose.inverse();
+    Transform to_view = on_bed(session) ? on_its_bed(session, part->part)
+                                        : session.results().place_of(part->part) * part->pose.inverse();
     for (const PartFinding& f : findings_of_part(*session.results().evaluation(), &analysis, part->part)) {
         if (check ? session.workspace().active_finding() != f.ref : f.finding.kind != FindingKind::Hanging) continue;
         ViewMark mark;

@@ -31,14 +31,18 @@ class Session : public QObject {
     void draw_outline(PartId part, StepId step) { emit outline_wanted(part, step); }
     /// Opens the drawing so that regions can be clicked for a step grown from it.
     void choose_regions(PartId part, StepId outline, StepId step) { emit regions_wanted(part, outline, step); }
+    /// Asks for the first number of a step to be opened in its sentence.
+    void edit_step(PartId part, StepId step) { emit step_wanted(part, step); }
     /// Waits until everything known is of the newest snapshot; for tests and pictures. False after `ms`.
     bool wait_until_done(int ms = 30000);
 
   signals:
     void exported();
+    void panel_wanted();    ///< all that can be done
     void numbers_wanted();  ///< the table of named numbers
     void variants_wanted(); ///< the table of the active part's variants
     void outline_wanted(lp::PartId part, lp::StepId step);
+    void step_wanted(lp::PartId part, lp::StepId step);
     void regions_wanted(lp::PartId part, lp::StepId outline, lp::StepId step);
 
   private:

@@ -43,8 +43,16 @@ void Workspace::clear_selection() {
     emit selection_changed();
 }
 
-void Workspace::keep_picks(const std::function<bool(const Pick&)>& is_there) {
-    if (std::erase_if(selection_, [&](const Pick& pick) { return !is_there(pick); })) emit selection_changed();
+void Workspace::follow_picks(const std::function<std::optional<Pick>(const Pick&)>& now) {
+    std::vector<Pick> followed;
+    bool changed = false;
+    for (const Pick& pick : selection_) {
+        auto next = now(pick);
+        changed = changed || !next || !next->same(pick);
+        if (next) followed.push_back(*next);
+    }
+    selection_ = std::move(followed);
+    if (changed) emit selection_changed();
 }
 
 void Workspace::set_stretch(Stretch stretch) {

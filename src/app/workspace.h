@@ -17,8 +17,8 @@ class Workspace : public QObject {
     void select(const Pick& pick, bool add);
     void select_all(const std::vector<Pick>& picks); ///< instead of what is chosen
     void clear_selection();
-    /// Lets go of picks that are not there any more; tells when there were some.
-    void keep_picks(const std::function<bool(const Pick&)>& is_there);
+    /// What each pick is after a change; those that are nothing any more are let go. Tells when one is another.
+    void follow_picks(const std::function<std::optional<Pick>(const Pick&)>& now);
     Stretch stretch() const { return stretch_; }
     void set_stretch(Stretch stretch);
     const std::optional<ContactRef>& active_contact() const { return active_contact_; }

@@ -1,6 +1,7 @@
 #include "handoff/export_project.h"
 #include "base/files.h"
 #include "base/tolerance.h"
+#include "bed/bed_rows.h"
 #include "mesh/soundness.h"
 #include <algorithm>
 #include <cctype>
@@ -9,34 +10,6 @@
 
 namespace lp {
 namespace {
-
-constexpr double room_between_mm = 6;
-
-struct BedPlace {
-    Vec3 at = Vec3::Zero();
-    size_t bed = 0;
-};
-/// Rows from the front left of the bed, and then of the next: simple, and nothing overlaps.
-std::vector<BedPlace> places_in_rows(const std::vector<Vec3>& sizes, const Vec3& bed) {
-    std::vector<BedPlace> places;
-    double x = 0, y = 0, row = 0;
-    size_t number = 0;
-    for (const Vec3& size : sizes) {
-        if (x > 0 && x + size.x() > bed.x()) {
-            x = 0;
-            y += row + room_between_mm;
-            row = 0;
-        }
-        if (y > 0 && y + size.y() > bed.y()) {
-            x = y = row = 0;
-            ++number;
-        }
-        places.push_back({{x + size.x() / 2, y + size.y() / 2, 0}, number});
-        x += size.x() + room_between_mm;
-        row = std::max(row, size.y());
-    }
-    return places;
-}
 
 uint32_t colour_number(const std::string& colour) {
     if (colour.size() == 7 && colour[0] == '#') return uint32_t(std::strtoul(colour.c_str() + 1, nullptr, 16));

@@ -132,6 +132,7 @@ TEST_F(Window, FromSlideToLooseTheHoleOpensByTheDifference) {
 TEST_F(Window, TheFitTableAndThePrinterCardReachEveryContact) {
     open_demo();
     go(Stretch::Fit);
+    unfold("fold-fits");
     ValueField* slide = window->fit_panel()->fit_field("slide");
     ASSERT_NE(slide, nullptr);
     QTest::mouseClick(slide, Qt::LeftButton, {}, slide->rect().center());
@@ -338,7 +339,7 @@ TEST_F(Window, TheTypedLineMakesWhatItSays) {
     open_demo();
     size_t steps = part("See-saw bucket")->steps.size();
     QTest::keyClick(window->view(), Qt::Key_Slash);
-    auto* line = window->offers()->findChild<QLineEdit*>();
+    QLineEdit* line = window->offers()->panel()->line();
     ASSERT_TRUE(line->isVisible());
     QTest::keyClicks(line, "cylinder 4 30 cut y");
     QTest::keyClick(line, Qt::Key_Return);
@@ -446,6 +447,7 @@ int edit_until_killed(); // kill_test.cpp
 
 int main(int argc, char** argv) {
     QApplication app(argc, argv);
+    app.setProperty("still", true); // nothing glides: the picture is there at once
     lp::theme::apply(app);
     if (argc > 1 && std::string(argv[1]) == "--edit-until-killed") return edit_until_killed();
     ::testing::InitGoogleTest(&argc, argv);

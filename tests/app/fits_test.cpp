@@ -46,6 +46,77 @@ class Fits : public lp::Window {
 
 } // namespace
 
+TEST_F(Fits, ANotchOfTheRulerIsDraggedAndEveryContactWithThatFitFollows) {
+    // Three rods in one bar, each at slide.
+    for (const char* name : {"Left", "Middle", "Right"})
+        new_part(name, true,
+                 {step("cylinder", {{"diameter", "6 mm"},
+                                    {"height", "30 mm"},
+                                    {"at_x", *name == 'L'   ? "-20 mm"
+                                             : *name == 'M' ? "0 mm"
+                                                            : "20 mm"},
+                                    {"at_z", "-5 mm"}})});
+    new_part("Bar", false,
+             {step("block", {{"size_x", "60 mm"}, {"size_y", "14 mm"}, {"size_z", "10 mm"}}),
+              step("cut_with", {{"tool", "Left"}, {"fit", "slide"}}),
+              step("cut_with", {{"tool", "Middle"}, {"fit", "slide"}}),
+              step("cut_with", {{"tool", "Right"}, {"fit", "slide"}})});
+    all_made();
+    auto gap = [&](const char* name) { return contact(name, "Bar")->gap->min_mm; };
+    const double before = gap("Left");
+    // The notch is taken by its middle and let go five hundredths further.
+    auto drag = [&](QWidget* on, const QPointF& from, double to_x) {
+        QTest::mousePress(on, Qt::LeftButton, {}, from.toPoint());
+        for (double t : {0.3, 0.6, 1.0}) {
+            const QPoint at(int(std::lround(from.x() + t * (to_x - from.x()))), int(from.y()));
+            QMouseEvent move(QEvent::MouseMove, at, on->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(on, &move);
+        }
+        QTest::mouseRelease(on, Qt::LeftButton, {}, QPoint(int(std::lround(to_x)), int(from.y())));
+        settle();
+    };
+    GapRuler* ruler = panel()->ruler();
+    ASSERT_NE(ruler, nullptr);
+    QPointF notch = ruler->notch_rect("slide").center();
+    drag(ruler, notch, GapScale::x(0.30, ruler->width()));
+    EXPECT_NEAR(find_fit(session->project()->fits, "slide")->gap_mm, 0.30, 0.0051) << "pixels are hundredths here";
+    const double slide = find_fit(session->project()->fits, "slide")->gap_mm;
+    for (const char* name : {"Left", "Middle", "Right"}) {
+        EXPECT_NEAR(gap(name) - before, slide - 0.25, 2e-3) << name;
+        EXPECT_EQ(contact(name, "Bar")->state, FitState::Right) << name;
+    }
+    // One contact's ring goes to another notch; the others stay.
+    ContactRow* row = nullptr;
+    for (ContactRow* r : panel()->contact_rows())
+        if (r->title().startsWith("Middle")) row = r;
+    ASSERT_NE(row, nullptr);
+    const double loose = find_fit(session->project()->fits, "loose")->gap_mm;
+    drag(row, row->ring_rect().center(), GapScale::x(loose, row->width()));
+    EXPECT_EQ(contact("Middle", "Bar")->fit, "loose");
+    EXPECT_NEAR(gap("Middle") - before, loose - 0.25, 2e-3);
+    EXPECT_NEAR(gap("Left") - before, slide - 0.25, 2e-3);
+    undo();
+    undo();
+    for (const char* name : {"Left", "Middle", "Right"}) EXPECT_NEAR(gap(name), before, 1e-6) << name;
+    // The same by keys: the ruler has the focus, right to slide, a hundredth up, then typed.
+    ruler = panel()->ruler();
+    ruler->setFocus();
+    for (int i = 0; i < 8 && ruler->chosen() != "slide"; ++i) press(Qt::Key_Right);
+    ASSERT_EQ(ruler->chosen(), "slide");
+    press(Qt::Key_Up);
+    settle();
+    EXPECT_NEAR(find_fit(session->project()->fits, "slide")->gap_mm, 0.26, 1e-9);
+    ruler = panel()->ruler();
+    EXPECT_TRUE(ruler->hasFocus()) << "the hand stays on the rule";
+    EXPECT_EQ(ruler->chosen(), "slide");
+    for (char c : std::string("0.33"))
+        QTest::keyClick(QApplication::focusWidget(), c); // the first key opens the number
+    press(Qt::Key_Return);
+    settle();
+    EXPECT_NEAR(find_fit(session->project()->fits, "slide")->gap_mm, 0.33, 1e-9);
+    EXPECT_NEAR(gap("Right") - before, 0.08, 2e-3);
+}
+
 TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
     new_part("Cell", true,
              {step("cylinder", {{"diameter", "14.5 mm"}, {"height", "50 mm"}, {"at_x", "-30 mm"}, {"at_z", "5 mm"}}),
@@ -86,6 +157,7 @@ TEST_F(Fits, StandInsSinkIntoAHolderEachAtItsFit) { // act 1
     EXPECT_NEAR(volume("Holder"), want(0.5), 0.01);
     // And in the table of fits.
     FitPanel* fits = panel();
+    unfold("fold-fits");
     type(fits->fit_field("free"), "0.6");
     EXPECT_NEAR(volume("Holder"), want(0.6), 0.01);
 }

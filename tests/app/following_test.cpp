@@ -233,6 +233,7 @@ TEST_F(Following, APartMovedInTheAssemblyPinchesTheRingOrTakesItsCutAlong) {
     EXPECT_EQ(contact(c.a.c_str(), c.b.c_str()).state, c.state) << "the cut goes along";
     undo();
     // Typed in the panel; nonsense is refused.
+    unfold("fold-place");
     ValueField* field = window->fit_panel()->place_field("at_z");
     ASSERT_NE(field, nullptr);
     QTest::mouseClick(field, Qt::LeftButton, {}, field->rect().center());

@@ -20,20 +20,18 @@ class Hand : public lp::Window {
     /// The line stays open with the reason said.
     void line_refuses(const char* line, const char* because) {
         auto before = session->project();
-        said.clear();
         QTest::keyClick(window->view(), Qt::Key_Slash);
-        auto* edit = window->offers()->findChild<QLineEdit*>();
-        ASSERT_TRUE(edit && edit->isVisible() && edit->hasFocus());
+        QLineEdit* edit = window->offers()->panel()->line();
+        ASSERT_TRUE(edit->isVisible() && edit->hasFocus());
         edit->clear();
         QTest::keyClicks(edit, line);
         QTest::keyClick(edit, Qt::Key_Return);
         settle();
-        EXPECT_TRUE(said_wrong && said.contains(because)) << line << ": " << said.toStdString();
+        const QString says = window->offers()->panel()->says();
+        EXPECT_TRUE(says.contains(because)) << line << ": " << says.toStdString();
         EXPECT_EQ(session->project(), before) << line;
         EXPECT_TRUE(edit->isVisible()) << line << ": what was typed can be put right";
-        edit->clear();
-        QTest::keyClick(edit, Qt::Key_Return);
-        window->view()->setFocus();
+        QTest::keyClick(edit, Qt::Key_Escape);
         QApplication::processEvents();
     }
 };

@@ -77,7 +77,7 @@ TEST_F(Drawing_, ARectangleIsTypedWhileDrawnAndRaised) {
     QTest::keyClick(view(), Qt::Key_Escape); // the tool
     click(20, 20);
     ASSERT_EQ(editor().chosen_regions().size(), 1u);
-    take("Raise");
+    take("Extrude");
     settle();
     EXPECT_FALSE(editor().active());
     EXPECT_EQ(failures(), "");
@@ -131,7 +131,7 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 4u);
     // Walls up by 27: everything that is filled; then the floors from the same outline.
     QTest::keyClick(view(), Qt::Key_Escape); // lets the selection go
-    take("Raise");
+    take("Extrude");
     settle();
     type(1, "height", "27");
     settle();
@@ -141,7 +141,7 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     click(25, 18);
     click(74, 18);
     ASSERT_EQ(editor().chosen_regions().size(), 2u);
-    take("Raise");
+    take("Extrude");
     settle();
     type(2, "height", "1.2");
     settle();
@@ -193,7 +193,7 @@ TEST_F(Drawing_, TheTrayIsDrawnLoweredBoredAndFollowsItsNumbers) {
     QApplication::processEvents();
     new_outline();
     say("rectangle 10 36 50 54");
-    take("Raise");
+    take("Extrude");
     settle();
     type(6, "height", "20");
     settle();
@@ -388,7 +388,7 @@ TEST_F(Drawing_, ABoardComesInFromAFileAndSavesAndOpensAgain) {
     editor().bring_in(file);
     settle();
     ASSERT_EQ(editor().shape()->arrangement.regions.size(), 2u) << said.toStdString();
-    take("Raise");
+    take("Extrude");
     settle();
     EXPECT_NEAR(made(), (1000 - pi * 2.25) * 10, 1e-6);
     QString project = QString::fromStdString((folder.path / "board.loosepeg").string());
@@ -555,7 +555,7 @@ TEST_F(Drawing_, ABoardBecomesAPocketWiderByAFit) {
     rename("Board");
     new_outline();
     say("rectangle 0 0 40 25");
-    take("Raise");
+    take("Extrude");
     settle();
     type(1, "height", "1.6");
     settle();

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/ledger/ledger.h"
 #include "app/main_window.h"
+#include "app/offers/act_panel.h"
 #include "app/offers/offers_bar.h"
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
@@ -63,7 +64,7 @@ class Window : public ::testing::Test {
     /// A line typed after a slash, as a person does.
     void say(const char* line) {
         QTest::keyClick(window->view(), Qt::Key_Slash);
-        auto* edit = window->offers()->findChild<QLineEdit*>();
+        QLineEdit* edit = window->offers()->panel()->line();
         ASSERT_TRUE(edit && edit->isVisible());
         edit->clear();
         QTest::keyClicks(edit, line);
@@ -155,6 +156,13 @@ class Window : public ::testing::Test {
         for (QAction* action : list->actions()) offered += "\n  " + action->text();
         list->close();
         ADD_FAILURE() << field << " cannot be given " << text << ", but:" << offered.toStdString();
+    }
+    /// Opens a table that is folded away.
+    void unfold(const char* name) {
+        auto all = window->findChildren<QPushButton*>(name);
+        ASSERT_FALSE(all.isEmpty()) << name;
+        QTest::mouseClick(all.last(), Qt::LeftButton);
+        QApplication::processEvents();
     }
     /// An entry of a step's own menu.
     void from_step_menu(size_t row, const QString& words) {

@@ -264,9 +264,15 @@ TEST(WorkspaceFacts, PicksAreAddedTakenBackAndLetGo) {
     ASSERT_EQ(w.place.selection().size(), 1u);
     EXPECT_EQ(w.place.selection()[0].part, PartId{2});
     int told = w.chosen.size();
-    w.place.keep_picks([](const Pick&) { return true; });
-    EXPECT_EQ(w.chosen.size(), told) << "all are there: nothing to tell";
-    w.place.keep_picks([](const Pick&) { return false; });
+    w.place.follow_picks([](const Pick& pick) { return std::optional(pick); });
+    EXPECT_EQ(w.chosen.size(), told) << "all are the same: nothing to tell";
+    w.place.follow_picks([](Pick pick) {
+        pick.index = 9;
+        return std::optional(pick);
+    });
+    EXPECT_EQ(w.place.selection()[0].index, 9u);
+    EXPECT_EQ(w.chosen.size(), ++told) << "it has another number";
+    w.place.follow_picks([](const Pick&) { return std::optional<Pick>(); });
     EXPECT_TRUE(w.place.selection().empty());
     EXPECT_EQ(w.chosen.size(), told + 1);
     w.place.clear_selection();

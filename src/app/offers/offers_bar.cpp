@@ -1,4 +1,5 @@
 #include "app/offers/offers_bar.h"
+#include "app/offers/act_panel.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
 #include "app/panels/fit_panel.h"
@@ -9,13 +10,10 @@
 #include "project/gauge_part.h"
 #include "steps/meshes/mend.h"
 #include <QApplication>
-#include <QCompleter>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QLineEdit>
 #include <QPainter>
 #include <QPushButton>
-#include <QStringListModel>
 
 namespace lp {
 
@@ -60,7 +58,7 @@ void OffersBar::resizeEvent(QResizeEvent*) {
     refresh();
 }
 
-OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
+OffersBar::OffersBar(Session* session, QWidget* view, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(theme::offers_height);
     setAccessibleName("Offers");
     auto* row = new QHBoxLayout(this);
@@ -76,32 +74,14 @@ OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), sessi
     button_row_->setSpacing(6);
     row->addWidget(buttons_);
     row->addStretch();
-    line_ = new QLineEdit(this);
-    line_->setPlaceholderText("cylinder 6 20 cut …");
-    line_->setAccessibleName("Say what to do");
-    line_->setFont(theme::numbers(13));
-    line_->setFixedSize(230, 30);
-    line_->hide();
-    row->addWidget(line_);
-    open_ = new QPushButton("Say what to do  /", this);
+    open_ = new QPushButton("All that can be done  /", this);
     open_->setFlat(true);
-    open_->setToolTip("Opens a line that finds any offer by words and takes numbers");
+    open_->setToolTip("Opens everything there is, by groups and by words; numbers may follow the words");
     open_->setStyleSheet(QString("color: %1; font-weight: 500;").arg(theme::css(Role::SoftInk)));
     row->addWidget(open_);
-    connect(open_, &QPushButton::clicked, this, &OffersBar::open_line);
-    connect(line_, &QLineEdit::returnPressed, this, [this] {
-        QString text = line_->text();
-        if (auto wrong = do_line(text)) return session_->say(*wrong, true);
-        line_->clear();
-        line_->hide();
-        open_->show();
-        emit view_wanted();
-    });
-    connect(line_, &QLineEdit::editingFinished, this, [this] {
-        if (line_->hasFocus()) return;
-        line_->hide();
-        open_->show();
-    });
+    panel_ = new ActPanel(this, view);
+    connect(open_, &QPushButton::clicked, this, &OffersBar::open_panel);
+    connect(panel_, &ActPanel::keys_back, this, &OffersBar::view_wanted);
     connect(&session->document(), &Document::project_changed, this, &OffersBar::refresh);
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::stretch_changed,
                       &Workspace::contact_changed})
@@ -111,18 +91,8 @@ OffersBar::OffersBar(Session* session, QWidget* parent) : QWidget(parent), sessi
     refresh();
 }
 
-void OffersBar::open_line() {
-    QStringList words;
-    for (const Offer& command : all_commands()) words << command.words;
-    for (const StepKind& kind : step_kinds()) words << QString::fromStdString(kind.title).toLower();
-    auto* completer = new QCompleter(words, line_);
-    completer->setCaseSensitivity(Qt::CaseInsensitive);
-    completer->setFilterMode(Qt::MatchContains);
-    line_->setCompleter(completer);
-    open_->hide();
-    line_->show();
-    line_->setFocus();
-    line_->selectAll();
+void OffersBar::open_panel() {
+    panel_->open();
 }
 
 void OffersBar::take(int number) {
@@ -146,26 +116,20 @@ PartId OffersBar::part_to_build() {
     return session_->workspace().active_part();
 }
 
+void OffersBar::add_part(bool stand_in) {
+    Part fresh;
+    fresh.stand_in = stand_in;
+    fresh.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
+    if (!session_->document().edit(AddPart{fresh}))
+        session_->workspace().set_active_part(session_->project()->parts.back()->id);
+}
+
 void OffersBar::offer_for_nothing() {
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     label_->setText(part ? "add to " + QString::fromStdString(part->name) : "nothing here yet");
     offer_steps(Chosen::Nothing, 0, 80);
-    offers_.push_back({"New part",
-                       [this] {
-                           Part fresh;
-                           fresh.name = free_part_name(*session_->project(), "Part");
-                           if (!session_->document().edit(AddPart{fresh}))
-                               session_->workspace().set_active_part(session_->project()->parts.back()->id);
-                       },
-                       "Another printed part"});
-    offers_.push_back({"New stand-in",
-                       [this] {
-                           Part fresh;
-                           fresh.stand_in = true;
-                           fresh.name = free_part_name(*session_->project(), "Stand-in");
-                           if (!session_->document().edit(AddPart{fresh}))
-                               session_->workspace().set_active_part(session_->project()->parts.back()->id);
-                       },
+    offers_.push_back({"New part", [this] { add_part(false); }, "Another printed part"});
+    offers_.push_back({"New stand-in", [this] { add_part(true); },
                        "A bought thing by its measured sizes: shown and cut with, never printed"});
 }
 
@@ -282,21 +246,13 @@ void OffersBar::offer_for_contact() {
                        "Both sides round this place as a small part of their own, to print first"});
     for (const NamedFit& fit : session_->project()->fits) {
         QString words = QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2));
-        if (c.step)
-            offers_.push_back({words,
-                               [this, part = c.part_b, step = c.step, name = fit.name] {
-                                   const Step* its = session_->project()->step(part, step);
-                                   const StepKind* kind = its ? find_step_kind(its->kind) : nullptr;
-                                   const StepField* field = kind ? kind->field_of(FieldKind::Fit) : nullptr;
-                                   if (field) session_->document().edit(SetField{part, step, field->name, name});
-                               },
-                               "Opens or closes the gap to this fit"});
-        else
-            offers_.push_back({words,
-                               [this, a = c.a, b = c.b, name = fit.name] {
-                                   session_->document().edit(SetContact{a, b, name});
-                               },
-                               "Says which gap is wanted here; nothing is cut"});
+        offers_.push_back(
+            {words,
+             [this, c, name = fit.name] {
+                 if (auto wrong = give_fit(*session_, c, name))
+                     session_->say(QString::fromStdString(wrong->text()), true);
+             },
+             c.step ? "Opens or closes the gap to this fit" : "Says which gap is wanted here; nothing is cut"});
     }
     if (!c.step && c.wanted)
         offers_.push_back({"No fit wanted",
@@ -491,34 +447,7 @@ std::optional<QString> OffersBar::do_line(const QString& raw) {
         QStringList title_words = title.split(' ');
         if (words.size() < title_words.size() || words.mid(0, title_words.size()).join(' ').toLower() != title)
             continue;
-        std::map<std::string, std::string> fields = fields_from_selection(*session_, kind);
-        size_t next = 0;
-        for (const QString& word : words.mid(title_words.size())) {
-            std::string text = word.toStdString();
-            bool taken = false;
-            for (const StepField& field : kind.fields)
-                if (field.kind == FieldKind::Choice &&
-                    std::find(field.choices.begin(), field.choices.end(), text) != field.choices.end()) {
-                    fields[field.name] = text;
-                    taken = true;
-                }
-            if (find_unit(text) && !fields.empty()) continue; // "6 mm" in two words
-            while (!taken && next < kind.fields.size() && !is_quantity(kind.fields[next].kind)) ++next;
-            if (!taken && next < kind.fields.size()) {
-                auto value = evaluate_expression(
-                    text, quantity_of(kind.fields[next].kind),
-                    session_->results().evaluation() ? session_->results().evaluation()->values : ParameterValues{});
-                if (!value) return QString::fromStdString(value.error().text());
-                fields[kind.fields[next++].name] = text;
-            } else if (!taken) {
-                return "\"" + word + "\" is one word too many for a " + title + ".";
-            }
-        }
-        PartId part = fields.empty() || session_->workspace().selection().empty()
-                          ? part_to_build()
-                          : session_->workspace().selection().front().part;
-        add_step(session_, part, kind.id, fields);
-        return std::nullopt;
+        return add_filled_in(kind, words.mid(title_words.size()), fields_from_selection(*session_, kind));
     }
     for (const Offer& command : all_commands())
         if (command.words.contains(line, Qt::CaseInsensitive)) {

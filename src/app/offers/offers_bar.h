@@ -1,11 +1,11 @@
 // What can be done with what is selected: numbered buttons under the view, and a typed line that finds any of it by
 // words.
 #pragma once
+#include "app/offers/act.h"
 #include "app/session.h"
 #include <QWidget>
 
 class QLabel;
-class QLineEdit;
 class QPushButton;
 class QHBoxLayout;
 
@@ -20,9 +20,19 @@ struct Offer {
 class OffersBar : public QWidget {
     Q_OBJECT
   public:
-    explicit OffersBar(Session* session, QWidget* parent = nullptr);
+    /// `view` is what the panel of all that can be done opens over.
+    OffersBar(Session* session, QWidget* view, QWidget* parent = nullptr);
     void take(int number); ///< 1 is the first
-    void open_line();
+    /// Opens the panel of all that can be done, over the view's lower part.
+    void open_panel();
+    class ActPanel* panel() const {
+        return panel_;
+    }
+    bool has_selection() const { return !session_->workspace().selection().empty(); }
+    /// Whether the panel lists it before anything is looked for: made for what is chosen, or a way to begin.
+    bool begins_with(const Act& act) const;
+    /// Everything there is, what fits the selection and what does not.
+    std::vector<Act> all_acts();
     const std::vector<Offer>& offers() const { return offers_; }
     QString description() const;
     /// Offers of the drawing take the place of all others while one is open.
@@ -64,6 +74,18 @@ class OffersBar : public QWidget {
     void extend_faces();
     void offer_for_contact();
     PartId part_to_build(); ///< the active part, or a new one when there is none
+    // all_acts.cpp
+    bool is_chosen(Chosen when) const;
+    Expected<std::map<std::string, std::string>> filled_in(const StepKind& kind, const QStringList& words,
+                                                           std::map<std::string, std::string> fields) const;
+    std::optional<QString> add_filled_in(const StepKind& kind, const QStringList& numbers,
+                                         std::map<std::string, std::string> fields);
+    std::optional<QString> add_between(const StepKind& kind, const QStringList& numbers,
+                                       std::map<std::string, std::string> fields);
+    void add_step_acts(std::vector<Act>& acts);
+    void add_window_acts(std::vector<Act>& acts);
+    void add_part(bool stand_in);
+    void draw_letters(bool round);
     std::vector<Offer> all_commands();
 
     Session* session_;
@@ -72,8 +94,8 @@ class OffersBar : public QWidget {
     QLabel* label_;
     QWidget* buttons_;
     QHBoxLayout* button_row_;
-    QLineEdit* line_;
     QPushButton* open_;
+    ActPanel* panel_;
 };
 
 /// "Face 64 mm² · round, ⌀ 6.00" or "Edge 12.00 mm long"; empty for nothing.

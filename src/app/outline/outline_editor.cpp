@@ -28,6 +28,7 @@ void OutlineEditor::open(PartId part, StepId step) {
     if (!its || !draws(*its)) return;
     auto drawing = drawing_of(*its);
     if (!drawing) return session_->say(QString::fromStdString(drawing.error().text()), true);
+    if (!active()) looked_from_ = view_->camera();
     part_ = part;
     step_ = step;
     for_step_ = {};
@@ -68,6 +69,8 @@ void OutlineEditor::close() {
     drag_.reset();
     dragging_ = false;
     view_->set_hint({});
+    if (looked_from_) view_->look_from(*looked_from_); // back to where the maker looked from
+    looked_from_.reset();
     emit mode_changed();
     emit changed();
 }

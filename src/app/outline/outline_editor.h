@@ -2,6 +2,7 @@
 #pragma once
 #include "app/offers/offers_bar.h"
 #include "app/session.h"
+#include "app/view/camera.h"
 #include "app/view/view_overlay.h"
 #include "outline/alter.h"
 #include "outline/shapes.h"
@@ -170,6 +171,7 @@ class OutlineEditor : public QObject, public ViewOverlay {
     Drawing drawing_;
     std::shared_ptr<const OutlineShape> shape_;
     Transform plane_ = Transform::Identity();
+    std::optional<Camera> looked_from_; ///< before the drawing was opened
     bool plane_known_ = false, square_on_ = false, cut_away_ = false;
     DrawTool tool_ = DrawTool::Select;
     std::vector<Snap> clicks_; ///< of the tool at work

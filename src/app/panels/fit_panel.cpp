@@ -12,58 +12,6 @@ namespace lp {
 
 using theme::Role;
 
-MarkRow::MarkRow(const QString& title, const QString& below, QWidget* parent)
-    : QWidget(parent), title_(title), below_(below) {
-    setFixedHeight(44);
-    setFocusPolicy(Qt::StrongFocus);
-    setCursor(Qt::PointingHandCursor);
-    setAccessibleName(title);
-    setAccessibleDescription(below);
-    setToolTip(below);
-}
-
-void MarkRow::set_active(bool on) {
-    active_ = on;
-    update();
-}
-
-void MarkRow::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Space)
-        emit chosen();
-    else if (event->key() == Qt::Key_Down)
-        focusNextChild();
-    else if (event->key() == Qt::Key_Up)
-        focusPreviousChild();
-    else
-        QWidget::keyPressEvent(event);
-}
-
-void MarkRow::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    if (active_) {
-        p.fillRect(rect(), theme::colour(Role::Wash));
-        p.fillRect(QRect(0, 0, 3, height()), theme::colour(Role::Accent));
-    } else if (hover_) {
-        p.fillRect(rect(), theme::colour(Role::Paper));
-    }
-    QRectF glyph(theme::margin, 12, 20, 20);
-    theme::draw_mark(p, glyph, mark_);
-    p.setPen(theme::colour(Role::Ink));
-    p.setFont(theme::words(13.5, QFont::DemiBold));
-    p.drawText(QRectF(44, 4, width() - 52, 19), Qt::AlignVCenter,
-               p.fontMetrics().elidedText(title_, Qt::ElideRight, width() - 56));
-    p.setPen(theme::colour(Role::SoftInk));
-    p.setFont(theme::numbers(12));
-    p.drawText(QRectF(44, 22, width() - 52, 18), Qt::AlignVCenter,
-               p.fontMetrics().elidedText(below_, Qt::ElideRight, width() - 56));
-    if (hasFocus()) {
-        p.setPen(QPen(theme::colour(Role::Accent), 1.4));
-        p.setBrush(Qt::NoBrush);
-        p.drawRect(QRectF(rect()).adjusted(1, 1, -1, -1));
-    }
-}
-
 FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Contacts and printer card");
     connect(&session->document(), &Document::project_changed, this, &FitPanel::refresh);
@@ -83,21 +31,45 @@ ValueField* FitPanel::fit_field(const std::string& name) const {
 void FitPanel::rebuild() {
     for (ValueField* field : findChildren<ValueField*>())
         if (field->editing()) return; // never pull an editor from under the fingers
+    if (ruler_ && ruler_->is_held()) return;
+    for (ContactRow* row : contacts_)
+        if (row->is_held()) return;
     // A row that was made a moment ago takes the focus only once it is shown: until then the column holds it.
     QWidget* focus = QApplication::focusWidget();
     on_contact_ = std::count(contacts_.begin(), contacts_.end(), focus) > 0 || (on_contact_ && focus == this);
+    on_ruler_ = (ruler_ && focus == ruler_) || (on_ruler_ && focus == this);
+    if (ruler_) chosen_fit_ = ruler_->chosen();
     clear();
     contacts_.clear();
     fits_.clear();
     places_.clear();
+    add_contacts();
+    movements_ = new MovementSection(session_, this);
+    body()->addWidget(movements_);
+    add_place();
+    add_fits();
+    gauges_ = new GaugeSection(session_, this);
+    body()->addWidget(gauges_);
+    cards_ = new CardSection(session_, this);
+    body()->addWidget(cards_);
+    body()->addStretch();
+}
+
+/// The rule, and every contact on its scale.
+void FitPanel::add_contacts() {
     const Analysis* analysis = session_->results().analysis();
     int unsettled = 0;
     if (analysis)
         for (const ContactResult& c : analysis->contacts) unsettled += c.open() || c.state == FitState::Unset;
     size_t count = analysis ? analysis->contacts.size() : 0;
     body()->addWidget(make_heading(
-        "Contacts",
+        "Gaps and contacts",
         QString("%1, %2").arg(count).arg(unsettled ? QString("%1 to settle").arg(unsettled) : "all as wanted"), this));
+    ruler_ = new GapRuler(session_, this);
+    ruler_->choose(chosen_fit_);
+    connect(ruler_, &GapRuler::let_go, this, &FitPanel::refresh, Qt::QueuedConnection);
+    body()->addWidget(ruler_);
+    if (on_ruler_) ruler_->setFocus();
     if (!count)
         body()->addWidget(make_note(
             "Nothing comes near anything yet. Cut a part with another at a fit, and the gap is measured here.", false,
@@ -108,21 +80,25 @@ void FitPanel::rebuild() {
                 warning = QString::fromStdString(contact_warning(c));
         if (!warning.isEmpty()) below = warning + " · " + below;
         const Led led = session_->results().led_of(c);
-        auto* row = new MarkRow(QString::fromStdString(contact_title(c)), below, this);
-        row->set_mark(c.state);
+        auto* row = new ContactRow(session_, c, below, this);
         row->set_active(session_->workspace().active_contact() == c.ref());
         connect(
             row, &MarkRow::chosen, session_, [s = session_, ref = c.ref()] { s->workspace().set_active_contact(ref); },
             Qt::QueuedConnection);
+        connect(row, &ContactRow::let_go, this, &FitPanel::refresh, Qt::QueuedConnection);
         contacts_.push_back(row);
         body()->addWidget(row);
         if (on_contact_ && session_->workspace().active_contact() == c.ref()) row->setFocus();
         if (!led_words(led).empty() && session_->workspace().active_contact() == c.ref()) add_led(c, led);
     }
-    movements_ = new MovementSection(session_, this);
-    body()->addWidget(movements_);
-    add_place();
-    body()->addWidget(make_heading("Fits", "gap a face", this));
+}
+
+/// The gaps of the named fits as a table, folded away until it is wanted: the rule says the same.
+void FitPanel::add_fits() {
+    QStringList sum;
+    for (const NamedFit& fit : session_->project()->fits)
+        sum << QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2));
+    if (!add_fold("Fits", sum.join(", "), "fold-fits", fits_open_)) return;
     for (const NamedFit& fit : session_->project()->fits) {
         ValueRow row = make_value_row(QString::fromStdString(fit.name), QString::fromStdString(fit.source), this);
         bind_number(session_, row, fit.gap_mm, QuantityKind::Length, [this, name = fit.name](double value) {
@@ -131,11 +107,30 @@ void FitPanel::rebuild() {
         fits_[fit.name] = row.field;
         body()->addWidget(row.row);
     }
-    gauges_ = new GaugeSection(session_, this);
-    body()->addWidget(gauges_);
-    cards_ = new CardSection(session_, this);
-    body()->addWidget(cards_);
-    body()->addStretch();
+}
+
+bool FitPanel::add_fold(const QString& title, const QString& sum, const char* name, bool& open) {
+    auto* fold = new QPushButton(this);
+    fold->setFlat(true);
+    fold->setObjectName(name);
+    fold->setAccessibleName(title + (open ? ", open" : ", folded: " + sum));
+    auto* line = new QHBoxLayout(fold);
+    line->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    auto* words =
+        new QLabel(QString("<span style='font-weight:800'>%1 %2</span>&nbsp;&nbsp;<span style='color:%3'>%4</span>")
+                       .arg(open ? "▾" : "▸", title, theme::css(Role::SoftInk), open ? QString() : sum),
+                   fold);
+    words->setWordWrap(true);
+    words->setAttribute(Qt::WA_TransparentForMouseEvents);
+    line->addWidget(words, 1);
+    fold->setMinimumHeight(words->heightForWidth(theme::left_width - 3 * theme::margin) + 8);
+    connect(fold, &QPushButton::clicked, this, [this, &open, name] {
+        open = !open;
+        rebuild();
+        if (auto all = findChildren<QPushButton*>(name); !all.isEmpty()) all.last()->setFocus(); // the one made now
+    });
+    body()->addWidget(fold);
+    return open;
 }
 
 /// That a contact was not moved yet, or touches on the way, and what to do about it.
@@ -162,7 +157,15 @@ void FitPanel::add_led(const ContactResult& contact, Led led) {
 void FitPanel::add_place() {
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part) return;
-    body()->addWidget(make_heading("Where it stands", QString::fromStdString(part->name), this));
+    QStringList where;
+    for (size_t k = 0; k < 3; ++k)
+        if (part->place.at[k] != AssemblyPlace().at[k])
+            where << QString::fromStdString(std::string(1, "xyz"[k]) + " " + part->place.at[k]);
+    if (!add_fold("Where it stands",
+                  QString::fromStdString(part->name) +
+                      (part->place.is_home() ? ": as drawn" : ": moved " + where.join(", ")),
+                  "fold-place", place_open_))
+        return;
     auto add = [&](const QString& words, const char* id, std::array<std::string, 3> AssemblyPlace::*what, size_t k,
                    QuantityKind kind) {
         ValueRow row = make_value_row(words, "in the assembly; its drawing and its print pose stay", this);

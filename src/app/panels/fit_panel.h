@@ -1,50 +1,20 @@
-// Left column of the stretch Fit: contacts, movement, the table of fits, gauges, the printer and material cards.
+// Left column of the stretch Fit: the gap ruler with the contacts, movement, the table of fits, gauges, the printer and
+// material cards.
 #pragma once
 #include "app/panels/card_section.h"
+#include "app/panels/gap_ruler.h"
 #include "app/panels/gauge_section.h"
 #include "app/panels/movement_section.h"
-#include "app/theme/marks.h"
 #include <QPointer>
 
 namespace lp {
-
-/// A two-line row with a mark: title, numbers below; clicked or taken with Enter it becomes the active one.
-class MarkRow : public QWidget {
-    Q_OBJECT
-  public:
-    MarkRow(const QString& title, const QString& below, QWidget* parent);
-    void set_mark(const theme::Mark& mark) { mark_ = mark; }
-    void set_active(bool on);
-    QString title() const { return title_; }
-    QString below() const { return below_; }
-    QSize sizeHint() const override { return {300, 44}; }
-
-  signals:
-    void chosen();
-
-  protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override {
-        setFocus();
-        emit chosen();
-    }
-    void keyPressEvent(QKeyEvent*) override;
-    void focusInEvent(QFocusEvent*) override { update(); }
-    void focusOutEvent(QFocusEvent*) override { update(); }
-    void enterEvent(QEnterEvent*) override { hover_ = true, update(); }
-    void leaveEvent(QEvent*) override { hover_ = false, update(); }
-
-  private:
-    QString title_, below_, finding_;
-    theme::Mark mark_ = theme::Outcome::Sound;
-    bool active_ = false, hover_ = false;
-};
 
 class FitPanel : public Column {
     Q_OBJECT
   public:
     explicit FitPanel(Session* session, QWidget* parent = nullptr);
-    const std::vector<MarkRow*>& contact_rows() const { return contacts_; }
+    const std::vector<ContactRow*>& contact_rows() const { return contacts_; }
+    GapRuler* ruler() const { return ruler_; }
     ValueField* fit_field(const std::string& name) const;
     /// "at_x" to "turn_z" of where the active part stands; null for no part.
     ValueField* place_field(const std::string& name) const {
@@ -58,11 +28,19 @@ class FitPanel : public Column {
 
   private:
     void rebuild() override;
+    void add_contacts();
+    void add_fits();
     void add_place();
+    /// A line that sums a table up; a press unfolds it.
+    bool add_fold(const QString& title, const QString& sum, const char* name, bool& open);
     void add_led(const ContactResult& contact, Led led);
     Session* session_;
-    std::vector<MarkRow*> contacts_;
-    bool on_contact_ = false; ///< the focus was on the active contact's row
+    std::vector<ContactRow*> contacts_;
+    QPointer<GapRuler> ruler_;
+    bool fits_open_ = false, place_open_ = false; ///< tables that fold away
+    bool on_contact_ = false;                     ///< the focus was on the active contact's row
+    bool on_ruler_ = false;
+    std::string chosen_fit_; ///< on the rule
     QPointer<MovementSection> movements_;
     QPointer<GaugeSection> gauges_;
     QPointer<CardSection> cards_;

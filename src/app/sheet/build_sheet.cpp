@@ -53,6 +53,9 @@ BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), sess
     for (auto fact : {&Workspace::active_part_changed, &Workspace::wound_changed})
         connect(&session->workspace(), fact, this, &BuildSheet::rebuild);
     connect(&session->workspace(), &Workspace::selection_changed, this, &BuildSheet::mark_picked);
+    connect(session, &Session::step_wanted, this, [this](PartId part, StepId step) {
+        if (part == shown_part_ && session_->workspace().stretch() == Stretch::Shape) edit_step(step);
+    });
     connect(&session->results(), &Results::evaluated, this, &BuildSheet::show_results);
     connect(&session->results(), &Results::analysed, this, &BuildSheet::show_results);
     going_on_.setSingleShot(true);
@@ -68,6 +71,11 @@ StepRow* BuildSheet::add_row(const Part& part, size_t i) {
         focus_field_ = field;
         mark_step(step);
     });
+    for (const std::string& name : row->all_fields()) {
+        row->field(name)->set_travel(
+            [this, id = row->step(), name](bool forward) { return travel(id, name, forward); });
+        row->field(name)->set_done([this] { emit keys_back(); });
+    }
     connect(row, &StepRow::dragged, this, &BuildSheet::show_drop_place);
     connect(
         row, &StepRow::dropped, this, [this, id = row->step()](const QPoint& at) { drop_step(id, at); },
@@ -90,6 +98,7 @@ void BuildSheet::rebuild() {
         show_results();
         return;
     }
+    const auto typed = being_typed();
     bool had_focus = focus_step_ && QApplication::focusWidget() && isAncestorOf(QApplication::focusWidget());
     // Taking the old rows away sends the focus wandering: remember where it was.
     const StepId focus_step = focus_step_;
@@ -133,17 +142,84 @@ void BuildSheet::rebuild() {
                 if (ValueField* field = row->field(focus_field)) {
                     field->setFocus();
                     mark_step(focus_step);
+                    if (!typed || typed->step != focus_step || typed->field != focus_field) continue;
+                    // What is being typed is not lost by what goes on round it; what was only open follows.
+                    field->begin_edit(typed->touched ? typed->text : QString());
+                    if (typed->touched) field->editor()->setCursorPosition(typed->cursor);
                 }
+}
+
+std::optional<BuildSheet::Typed> BuildSheet::being_typed() const {
+    for (const StepRow* row : rows_)
+        for (const std::string& name : row->stops())
+            if (const ValueField* field = row->field(name); field->editing() && !field->is_being_kept())
+                return Typed{row->step(), name, field->editor()->text(), field->editor()->cursorPosition(),
+                             field->is_touched()};
+    return std::nullopt;
+}
+
+StepRow* BuildSheet::row_of(StepId step) {
+    PartPtr part = session_->project()->part(shown_part_);
+    for (size_t i = 0; part && i < part->steps.size(); ++i) {
+        if (part->steps[i].id != step) continue;
+        while (pages_ && rows_.size() <= i) add_next_row(*part);
+        return i < rows_.size() ? rows_[i] : nullptr;
+    }
+    return nullptr;
+}
+
+void BuildSheet::take_hand(StepRow* row, const std::string& field) {
+    mark_step(row->step());
+    row->field(field)->take_hand();
+    for (QWidget* w = parentWidget(); w; w = w->parentWidget())
+        if (auto* area = qobject_cast<QScrollArea*>(w)) area->ensureWidgetVisible(row->field(field), 0, 40);
+}
+
+void BuildSheet::edit_step(StepId step) {
+    StepRow* row = row_of(step);
+    const StepKind* kind = row ? find_step_kind(row->shown().kind) : nullptr;
+    if (!kind) return;
+    for (const std::string& name : row->stops())
+        if (is_quantity(kind->field(name)->kind)) return take_hand(row, name);
+}
+
+/// Through the fields of a sentence, then on to the next one; at the end of the sheet to what can be done next.
+bool BuildSheet::travel(StepId step, const std::string& field, bool forward) {
+    StepRow* row = row_of(step);
+    if (!row) return false;
+    auto stops = row->stops();
+    auto at = std::find(stops.begin(), stops.end(), field);
+    if (forward ? at != stops.end() && at + 1 != stops.end() : at != stops.begin() && at != stops.end()) {
+        take_hand(row, forward ? *(at + 1) : *(at - 1));
+        return true;
+    }
+    if (forward && row->cure()->isVisible()) {
+        row->cure()->setFocus(Qt::TabFocusReason);
+        return true;
+    }
+    PartPtr part = session_->project()->part(shown_part_);
+    for (size_t i = row->index(); part && (forward ? i + 1 < part->steps.size() : i > 0);) {
+        forward ? ++i : --i;
+        StepRow* next = row_of(part->steps[i].id);
+        auto its = next && next->isVisible() && next->isEnabled() ? next->stops() : std::vector<std::string>();
+        if (its.empty()) continue;
+        take_hand(next, forward ? its.front() : its.back());
+        return true;
+    }
+    if (!forward || !next_) return false;
+    next_->setFocus(Qt::TabFocusReason);
+    return true;
 }
 
 /// What stands below the rows. Made after them: the tabulator goes in the order in which things were made.
 void BuildSheet::add_tail(const Part& part) {
     tail_there_ = true;
     auto* next = new QPushButton(QString("%1   Next step …").arg(part.steps.size() + 1), this);
+    next_ = next;
     next->setFlat(true);
     next->setObjectName("next-step");
     next->setStyleSheet(QString("text-align: left; color: %1; margin-left: 8px;").arg(theme::css(Role::SoftInk)));
-    connect(next, &QPushButton::clicked, this, [this, next] { open_step_menu(session_, shown_part_, next); });
+    connect(next, &QPushButton::clicked, session_, &Session::panel_wanted);
     body()->addWidget(next);
     add_parameters();
     body()->addStretch();
@@ -398,22 +474,12 @@ void add_step(Session* session, PartId part, const std::string& kind, std::map<s
     StepId after = session->workspace().wound_back(part);
     for (size_t i = 0; its && after && i < its->steps.size(); ++i)
         if (its->steps[i].id == after) index = i + 1;
-    if (session->document().edit(AddStep{part, step_of_kind(kind, fields), index}) || !index) return;
-    session->workspace().wind_back(part, session->project()->part(part)->steps[*index].id);
-}
-
-void open_step_menu(Session* session, PartId part, QWidget* at) {
-    auto* menu = new QMenu(at);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
-    for (const StepKind& kind : step_kinds()) {
-        if (kind.asks_for_file) continue; // by the offer that asks for it
-        QAction* action = menu->addAction(QString::fromStdString(kind.title + " – " + kind.purpose));
-        QObject::connect(action, &QAction::triggered, session, [session, part, id = kind.id, draws = kind.draws()] {
-            add_step(session, part, id);
-            if (draws) session->draw_outline(part, session->project()->part(part)->steps.back().id);
-        });
-    }
-    menu->popup(at->mapToGlobal(QPoint(20, at->height())));
+    if (session->document().edit(AddStep{part, step_of_kind(kind, fields), index})) return;
+    const auto& steps = session->project()->part(part)->steps;
+    const StepId fresh = steps[index.value_or(steps.size() - 1)].id;
+    if (index) session->workspace().wind_back(part, fresh);
+    session->workspace().set_active_part(part);
+    session->edit_step(part, fresh);
 }
 
 } // namespace lp

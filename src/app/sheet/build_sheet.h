@@ -13,8 +13,25 @@ class BuildSheet : public Column {
     /// The row whose faces were picked is marked.
     void mark_step(StepId step);
     ValueField* parameter_field(const std::string& name) const;
+    QPushButton* next_step() const { return next_; }
+    /// Opens the first number of a step: a step that was just added is being edited.
+    void edit_step(StepId step);
+
+  signals:
+    void keys_back(); ///< a value was kept: the view has the keys again
 
   private:
+    StepRow* row_of(StepId step);
+    bool travel(StepId step, const std::string& field, bool forward);
+    void take_hand(StepRow* row, const std::string& field);
+    struct Typed {
+        StepId step;
+        std::string field;
+        QString text;
+        int cursor = 0;
+        bool touched = false;
+    };
+    std::optional<Typed> being_typed() const;
     void rebuild() override;
     void add_search();
     QWidget* add_group_head(const std::string& group, size_t count);
@@ -41,6 +58,7 @@ class BuildSheet : public Column {
     ParameterValues values_;
     QTimer going_on_;
     std::map<std::string, ValueField*> parameters_;
+    QPointer<QPushButton> next_;   ///< "Next step ..."
     QWidget* drop_line_ = nullptr; ///< where a dragged step would go
     PartId shown_part_;
     StepId shown_wound_;
@@ -49,8 +67,6 @@ class BuildSheet : public Column {
     std::string focus_field_;
 };
 
-/// Menu of every kind of step; adds the chosen one to the part.
-void open_step_menu(Session* session, PartId part, QWidget* at);
 /// Adds a step with its standard values (and these) and selects nothing new.
 void add_step(Session* session, PartId part, const std::string& kind, std::map<std::string, std::string> fields = {});
 

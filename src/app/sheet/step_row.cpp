@@ -113,6 +113,13 @@ void StepRow::add_words(const QString& text, QWidget* flow) {
     for (const QString& word : text.split(' ', Qt::SkipEmptyParts)) {
         auto* label = new QLabel(word, flow);
         label->setFixedHeight(25);
+        if (word.contains('|')) {
+            label->setProperty("forms", word);
+            auto counts = std::find_if(order_.rbegin(), order_.rend(), [&](const std::string& name) {
+                return find_step_kind(step_.kind)->field(name)->kind == FieldKind::Count;
+            });
+            if (counts != order_.rend()) counted_.emplace_back(label, *counts);
+        }
         if (word == "," || word.startsWith(',')) label->setProperty("sticks", true);
         flow->layout()->addWidget(label);
     }
@@ -133,6 +140,7 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
     field->set_value(QString::fromStdString(text), QString::fromStdString(text));
     field->setProperty("field", QString::fromStdString(what.name));
     fields_[what.name] = field;
+    order_.push_back(what.name);
     connect(field, &ValueField::submitted, this,
             [this, field, n = what.name](const QString& typed) { submit(field, n, typed); });
     connect(field, &ValueField::hint_changed, this, [this](const QString& says, bool wrong) {
@@ -158,7 +166,7 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
             std::string text = field_text(step_, *find_step_kind(step_.kind)->field(n));
             ParameterValues values;
             if (session_->results().evaluation()) values = session_->results().evaluation()->values;
-            auto now = evaluate_expression(text, kind, values);
+            auto now = number_in_field(*find_step_kind(step_.kind)->field(n), text, values);
             if (!now) return;
             // A number that is worked out keeps its formula: the step is added to it.
             std::string next = is_plain_number(text) ? format_quantity(*now + by, kind)
@@ -366,7 +374,10 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
         const StepField& what = *kind.field(name);
         QString text = QString::fromStdString(field_text(step_, what));
         if (is_quantity(what.kind)) {
-            auto value = evaluate_expression(text.toStdString(), quantity_of(what.kind), values);
+            auto value = number_in_field(what, text.toStdString(), values);
+            for (auto [label, counts] : counted_)
+                if (counts == name)
+                    label->setText(counted_words(label->property("forms").toString(), value.value_or(0)));
             // Of three coordinates only the last carries the unit: "at 0, 12, 18 mm".
             bool coordinate = what.kind == FieldKind::Length && (name.ends_with("_x") || name.ends_with("_y")) &&
                               !name.starts_with("size");
@@ -399,6 +410,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
             field->set_value(field_words(*session_->project(), part_, what, field_value(step_, what)), text);
         }
     }
+    setAccessibleName(QString("Step %1: ").arg(index_ + 1) + sentence_of(*session_->project(), part_, step_, values));
     const bool failed = outcome && !outcome->ok;
     const bool other = failed != std::exchange(failed_, failed);
     if (!step_.on) return;
@@ -457,6 +469,13 @@ void StepRow::take_cure() {
 ValueField* StepRow::field(const std::string& name) const {
     auto found = fields_.find(name);
     return found == fields_.end() ? nullptr : found->second;
+}
+
+std::vector<std::string> StepRow::stops() const {
+    std::vector<std::string> shown;
+    for (const std::string& name : order_)
+        if (fields_.at(name)->isVisibleTo(this)) shown.push_back(name);
+    return shown;
 }
 
 QString StepRow::text() const {

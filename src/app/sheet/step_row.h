@@ -18,6 +18,9 @@ class StepRow : public QWidget {
     size_t index() const { return index_; }
     void show_outcome(const StepOutcome* outcome, const ParameterValues& values);
     ValueField* field(const std::string& name) const;
+    /// What the tabulator goes through: its fields that are shown, as they stand in the sentence.
+    std::vector<std::string> stops() const;
+    const std::vector<std::string>& all_fields() const { return order_; }
     void set_active(bool on);
     QString text() const; ///< all its words and numbers
     bool failed() const { return failed_; }
@@ -59,8 +62,10 @@ class StepRow : public QWidget {
     Step step_;
     size_t index_;
     std::map<std::string, ValueField*> fields_;
-    std::map<int, std::vector<QWidget*>> groups_; ///< of square brackets in the sentence
-    std::set<int> unusual_;                       ///< groups whose fields are not all as usual
+    std::vector<std::string> order_;                       ///< of the fields in the sentence
+    std::vector<std::pair<QLabel*, std::string>> counted_; ///< words in one of two forms, by the field that counts
+    std::map<int, std::vector<QWidget*>> groups_;          ///< of square brackets in the sentence
+    std::set<int> unusual_;                                ///< groups whose fields are not all as usual
     QLabel* says_ = nullptr;
     QLabel* hint_ = nullptr;
     QPushButton* cure_ = nullptr;

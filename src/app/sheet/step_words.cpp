@@ -1,7 +1,9 @@
 #include "app/sheet/step_words.h"
 #include "base/text.h"
+#include <QRegularExpression>
 #include <QStringList>
 #include <map>
+#include <set>
 
 namespace lp {
 
@@ -132,6 +134,42 @@ QString field_words(const Project& project, PartId part, const StepField& field,
     default:
         return QString::fromStdString(text);
     }
+}
+
+QString counted_words(const QString& words, double count) {
+    static const QRegularExpression forms("(\\w+)\\|(\\w+)");
+    return QString(words).replace(forms, count == 1 ? "\\1" : "\\2");
+}
+
+QString sentence_of(const Project& project, PartId part, const Step& step, const ParameterValues& values) {
+    const StepKind* kind = find_step_kind(step.kind);
+    if (!kind) return QString::fromStdString(step.kind);
+    const auto pieces = sentence_pieces(*kind);
+    std::set<int> unusual;
+    for (const SentencePiece& piece : pieces)
+        if (piece.field && piece.group >= 0 && field_text(step, *piece.field) != piece.field->standard)
+            unusual.insert(piece.group);
+    QString sentence;
+    double count = 0;
+    for (const SentencePiece& piece : pieces) {
+        if (piece.group >= 0 && !unusual.count(piece.group)) continue;
+        if (!piece.field) {
+            sentence += counted_words(piece.words, count);
+            continue;
+        }
+        const FieldValue value = field_value(step, *piece.field);
+        if (is_quantity(piece.field->kind)) {
+            auto number = number_in_field(*piece.field, value.text(), values);
+            if (piece.field->kind == FieldKind::Count) count = number.value_or(0);
+            sentence += QString::fromStdString(number ? format_quantity(*number, quantity_of(piece.field->kind))
+                                                      : value.text());
+        } else if (piece.field->kind == FieldKind::Choice) {
+            sentence += choice_words(value.text());
+        } else {
+            sentence += field_words(project, part, *piece.field, value);
+        }
+    }
+    return sentence.simplified();
 }
 
 QString choice_words(const std::string& choice) {

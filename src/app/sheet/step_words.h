@@ -15,6 +15,10 @@ struct SentencePiece {
 std::vector<SentencePiece> sentence_pieces(const StepKind& kind);
 /// What a field that is no number shows: "top of lid", "2 regions", "4 lines, 1 circle".
 QString field_words(const Project& project, PartId part, const StepField& field, const FieldValue& value);
+/// Words of a sentence after a count: "lug|lugs" is one of the two.
+QString counted_words(const QString& words, double count);
+/// A step's whole sentence as it is read, usual numbers left out as the sheet leaves them out.
+QString sentence_of(const Project& project, PartId part, const Step& step, const ParameterValues& values);
 /// "join" -> "joined", "cut" -> "cut away" ...
 QString choice_words(const std::string& choice);
 

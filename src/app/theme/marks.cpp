@@ -1,7 +1,11 @@
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include <QFile>
 #include <QIcon>
 #include <QPainterPath>
+#include <QSvgRenderer>
+#include <map>
+#include <memory>
 
 namespace lp::theme {
 
@@ -168,6 +172,21 @@ void draw_icon(QPainter& p, const QRectF& square, const QString& name, const QCo
         for (double x : {4.5, 10.0, 15.5}) p.drawEllipse(QPointF(x, 10), 0.9, 0.9);
     }
     p.restore();
+}
+
+void draw_act(QPainter& p, const QRectF& square, const QString& id, const QColor& ink) {
+    // One reading of the file for each ink: the drawings take their colour from it.
+    static std::map<QRgb, std::unique_ptr<QSvgRenderer>> inks;
+    auto& drawings = inks[ink.rgb()];
+    if (!drawings) {
+        QFile file(":/loose-peg/icons/acts.svg");
+        QByteArray text = file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+        drawings = std::make_unique<QSvgRenderer>(text.replace("currentColor", ink.name().toUtf8()));
+    }
+    if (drawings->elementExists(id)) return drawings->render(&p, id, square);
+    p.setBrush(ink);
+    p.setPen(Qt::NoPen);
+    p.drawEllipse(square.center(), 2, 2);
 }
 
 QIcon line_icon(const QString& name) {

@@ -23,5 +23,7 @@ void draw_mark(QPainter& painter, const QRectF& square, const Mark& mark);
 /// A line-drawn icon in one weight: "eye", "eye-off", "plus", "close", "section", "undo", "more", "up", "down".
 void draw_icon(QPainter& painter, const QRectF& square, const QString& name, const QColor& colour);
 QIcon line_icon(const QString& name);
+/// The line drawing of something that can be done, data/icons/acts.svg; a plain dot where there is none.
+void draw_act(QPainter& p, const QRectF& square, const QString& id, const QColor& ink);
 
 } // namespace lp::theme

@@ -93,6 +93,10 @@ QColor colour(Role role) {
     return Qt::black;
 }
 
+bool glides() {
+    return !qApp->property("still").toBool();
+}
+
 QString css(Role role) {
     return colour(role).name();
 }
@@ -151,6 +155,10 @@ QPushButton[primary="true"]:hover { background: @selected; }
 QPushButton:checked { background: @accent; color: @onaccent; border-color: @accent; }
 QLineEdit, QPlainTextEdit { background: @field; color: @ink; border: 1px solid @line; border-radius: 4px; padding: 2px 6px; selection-background-color: @accent; }
 QLineEdit:focus { border: 1px solid @accent; }
+QFrame#act-panel { background: @card; border: 1px solid @line; border-radius: 6px; }
+QFrame#act-panel QListView { background: @card; border: none; outline: none; }
+QListWidget#act-groups::item { padding: 3px 8px; border-radius: 3px; color: @ink; }
+QListWidget#act-groups::item:selected { background: @wash; color: @ink; font-weight: 700; }
 QMenu { background: @card; border: 1px solid @line; padding: 4px; }
 QMenu::item { padding: 5px 18px 5px 12px; border-radius: 3px; }
 QMenu::item:selected { background: @wash; color: @ink; }

@@ -45,6 +45,8 @@ enum class Role {
     Section
 };
 QColor colour(Role role);
+/// Whether things glide instead of jumping: not where the application says "still" (people who mind motion, tests).
+bool glides();
 /// Of maps, t from 0 to 1: evenly lighter from dark to light, so that it reads in grey as well.
 QColor map_colour(double t);
 

@@ -68,7 +68,7 @@ void main(){
   vec4 a = mvp*wa, b = mvp*wb;
   vec2 d = (b.xy/b.w-a.xy/a.w)*viewport; float l = length(d); d = l>1e-6 ? d/l : vec2(1,0); vec2 nn = vec2(-d.y,d.x);
   state = 0; if (any_selected == 1 && texelFetch(selected, int(edge)).r > 0u) state = 2; if (state==0 && hovered==int(edge)) state = 1;
-  half_width = (state>0 ? width+2.0 : width)*0.5; float reach = half_width+0.75;
+  half_width = (state==2 ? width+5.0 : state==1 ? width+4.0 : width)*0.5; float reach = half_width+0.75;
   float s = ((gl_VertexID&1)==0) ? -1.0 : 1.0; bool second = gl_VertexID>=2;
   vec4 p = second ? b : a;
   p.xy += (nn*s*reach + d*(second?0.5:-0.5))*2.0/viewport*p.w; p.z -= (state>0 ? bias*2.0 : bias)*p.w;
@@ -77,10 +77,14 @@ void main(){
 
 const char* edge_fragment = R"(#version 330 core
 in float side; in float along; flat in float half_width; flat in int state; uniform vec4 ink; uniform vec3 select_colour; uniform float dash; out vec4 fragment;
+// What is chosen is a dark line between light ones, what is hovered a light one between dark ones: seen on every colour.
 void main(){
   float a = clamp(half_width+0.5-abs(side),0.0,1.0)*ink.a;
   if (dash > 0.0 && mod(along, dash) > dash*0.6) discard;
-  fragment = vec4(state>0 ? select_colour : ink.rgb, state>0 ? clamp(half_width+0.5-abs(side),0.0,1.0) : a);
+  vec3 light = vec3(1.0,0.97,0.88);
+  float core = smoothstep(half_width-2.1, half_width-1.1, abs(side));
+  vec3 c = state==2 ? mix(select_colour, light, core) : state==1 ? mix(light, select_colour, core) : ink.rgb;
+  fragment = vec4(c, state>0 ? clamp(half_width+0.5-abs(side),0.0,1.0) : a);
 })";
 
 const char* plane_vertex = R"(#version 330 core
@@ -310,8 +314,6 @@ struct Renderer::Engine {
     void draw_mat(const Scene& scene, const QMatrix4x4& mvp, double pixel, bool from_below) {
         mat.bind();
         mat.setUniformValue("mvp", mvp);
-        mat.setUniformValue(
-            "origin", QVector3D(float(scene.bed_centre.x()), float(scene.bed_centre.y()), float(scene.bed_z) - 0.05f));
         mat.setUniformValue("ux", QVector3D(float(scene.bed_mm.x() / 2), 0, 0));
         mat.setUniformValue("uy", QVector3D(0, float(scene.bed_mm.y() / 2), 0));
         mat.setUniformValue("half_size", QVector2D(float(scene.bed_mm.x() / 2), float(scene.bed_mm.y() / 2)));
@@ -323,7 +325,12 @@ struct Renderer::Engine {
         gl->glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
         if (from_below) gl->glDepthMask(GL_FALSE);
         gl->glBindVertexArray(empty_vao);
-        gl->glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
+        for (size_t bed = 0; bed < scene.beds; ++bed) {
+            const Vec3 at =
+                Vec3(scene.bed_centre.x(), scene.bed_centre.y(), scene.bed_z - 0.05) + double(bed) * scene.to_next_bed;
+            mat.setUniformValue("origin", QVector3D(float(at.x()), float(at.y()), float(at.z())));
+            gl->glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
+        }
         gl->glDepthMask(GL_TRUE);
         gl->glDisable(GL_BLEND);
     }
@@ -359,7 +366,13 @@ struct Renderer::Engine {
             if (pick.part != b.part) continue;
             if (pick.kind == Pick::Kind::Body) s.whole = 1;
             if (pick.body != b.body || b.support || b.veil || measured_map(b)) continue;
-            if (pick.kind == Pick::Kind::Face) choose(s.faces, b.shape->faces.size(), pick.index);
+            if (pick.kind == Pick::Kind::Face) {
+                choose(s.faces, b.shape->faces.size(), pick.index);
+                // Its border too: a light and a dark line side by side are seen on every colour.
+                for (size_t e = 0; e < b.shape->edges.size(); ++e)
+                    if (b.shape->edges[e].face_a == int(pick.index) || b.shape->edges[e].face_b == int(pick.index))
+                        choose(s.edges, b.shape->edges.size(), e);
+            }
             if (pick.kind == Pick::Kind::Edge) choose(s.edges, b.shape->edges.size(), pick.index);
         }
         const Pick& h = scene.hovered;

@@ -52,6 +52,8 @@ struct Scene {
     Vec3 bed_mm{220, 220, 250};
     Vec2 bed_centre{0, 0};
     double bed_z = 0;
+    size_t beds = 1; ///< side by side
+    Vec3 to_next_bed = Vec3::Zero();
 
     /// Whether it looks the same: the same triangles, places, colours, choices and cuts.
     bool looks_like(const Scene& other) const;

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include <QMouseEvent>
 #include <QPainter>
+#include <QVariantAnimation>
 #include <QWheelEvent>
 
 namespace lp {
@@ -21,7 +22,7 @@ bool Scene::looks_like(const Scene& other) const {
            std::equal(selected.begin(), selected.end(), other.selected.begin(), other.selected.end(), same_pick) &&
            hovered.same(other.hovered) && active_part == other.active_part && edges == other.edges &&
            edges_only == other.edges_only && same_place(print_frame, other.print_frame) && section == other.section &&
-           bed_mm == other.bed_mm && bed_centre == other.bed_centre && bed_z == other.bed_z;
+           bed_mm == other.bed_mm && beds == other.beds && bed_centre == other.bed_centre && bed_z == other.bed_z;
 }
 
 Box3 Scene::box() const {
@@ -95,6 +96,38 @@ void ViewWidget::set_busy(const QString& doing, double share) {
     busy_ = doing;
     busy_share_ = share;
     update();
+}
+
+bool ViewWidget::sees(const Box3& box) const {
+    for (int k = 0; k < 8; ++k)
+        if (!rect().contains(project(box.corner(Box3::CornerType(k))).toPoint())) return false;
+    return true;
+}
+
+void ViewWidget::glide_to(const Box3& box) {
+    const Camera from = camera_;
+    Camera to = camera_;
+    to.fit(box, size());
+    if (glide_) glide_->stop();
+    if (!theme::glides()) return look_from(to);
+    glide_ = new QVariantAnimation(this);
+    glide_->setDuration(160);
+    glide_->setStartValue(0.0);
+    glide_->setEndValue(1.0);
+    glide_->setEasingCurve(QEasingCurve::InOutQuad);
+    connect(glide_, &QVariantAnimation::valueChanged, this, [this, from, to](const QVariant& value) {
+        const double t = value.toDouble();
+        Camera now = camera_; // turned meanwhile, it stays turned
+        now.centre = from.centre + t * (to.centre - from.centre);
+        now.half_height = from.half_height + t * (to.half_height - from.half_height);
+        look_from(now);
+    });
+    glide_->start(QAbstractAnimation::DeleteWhenStopped);
+}
+
+void ViewWidget::look_from(const Camera& camera) {
+    camera_ = camera;
+    refresh();
 }
 
 void ViewWidget::fit_all() {
@@ -221,7 +254,7 @@ void ViewWidget::paint_bed_words(QPainter& p) {
     auto word = [&](const Vec3& middle, const Vec3& along, const QString& text) {
         auto place = [&](double share) {
             QPointF s = project(c + middle + share * along);
-            return QRectF(s.x() - 60, s.y() - 9, 120, 18);
+            return QRectF(s.x() - 75, s.y() - 9, 150, 18);
         };
         for (double share : {0.0, -0.2, 0.2, -0.4, 0.4, -0.6, 0.6, -0.8, 0.8}) {
             QRectF r = place(share);
@@ -230,8 +263,12 @@ void ViewWidget::paint_bed_words(QPainter& p) {
             return p.drawText(r, Qt::AlignCenter, text);
         }
     };
-    word({0, -hy + 5, z}, {hx, 0, 0}, "front · " + QString::number(scene_.bed_mm.x()) + " mm");
-    word({hx - 8, 0, z}, {0, hy, 0}, QString::number(scene_.bed_mm.y()) + " mm");
+    for (size_t bed = 0; bed < scene_.beds; ++bed) {
+        const QString which = scene_.beds > 1 ? QString("bed %1 · ").arg(bed + 1) : QString();
+        word({0, -hy + 5, z}, {hx, 0, 0}, which + "front · " + QString::number(scene_.bed_mm.x()) + " mm");
+        word({hx - 8, 0, z}, {0, hy, 0}, QString::number(scene_.bed_mm.y()) + " mm");
+        c += scene_.to_next_bed;
+    }
 }
 
 void ViewWidget::paint_marks(QPainter& p) {

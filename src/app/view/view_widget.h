@@ -5,6 +5,7 @@
 #include "app/view/renderer.h"
 #include "app/view/view_overlay.h"
 #include <QElapsedTimer>
+#include <QPointer>
 #include <QWidget>
 
 namespace lp {
@@ -34,6 +35,11 @@ class ViewWidget : public QWidget {
     /// One line at the lower left: what a click would take.
     void set_hint(const QString& hint);
     void set_busy(const QString& doing, double share); ///< empty: not busy
+    void look_from(const Camera& camera);
+    /// Whether all of a box is within the picture.
+    bool sees(const Box3& box) const;
+    /// As fit_box(), in a short glide, so that the eye can follow.
+    void glide_to(const Box3& box);
     void fit_all();
     void fit_selection();
     void fit_box(const Box3& box); ///< everything when it is empty
@@ -96,6 +102,7 @@ class ViewWidget : public QWidget {
     size_t cycle_ = 0;
     double last_render_ms_ = 0;
     bool camera_set_ = false;
+    QPointer<class QVariantAnimation> glide_;
     std::vector<ViewOverlay*> overlays_;
     ViewOverlay* has_mouse_ = nullptr; ///< the overlay that took the press
     std::vector<Transform> unshifted_; ///< places of the scene's bodies while some are shifted

@@ -16,6 +16,11 @@ ValueField::ValueField(Look look, QWidget* parent) : QWidget(parent), look_(look
 
 void ValueField::set_value(const QString& shown, const QString& edited, const QString& suffix) {
     if (shown == shown_ && edited == edited_ && suffix == suffix_) return; // laying out anew costs more than the look
+    // Open and not touched, the editor follows; what is being typed stays.
+    if (editor_ && !submitting_ && editor_->text() == edited_ && edited != edited_) {
+        editor_->setText(edited);
+        editor_->selectAll();
+    }
     shown_ = shown;
     edited_ = edited;
     suffix_ = suffix;
@@ -75,6 +80,26 @@ void ValueField::open() {
         begin_edit();
 }
 
+void ValueField::take_hand() {
+    setFocus(Qt::TabFocusReason);
+    if (!menu_) begin_edit();
+}
+
+bool ValueField::focusNextPrevChild(bool forward) {
+    return (travel_ && travel_(forward)) || QWidget::focusNextPrevChild(forward);
+}
+
+/// What is typed is kept; then the hand goes on. Refused, it stays in the editor. Keeping it may take this field away.
+bool ValueField::keep(const std::function<void()>& then) {
+    QPointer<ValueField> self(this);
+    submitting_ = true;
+    emit submitted(editor_->text());
+    if (self) submitting_ = false;
+    if (self && self->editor_) return false;
+    if (then) then();
+    return true;
+}
+
 void ValueField::begin_edit(const QString& start) {
     if (editor_) return;
     editor_ = new QLineEdit(this);
@@ -110,6 +135,7 @@ void ValueField::end_edit() {
     emit hint_changed({}, false);
     updateGeometry();
     update();
+    emit closed();
 }
 
 void ValueField::accept() {
@@ -124,6 +150,14 @@ void ValueField::refuse(const QString& why) {
 
 bool ValueField::eventFilter(QObject* object, QEvent* event) {
     if (object != editor_) return false;
+    if (event->type() == QEvent::ShortcutOverride && !editor_->isUndoAvailable()) {
+        // Nothing was typed: to take back means the last act, as it does everywhere else.
+        auto* key = static_cast<QKeyEvent*>(event);
+        if (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)) {
+            event->ignore();
+            return true;
+        }
+    }
     if (event->type() == QEvent::KeyPress) {
         auto* key = static_cast<QKeyEvent*>(event);
         if (key->key() == Qt::Key_Escape) {
@@ -133,10 +167,11 @@ bool ValueField::eventFilter(QObject* object, QEvent* event) {
         }
         if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
             // Taken here: let through, the line would hand the key on to this field, which would open again.
-            QPointer<ValueField> self(this);
-            submitting_ = true;
-            emit submitted(editor_->text());
-            if (self) submitting_ = false;
+            keep(done_);
+            return true;
+        }
+        if (travel_ && (key->key() == Qt::Key_Tab || key->key() == Qt::Key_Backtab)) {
+            keep([travel = travel_, forward = key->key() == Qt::Key_Tab] { travel(forward); });
             return true;
         }
         if (stepping_ && (key->key() == Qt::Key_Up || key->key() == Qt::Key_Down)) {

@@ -1,11 +1,10 @@
-// A value that is edited where it stands: click, Enter or just type; Escape leaves it as it was. Arrow keys and the
-// wheel step numbers by 1 (Shift 0.1, Ctrl 10).
+// A value that is edited where it stands: click, Enter or just type; Escape leaves it as it was. Tab keeps what was
+// typed and goes on to the next one. Arrow keys and the wheel step numbers by 1 (Shift 0.1, Ctrl 10).
 #pragma once
+#include <QLineEdit>
 #include <QPointer>
 #include <QWidget>
 #include <functional>
-
-class QLineEdit;
 
 namespace lp {
 
@@ -23,8 +22,17 @@ class ValueField : public QWidget {
     /// A click opens this instead of the editor; it may call begin_edit().
     void set_menu(std::function<void(ValueField*)> menu) { menu_ = std::move(menu); }
     void set_stepping(bool on) { stepping_ = on; }
+    /// Where Tab and Shift+Tab lead from here; false leaves it to the toolkit. Asked when the value was kept, after
+    /// which this field may be gone.
+    void set_travel(std::function<bool(bool forward)> travel) { travel_ = std::move(travel); }
+    /// Who gets the keys when Enter kept the value; without it they stay here.
+    void set_done(std::function<void()> done) { done_ = std::move(done); }
+    /// As Enter does it: opens the editor where there is one, else only takes the keys.
+    void take_hand();
     void begin_edit(const QString& start = {});
     bool editing() const { return editor_ != nullptr; }
+    bool is_touched() const { return editor_ && editor_->text() != edited_; } ///< something else stands in the editor
+    bool is_being_kept() const { return submitting_; }
     QLineEdit* editor() const { return editor_; }
     QString shown() const { return shown_; }
 
@@ -37,6 +45,7 @@ class ValueField : public QWidget {
     void stepped(double by);
     void hint_changed(const QString& text, bool wrong); ///< empty when there is nothing to say
     void focused();
+    void closed(); ///< the editor is gone, its text kept or not
 
   public slots:
     void accept();
@@ -53,15 +62,19 @@ class ValueField : public QWidget {
     void leaveEvent(QEvent*) override;
     bool eventFilter(QObject*, QEvent*) override;
     void resizeEvent(QResizeEvent*) override;
+    bool focusNextPrevChild(bool forward) override;
 
   private:
     void open();
+    bool keep(const std::function<void()>& then); ///< false when what was typed was refused
     void end_edit();
     Look look_;
     QString shown_, edited_, suffix_;
     QPointer<QLineEdit> editor_;
     std::function<std::pair<QString, bool>(const QString&)> check_;
     std::function<void(ValueField*)> menu_;
+    std::function<bool(bool)> travel_;
+    std::function<void()> done_;
     bool stepping_ = false, hover_ = false, submitting_ = false;
 };
 

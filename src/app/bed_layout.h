@@ -1,0 +1,24 @@
+// Everything that is printed, as it will lie: poses, quantities, several beds side by side.
+#pragma once
+#include "app/session.h"
+
+namespace lp {
+
+struct BedCopy {
+    PartId part;
+    int copy = 0;                            ///< the first is 0
+    Transform place = Transform::Identity(); ///< from the part's design frame to the beds' frame
+    Vec3 shift = Vec3::Zero();               ///< of it, from where the print pose has it
+};
+struct BedLayout {
+    std::vector<BedCopy> copies; ///< in the order of the shelf
+    size_t beds = 1;
+};
+/// The middle of the first bed is the origin; the next ones stand to its right.
+BedLayout bed_layout(const Session& session);
+/// From one bed's middle to the next.
+Vec3 to_next_bed(const Vec3& bed_mm);
+/// Where the first copy of a part is taken to from its print pose; nothing on the bed stays where it is.
+Transform on_its_bed(const Session& session, PartId part);
+
+} // namespace lp

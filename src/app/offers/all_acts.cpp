@@ -1,0 +1,291 @@
+// All that can be done, from what kinds of steps declare and what the window itself does.
+#include "app/offers/offers_bar.h"
+#include "app/offers/selection_fields.h"
+#include "app/outline/outline_editor.h"
+#include "app/sheet/build_sheet.h"
+
+namespace lp {
+namespace {
+
+ActGroup group_of(const StepKind& kind, const StepOffer& offer) {
+    const StepField* does = kind.field_as(FieldRole::Does);
+    auto cuts = offer.fields.find(does ? does->name : std::string());
+    if (cuts != offer.fields.end() && cuts->second == operation_name(Operation::Cut)) return ActGroup::TakeAway;
+    if (kind.takes_away) return ActGroup::TakeAway;
+    switch (kind.group) {
+    case StepGroup::Solids:
+    case StepGroup::Outlines:
+        return ActGroup::Add;
+    case StepGroup::Edges:
+        return ActGroup::Edges;
+    case StepGroup::Placing:
+        return ActGroup::Placing;
+    case StepGroup::Splitting:
+    case StepGroup::Bending:
+        return ActGroup::Splitting;
+    case StepGroup::Fits:
+        return ActGroup::Fits;
+    case StepGroup::Meshes:
+        return ActGroup::Meshes;
+    }
+    return ActGroup::Add;
+}
+
+QString needs_of(Chosen when) {
+    switch (when) {
+    case Chosen::Nothing:
+        return {};
+    case Chosen::Face:
+        return "choose a face";
+    case Chosen::Faces:
+        return "choose faces";
+    case Chosen::Edge:
+        return "choose an edge";
+    case Chosen::Edges:
+        return "choose edges";
+    case Chosen::Body:
+        return "choose a part";
+    case Chosen::Body2:
+        return "choose a part of two bodies";
+    case Chosen::TwoThings:
+        return "choose things of two bodies";
+    case Chosen::TwoFaces:
+        return "choose faces of two bodies";
+    case Chosen::TwoParts:
+        return "choose two parts";
+    case Chosen::Region:
+        return "draw an outline first";
+    }
+    return {};
+}
+
+} // namespace
+
+/// Whether what is chosen is what an offer is made for.
+bool OffersBar::is_chosen(Chosen when) const {
+    const auto& picks = session_->workspace().selection();
+    auto all = [&](Pick::Kind kind) {
+        return !picks.empty() && std::all_of(picks.begin(), picks.end(), [&](const Pick& p) { return p.kind == kind; });
+    };
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
+    const auto* bodies = part ? session_->results().bodies_of(part->id) : nullptr;
+    switch (when) {
+    case Chosen::Nothing:
+        return true;
+    case Chosen::Face:
+        return picks.size() == 1 && all(Pick::Kind::Face);
+    case Chosen::Faces:
+        return all(Pick::Kind::Face);
+    case Chosen::Edge:
+        return picks.size() == 1 && all(Pick::Kind::Edge);
+    case Chosen::Edges:
+        return all(Pick::Kind::Edge);
+    case Chosen::Body:
+        return bodies && !bodies->empty();
+    case Chosen::Body2:
+        return bodies && bodies->size() > 1;
+    case Chosen::TwoThings:
+    case Chosen::TwoFaces:
+        return picks.size() == 2 && picks[0].part == picks[1].part && picks[0].body != picks[1].body &&
+               (when == Chosen::TwoThings || all(Pick::Kind::Face));
+    case Chosen::TwoParts:
+        return picks.size() == 2 && picks[0].part != picks[1].part;
+    case Chosen::Region:
+        return part && std::any_of(part->steps.begin(), part->steps.end(), [](const Step& s) {
+                   const StepKind* kind = find_step_kind(s.kind);
+                   return kind && kind->draws();
+               });
+    }
+    return false;
+}
+
+/// Fields of a kind filled in by typed words: numbers in their order, choices where they are one.
+Expected<std::map<std::string, std::string>> OffersBar::filled_in(const StepKind& kind, const QStringList& words,
+                                                                  std::map<std::string, std::string> fields) const {
+    const std::map<std::string, std::string> given = fields;
+    size_t next = 0;
+    for (const QString& word : words) {
+        const std::string text = word.toStdString();
+        bool taken = false;
+        for (const StepField& field : kind.fields)
+            if (field.kind == FieldKind::Choice &&
+                std::find(field.choices.begin(), field.choices.end(), text) != field.choices.end()) {
+                fields[field.name] = text;
+                taken = true;
+            }
+        if (taken || (find_unit(text) && fields != given)) continue; // "6 mm" in two words
+        while (next < kind.fields.size() && !is_quantity(kind.fields[next].kind)) ++next;
+        if (next == kind.fields.size())
+            return problem(ProblemCode::Wording, "\"" + text + "\" is one word too many for a " + kind.title + ".");
+        auto value = number_in_field(kind.fields[next], text, session_->results().values());
+        if (!value) return pass_on(value);
+        fields[kind.fields[next++].name] = text;
+    }
+    return fields;
+}
+
+std::optional<QString> OffersBar::add_filled_in(const StepKind& kind, const QStringList& numbers,
+                                                std::map<std::string, std::string> fields) {
+    auto filled = filled_in(kind, numbers, std::move(fields));
+    if (!filled) return QString::fromStdString(filled.error().text());
+    const auto& picks = session_->workspace().selection();
+    add_step(session_, picks.empty() ? part_to_build() : picks.front().part, kind.id, *filled);
+    return std::nullopt;
+}
+
+/// What kinds of steps do: each under every name it is offered by.
+void OffersBar::add_step_acts(std::vector<Act>& acts) {
+    static const StepOffer usual;
+    const auto& picks = session_->workspace().selection();
+    for (const StepKind& kind : step_kinds()) {
+        std::map<QString, size_t> listed; // by name
+        auto list = [&](const StepOffer& offer, Chosen when) {
+            Act act;
+            act.words = offer_words(kind, offer);
+            if (act.words.contains('{')) act.words = QString::fromStdString(kind.title); // of two parts that are chosen
+            const bool fits = is_chosen(when) && (when == Chosen::Nothing || picks.empty() || suits(kind, offer));
+            auto before = listed.find(act.words);
+            if (before != listed.end() && (acts[before->second].fits() || !fits)) return;
+            act.group = group_of(kind, offer);
+            act.id = QString::fromStdString(offer.drawing.empty() ? kind.id : offer.drawing);
+            act.line = QString::fromStdString(offer.fields.empty() || offer.hint.empty() ? kind.purpose : offer.hint);
+            for (const std::string& word : kind.synonyms) act.synonyms << QString::fromStdString(word);
+            if (!fits) act.needs = needs_of(when);
+            act.for_selection = fits && when != Chosen::Nothing;
+            act.run = [this, &kind, offer, fits, when](const QStringList& numbers) -> std::optional<QString> {
+                const auto picks = session_->workspace().selection();
+                if (numbers.isEmpty() && (kind.asks_for_file || kind.draws())) {
+                    take_offer(kind, offer, picks.empty() ? session_->workspace().active_part() : picks.front().part);
+                    return std::nullopt;
+                }
+                auto fields = fits && offer.stands_there && !picks.empty()
+                                  ? fields_on_face(*session_, kind, picks.front(), offer.fields)
+                                  : fields_from_selection(*session_, kind);
+                for (const auto& [name, text] : offer.fields) fields[name] = text;
+                if (when == Chosen::TwoParts && fits) return add_between(kind, numbers, std::move(fields));
+                return add_filled_in(kind, numbers, std::move(fields));
+            };
+            if (before != listed.end()) {
+                acts[before->second] = std::move(act);
+            } else {
+                listed[act.words] = acts.size();
+                acts.push_back(std::move(act));
+            }
+        };
+        for (const StepOffer& offer : kind.offers) list(offer, offer.when);
+        // What works on bodies needs some; the others begin with nothing.
+        const bool on_bodies = kind.field_of(FieldKind::Bodies) || kind.field_of(FieldKind::Steps);
+        if (kind.offers.empty()) list(usual, on_bodies ? Chosen::Body : Chosen::Nothing);
+    }
+}
+
+std::optional<QString> OffersBar::add_between(const StepKind& kind, const QStringList& numbers,
+                                              std::map<std::string, std::string> fields) {
+    const auto& picks = session_->workspace().selection();
+    PartPtr host = session_->project()->part(picks[0].part), other = session_->project()->part(picks[1].part);
+    if (host && host->stand_in) std::swap(host, other); // nothing is cut out of a bought thing
+    if (!host || !other || host->stand_in) return "Choose a printed part and what goes into it.";
+    for (const StepField& field : kind.fields)
+        if (field.filler == Filler::OtherPart) fields[field.name] = other->name;
+    auto filled = filled_in(kind, numbers, std::move(fields));
+    if (!filled) return QString::fromStdString(filled.error().text());
+    add_step(session_, host->id, kind.id, *filled);
+    return std::nullopt;
+}
+
+/// What the window does, apart from steps.
+void OffersBar::add_window_acts(std::vector<Act>& acts) {
+    auto add = [&](ActGroup group, const char* id, const char* words, const char* line, QStringList synonyms,
+                   std::function<void()> run) {
+        acts.push_back({.group = group,
+                        .id = id,
+                        .words = words,
+                        .line = line,
+                        .synonyms = std::move(synonyms),
+                        .run = [run = std::move(run)](const QStringList&) {
+                            run();
+                            return std::optional<QString>();
+                        }});
+    };
+    const auto stretch = [this](Stretch to) { return [this, to] { session_->workspace().set_stretch(to); }; };
+    add(ActGroup::Add, "part", "New part", "Another printed part, with a build sheet of its own.", {"add", "object"},
+        [this] { add_part(false); });
+    add(ActGroup::Fits, "stand_in", "New stand-in",
+        "A bought thing by its measured sizes: shown and cut with, never printed.", {"add", "bought", "dummy"},
+        [this] { add_part(true); });
+    add(ActGroup::Letters, "letters", "Letters", "A word drawn flat, to be raised or sunk.",
+        {"text", "word", "label", "engrave", "emboss", "font"}, [this] { draw_letters(false); });
+    add(ActGroup::Letters, "letters_round", "Letters round a circle",
+        "A word that runs along a circle, to be raised or sunk.", {"text", "arc", "curved", "dial", "along"},
+        [this] { draw_letters(true); });
+    add(ActGroup::Check, "check", "Check the part", "Looks for what would not print: mid-air starts, thin walls, gaps.",
+        {"inspect", "analyse", "findings"}, stretch(Stretch::Check));
+    add(ActGroup::Check, "fit", "Fits and contacts", "Every gap between things that touch or move, measured.",
+        {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));
+    add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
+        {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
+    add(ActGroup::Bed, "supports", "Supports", "Puts upright posts under what hangs, or takes them away.", {"posts"},
+        [this] {
+            PartPtr part = session_->project()->part(session_->workspace().active_part());
+            if (!part) return session_->say("Choose a part first.", true);
+            SupportSettings s = part->supports;
+            s.on = !s.on;
+            if (!session_->document().edit(SetSupports{part->id, s})) session_->workspace().set_stretch(Stretch::Bed);
+        });
+    add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",
+        {"write", "stl", "3mf", "slicer"}, [this] { emit export_wanted(); });
+    add(ActGroup::Files, "save", "Save", "Keeps the project in its file.", {"keep", "store"},
+        [this] { emit save_wanted(); });
+    add(ActGroup::Files, "numbers", "Numbers by name", "The table of numbers that fields use by name.",
+        {"parameters", "variables", "table"}, [this] { emit session_->numbers_wanted(); });
+    add(ActGroup::Files, "numbers", "Variants", "The same steps with other numbers, kept side by side.",
+        {"configurations", "sizes"}, [this] { emit session_->variants_wanted(); });
+    add(ActGroup::Files, "undo", "Undo", "Takes the last change back.", {"back"},
+        [this] { session_->document().undo(); });
+    add(ActGroup::Files, "redo", "Redo", "Does again what was taken back.", {"again"},
+        [this] { session_->document().redo(); });
+    add(ActGroup::Check, "mend", "Try again", "Makes every part anew, from the first step.", {"rebuild", "regenerate"},
+        [this] { session_->results().make(); });
+}
+
+/// A new drawing whose text tool is in hand.
+void OffersBar::draw_letters(bool round) {
+    const auto& picks = session_->workspace().selection();
+    const FaceInfo* face = picks.size() == 1 ? session_->results().face_of(picks[0]) : nullptr;
+    const auto& kinds = step_kinds();
+    auto outline = std::find_if(kinds.begin(), kinds.end(), [](const StepKind& kind) { return kind.draws(); });
+    if (face && face->kind == SurfaceKind::Plane) {
+        const Body* body = session_->results().body_of(picks[0]);
+        draw_on(picks[0].part, *outline, reference_text(make_reference(*body, picks[0].index, picks[0].point)));
+    } else {
+        draw_on(part_to_build(), *outline, {});
+    }
+    if (!outline_ || !outline_->active()) return;
+    outline_->set_tool(round ? DrawTool::Circle : DrawTool::Text);
+    session_->say(round ? QString("Draw the circle, then choose it together with a text and take Along the circle.")
+                        : QString("Click where the word begins, then type it."));
+}
+
+bool OffersBar::begins_with(const Act& act) const {
+    if (outline_ && outline_->active()) return act.of_drawing;
+    return has_selection() ? act.for_selection : act.group == ActGroup::Add || act.group == ActGroup::Letters;
+}
+
+std::vector<Act> OffersBar::all_acts() {
+    std::vector<Act> acts;
+    for (const Offer& offer : offers_) // what the row below offers comes with its own words
+        if (outline_ && outline_->active())
+            acts.push_back({.id = "outline",
+                            .words = offer.words,
+                            .line = offer.hint,
+                            .of_drawing = true,
+                            .run = [run = offer.run](const QStringList&) {
+                                run();
+                                return std::optional<QString>();
+                            }});
+    add_step_acts(acts);
+    add_window_acts(acts);
+    return acts;
+}
+
+} // namespace lp

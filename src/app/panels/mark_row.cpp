@@ -1,0 +1,65 @@
+#include "app/panels/mark_row.h"
+#include "app/theme/theme.h"
+#include <QKeyEvent>
+#include <QPainter>
+
+namespace lp {
+
+using theme::Role;
+
+MarkRow::MarkRow(const QString& title, const QString& below, QWidget* parent)
+    : QWidget(parent), title_(title), below_(below) {
+    setFixedHeight(44);
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+    setAccessibleName(title);
+    setAccessibleDescription(below);
+    setToolTip(below);
+}
+
+void MarkRow::set_active(bool on) {
+    active_ = on;
+    update();
+}
+
+void MarkRow::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Space)
+        emit chosen();
+    else if (event->key() == Qt::Key_Down)
+        focusNextChild();
+    else if (event->key() == Qt::Key_Up)
+        focusPreviousChild();
+    else
+        QWidget::keyPressEvent(event);
+}
+
+void MarkRow::paint_ground(QPainter& p) {
+    if (active_) {
+        p.fillRect(rect(), theme::colour(Role::Wash));
+        p.fillRect(QRect(0, 0, 3, height()), theme::colour(Role::Accent));
+    } else if (hover_) {
+        p.fillRect(rect(), theme::colour(Role::Paper));
+    }
+    if (!hasFocus()) return;
+    p.setPen(QPen(theme::colour(Role::Accent), 1.4));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(QRectF(rect()).adjusted(1, 1, -1, -1));
+}
+
+void MarkRow::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    paint_ground(p);
+    QRectF glyph(theme::margin, 12, 20, 20);
+    theme::draw_mark(p, glyph, mark_);
+    p.setPen(theme::colour(Role::Ink));
+    p.setFont(theme::words(13.5, QFont::DemiBold));
+    p.drawText(QRectF(44, 4, width() - 52, 19), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(title_, Qt::ElideRight, width() - 56));
+    p.setPen(theme::colour(Role::SoftInk));
+    p.setFont(theme::numbers(12));
+    p.drawText(QRectF(44, 22, width() - 52, 18), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(below_, Qt::ElideRight, width() - 56));
+}
+
+} // namespace lp

@@ -1,0 +1,128 @@
+#include "app/start_page.h"
+#include "app/recent.h"
+#include "app/scene_builder.h"
+#include "app/theme/theme.h"
+#include <QFileInfo>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+
+namespace lp {
+
+using theme::Role;
+
+namespace {
+
+/// A picture with a name and a line below it, pressed as one.
+class PictureButton : public QPushButton {
+  public:
+    PictureButton(const QImage& picture, const QString& name, const QString& line, QWidget* parent)
+        : QPushButton(parent), picture_(QPixmap::fromImage(picture)), name_(name), line_(line) {
+        setFixedSize(196, 134);
+        setAccessibleName(name);
+        setAccessibleDescription(line);
+        setToolTip(line);
+    }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override {
+        QPushButton::paintEvent(event);
+        QPainter p(this);
+        p.setRenderHint(QPainter::SmoothPixmapTransform);
+        const QRect at(5, 5, width() - 10, 84);
+        if (!picture_.isNull()) {
+            QSize size = picture_.size().scaled(at.size(), Qt::KeepAspectRatioByExpanding);
+            p.setClipRect(at);
+            p.drawPixmap(QRect(at.center() - QPoint(size.width() / 2, size.height() / 2), size), picture_);
+            p.setClipping(false);
+        } else {
+            p.fillRect(at, theme::colour(Role::ViewBottom));
+        }
+        p.setPen(theme::colour(Role::Ink));
+        p.setFont(theme::words(13, QFont::Bold));
+        p.drawText(QRect(8, 91, width() - 16, 20), Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(name_, Qt::ElideRight, width() - 16));
+        p.setPen(theme::colour(Role::SoftInk));
+        p.setFont(theme::words(11));
+        p.drawText(QRect(8, 110, width() - 16, 18), Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(line_, Qt::ElideMiddle, width() - 16));
+    }
+
+  private:
+    QPixmap picture_;
+    QString name_, line_;
+};
+
+QLabel* heading(const QString& words, QWidget* parent) {
+    auto* label = new QLabel(words, parent);
+    label->setFont(theme::words(13.5, QFont::ExtraBold));
+    return label;
+}
+
+} // namespace
+
+StartPage::StartPage(QWidget* parent) : QWidget(parent) {
+    setObjectName("start-page");
+    setAccessibleName("Ways to begin");
+    refresh();
+}
+
+void StartPage::refresh() {
+    delete layout();
+    const QObjectList gone = children();
+    for (QObject* child : gone)
+        if (auto* widget = qobject_cast<QWidget*>(child)) {
+            widget->hide();
+            widget->deleteLater();
+        }
+    auto* rows = new QVBoxLayout(this);
+    rows->setSpacing(8);
+    rows->addWidget(new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure "
+                               "something real, and shape a part round it.",
+                               this));
+    auto* ways = new QHBoxLayout;
+    rows->addLayout(ways);
+    add_ways(ways);
+    auto add_all = [&](const QString& title, const std::vector<Example>& all) {
+        if (all.empty()) return;
+        rows->addSpacing(6);
+        rows->addWidget(heading(title, this));
+        auto* grid = new QHBoxLayout;
+        grid->setSpacing(8);
+        for (size_t i = 0; i < all.size() && i < 4; ++i) {
+            auto* button = new PictureButton(all[i].picture, all[i].name, all[i].says, this);
+            connect(button, &QPushButton::clicked, this, [this, path = all[i].path] { emit project_wanted(path); });
+            grid->addWidget(button);
+        }
+        grid->addStretch();
+        rows->addLayout(grid);
+    };
+    add_all("Examples, all from one allotment", examples());
+    std::vector<Example> last;
+    for (const RecentProject& recent : recent_projects())
+        last.push_back({recent.path, recent.name,
+                        QFileInfo(recent.path).fileName() + " in " + QFileInfo(recent.path).path(), recent.picture});
+    add_all("The last projects", last);
+    for (QObject* child : children()) // made while the page is seen they would stay hidden until later
+        if (auto* widget = qobject_cast<QWidget*>(child); widget && !gone.contains(widget)) widget->show();
+    adjustSize();
+}
+
+void StartPage::add_ways(QHBoxLayout* row) {
+    auto way = [&](const QString& text, auto signal) {
+        auto* button = new QPushButton(text, this);
+        button->setMinimumHeight(34);
+        connect(button, &QPushButton::clicked, this, signal);
+        row->addWidget(button);
+    };
+    way("Start with a block", [this] { emit block_wanted(); });
+    way("Draw an outline", [this] { emit outline_wanted(); });
+    way("Bring in a mesh …", [this] { emit bring_in_wanted(); });
+    way("Open a project …", [this] { emit open_wanted(); });
+    way("See the demo: a rain gauge", [this] { emit project_wanted(demo_project_path()); });
+    row->addStretch();
+}
+
+} // namespace lp

@@ -1,0 +1,28 @@
+// What stands in the view of a project with nothing in it: ways to begin, examples, the last projects.
+#pragma once
+#include <QWidget>
+
+namespace lp {
+
+class StartPage : public QWidget {
+    Q_OBJECT
+  public:
+    explicit StartPage(QWidget* parent);
+    /// Reads the last projects anew.
+    void refresh();
+
+  signals:
+    void block_wanted();
+    void outline_wanted();
+    void bring_in_wanted();
+    void open_wanted();
+    void project_wanted(const QString& path);
+
+  protected:
+    void showEvent(QShowEvent*) override { refresh(); }
+
+  private:
+    void add_ways(class QHBoxLayout* row);
+};
+
+} // namespace lp
