@@ -25,7 +25,8 @@ int likeness(const Act& act, const QStringList& words) {
     for (const QString& word : words) {
         auto begins = [&](const QString& text) { return text.startsWith(word, Qt::CaseInsensitive); };
         const QStringList name = act.words.split(' ', Qt::SkipEmptyParts);
-        int best = begins(act.words)                                               ? 40
+        int best = act.words.compare(word, Qt::CaseInsensitive) == 0               ? 60
+                   : begins(act.words)                                             ? 40
                    : std::any_of(name.begin(), name.end(), begins)                 ? 20
                    : std::any_of(act.synonyms.begin(), act.synonyms.end(), begins) ? 12
                    : act.words.contains(word, Qt::CaseInsensitive)                 ? 6

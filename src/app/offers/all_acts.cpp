@@ -126,10 +126,14 @@ Expected<std::map<std::string, std::string>> OffersBar::filled_in(const StepKind
 
 std::optional<QString> OffersBar::add_filled_in(const StepKind& kind, const QStringList& numbers,
                                                 std::map<std::string, std::string> fields) {
+    // What was chosen decides on the part only where it says something.
+    const auto& picks = session_->workspace().selection();
+    const bool of_picks = !fields.empty() && !picks.empty();
     auto filled = filled_in(kind, numbers, std::move(fields));
     if (!filled) return QString::fromStdString(filled.error().text());
-    const auto& picks = session_->workspace().selection();
-    add_step(session_, picks.empty() ? part_to_build() : picks.front().part, kind.id, *filled);
+    add_step(session_, of_picks ? picks.front().part : part_to_build(), kind.id, *filled, !numbers.isEmpty());
+    if (PartPtr part = session_->project()->part(session_->workspace().active_part()); kind.draws() && part)
+        session_->draw_outline(part->id, part->steps.back().id);
     return std::nullopt;
 }
 
@@ -189,7 +193,7 @@ std::optional<QString> OffersBar::add_between(const StepKind& kind, const QStrin
         if (field.filler == Filler::OtherPart) fields[field.name] = other->name;
     auto filled = filled_in(kind, numbers, std::move(fields));
     if (!filled) return QString::fromStdString(filled.error().text());
-    add_step(session_, host->id, kind.id, *filled);
+    add_step(session_, host->id, kind.id, *filled, !numbers.isEmpty());
     return std::nullopt;
 }
 

@@ -117,6 +117,7 @@ PartId OffersBar::part_to_build() {
 }
 
 void OffersBar::add_part(bool stand_in) {
+    session_->workspace().clear_selection(); // what follows goes to the new one
     Part fresh;
     fresh.stand_in = stand_in;
     fresh.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");

@@ -74,7 +74,7 @@ QString OutlineEditor::do_places(const QString& places, const QString& tool) {
         if (!x || !y) return QString::fromStdString((x ? y : x).error().text());
         click(snap_typed({*x, *y}));
     }
-    if (!numbers.isEmpty()) set_tool(DrawTool::Select);
+    if (!numbers.isEmpty() && !box_) set_tool(DrawTool::Select); // words are still asked for
     return {};
 }
 

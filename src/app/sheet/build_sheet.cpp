@@ -181,6 +181,8 @@ void BuildSheet::edit_step(StepId step) {
     if (!kind) return;
     for (const std::string& name : row->stops())
         if (is_quantity(kind->field(name)->kind)) return take_hand(row, name);
+    for (const std::string& name : row->stops()) // without a number, what is still to be chosen
+        if (field_text(row->shown(), *kind->field(name)).empty()) return take_hand(row, name);
 }
 
 /// Through the fields of a sentence, then on to the next one; at the end of the sheet to what can be done next.
@@ -467,7 +469,8 @@ ValueField* BuildSheet::parameter_field(const std::string& name) const {
     return found == parameters_.end() ? nullptr : found->second;
 }
 
-void add_step(Session* session, PartId part, const std::string& kind, std::map<std::string, std::string> fields) {
+void add_step(Session* session, PartId part, const std::string& kind, std::map<std::string, std::string> fields,
+              bool typed) {
     // Where the sheet is wound back, the new step goes there, and the sheet stays wound back to it.
     std::optional<size_t> index;
     PartPtr its = session->project()->part(part);
@@ -479,7 +482,7 @@ void add_step(Session* session, PartId part, const std::string& kind, std::map<s
     const StepId fresh = steps[index.value_or(steps.size() - 1)].id;
     if (index) session->workspace().wind_back(part, fresh);
     session->workspace().set_active_part(part);
-    session->edit_step(part, fresh);
+    if (!typed) session->edit_step(part, fresh);
 }
 
 } // namespace lp

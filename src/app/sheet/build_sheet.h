@@ -67,7 +67,9 @@ class BuildSheet : public Column {
     std::string focus_field_;
 };
 
-/// Adds a step with its standard values (and these) and selects nothing new.
-void add_step(Session* session, PartId part, const std::string& kind, std::map<std::string, std::string> fields = {});
+/// Adds a step with its standard values (and these) and selects nothing new. Its first number is opened, unless it was
+/// typed already.
+void add_step(Session* session, PartId part, const std::string& kind, std::map<std::string, std::string> fields = {},
+              bool typed = false);
 
 } // namespace lp
