@@ -2,6 +2,8 @@
 #include <QElapsedTimer>
 #include <QMetaObject>
 #include <algorithm>
+#include <sys/resource.h>
+#include <unistd.h>
 
 namespace lp {
 
@@ -27,7 +29,14 @@ void Worker::post(std::function<void()> call) {
     QMetaObject::invokeMethod(this, std::move(call), Qt::QueuedConnection);
 }
 
+/// The hand goes first: this thread, and the threads and helpers that it begins, give way to the interface thread when
+/// there are fewer processors than work.
+static void give_way() {
+    setpriority(PRIO_PROCESS, id_t(gettid()), 5);
+}
+
 void Worker::run(Bench& bench) {
+    give_way();
     while (true) {
         Job job;
         {

@@ -82,6 +82,18 @@ TEST(Expression, ASignOfADiameterIsLeftToWhoAsks) {
     EXPECT_EQ(names_in_expression("⌀ (peg + 1)"), std::vector<std::string>{"peg"});
     EXPECT_EQ(rename_in_expression("⌀ peg", "peg", "pin"), "⌀ pin");
 }
+TEST(Expression, APlainNumberIsTheSameWithAndWithoutTheParser) {
+    // A sum with nothing goes through the parser; the number alone does not.
+    for (const char* text : {"0", "12", "-3.25", ".5", "1e3", "0.1 mm", "2cm", "1 in", "0.001 m", " 7 mm ", "-0"})
+        EXPECT_DOUBLE_EQ(value(text), value(std::string("0 + (") + text + ")")) << text;
+    EXPECT_DOUBLE_EQ(value("30 deg", QuantityKind::Angle), 30);
+    EXPECT_NE(refusal("30 deg"), "") << "no length";
+    EXPECT_NE(refusal("2 mm", QuantityKind::Angle), "");
+    EXPECT_NE(refusal("2.5", QuantityKind::Count), "");
+    EXPECT_DOUBLE_EQ(value("3", QuantityKind::Count), 3);
+    EXPECT_NE(refusal("5 parrots"), "");
+    EXPECT_NE(refusal("1.2.3"), "");
+}
 TEST(Expression, UnitsMayStandWithoutASpaceAndMix) {
     EXPECT_DOUBLE_EQ(value("2cm + 3mm - 0.001 m"), 22);
 }

@@ -12,9 +12,9 @@ namespace lp {
 
 using theme::Role;
 
-constexpr size_t short_sheet = 24;  ///< rows that are made in one go
-constexpr size_t rows_at_once = 12; ///< of a longer one: as many as are seen
-constexpr size_t page_rows = 8;     ///< laid out and painted together
+constexpr size_t short_sheet = 24; ///< rows that are made in one go
+constexpr size_t rows_at_once = 8; ///< of a longer one; the rest follows while it is painted
+constexpr size_t page_rows = 8;    ///< laid out and painted together
 constexpr qint64 slice_ms = 5;
 
 /// Rows one below the other. A scrolled column asks for its height at two widths in turn, with and without the scroll

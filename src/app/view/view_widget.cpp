@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include <QMouseEvent>
 #include <QPainter>
+#include <QTimer>
 #include <QVariantAnimation>
 #include <QWheelEvent>
 
@@ -170,7 +171,26 @@ void ViewWidget::draw_picture() {
     image_ = renderer_.render(scene_, camera_, QSize(qRound(width() * ratio), qRound(height() * ratio)), ratio);
     last_render_ms_ = double(timer.nsecsElapsed()) / 1e6;
     stale_ = false;
+    if (!std::exchange(warm_, true)) QTimer::singleShot(0, this, [this] { warm_up(0); });
     emit drawn();
+}
+
+/// A driver compiles a program when it draws with it for the first time: tens of milliseconds each in software. That is
+/// done here, one after the other while nobody waits, on a picture nobody sees.
+void ViewWidget::warm_up(int round) {
+    if (!scene_.bodies.empty()) return; // there is no time for it any more: it comes with the real ones
+    TriMesh spike;
+    spike.vertices = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+    spike.triangles = {{0, 2, 1}, {0, 1, 3}, {1, 2, 3}, {2, 0, 3}};
+    SceneBody body;
+    body.shape = std::make_shared<const Tessellation>(segment_mesh(std::move(spike)));
+    body.colour = Qt::gray;
+    body.stand_in = round == 2;
+    Scene scene;
+    scene.edges = round > 0;
+    scene.bodies = {body};
+    renderer_.render(scene, camera_, QSize(16, 16), 1);
+    if (round < 2) QTimer::singleShot(0, this, [this, round] { warm_up(round + 1); });
 }
 
 std::vector<Pick> ViewWidget::candidates_at(const QPointF& at) {

@@ -76,6 +76,7 @@ class ViewWidget : public QWidget {
 
   private:
     void draw_picture();
+    void warm_up(int round);
     void paint_marks(QPainter& painter);
     void paint_bed_words(QPainter& painter);
     QRectF stop_button() const;
@@ -101,7 +102,7 @@ class ViewWidget : public QWidget {
     QPointF cycle_at_{-100, -100};
     size_t cycle_ = 0;
     double last_render_ms_ = 0;
-    bool camera_set_ = false;
+    bool camera_set_ = false, warm_ = false;
     QPointer<class QVariantAnimation> glide_;
     std::vector<ViewOverlay*> overlays_;
     ViewOverlay* has_mouse_ = nullptr; ///< the overlay that took the press
