@@ -138,6 +138,13 @@ void MainWindow::connect_parts() {
             });
     connect(&session_->worker(), &Worker::busy, view_, &ViewWidget::set_busy);
     connect(view_, &ViewWidget::picked, &session_->workspace(), &Workspace::select);
+    connect(view_, &ViewWidget::menu_wanted, this, [this](const Pick& pick, const QPoint& at) {
+        if (outline_->active()) return offers_->open_menu(at);
+        const auto& chosen = session_->workspace().selection();
+        if (std::none_of(chosen.begin(), chosen.end(), [&](const Pick& p) { return p.same(pick); }))
+            session_->workspace().select(pick, false);
+        offers_->open_menu(at);
+    });
     connect(view_, &ViewWidget::boxed, &session_->workspace(), &Workspace::select_all);
     connect(view_, &ViewWidget::stop_wanted, session_, &Session::stop);
     connect(view_, &ViewWidget::escape_pressed, &session_->workspace(), &Workspace::clear_selection);

@@ -32,7 +32,7 @@ void Worker::post(std::function<void()> call) {
 /// The hand goes first: this thread, and the threads and helpers that it begins, give way to the interface thread when
 /// there are fewer processors than work.
 static void give_way() {
-    setpriority(PRIO_PROCESS, id_t(gettid()), 5);
+    setpriority(PRIO_PROCESS, id_t(gettid()), 3);
 }
 
 void Worker::run(Bench& bench) {

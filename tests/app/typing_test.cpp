@@ -234,6 +234,36 @@ TEST_F(Typing, NextStepOpensThePanelAndWhatIsChosenComesFirst) {
     EXPECT_TRUE(told) << "what does not fit says what it needs";
 }
 
+TEST_F(Typing, AMenuWhereThePointerIsHasWhatFitsTheFaceUnderIt) {
+    begin_with_a_block();
+    const QPoint top = window->view()->project({0, 0, 20}).toPoint();
+    QTest::mouseClick(window->view(), Qt::RightButton, {}, top);
+    settle();
+    ASSERT_EQ(chosen().size(), 1u) << "what lies there is chosen";
+    ASSERT_NE(menu(), nullptr);
+    QStringList words;
+    for (QAction* action : menu()->actions()) words << action->text();
+    for (const char* fits : {"Outline here", "Push", "Shell, open here", "Hole here", "Draft", "Split"})
+        EXPECT_TRUE(words.contains(fits)) << fits << " is not among " << words.join(", ").toStdString();
+    for (const char* other : {"Fillet", "Gusset", "Block"}) EXPECT_FALSE(words.contains(other)) << other;
+    EXPECT_EQ(words.removeDuplicates(), words.count("") > 0 ? 1 : 0) << "only the lines between come twice";
+    take_from_menu("Push");
+    settle();
+    type_here("3");
+    press(Qt::Key_Return);
+    settle();
+    EXPECT_NEAR(volume("Part"), 40 * 30 * 23, 1e-6);
+    // A drag with that button pans: no menu.
+    const Camera before = window->view()->camera();
+    QTest::mousePress(window->view(), Qt::RightButton, {}, top);
+    QMouseEvent move(QEvent::MouseMove, top + QPoint(60, 0), window->view()->mapToGlobal(top + QPoint(60, 0)),
+                     Qt::NoButton, Qt::RightButton, {});
+    QApplication::sendEvent(window->view(), &move);
+    QTest::mouseRelease(window->view(), Qt::RightButton, {}, top + QPoint(60, 0));
+    EXPECT_EQ(menu(), nullptr);
+    EXPECT_GT((window->view()->camera().centre - before.centre).norm(), 1);
+}
+
 TEST_F(Typing, WhatIsAddedAfterANewPartGoesIntoIt) {
     begin_with_a_block();
     click({0, 0, 20});

@@ -3,6 +3,8 @@
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
+#include <QMenu>
+#include <set>
 
 namespace lp {
 namespace {
@@ -268,6 +270,28 @@ void OffersBar::draw_letters(bool round) {
     outline_->set_tool(round ? DrawTool::Circle : DrawTool::Text);
     session_->say(round ? QString("Draw the circle, then choose it together with a text and take Along the circle.")
                         : QString("Click where the word begins, then type it."));
+}
+
+void OffersBar::open_menu(const QPoint& global) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setObjectName("view-menu");
+    std::set<QString> listed;
+    for (const Offer& offer : offers_) {
+        if (offer.words == "More …") continue; // what it leads to stands below
+        listed.insert(offer.words);
+        connect(menu->addAction(offer.words), &QAction::triggered, this, [run = offer.run] { run(); });
+    }
+    menu->addSeparator();
+    if (!(outline_ && outline_->active()))
+        for (const Act& act : all_acts())
+            if (act.for_selection && has_selection() && listed.insert(act.words).second)
+                connect(menu->addAction(act.words), &QAction::triggered, this, [this, run = act.run] {
+                    if (auto wrong = run({})) session_->say(*wrong, true);
+                });
+    menu->addSeparator();
+    connect(menu->addAction("All that can be done …"), &QAction::triggered, this, &OffersBar::open_panel);
+    menu->popup(global);
 }
 
 bool OffersBar::begins_with(const Act& act) const {

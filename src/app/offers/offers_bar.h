@@ -25,6 +25,8 @@ class OffersBar : public QWidget {
     void take(int number); ///< 1 is the first
     /// Opens the panel of all that can be done, over the view's lower part.
     void open_panel();
+    /// What fits the selection, as a menu: what the row offers, then the panel's entries that fit.
+    void open_menu(const QPoint& global);
     class ActPanel* panel() const {
         return panel_;
     }

@@ -1,6 +1,7 @@
 #include "app/view/view_widget.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include <QContextMenuEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QTimer>
@@ -407,7 +408,12 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
     if (ViewOverlay* overlay = std::exchange(has_mouse_, nullptr); overlay && overlay->release(event)) return update();
     if (button_ == Qt::NoButton) return;
     bool click = !dragged_ && button_ == Qt::LeftButton;
+    const bool menu = !dragged_ && button_ == Qt::RightButton;
     button_ = Qt::NoButton;
+    if (menu) {
+        auto found = candidates_at(event->position());
+        return emit menu_wanted(found.empty() ? Pick{} : found.front(), event->globalPosition().toPoint());
+    }
     if (box_) {
         auto picks = in_box(*box_);
         box_.reset();
@@ -424,6 +430,12 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
         cycle_ = 0;
     cycle_at_ = event->position();
     emit picked(found.empty() ? Pick{} : found[cycle_], add);
+}
+
+/// By the menu key: of what is chosen, in the middle.
+void ViewWidget::contextMenuEvent(QContextMenuEvent* event) {
+    if (event->reason() != QContextMenuEvent::Keyboard) return;
+    emit menu_wanted(scene_.selected.empty() ? Pick{} : scene_.selected.back(), mapToGlobal(rect().center()));
 }
 
 std::vector<Pick> ViewWidget::in_box(const QRectF& box) const {

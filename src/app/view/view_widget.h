@@ -55,6 +55,8 @@ class ViewWidget : public QWidget {
   signals:
     void picked(const lp::Pick& pick, bool add); ///< None: empty ground was clicked
     void hovered(const lp::Pick& pick);
+    /// A menu of what can be done with what lies there; None: empty ground.
+    void menu_wanted(const lp::Pick& pick, const QPoint& global);
     void boxed(const std::vector<lp::Pick>& picks); ///< Ctrl-drag: what lies wholly in the box
     void number_pressed(int number);
     void nudged(const lp::Vec3& by_mm); ///< Alt and an arrow or page key
@@ -73,6 +75,7 @@ class ViewWidget : public QWidget {
     void wheelEvent(QWheelEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void leaveEvent(QEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
 
   private:
     void draw_picture();
