@@ -25,12 +25,29 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
 }
 
 void Results::make() {
-    worker_.start(Lane::Snapshot, "evaluation", [this, project = document_.project()](const Task& task) {
+    previewed_.reset();
+    begin_making(document_.project());
+}
+
+void Results::begin_making(const ProjectPtr& wanted) {
+    worker_.start(Lane::Snapshot, "evaluation", [this, project = wanted](const Task& task) {
         auto evaluation = evaluator_.make(project, task);
         if (!evaluation) return;
         auto shared = std::make_shared<const Evaluation>(std::move(*evaluation));
-        worker_.post([this, shared] { take_evaluation(shared); });
+        worker_.post([this, shared] {
+            const bool wanted = shared->project == (previewed_ ? previewed_ : document_.project());
+            if (wanted || !previewed_) take_evaluation(shared); // a preview that was dropped is not shown any more
+        });
     });
+}
+
+void Results::preview(const ProjectPtr& project) {
+    previewed_ = project;
+    begin_making(project);
+}
+
+void Results::end_preview() {
+    if (previewed_) make();
 }
 
 namespace {

@@ -19,6 +19,10 @@ class Results : public QObject {
     const Analysis* analysis() const { return analysis_.get(); }
     bool evaluation_is_current() const { return evaluation_ && evaluation_->project == document_.project(); }
     bool analysis_is_current() const { return analysed_project_ == document_.project(); }
+    /// Shows the parts as they would be with another snapshot, which is nobody's yet: a number that is being typed.
+    void preview(const ProjectPtr& project);
+    void end_preview(); ///< the parts as they are, unless the snapshot was kept meanwhile
+    bool is_previewing() const { return previewed_ != nullptr; }
     Evaluator& evaluator() { return evaluator_; }
     void make(); ///< the newest snapshot; also again after a crash of the geometry kernel
     /// The values of the project's numbers as they were last worked out.
@@ -70,6 +74,7 @@ class Results : public QObject {
     void gap_map_changed();
 
   private:
+    void begin_making(const ProjectPtr& wanted);
     void prove(); ///< what the evaluation shown stands on; made again where it does not hold
     void analyse();
     void take_evaluation(std::shared_ptr<const Evaluation> evaluation);
@@ -87,6 +92,7 @@ class Results : public QObject {
     std::shared_ptr<const Evaluation> evaluation_;
     std::shared_ptr<const Analysis> analysis_;
     ProjectPtr analysed_project_;
+    ProjectPtr previewed_; ///< null: what is shown is the document
     bool tell_changed_ = false; ///< the last edit was of a card or a fit: the maker is told which parts it reached
     std::optional<Measured> selection_measure_;
     uint64_t measure_asked_ = 0; ///< number of the newest question

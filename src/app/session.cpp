@@ -27,7 +27,9 @@ bool Session::wait_until_done(int ms) {
     timer.start();
     while (timer.elapsed() < ms) {
         QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
-        if (worker_.idle() && results_.evaluation_is_current() && results_.analysis_is_current()) {
+        const bool shown =
+            results_.is_previewing() || (results_.evaluation_is_current() && results_.analysis_is_current());
+        if (worker_.idle() && shown) {
             QCoreApplication::processEvents(QEventLoop::AllEvents, 20); // what waits for the end of a turn
             return true;
         }

@@ -85,6 +85,34 @@ TEST_F(Typing, WhatCannotBeReadStaysOpenAndEscapePutsTheOldBack) {
     EXPECT_EQ(size("size_x", 1), before);
 }
 
+TEST_F(Typing, ANumberIsShownWhileItIsTypedKeptByEnterAndDroppedByEscape) {
+    begin_with_a_block();
+    auto tall = [&] { return session->results().evaluation()->parts[0].box.sizes().z(); };
+    auto shows = [&](double height) {
+        for (int i = 0; i < 400 && std::fabs(tall() - height) > 1e-9; ++i) QTest::qWait(10);
+        return tall();
+    };
+    ValueField* z = window->sheet()->rows()[0]->field("size_z");
+    QTest::mouseClick(z, Qt::LeftButton);
+    type_here("35");
+    EXPECT_EQ(shows(35), 35);
+    EXPECT_EQ(size("size_z"), 20) << "it is nobody's yet";
+    EXPECT_TRUE(session->document().history().undo_sentence().find("35") == std::string::npos);
+    ASSERT_NE(open_line(), nullptr) << "and the hand goes on typing";
+    EXPECT_EQ(open_line()->text(), "35");
+    press(Qt::Key_Escape);
+    EXPECT_EQ(shows(20), 20) << "as it was";
+    QTest::mouseClick(z, Qt::LeftButton);
+    type_here("50");
+    EXPECT_EQ(shows(50), 50);
+    press(Qt::Key_Return);
+    settle();
+    EXPECT_EQ(size("size_z"), 50);
+    EXPECT_EQ(tall(), 50);
+    undo();
+    EXPECT_EQ(tall(), 20);
+}
+
 TEST_F(Typing, TakingBackRightAfterAddingTakesTheStepBack) {
     begin_with_a_block();
     key_in_view(Qt::Key_2);

@@ -108,21 +108,24 @@ void GapRuler::paintEvent(QPaintEvent*) {
     QColor light = theme::colour(Role::Card);
     light.setAlphaF(0.55f);
     zone(rattles_mm, GapScale::high_mm, light);
+    auto is_mine = [&](const Notch& n) { return n.fit == chosen_ && (hasFocus() || dragged_mm_); };
+    auto place_of = [&](const Notch& n) {
+        return GapScale::x(is_mine(n) && dragged_mm_ ? *dragged_mm_ : n.gap_mm, width());
+    };
+    double number_at = -1000;
+    for (const Notch& n : notches_)
+        if (is_mine(n)) number_at = place_of(n);
     p.setFont(theme::numbers(10.5));
     for (int k = -20; k <= 100; k += 5) {
         const double x = GapScale::x(k / 100.0, width());
         const bool whole = k % 20 == 0;
         p.setPen(QPen(theme::colour(Role::TapeInk), k == 0 ? 1.6 : 1));
         p.drawLine(QPointF(x, rule.bottom() - (whole ? 10 : 5)), QPointF(x, rule.bottom()));
-        if (!whole) continue;
+        if (!whole || std::fabs(x - number_at) < 58) continue; // the number in hand stands there
         p.setPen(theme::colour(Role::SoftInk));
         p.drawText(QRectF(x - 24, rule.bottom() + 2, 48, 14), Qt::AlignCenter,
                    k == 100 ? QString("1 mm") : QString::number(k / 100.0, 'f', k == 0 ? 0 : 1));
     }
-    auto is_mine = [&](const Notch& n) { return n.fit == chosen_ && (hasFocus() || dragged_mm_); };
-    auto place_of = [&](const Notch& n) {
-        return GapScale::x(is_mine(n) && dragged_mm_ ? *dragged_mm_ : n.gap_mm, width());
-    };
     for (const Notch& n : notches_) {
         p.setPen(QPen(theme::colour(is_mine(n) ? Role::Accent : Role::Ink), is_mine(n) ? 2 : 1.3));
         p.drawLine(QPointF(place_of(n), n.name.bottom()), QPointF(place_of(n), rule.bottom()));

@@ -19,6 +19,8 @@ using theme::Role;
 
 StepRow::StepRow(Session* session, PartId part, const Step& step, size_t index, QWidget* parent)
     : QWidget(parent), session_(session), part_(part), step_(step), index_(index) {
+    preview_timer_.setSingleShot(true);
+    connect(&preview_timer_, &QTimer::timeout, this, [this] { preview(typed_.first, typed_.second); });
     build();
 }
 
@@ -152,6 +154,15 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
     if (is_quantity(what.kind)) {
         QuantityKind kind = quantity_of(what.kind);
         field->set_stepping(true);
+        // Shown while it is typed, once the hand has paused; Enter keeps it, Escape drops it.
+        connect(field, &ValueField::typed, this, [this, n = what.name](const QString& text) {
+            typed_ = {n, text};
+            preview_timer_.start(150);
+        });
+        connect(field, &ValueField::closed, this, [this] {
+            preview_timer_.stop();
+            session_->results().end_preview();
+        });
         field->set_check([this, kind](const QString& typed) {
             auto explained = explain_typed(*session_, typed, kind);
             if (!explained.second) {
@@ -183,6 +194,12 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
         field->set_menu([this, what](ValueField* f) { open_choices(f, what); });
     }
     return field;
+}
+
+void StepRow::preview(const std::string& name, const QString& text) {
+    Edit edit = edit_from_typed(*session_->project(), part_, step_.id, name, text.trimmed().toStdString());
+    auto edited = apply_edit(*session_->project(), edit);
+    if (edited) session_->results().preview(edited->project);
 }
 
 void StepRow::submit(ValueField* field, const std::string& name, const QString& typed) {

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/widgets/column.h"
 #include <QPointer>
+#include <QTimer>
 #include <QWidget>
 
 namespace lp {
@@ -55,6 +56,7 @@ class StepRow : public QWidget {
     void offer_outlines(const StepField& what, const OfferValue& offer);
     void offer_regions(class QMenu* menu, const OfferValue& offer);
     void submit(ValueField* field, const std::string& name, const QString& text);
+    void preview(const std::string& name, const QString& text);
     void take_cure();
 
     Session* session_;
@@ -72,6 +74,8 @@ class StepRow : public QWidget {
     std::optional<FieldCure> offered_;
     bool active_ = false, failed_ = false;
     std::optional<QPoint> pressed_; ///< on the number
+    QTimer preview_timer_;
+    std::pair<std::string, QString> typed_; ///< field and text that the timer shows
     bool dragging_ = false;
 };
 

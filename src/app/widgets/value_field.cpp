@@ -111,6 +111,7 @@ void ValueField::begin_edit(const QString& start) {
     editor_->installEventFilter(this);
     connect(editor_, &QLineEdit::textChanged, this, [this](const QString& text) {
         updateGeometry();
+        if (text != edited_) emit typed(text);
         if (!check_) return;
         auto [says, wrong] = check_(text);
         emit hint_changed(says, wrong);

@@ -44,6 +44,7 @@ class ValueField : public QWidget {
     void submitted(const QString& text);
     void stepped(double by);
     void hint_changed(const QString& text, bool wrong); ///< empty when there is nothing to say
+    void typed(const QString& text); ///< another text stands in the editor
     void focused();
     void closed(); ///< the editor is gone, its text kept or not
 
