@@ -13,11 +13,13 @@ QString group_words(ActGroup group);
 
 struct Act {
     ActGroup group = ActGroup::Add;
-    QString id = {};           ///< of its line drawing, data/icons/acts.svg
-    QString words;             ///< its name
-    QString line;              ///< what happens to the plastic
-    QStringList synonyms = {}; ///< other words it is found by
-    bool for_selection = false, of_drawing = false;
+    QString id = {};            ///< of its line drawing, data/icons/acts.svg
+    QString words;              ///< its name
+    QString line;               ///< what happens to the plastic
+    QStringList synonyms = {};  ///< other words it is found by
+    bool for_selection = false; ///< it is about what is chosen
+    bool for_part = false;      ///< it is about the part of what is chosen
+    bool of_drawing = false;
     QString needs = {}; ///< what must be chosen before it fits; empty when it fits now
     /// Does it, numbers in the order of the step's fields; why not, in words, otherwise.
     std::function<std::optional<QString>(const QStringList& numbers)> run;

@@ -157,6 +157,8 @@ void ActPanel::list() {
         if (like && in) found.emplace_back(like, &act);
     }
     std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) {
+        if (group < 0 && query.words.isEmpty() && a.second->for_selection != b.second->for_selection)
+            return a.second->for_selection;
         if (a.second->fits() != b.second->fits() && (query.words.isEmpty() || a.first == b.first))
             return a.second->fits();
         return a.first > b.first;

@@ -157,7 +157,10 @@ void OffersBar::add_step_acts(std::vector<Act>& acts) {
             act.line = QString::fromStdString(offer.fields.empty() || offer.hint.empty() ? kind.purpose : offer.hint);
             for (const std::string& word : kind.synonyms) act.synonyms << QString::fromStdString(word);
             if (!fits) act.needs = needs_of(when);
-            act.for_selection = fits && when != Chosen::Nothing;
+            const bool of_bodies = when == Chosen::Body || when == Chosen::Body2;
+            const bool whole = !picks.empty() && picks.front().kind == Pick::Kind::Body;
+            act.for_selection = fits && when != Chosen::Nothing && when != Chosen::Region && of_bodies == whole;
+            act.for_part = fits && of_bodies && !whole;
             act.run = [this, &kind, offer, fits, when](const QStringList& numbers) -> std::optional<QString> {
                 const auto picks = session_->workspace().selection();
                 if (numbers.isEmpty() && (kind.asks_for_file || kind.draws())) {
@@ -276,19 +279,28 @@ void OffersBar::open_menu(const QPoint& global) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setObjectName("view-menu");
-    std::set<QString> listed;
+    std::set<QString> listed; // words, and the drawings of kinds: one name of a kind is enough
+    const auto acts = outline_ && outline_->active() ? std::vector<Act>() : all_acts();
     for (const Offer& offer : offers_) {
         if (offer.words == "More …") continue; // what it leads to stands below
         listed.insert(offer.words);
+        for (const Act& act : acts)
+            if (act.words == offer.words) listed.insert(act.id);
         connect(menu->addAction(offer.words), &QAction::triggered, this, [run = offer.run] { run(); });
     }
     menu->addSeparator();
-    if (!(outline_ && outline_->active()))
-        for (const Act& act : all_acts())
-            if (act.for_selection && has_selection() && listed.insert(act.words).second)
-                connect(menu->addAction(act.words), &QAction::triggered, this, [this, run = act.run] {
-                    if (auto wrong = run({})) session_->say(*wrong, true);
-                });
+    auto add = [&](QMenu* to, const Act& act) {
+        if (!listed.insert(act.words).second || !listed.insert(act.id).second) return;
+        connect(to->addAction(act.words), &QAction::triggered, this, [this, run = act.run] {
+            if (auto wrong = run({})) session_->say(*wrong, true);
+        });
+    };
+    for (const Act& act : acts)
+        if (act.for_selection && has_selection()) add(menu, act);
+    QMenu* part = has_selection() && !acts.empty() ? menu->addMenu("The whole part") : nullptr;
+    for (const Act& act : acts)
+        if (part && act.for_part) add(part, act);
+    if (part && part->isEmpty()) delete part;
     menu->addSeparator();
     connect(menu->addAction("All that can be done …"), &QAction::triggered, this, &OffersBar::open_panel);
     menu->popup(global);
@@ -296,7 +308,8 @@ void OffersBar::open_menu(const QPoint& global) {
 
 bool OffersBar::begins_with(const Act& act) const {
     if (outline_ && outline_->active()) return act.of_drawing;
-    return has_selection() ? act.for_selection : act.group == ActGroup::Add || act.group == ActGroup::Letters;
+    return has_selection() ? act.for_selection || act.for_part
+                           : act.group == ActGroup::Add || act.group == ActGroup::Letters;
 }
 
 std::vector<Act> OffersBar::all_acts() {
