@@ -161,7 +161,7 @@ void MainWindow::connect_parts() {
     connect(&session_->document(), &Document::said, this, &MainWindow::show_message);
     connect(&session_->document(), &Document::replaced, this, [this] {
         const QString path = session_->document().path();
-        if (path.endsWith(".loosepeg")) note_recent(path, QString::fromStdString(session_->project()->name));
+        if (path.endsWith(".loosepeg")) remember(path, {});
     });
 }
 

@@ -58,6 +58,7 @@ class MainWindow : public QMainWindow {
 
     bool save_to(const QString& path); ///< with a preview of the view
     void offer_recovery();
+    void remember(const QString& path, const QImage& picture);
 
   protected:
     void closeEvent(QCloseEvent*) override;

@@ -37,8 +37,16 @@ bool MainWindow::save_to(const QString& path) {
     QImage picture = view_->picture();
     if (!picture.isNull()) picture.scaled(512, 320, Qt::KeepAspectRatio, Qt::SmoothTransformation).save(&buffer, "PNG");
     if (!session_->document().save(path, png)) return false;
-    note_recent(path, QString::fromStdString(session_->project()->name), picture);
+    remember(path, picture);
     return true;
+}
+
+/// Among the last projects; written beside the interface thread.
+void MainWindow::remember(const QString& path, const QImage& picture) {
+    session_->worker().start(Lane::Save, "recent",
+                             [path, picture, name = QString::fromStdString(session_->project()->name)](const Task&) {
+                                 note_recent(path, name, picture);
+                             });
 }
 
 bool MainWindow::ask_save(bool anew) {

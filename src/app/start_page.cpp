@@ -66,7 +66,6 @@ QLabel* heading(const QString& words, QWidget* parent) {
 StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     setObjectName("start-page");
     setAccessibleName("Ways to begin");
-    refresh();
 }
 
 void StartPage::refresh() {

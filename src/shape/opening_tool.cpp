@@ -338,8 +338,8 @@ struct OpeningMaker {
         cut.SetTools(strips);
         cut.SetFuzzyValue(tolerance::boolean_fuzzy_mm);
         cut.Build();
-        TopExp_Explorer left(cut.Shape(), TopAbs_FACE);
-        if (!cut.IsDone() || cut.HasErrors() || !left.More()) return std::nullopt;
+        if (!cut.IsDone() || cut.HasErrors()) return std::nullopt;
+        if (!TopExp_Explorer(cut.Shape(), TopAbs_FACE).More()) return std::nullopt;
         gp_Trsf lift;
         lift.SetTranslation(to_gp(normal) * wish.above_mm);
         const TopLoc_Location lifted(lift);

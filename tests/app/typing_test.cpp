@@ -371,3 +371,43 @@ TEST(Sentences, EveryKindReadsAsOneWithEveryChoiceAndCount) {
         }
     }
 }
+
+TEST_F(Window, TheStartPageHasExamplesAndTheLastProjects) {
+    auto buttons = [&] {
+        QStringList names;
+        for (QPushButton* b : window->findChildren<QPushButton*>())
+            if (b->isVisible() && b->parentWidget()->objectName() == "start-page")
+                names << (b->text().isEmpty() ? b->accessibleName() : b->text());
+        return names;
+    };
+    auto press_button = [&](const QString& name) {
+        for (QPushButton* b : window->findChildren<QPushButton*>())
+            if (b->isVisible() && (b->text() == name || b->accessibleName() == name))
+                return QTest::mouseClick(b, Qt::LeftButton);
+        ADD_FAILURE() << name.toStdString();
+    };
+    for (const char* name : {"Start with a block", "Seed box", "Vent flap", "Pull of links", "Leaf guard"})
+        EXPECT_TRUE(buttons().contains(name)) << buttons().join(", ").toStdString();
+    press_button("Seed box");
+    settle();
+    ASSERT_EQ(session->project()->parts.size(), 2u);
+    EXPECT_TRUE(buttons().isEmpty()) << "it steps aside";
+    EXPECT_TRUE(window->view()->hasFocus());
+    // Saved under a name of its own, it is found among the last ones, with its picture; an example stays as it is.
+    ASSERT_TRUE(window->save_to(QString::fromStdString((folder / "my seeds.loosepeg").string())));
+    settle();
+    session->document().start_new();
+    settle();
+    EXPECT_TRUE(buttons().contains("Seed box"));
+    EXPECT_EQ(buttons().count("Seed box"), 2) << "the example and the saved one";
+    std::filesystem::remove(folder / "my seeds.loosepeg");
+    session->document().start_new();
+    TearDown();
+    SetUp();
+    EXPECT_EQ(buttons().count("Seed box"), 1) << "a file that is gone is not offered";
+    // A list that somebody damaged counts as empty.
+    std::ofstream(Autosave::state_directory() / "recent.json") << "{\"not\": [a list";
+    TearDown();
+    SetUp();
+    EXPECT_TRUE(buttons().contains("Start with a block"));
+}

@@ -191,7 +191,7 @@ void GapRuler::mouseReleaseEvent(QMouseEvent*) {
     update();
     const Notch* mine = notch(chosen_);
     QPointer<GapRuler> self(this);
-    if (mine && std::fabs(mm - mine->gap_mm) > 1e-9) set_gap(chosen_, mm);
+    if (mine && std::fabs(mm - mine->gap_mm) > 1e-9) set_gap_or_say(chosen_, mm);
     if (self) emit let_go();
 }
 
@@ -204,9 +204,17 @@ void GapRuler::mouseDoubleClickEvent(QMouseEvent* event) {
     if (const Notch* taken = at(event->position())) type_number(taken->fit, {});
 }
 
-void GapRuler::set_gap(const std::string& fit, double gap_mm) {
-    if (auto wrong = session_->document().edit(SetFitGap{fit, gap_mm}, true))
-        session_->say(QString::fromStdString(wrong->text()), true);
+/// Where this material has a gap of its own for the fit, that is the one the notch stands at.
+std::optional<Problem> GapRuler::set_gap(const std::string& fit, double gap_mm) {
+    MaterialCard material = session_->project()->material;
+    auto own = material.fits.find(fit);
+    if (own == material.fits.end()) return session_->document().edit(SetFitGap{fit, gap_mm}, true);
+    own->second = gap_mm;
+    return session_->document().edit(SetMaterial{material}, true);
+}
+
+void GapRuler::set_gap_or_say(const std::string& fit, double gap_mm) {
+    if (auto wrong = set_gap(fit, gap_mm)) session_->say(QString::fromStdString(wrong->text()), true);
 }
 
 /// The number is typed where the notch stands.
@@ -228,7 +236,7 @@ void GapRuler::type_number(const std::string& fit, const QString& start) {
         if (!number)
             wrong = number.error();
         else
-            wrong = session_->document().edit(SetFitGap{fit, *number}, true);
+            wrong = set_gap(fit, *number);
         if (!field) return;
         if (!wrong) return field->accept();
         session_->say(QString::fromStdString(wrong->text()), true);
@@ -255,7 +263,8 @@ void GapRuler::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right)
         return step(event->key() == Qt::Key_Left ? -1 : 1);
     if (mine && (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down))
-        return set_gap(chosen_, std::round((mine->gap_mm + (event->key() == Qt::Key_Up ? by : -by)) * 100) / 100);
+        return set_gap_or_say(chosen_,
+                              std::round((mine->gap_mm + (event->key() == Qt::Key_Up ? by : -by)) * 100) / 100);
     if (mine && (event->key() == Qt::Key_Return || event->key() == Qt::Key_F2)) return type_number(chosen_, {});
     const QString text = event->text();
     if (mine && !text.isEmpty() && (text[0].isDigit() || QString(".-+").contains(text[0])) &&

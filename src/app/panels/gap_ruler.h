@@ -53,7 +53,8 @@ class GapRuler : public QWidget {
     void lay_names();
     const Notch* at(const QPointF& place) const;
     Notch* notch(const std::string& fit);
-    void set_gap(const std::string& fit, double gap_mm);
+    std::optional<Problem> set_gap(const std::string& fit, double gap_mm);
+    void set_gap_or_say(const std::string& fit, double gap_mm);
     void type_number(const std::string& fit, const QString& start);
 
     Session* session_;

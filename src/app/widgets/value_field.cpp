@@ -90,7 +90,7 @@ bool ValueField::focusNextPrevChild(bool forward) {
 }
 
 /// What is typed is kept; then the hand goes on. Refused, it stays in the editor. Keeping it may take this field away.
-bool ValueField::keep(const std::function<void()>& then) {
+bool ValueField::keep(std::function<void()> then) {
     QPointer<ValueField> self(this);
     submitting_ = true;
     emit submitted(editor_->text());

@@ -67,7 +67,7 @@ class ValueField : public QWidget {
 
   private:
     void open();
-    bool keep(const std::function<void()>& then); ///< false when what was typed was refused
+    bool keep(std::function<void()> then); ///< false when what was typed was refused
     void end_edit();
     Look look_;
     QString shown_, edited_, suffix_;
