@@ -236,13 +236,7 @@ QWidget* MainWindow::make_left_column() {
     auto* menu = new QMenu(plus);
     for (bool stand_in : {false, true})
         connect(menu->addAction(stand_in ? "New stand-in (a bought thing)" : "New part (printed)"), &QAction::triggered,
-                this, [this, stand_in] {
-                    Part part;
-                    part.stand_in = stand_in;
-                    part.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
-                    if (!session_->document().edit(AddPart{part}))
-                        session_->workspace().set_active_part(session_->project()->parts.back()->id);
-                });
+                this, [this, stand_in] { offers_->add_part(stand_in); });
     connect(menu->addAction("Bring in a mesh …"), &QAction::triggered, this, &MainWindow::ask_bring_in);
     plus->setMenu(menu);
     head->addWidget(plus);

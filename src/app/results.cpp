@@ -35,8 +35,7 @@ void Results::begin_making(const ProjectPtr& wanted) {
         if (!evaluation) return;
         auto shared = std::make_shared<const Evaluation>(std::move(*evaluation));
         worker_.post([this, shared] {
-            const bool wanted = shared->project == (previewed_ ? previewed_ : document_.project());
-            if (wanted || !previewed_) take_evaluation(shared); // a preview that was dropped is not shown any more
+            if (!previewed_ || shared->project == previewed_) take_evaluation(shared);
         });
     });
 }

@@ -350,9 +350,12 @@ TEST_F(Window, TheTypedLineMakesWhatItSays) {
     EXPECT_EQ(made.fields.at("height"), "30");
     EXPECT_EQ(made.fields.at("does"), "cut");
     EXPECT_EQ(made.fields.at("along"), "y");
-    EXPECT_TRUE(window->offers()->do_line("make me a sandwich"));
-    EXPECT_FALSE(window->offers()->do_line("undo"));
-    settle();
+    say("make me a sandwich");
+    EXPECT_TRUE(window->offers()->panel()->isVisible()) << "it stays open and says why not";
+    EXPECT_TRUE(window->offers()->panel()->says().contains("sandwich"));
+    press(Qt::Key_Escape);
+    EXPECT_EQ(part("See-saw bucket")->steps.size(), steps + 1);
+    say("undo");
     EXPECT_EQ(part("See-saw bucket")->steps.size(), steps);
 }
 

@@ -1,5 +1,6 @@
 // The hand on its way: a step that was added is typed into at once, the tabulator goes on, what is chosen stays what it
 // is, and everything there is can be found by looking.
+#include "app/outline/outline_editor.h"
 #include "window_test.h"
 #include <QListView>
 #include <QListWidget>
@@ -236,6 +237,15 @@ TEST_F(Typing, ThePanelIsWorkedByWordsArrowsAndNumbers) {
     EXPECT_TRUE(window->view()->hasFocus()) << "its numbers were typed: the view has the keys";
 }
 
+TEST_F(Typing, AnEntryThatDoesNotFitBeginsWithWhatItCan) {
+    begin_with_a_block();
+    click({20, -15, 10}); // an edge: no plane to draw on
+    ASSERT_EQ(chosen()[0].kind, Pick::Kind::Edge);
+    say("outline here");
+    EXPECT_TRUE(window->outline()->active());
+    EXPECT_EQ(field(1, "on"), "xy") << "the ground, not a face that has the edge's number";
+}
+
 TEST_F(Typing, NextStepOpensThePanelAndWhatIsChosenComesFirst) {
     begin_with_a_block();
     QTest::mouseClick(window->sheet()->next_step(), Qt::LeftButton);
@@ -307,13 +317,14 @@ TEST_F(Typing, WhatIsAddedAfterANewPartGoesIntoIt) {
 }
 
 TEST_F(Typing, OnTheBedLiesWhatIsPrintedInItsNumberAndNoStandIn) {
-    begin_with_a_block("30", "20", "10");
-    set_up("Bolt", true, {});
-    session->workspace().set_active_part(session->project()->parts[1]->id);
+    begin_with_a_block("100", "90", "10");
+    say("new stand-in");
     say("cylinder 6 30");
+    choose("Part");
+    window->shelf()->setFocus();
+    for (int i = 0; i < 4; ++i) QTest::keyClick(window->shelf(), Qt::Key_Plus);
     settle();
-    ASSERT_FALSE(session->document().edit(SetQuantity{session->project()->parts[0]->id, 60}));
-    settle();
+    ASSERT_EQ(session->project()->parts[0]->quantity, 5);
     for (Stretch stretch : {Stretch::Bed, Stretch::Export}) {
         go(stretch);
         settle();
@@ -329,8 +340,8 @@ TEST_F(Typing, OnTheBedLiesWhatIsPrintedInItsNumberAndNoStandIn) {
             for (const Box3& other : boxes) EXPECT_TRUE(box.intersection(other).isEmpty());
             boxes.push_back(box);
         }
-        EXPECT_EQ(copies, 60u);
-        // 220 mm take six of 36 mm in a row and eight rows of 26: 48 on the first bed.
+        EXPECT_EQ(copies, 5u);
+        // 220 mm take two of 106 mm in a row and two rows of 96: four on the first bed.
         EXPECT_EQ(window->view()->scene().beds, 2u);
     }
     go(Stretch::Shape);

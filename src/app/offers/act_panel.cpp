@@ -10,7 +10,6 @@
 #include <QListView>
 #include <QListWidget>
 #include <QPainter>
-#include <QScrollBar>
 #include <QStandardItemModel>
 #include <QStyledItemDelegate>
 #include <set>

@@ -167,10 +167,7 @@ void OffersBar::add_step_acts(std::vector<Act>& acts) {
                     take_offer(kind, offer, picks.empty() ? session_->workspace().active_part() : picks.front().part);
                     return std::nullopt;
                 }
-                auto fields = fits && offer.stands_there && !picks.empty()
-                                  ? fields_on_face(*session_, kind, picks.front(), offer.fields)
-                                  : fields_from_selection(*session_, kind);
-                for (const auto& [name, text] : offer.fields) fields[name] = text;
+                auto fields = fields_of_offer(kind, offer);
                 if (when == Chosen::TwoParts && fits) return add_between(kind, numbers, std::move(fields));
                 return add_filled_in(kind, numbers, std::move(fields));
             };
@@ -234,13 +231,7 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
         {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
     add(ActGroup::Bed, "supports", "Supports", "Puts upright posts under what hangs, or takes them away.", {"posts"},
-        [this] {
-            PartPtr part = session_->project()->part(session_->workspace().active_part());
-            if (!part) return session_->say("Choose a part first.", true);
-            SupportSettings s = part->supports;
-            s.on = !s.on;
-            if (!session_->document().edit(SetSupports{part->id, s})) session_->workspace().set_stretch(Stretch::Bed);
-        });
+        [this] { switch_supports(); });
     add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",
         {"write", "stl", "3mf", "slicer"}, [this] { emit export_wanted(); });
     add(ActGroup::Files, "save", "Save", "Keeps the project in its file.", {"keep", "store"},
@@ -259,16 +250,9 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
 
 /// A new drawing whose text tool is in hand.
 void OffersBar::draw_letters(bool round) {
-    const auto& picks = session_->workspace().selection();
-    const FaceInfo* face = picks.size() == 1 ? session_->results().face_of(picks[0]) : nullptr;
     const auto& kinds = step_kinds();
     auto outline = std::find_if(kinds.begin(), kinds.end(), [](const StepKind& kind) { return kind.draws(); });
-    if (face && face->kind == SurfaceKind::Plane) {
-        const Body* body = session_->results().body_of(picks[0]);
-        draw_on(picks[0].part, *outline, reference_text(make_reference(*body, picks[0].index, picks[0].point)));
-    } else {
-        draw_on(part_to_build(), *outline, {});
-    }
+    take_offer(*outline, {}, session_->workspace().active_part()); // the part of what is chosen is the active one
     if (!outline_ || !outline_->active()) return;
     outline_->set_tool(round ? DrawTool::Circle : DrawTool::Text);
     session_->say(round ? QString("Draw the circle, then choose it together with a text and take Along the circle.")

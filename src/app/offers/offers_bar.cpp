@@ -353,26 +353,23 @@ void OffersBar::offer_for_check() {
     offers_.push_back({"Turn the part", [this] { session_->workspace().set_stretch(Stretch::Bed); },
                        "Another face down may hang less"});
     if (!part->supports.on)
-        offers_.push_back({"Put supports in",
-                           [this, part] {
-                               SupportSettings s = part->supports;
-                               s.on = true;
-                               if (!session_->document().edit(SetSupports{part->id, s}))
-                                   session_->workspace().set_stretch(Stretch::Bed);
-                           },
-                           "Upright posts under what hangs"});
+        offers_.push_back({"Put supports in", [this] { switch_supports(); }, "Upright posts under what hangs"});
+}
+
+/// Posts under what hangs, put in or taken away, where they are seen.
+void OffersBar::switch_supports() {
+    PartPtr part = session_->project()->part(session_->workspace().active_part());
+    if (!part) return session_->say("Choose a part first.", true);
+    SupportSettings s = part->supports;
+    s.on = !s.on;
+    if (!session_->document().edit(SetSupports{part->id, s})) session_->workspace().set_stretch(Stretch::Bed);
 }
 
 void OffersBar::offer_for_bed() {
     label_->setText("pick a flat face to lay it down");
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part || part->stand_in) return;
-    offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in",
-                       [this, part] {
-                           SupportSettings s = part->supports;
-                           s.on = !s.on;
-                           session_->document().edit(SetSupports{part->id, s});
-                       },
+    offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in", [this] { switch_supports(); },
                        "Upright posts under what hangs"});
     offers_.push_back({"Turn over",
                        [this, part] {
@@ -409,36 +406,15 @@ void OffersBar::show_buttons() {
     }
 }
 
-std::vector<Offer> OffersBar::all_commands() {
-    std::vector<Offer> commands = offers_;
-    auto add = [&](const QString& words, std::function<void()> run) {
-        commands.push_back({words, std::move(run), {}});
-    };
-    add("undo", [this] { session_->document().undo(); });
-    add("redo", [this] { session_->document().redo(); });
-    add("save", [this] { emit save_wanted(); });
-    add("export", [this] { emit export_wanted(); });
-    add("try again", [this] { session_->results().make(); });
-    add("variants", [this] { emit session_->variants_wanted(); });
-    add("bring in", [this] { emit bring_in_wanted(); });
-    add("supports", [this] {
-        if (PartPtr part = session_->project()->part(session_->workspace().active_part())) {
-            SupportSettings s = part->supports;
-            s.on = !s.on;
-            session_->document().edit(SetSupports{part->id, s});
-        }
-    });
-    return commands;
-}
-
 std::optional<QString> OffersBar::do_line(const QString& raw) {
     QString line = raw.trimmed();
     if (line.isEmpty()) return std::nullopt;
     if (outline_)
         if (auto drawn = outline_->do_line(line)) return drawn->isEmpty() ? std::nullopt : drawn;
-    for (const Offer& command : all_commands())
+    for (const Offer& command : offers_)
         if (command.words.compare(line, Qt::CaseInsensitive) == 0) {
-            command.run();
+            auto run = command.run; // running may refresh the list
+            run();
             return std::nullopt;
         }
     // A kind of step, then its numbers in order, then words that are choices of its fields.
@@ -448,13 +424,12 @@ std::optional<QString> OffersBar::do_line(const QString& raw) {
         QStringList title_words = title.split(' ');
         if (words.size() < title_words.size() || words.mid(0, title_words.size()).join(' ').toLower() != title)
             continue;
-        return add_filled_in(kind, words.mid(title_words.size()), fields_from_selection(*session_, kind));
-    }
-    for (const Offer& command : all_commands())
-        if (command.words.contains(line, Qt::CaseInsensitive)) {
-            command.run();
+        if (kind.asks_for_file) {
+            emit bring_in_wanted();
             return std::nullopt;
         }
+        return add_filled_in(kind, words.mid(title_words.size()), fields_from_selection(*session_, kind));
+    }
     return "Nothing here is called \"" + line + "\". Try block, cylinder 6 20 cut, undo or one of the offers.";
 }
 

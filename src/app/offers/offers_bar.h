@@ -22,7 +22,8 @@ class OffersBar : public QWidget {
   public:
     /// `view` is what the panel of all that can be done opens over.
     OffersBar(Session* session, QWidget* view, QWidget* parent = nullptr);
-    void take(int number); ///< 1 is the first
+    void take(int number);        ///< 1 is the first
+    void add_part(bool stand_in); ///< a new one, to be worked on
     /// Opens the panel of all that can be done, over the view's lower part.
     void open_panel();
     /// What fits the selection, as a menu: what the row offers, then the panel's entries that fit.
@@ -40,7 +41,8 @@ class OffersBar : public QWidget {
     /// Offers of the drawing take the place of all others while one is open.
     void set_outline(class OutlineEditor* editor);
     void refresh();
-    /// Does what a typed line says: a step kind with numbers, or one of the offers; a problem in words otherwise.
+    /// Does what a typed line says word for word: drawing, an offer of the row, a step kind with numbers; a problem in
+    /// words otherwise.
     std::optional<QString> do_line(const QString& line);
 
   signals:
@@ -69,6 +71,7 @@ class OffersBar : public QWidget {
     void offer_steps(Chosen when, int from, int to);
     bool suits(const StepKind& kind, const StepOffer& offer) const;
     void take_offer(const StepKind& kind, const StepOffer& offer, PartId part);
+    std::map<std::string, std::string> fields_of_offer(const StepKind& kind, const StepOffer& offer) const;
     bool offer_for_edges();
     bool offer_for_faces();
     void offer_more_for_face();
@@ -86,9 +89,8 @@ class OffersBar : public QWidget {
                                        std::map<std::string, std::string> fields);
     void add_step_acts(std::vector<Act>& acts);
     void add_window_acts(std::vector<Act>& acts);
-    void add_part(bool stand_in);
     void draw_letters(bool round);
-    std::vector<Offer> all_commands();
+    void switch_supports();
 
     Session* session_;
     OutlineEditor* outline_ = nullptr;

@@ -154,15 +154,22 @@ void OffersBar::take_offer(const StepKind& kind, const StepOffer& offer, PartId 
     const auto picks = session_->workspace().selection();
     if (kind.asks_for_file) return emit bring_in_wanted();
     if (kind.draws()) {
-        const Body* body = picks.empty() ? nullptr : session_->results().body_of(picks.front());
-        if (body) return draw_on(part, kind, reference_text(make_reference(*body, picks[0].index, picks[0].point)));
-        return draw_on(part_to_build(), kind, {});
+        const FaceInfo* face = picks.empty() ? nullptr : session_->results().face_of(picks.front());
+        if (!face || face->kind != SurfaceKind::Plane) return draw_on(part_to_build(), kind, {});
+        const Body& body = *session_->results().body_of(picks.front());
+        return draw_on(part, kind, reference_text(make_reference(body, picks[0].index, picks[0].point)));
     }
-    if (picks.empty()) return add_step(session_, part_to_build(), kind.id, offer.fields);
+    add_step(session_, picks.empty() ? part_to_build() : part, kind.id, fields_of_offer(kind, offer));
+}
+
+/// What the selection fills in, and what the offer says besides.
+std::map<std::string, std::string> OffersBar::fields_of_offer(const StepKind& kind, const StepOffer& offer) const {
+    const auto& picks = session_->workspace().selection();
+    if (picks.empty()) return offer.fields;
     auto fields = offer.stands_there ? fields_on_face(*session_, kind, picks.front(), offer.fields)
                                      : fields_from_selection(*session_, kind);
     for (const auto& [name, text] : offer.fields) fields[name] = text;
-    add_step(session_, part, kind.id, fields);
+    return fields;
 }
 
 /// Edges that go on from the chosen ones round a face, or without a corner.

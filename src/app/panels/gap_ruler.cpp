@@ -281,7 +281,6 @@ void GapRuler::focusInEvent(QFocusEvent*) {
 ContactRow::ContactRow(Session* session, const ContactResult& contact, const QString& below, QWidget* parent)
     : MarkRow(QString::fromStdString(contact_title(contact)), below, parent), session_(session), contact_(contact) {
     setFixedHeight(66);
-    set_mark(contact.state);
     setToolTip(below + "\nDrag the ring to another fit's notch");
 }
 
