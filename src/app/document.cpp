@@ -1,5 +1,6 @@
 #include "app/document.h"
 #include "app/run_aside.h"
+#include "app/settings.h"
 #include <QFileInfo>
 
 namespace lp {
@@ -10,7 +11,11 @@ Document::Document(Worker& worker, QObject* parent)
     // Tests of sudden ends cannot wait for seconds.
     bool given = false;
     const int ms = qEnvironmentVariableIntValue("LOOSE_PEG_AUTOSAVE_MS", &given);
-    autosave_timer_.setInterval(given && ms > 0 ? ms : 4000);
+    auto follow = [this, ms = given && ms > 0 ? ms : 0] {
+        autosave_timer_.setInterval(ms ? ms : settings().autosave_s * 1000);
+    };
+    follow();
+    connect(&SettingsFile::only(), &SettingsFile::changed, this, follow);
     connect(&autosave_timer_, &QTimer::timeout, this, &Document::autosave);
 }
 

@@ -1,11 +1,14 @@
 // loose-peg [PROJECT or MESH ...] [--shot FILE [--stretch NAME] [--part NAME] [--size WxH] [--ledger]
 //            [--map] [--movement POSITION] ...]
 #include "app/ledger/ledger.h"
-#include "app/main_window.h"
+#include "app/settings.h"
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
+#include "app/window_keeper.h"
+#include "shape/kernel_cache.h"
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QProcess>
 #include <QScreen>
 #include <QTimer>
 #include <cstdio>
@@ -104,20 +107,44 @@ std::optional<int> answer_without_display(int argc, char** argv) {
     return 1;
 }
 
+/// The size of text is a matter of the whole process: the toolkit takes it before anything is made.
+void set_size() {
+    const int percent = lp::settings().size_percent;
+    if (percent != 100 && !qEnvironmentVariableIsSet("QT_SCALE_FACTOR"))
+        qputenv("QT_SCALE_FACTOR", QByteArray::number(percent / 100.0));
+}
+
+/// Another process at the size that was chosen, with the same project; what was not saved was asked about.
+void begin_again(lp::Session& session) {
+    session.document().close_in_peace();
+    QProcess fresh;
+    fresh.setProgram(QCoreApplication::applicationFilePath());
+    if (QString path = session.document().path(); !path.isEmpty()) fresh.setArguments({path});
+    QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+    environment.remove("QT_SCALE_FACTOR");
+    fresh.setProcessEnvironment(environment);
+    if (fresh.startDetached()) return QCoreApplication::quit();
+    session.say("The program could not be started again: the size holds from its next start on.", true);
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
     QCoreApplication::setApplicationName("Loose Peg");
     QCoreApplication::setApplicationVersion(LOOSE_PEG_VERSION);
     if (auto status = answer_without_display(argc, argv)) return *status;
+    set_size();
     QApplication app(argc, argv);
     QApplication::setDesktopFileName("loose-peg");
     QCommandLineParser options;
     describe(options);
     options.process(app);
     lp::theme::apply(app);
+    lp::use_kernel_cache(std::make_shared<lp::KernelCache>(lp::kernel_cache_folder(), lp::kernel_made_by()));
     lp::Session session;
-    lp::MainWindow window(&session);
+    lp::WindowKeeper keeper(&session);
+    lp::MainWindow& window = *keeper.window();
+    QObject::connect(&keeper, &lp::WindowKeeper::restart_wanted, &app, [&] { begin_again(session); });
     if (options.isSet("size")) {
         QStringList size = options.value("size").split('x');
         if (size.size() == 2) window.resize(size[0].toInt(), size[1].toInt());

@@ -1,4 +1,6 @@
 #include "app/main_window.h"
+#include "app/accessible.h"
+#include "app/help/help_panel.h"
 #include "app/ledger/ledger.h"
 #include "app/offers/nudge.h"
 #include "app/offers/offers_bar.h"
@@ -6,17 +8,22 @@
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
 #include "app/panels/numbers_table.h"
+#include "app/panels/settings_dialog.h"
 #include "app/panels/variants_table.h"
 #include "app/recent.h"
 #include "app/scene_builder.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
+#include "app/sheet/step_row.h"
 #include "app/start_page.h"
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
+#include "app/view/look_net.h"
 #include "app/view/map_legend.h"
 #include "app/view/move_handles.h"
+#include "app/view/size_handles.h"
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
@@ -28,6 +35,7 @@
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QTableWidget>
+#include <QTextBrowser>
 #include <nlohmann/json.hpp>
 
 namespace lp {
@@ -50,10 +58,11 @@ std::vector<Pick> whole_part(PartId part) {
 } // namespace
 
 MainWindow::MainWindow(Session* session) : session_(session) {
+    tell_assistive_programs();
     setWindowTitle("Loose Peg");
     setWindowIcon(QIcon(":/loose-peg/icons/loose-peg.svg"));
     resize(1280, 800);
-    setMinimumSize(900, 560);
+    setMinimumSize(820, 500); // a screen of 1280 x 800 at text of 150 %
     setAcceptDrops(true);
     auto* all = new QWidget(this);
     auto* rows = new QVBoxLayout(all);
@@ -66,6 +75,12 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     middle->setSpacing(0);
     middle->addWidget(make_left_column());
     middle->addWidget(make_middle(), 1);
+    help_ = new HelpPanel(session_, all);
+    connect(help_, &HelpPanel::closed, this, [this] {
+        help_->hide();
+        view_->setFocus();
+    });
+    middle->addWidget(help_);
     strip_ = new LayerStrip(session_, all);
     middle->addWidget(strip_);
     rows->addLayout(middle, 1);
@@ -82,6 +97,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     handles_->turned = [this](const MoveHandles::Target& t, int axis, double angle, const Vec3& centre) {
         turn_by(session_, t.part, t.body, axis, angle, centre);
     };
+    make_size_handles();
     legend_ = std::make_unique<MapLegend>(view_);
     view_->add_overlay(legend_.get());
     offers_->set_outline(outline_);
@@ -102,7 +118,7 @@ void MainWindow::follow_facts() {
         connect(&session_->results(), fact, this, show);
     connect(&session_->results(), &Results::movement_checked, this, show);
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
-                      &Workspace::finding_changed, &Workspace::cut_changed})
+                      &Workspace::finding_changed, &Workspace::cut_changed, &Workspace::step_changed})
         connect(&session_->workspace(), fact, this, show);
     connect(&session_->document(), &Document::project_changed, this, [this] {
         show_title();
@@ -126,6 +142,8 @@ void MainWindow::connect_parts() {
     connect(session_, &Session::panel_wanted, offers_, &OffersBar::open_panel);
     connect(session_, &Session::numbers_wanted, this, &MainWindow::show_numbers);
     connect(session_, &Session::variants_wanted, this, &MainWindow::show_variants);
+    connect(session_, &Session::settings_wanted, this, &MainWindow::show_settings);
+    connect(session_, &Session::help_wanted, this, &MainWindow::show_help);
     connect(session_, &Session::regions_wanted, this,
             [this](PartId part, StepId outline, StepId step) { outline_->choose_for(part, outline, step); });
     connect(&session_->workspace(), &Workspace::stretch_changed, outline_, [this] {
@@ -172,10 +190,12 @@ QWidget* MainWindow::make_top_bar() {
     row->setContentsMargins(theme::margin - 1, 0, theme::margin, 0);
     row->setSpacing(6);
     tape_ = new Tape(session_, bar);
-    row->addWidget(tape_);
-    row->addStretch();
+    row->addWidget(tape_, 100);
+    row->addStretch(1);
     title_ = new QLabel(bar);
     title_->setTextFormat(Qt::RichText);
+    title_->setMinimumWidth(40); // what has no room is in its tip and over the window
+    title_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     row->addWidget(title_);
     auto* files = new QPushButton("Project ▾", bar);
     files->setFlat(true);
@@ -200,6 +220,10 @@ QWidget* MainWindow::make_top_bar() {
     menu->addSeparator();
     act("Numbers by name …", QKeySequence("Ctrl+B"), [this] { show_numbers(); });
     act("Variants of the part …", QKeySequence("Ctrl+Shift+B"), [this] { show_variants(); });
+    menu->addSeparator();
+    act("Settings …", QKeySequence("Ctrl+,"), [this] { show_settings(); });
+    act("Help", QKeySequence::HelpContents, [this] { show_help({}); });
+    act("Keys", QKeySequence("Shift+F1"), [this] { show_help("keys"); });
     menu->addSeparator();
     act("Close", QKeySequence::Quit, [this] { close(); });
     files->setMenu(menu);
@@ -296,6 +320,7 @@ QWidget* MainWindow::make_middle() {
     rows->addWidget(offers_);
     tools_ = new ViewTools(session_, view_);
     connect(tools_, &ViewTools::drawing_changed, this, [this] { ask_for_scene(false); });
+    new LookNet(view_);
     // A new project teaches.
     auto* start = new StartPage(view_);
     empty_ = start;
@@ -375,6 +400,7 @@ void MainWindow::show_title() {
     redo_->setToolTip(session_->document().history().can_redo()
                           ? "Do again: " + QString::fromStdString(session_->document().history().redo_sentence())
                           : "Nothing to do again");
+    title_->setToolTip(name);
     setWindowTitle(name + (session_->document().changed() ? " * " : " ") + "– Loose Peg");
     empty_->setVisible(session_->project()->parts.empty());
 }
@@ -405,30 +431,6 @@ void MainWindow::rename_project() {
     line->show();
     line->selectAll();
     line->setFocus();
-}
-
-/// A table in a window of its own. When it is closed the keys come back here: without a window manager nothing else
-/// would send them.
-void MainWindow::show_beside(QDialog* table) {
-    connect(table, &QDialog::finished, this, &MainWindow::take_keys_back, Qt::UniqueConnection);
-    table->show();
-    table->raise();
-    table->activateWindow();
-}
-
-void MainWindow::take_keys_back() {
-    activateWindow();
-    view_->setFocus();
-}
-
-void MainWindow::show_numbers() {
-    if (!numbers_) numbers_ = new NumbersTable(session_, this);
-    show_beside(numbers_);
-}
-
-void MainWindow::show_variants() {
-    if (!variants_) variants_ = new VariantsTable(session_, this);
-    show_beside(variants_);
 }
 
 /// Handles stand on a whole part that is chosen, or on one of its bodies when it has several.
@@ -489,6 +491,7 @@ void MainWindow::update_scene(bool refit) {
     bool was_empty = view_->scene().bodies.empty() && !(outline_ && outline_->active());
     view_->set_scene(std::move(scene));
     if (handles_) place_handles();
+    if (sizes_) place_size_handles();
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.
         if (session_->workspace().stretch() == Stretch::Check)
@@ -547,7 +550,7 @@ void MainWindow::show_message(const QString& message, bool wrong) {
     message_->setVisible(wrong);
     if (!wrong) return;
     auto* words = message_->findChild<QLabel*>();
-    words->setText(message);
+    words->setText(as_shown(message));
     int width = std::min(560, view_->width() - 40);
     int height = words->heightForWidth(width - 30) + 20;
     message_->setGeometry((view_->width() - width) / 2, view_->height() - height - 14, width, height);

@@ -14,13 +14,16 @@ class BuildSheet;
 class CheckPanel;
 class ExportPanel;
 class FitPanel;
+class HelpPanel;
 class Ledger;
 class LayerStrip;
 class MapLegend;
 class MoveHandles;
 class NumbersTable;
 class OffersBar;
+class SettingsDialog;
 class Shelf;
+class SizeHandles;
 class Tape;
 class VariantsTable;
 class ViewTools;
@@ -42,9 +45,16 @@ class MainWindow : public QMainWindow {
     NumbersTable* numbers() const { return numbers_; }
     void show_numbers();
     void show_variants();
+    void show_settings();
+    /// A page of the help beside the view; the one of what is at hand when empty.
+    void show_help(const QString& page);
+    QString page_at_hand() const;
+    HelpPanel* help() const { return help_; }
+    SettingsDialog* settings_dialog() const { return settings_; }
     VariantsTable* variants() const { return variants_; }
     MapLegend* legend() const { return legend_.get(); }
     MoveHandles* handles() const { return handles_.get(); }
+    SizeHandles* sizes() const { return sizes_.get(); }
     ~MainWindow() override;
     OutlineEditor* outline() const { return outline_; }
     Ledger* ledger() const { return ledger_; }
@@ -59,6 +69,9 @@ class MainWindow : public QMainWindow {
     bool save_to(const QString& path); ///< with a preview of the view
     void offer_recovery();
     void remember(const QString& path, const QImage& picture);
+
+  signals:
+    void restart_wanted(); ///< may_leave() was asked
 
   protected:
     void closeEvent(QCloseEvent*) override;
@@ -84,6 +97,8 @@ class MainWindow : public QMainWindow {
     void show_beside(QDialog* table);
     void take_keys_back();
     void place_handles();
+    void make_size_handles();
+    void place_size_handles();
     void ask_open();
     void ask_bring_in();
     bool ask_save(bool anew);
@@ -105,8 +120,11 @@ class MainWindow : public QMainWindow {
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
     VariantsTable* variants_ = nullptr;
+    SettingsDialog* settings_ = nullptr;
+    HelpPanel* help_ = nullptr;
     std::unique_ptr<MapLegend> legend_;
     std::unique_ptr<MoveHandles> handles_;
+    std::unique_ptr<SizeHandles> sizes_;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;
     Ledger* ledger_ = nullptr;

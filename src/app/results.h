@@ -92,7 +92,7 @@ class Results : public QObject {
     std::shared_ptr<const Evaluation> evaluation_;
     std::shared_ptr<const Analysis> analysis_;
     ProjectPtr analysed_project_;
-    ProjectPtr previewed_; ///< null: what is shown is the document
+    ProjectPtr previewed_;      ///< null: what is shown is the document
     bool tell_changed_ = false; ///< the last edit was of a card or a fit: the maker is told which parts it reached
     std::optional<Measured> selection_measure_;
     uint64_t measure_asked_ = 0; ///< number of the newest question

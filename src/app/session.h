@@ -41,6 +41,8 @@ class Session : public QObject {
     void panel_wanted();    ///< all that can be done
     void numbers_wanted();  ///< the table of named numbers
     void variants_wanted(); ///< the table of the active part's variants
+    void settings_wanted();
+    void help_wanted(const QString& page); ///< a page of the guide, or "keys"; empty: of what is at hand
     void outline_wanted(lp::PartId part, lp::StepId step);
     void step_wanted(lp::PartId part, lp::StepId step);
     void regions_wanted(lp::PartId part, lp::StepId outline, lp::StepId step);

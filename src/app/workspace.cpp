@@ -8,6 +8,7 @@ void Workspace::set_active_part(PartId part) {
     const bool cut = cut_height_.has_value(), finding = active_finding_.has_value();
     cut_height_.reset();
     active_finding_.reset();
+    set_active_step({}); // it is of the other part
     emit active_part_changed();
     if (finding) emit finding_changed();
     if (cut) emit cut_changed();
@@ -36,8 +37,15 @@ void Workspace::select_all(const std::vector<Pick>& picks) {
     emit selection_changed();
 }
 
+void Workspace::set_active_step(StepId step) {
+    if (step == active_step_) return;
+    active_step_ = step;
+    emit step_changed();
+}
+
 void Workspace::clear_selection() {
     set_active_contact(std::nullopt);
+    set_active_step({});
     if (selection_.empty()) return;
     selection_.clear();
     emit selection_changed();

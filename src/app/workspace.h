@@ -19,6 +19,9 @@ class Workspace : public QObject {
     void clear_selection();
     /// What each pick is after a change; those that are nothing any more are let go. Tells when one is another.
     void follow_picks(const std::function<std::optional<Pick>(const Pick&)>& now);
+    /// The step in hand: whose sentence is marked, and whose sizes stand in the view; none without one.
+    StepId active_step() const { return active_step_; }
+    void set_active_step(StepId step);
     Stretch stretch() const { return stretch_; }
     void set_stretch(Stretch stretch);
     const std::optional<ContactRef>& active_contact() const { return active_contact_; }
@@ -48,6 +51,7 @@ class Workspace : public QObject {
   signals:
     void active_part_changed();
     void selection_changed();
+    void step_changed();
     void stretch_changed();
     void contact_changed();
     void finding_changed();
@@ -58,6 +62,7 @@ class Workspace : public QObject {
 
   private:
     PartId active_part_, isolated_;
+    StepId active_step_;
     std::vector<Pick> selection_;
     Stretch stretch_ = Stretch::Shape;
     std::optional<ContactRef> active_contact_;

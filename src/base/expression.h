@@ -2,6 +2,7 @@
 #pragma once
 #include "base/problem.h"
 #include "base/quantity.h"
+#include "base/readings.h"
 #include <map>
 #include <string>
 #include <vector>
@@ -14,6 +15,7 @@ struct Parameter {
     std::string expression; ///< as typed
     QuantityKind kind = QuantityKind::Length;
     std::string note;
+    Readings readings = {}; ///< where it was measured; what follows from them is its expression
     bool operator==(const Parameter&) const = default;
 };
 

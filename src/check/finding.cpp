@@ -8,28 +8,59 @@ const std::vector<FindingRow>& finding_rows() {
     using S = FindingStage;
     using C = Counted;
     static const std::vector<FindingRow> rows{
-        {K::NonFinite, "nonfinite", "No place", M::Crossing, S::Check, C::Always, true, true},
-        {K::Degenerate, "degenerate", "No area", M::Crossing, S::Check, C::Always, true, true},
-        {K::Duplicate, "duplicate", "Twice there", M::Sheets, S::Check, C::Always, true, true},
-        {K::Open, "open", "Open edges", M::Broken, S::Check, C::Always, true, true},
-        {K::CrowdedEdge, "crowded_edge", "Crowded edges", M::Crossing, S::Check, C::Always, true, true},
-        {K::Pinch, "pinch", "Pinched", M::Crossing, S::Check, C::Always, true, true},
-        {K::Flipped, "flipped", "Flipped", M::Turned, S::Check, C::Always, true, true},
-        {K::InsideOut, "inside_out", "Inside out", M::Turned, S::Check, C::Always, true, false},
-        {K::Crossing, "crossing", "Crossing", M::Crossing, S::Check, C::Always, true, true},
-        {K::Overlap, "overlap", "Overlapping shells", M::Sheets, S::Check, C::Always, true, true},
-        {K::Inner, "inner", "Hidden inside", M::Sheets, S::Check, C::Always, true, true},
-        {K::Cavity, "cavity", "Closed void", M::Crossing, S::Check, C::Never, false, true},
-        {K::Small, "small", "Very small", M::Crossing, S::Check, C::Always, false, false},
-        {K::Hanging, "hanging", "Hangs", M::Lintel, S::Bed, C::WithoutSupports, false, false},
-        {K::Tipping, "tipping", "Tips over", M::Leaning, S::Check, C::Always, false, false},
-        {K::TooBig, "too_big", "Too big", M::PastEdge, S::Check, C::Always, false, false},
-        {K::MidAir, "mid_air", "Starts in mid-air", M::Drop, S::Bed, C::WithoutSupports, false, true},
-        {K::NotLaid, "not_laid", "No layers", M::Crossing, S::Check, C::Always, false, false},
-        {K::LostPose, "lost_pose", "Pose lost", M::Turned, S::Bed, C::Always, false, false},
-        {K::LostPlace, "lost_place", "Place lost", M::Turned, S::Fit, C::Always, false, false},
-        {K::FailedStep, "failed_step", "Failed", M::Crossing, S::Shape, C::Always, false, false},
-        {K::Fused, "fused", "Fuses", M::Sheets, S::Fit, C::Never, false, false}, // its contact is counted
+        {K::NonFinite, "nonfinite", "No place", M::Crossing, S::Check, C::Always, true, true,
+         "A corner has no place: the file it came from is damaged. Mending drops its facets."},
+        {K::Degenerate, "degenerate", "No area", M::Crossing, S::Check, C::Always, true, true,
+         "A facet without area. Harmless to look at, it makes slicers and booleans guess. Mending drops it."},
+        {K::Duplicate, "duplicate", "Twice there", M::Sheets, S::Check, C::Always, true, true,
+         "The same facet there twice. Mending keeps one."},
+        {K::Open, "open", "Open edges", M::Broken, S::Check, C::Always, true, true,
+         "Edges with a facet on one side only: the skin has a hole, and what is inside is a guess. Mending welds what "
+         "lies near and closes the rest."},
+        {K::CrowdedEdge, "crowded_edge", "Crowded edges", M::Crossing, S::Check, C::Always, true, true,
+         "More than two facets meet at an edge: which side is inside is not certain there. Mending parts them."},
+        {K::Pinch, "pinch", "Pinched", M::Crossing, S::Check, C::Always, true, true,
+         "Two stretches of skin touch in a point. Mending parts them by a copy of the corner."},
+        {K::Flipped, "flipped", "Flipped", M::Turned, S::Check, C::Always, true, true,
+         "Facets that face the other way than their neighbours. Mending turns them."},
+        {K::InsideOut, "inside_out", "Inside out", M::Turned, S::Check, C::Always, true, false,
+         "The whole skin faces inward: solid and air are exchanged. Mending turns it."},
+        {K::Crossing, "crossing", "Crossing", M::Crossing, S::Check, C::Always, true, true,
+         "Facets pass through each other, so that the inside is not certain. Mending does not cut them; a boolean with "
+         "another body, or a smaller deflection where it was made, often does."},
+        {K::Overlap, "overlap", "Overlapping shells", M::Sheets, S::Check, C::Always, true, true,
+         "Two shells fill the same place. Join them to one body, or move one."},
+        {K::Inner, "inner", "Hidden inside", M::Sheets, S::Check, C::Always, true, true,
+         "A shell lies wholly inside another. As a cavity it must face inward; else it is printed inside plastic."},
+        {K::Cavity, "cavity", "Closed void", M::Crossing, S::Check, C::Never, false, true,
+         "A closed hollow inside: it is printed, but nothing gets out of it. A hole to the outside lets support and "
+         "powder out."},
+        {K::Small, "small", "Very small", M::Crossing, S::Check, C::Always, false, false,
+         "The size looks like another unit than the one that was taken. Scale it by 25.4 (inches) or 1000 (metres) if "
+         "so."},
+        {K::Hanging, "hanging", "Hangs", M::Lintel, S::Bed, C::WithoutSupports, false, false,
+         "Faces lean out further than the printer card says this printer can without support. Lay the part another "
+         "way, lean the face less, chamfer instead of rounding underneath, or put supports in."},
+        {K::Tipping, "tipping", "Tips over", M::Leaning, S::Check, C::Always, false, false,
+         "Its weight is not over what stands on the bed. Lay it on a larger face, or give it a foot."},
+        {K::TooBig, "too_big", "Too big", M::PastEdge, S::Check, C::Always, false, false,
+         "It does not fit the bed of the printer card, however it is turned about the upright. Split it, or lay it "
+         "another way."},
+        {K::MidAir, "mid_air", "Starts in mid-air", M::Drop, S::Bed, C::WithoutSupports, false, true,
+         "A piece of a layer begins with nothing below it. It would be printed into the air. Turn the part, join the "
+         "piece to what is below, or put supports in."},
+        {K::NotLaid, "not_laid", "No layers", M::Crossing, S::Check, C::Always, false, false,
+         "No plan of layers could be made of it: the reason stands beside it. Mend the mesh, or change the layer "
+         "height of the printer card."},
+        {K::LostPose, "lost_pose", "Pose lost", M::Turned, S::Bed, C::Always, false, false,
+         "The face it was laid on is gone since a change. Click a flat face and lay it on the bed anew."},
+        {K::LostPlace, "lost_place", "Place lost", M::Turned, S::Fit, C::Always, false, false,
+         "A number of its place in the assembly cannot be worked out; it stands where it was drawn until then."},
+        {K::FailedStep, "failed_step", "Failed", M::Crossing, S::Shape, C::Always, false, false,
+         "The step could not be made; why stands under its sentence. What follows is made without it."},
+        {K::Fused, "fused", "Fuses", M::Sheets, S::Fit, C::Never, false, false,
+         "Two bodies of the part come nearer than this printer keeps apart, so they print as one. Open the gap to more "
+         "than the card's smallest, or join them."}, // its contact is counted
     };
     return rows;
 }

@@ -51,6 +51,7 @@ struct FindingRow {
     Counted counted;
     bool of_mesh;       ///< a fault of a mesh that mending cures
     bool counts_things; ///< `count` is worth saying: three open edges, not three hanging facets
+    const char* about;  ///< what it means for the print, and what helps: for who asks
 };
 
 const std::vector<FindingRow>& finding_rows();

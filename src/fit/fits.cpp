@@ -29,10 +29,10 @@ ResolvedFit resolve_fit(double fit_mm, bool typed, const ContactSituation& situa
     }
     result.gap_mm = fit_mm + result.outside_correction_mm + result.hole_correction_mm + result.lying_correction_mm;
     if (fit_mm >= 0) result.gap_mm = std::max(0.0, result.gap_mm); // only a fit that wants overlap may give one
-    result.sum = format_fixed(fit_mm, 2) + (typed ? " typed" : " fit");
+    result.sum = format_fixed(fit_mm, 2) + (typed ? " mm typed" : " mm fit");
     auto add = [&](double value, const char* what) {
         if (std::fabs(value) >= 0.005)
-            result.sum += (value < 0 ? " − " : " + ") + format_fixed(std::fabs(value), 2) + " " + what;
+            result.sum += (value < 0 ? " − " : " + ") + format_fixed(std::fabs(value), 2) + " mm " + what;
     };
     add(result.outside_correction_mm, "outside");
     add(result.hole_correction_mm, situation.hole_diameter_mm && !card.hole_shrinks.empty() ? "round hole" : "hole");

@@ -230,6 +230,18 @@ std::optional<Problem> save_project(const fs::path& path, const History& history
     return write_file_safely(path, *bytes);
 }
 
+Expected<std::string> project_to_bytes(const Project& project) {
+    return pack_history(History(std::make_shared<const Project>(project)), {});
+}
+
+Expected<Project> project_from_bytes(const std::string& bytes) {
+    if (bytes.rfind("PK", 0) != 0)
+        return problem(ProblemCode::File, "That is no Loose Peg project.", "Copy a part in its window first.");
+    auto opened = open_zip("what was copied", bytes);
+    if (!opened) return pass_on(opened);
+    return *opened->history.now();
+}
+
 Expected<Opened> open_project(const fs::path& path) {
     auto bytes = read_file(path);
     if (!bytes) return pass_on(bytes);
@@ -253,7 +265,7 @@ static std::string began(long pid) {
     std::istringstream fields(text.substr(after_name + 1));
     std::string field;
     fields >> field;
-    if (field == "Z" || field == "X") return {}; // ended, and only not yet asked for by who started it
+    if (field == "Z" || field == "X") return {};  // ended, and only not yet asked for by who started it
     for (int i = 1; i < 20; ++i) fields >> field; // the 22nd of all: two came before
     return field;
 }

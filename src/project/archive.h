@@ -17,6 +17,10 @@ struct Opened {
 /// Opens a .loosepeg file or a bare project.json; which it is, is seen from the contents.
 Expected<Opened> open_project(const std::filesystem::path& path);
 
+/// A project without its past as the bytes of a .loosepeg file, and such bytes read, nothing written or opened.
+Expected<std::string> project_to_bytes(const Project& project);
+Expected<Project> project_from_bytes(const std::string& bytes);
+
 /// Autosave in the state directory ($XDG_STATE_HOME/loose-peg), one file a running window.
 class Autosave {
   public:

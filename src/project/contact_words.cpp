@@ -42,12 +42,14 @@ std::string contact_words(const Project& project, const ContactResult& c) {
     if (!c.wanted)
         words += " · wanted –";
     else if (c.wanted->gap_mm < 0)
-        words += " · overlap wanted " + n2(-c.wanted->gap_mm);
+        words += " · overlap wanted " + n2(-c.wanted->gap_mm) + " mm";
     else
-        words += " · wanted " + n2(c.wanted->gap_mm);
+        words += " · wanted " + n2(c.wanted->gap_mm) + " mm";
     if (!c.gap) return words + " · far apart";
     words += " · found " + found_words(c);
-    if (c.facing) words += ", mean " + n2(c.facing->mean_mm);
+    // Of an even gap the mean says nothing more.
+    if (c.facing && c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015)
+        words += ", mean " + n2(c.facing->mean_mm) + " mm";
     return words;
 }
 

@@ -175,11 +175,29 @@ class Applier {
             project_.parameters.push_back(
                 {e.name, e.expression, e.kind.value_or(QuantityKind::Length), e.note.value_or("")});
         } else {
+            if (found->expression != e.expression) found->readings.follows = Follows::None; // it is as typed now
             found->expression = e.expression;
             if (e.kind) found->kind = *e.kind;
             if (e.note) found->note = *e.note;
         }
         sentence_ = e.name + " = " + e.expression;
+        if (auto numbers = values(); !numbers) fail(numbers.error());
+    }
+
+    void on(const SetReadings& e) {
+        auto found = std::find_if(project_.parameters.begin(), project_.parameters.end(),
+                                  [&](const Parameter& p) { return p.name == e.name; });
+        if (found == project_.parameters.end()) return fail(no_such_number(e.name));
+        if (found->kind != QuantityKind::Length && found->kind != QuantityKind::Angle)
+            return fail({ProblemCode::Wording, "Only lengths and angles are measured.",
+                         "Give \"" + e.name + "\" another unit."});
+        if (auto wrong = check_readings(e.readings)) return fail(*wrong);
+        found->readings = e.readings;
+        const char* unit = found->kind == QuantityKind::Length ? " mm" : " deg";
+        if (auto number = number_of(e.readings)) found->expression = format_number(*number, 4) + unit;
+        sentence_ = e.name + ": " + counted(e.readings.values.size(), "reading", "readings");
+        if (e.readings.follows != Follows::None && !e.readings.values.empty())
+            sentence_ += std::string(", ") + follows_name(e.readings.follows) + " " + found->expression;
         if (auto numbers = values(); !numbers) fail(numbers.error());
     }
 
@@ -293,6 +311,9 @@ class Applier {
         Part part = e.part;
         if (part.name.empty() || project_.part_named(part.name))
             part.name = free_part_name(project_, part.name.empty() ? "Part" : part.name);
+        // Of a part that was copied the steps keep their numbers: its faces are named after them. Later ones go on from
+        // there.
+        for (const Step& step : part.steps) project_.next_id = std::max(project_.next_id, step.id.value + 1);
         if (!part.id) part.id = PartId(project_.next_id++);
         for (Step& step : part.steps) {
             if (!step.id) step.id = StepId(project_.next_id++);
@@ -371,6 +392,12 @@ class Applier {
         change_part(e.part, [&](Part& p) {
             p.see_through = e.see_through;
             sentence_ = p.name + (e.see_through ? " see-through" : " solid");
+        });
+    }
+    void on(const SetStandIn& e) {
+        change_part(e.part, [&](Part& p) {
+            p.stand_in = e.stand_in;
+            sentence_ = p.name + (e.stand_in ? " is a stand-in" : " is printed");
         });
     }
     void on(const SetPose& e) {

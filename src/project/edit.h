@@ -24,6 +24,11 @@ struct SetParameter {
     std::optional<QuantityKind> kind;
     std::optional<std::string> note;
 };
+/// The readings of a length or an angle; the number becomes what follows from them, if anything does.
+struct SetReadings {
+    std::string name;
+    Readings readings;
+};
 struct RenameParameter {
     std::string from, to;
 };
@@ -94,6 +99,11 @@ struct SetSeeThrough {
     PartId part;
     bool see_through;
 };
+/// Whether it is a bought thing, or printed.
+struct SetStandIn {
+    PartId part;
+    bool stand_in;
+};
 struct SetPose {
     PartId part;
     PrintPose pose;
@@ -162,11 +172,11 @@ template <class... Kinds> struct EditKindList {
     template <class T> static constexpr bool has = (std::is_same_v<T, Kinds> || ...);
 };
 using EditKinds =
-    EditKindList<SetField, SetDrawing, CopyStep, SetParameter, RenameParameter, RemoveParameter, AddStep, RemoveStep,
-                 MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity, SetColour,
-                 SetVisible, SetSeeThrough, SetPose, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
-                 RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap,
-                 SetPrinter, SetMaterial, SetProjectName, AddImport>;
+    EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
+                 RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetPlace, KeepVariant, UseVariant,
+                 RemoveVariant, AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement,
+                 SetSupports, SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
 template <class T>
 concept OneEdit = EditKinds::has<T>;
 

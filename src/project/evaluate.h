@@ -15,7 +15,8 @@ struct StepOutcome {
     bool in_part = false; ///< it worked, but not for all it was asked for: `says` names the rest
     std::string says;     ///< the note of a step that worked, or sentence and advice of one that failed
     std::optional<Problem> problem;
-    std::optional<FieldCure> cure; ///< a number that would cure what `says` tells of
+    std::optional<FieldCure> cure;        ///< a number that would cure what `says` tells of
+    std::vector<SizeHandle> handles = {}; ///< of numbers that can be drawn out by hand, in the design frame
 };
 
 struct PartResult {

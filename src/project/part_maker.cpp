@@ -130,6 +130,7 @@ StepOutcome PartMaker::run_step(const Part& part, const Step& step, double growt
     outcome.says = result->note;
     outcome.in_part = result->in_part;
     outcome.cure = result->cure;
+    outcome.handles = result->handles;
     return outcome;
 }
 

@@ -265,27 +265,36 @@ void read_parameters(const json& from, Project& project) {
                    "Use length, angle, count or number.");
         p.kind = *found;
         p.note = get_or(item, "note", std::string(), "parameter " + p.name);
+        p.readings.values = get_or(item, "readings", std::vector<double>(), "parameter " + p.name);
+        auto follows = follows_from_name(get_or(item, "follows", std::string("none"), "parameter " + p.name));
+        if (!follows)
+            refuse("parameter \"" + p.name + "\" follows none of its readings.",
+                   "Use mean, largest, smallest or none.");
+        p.readings.follows = *follows;
+        if (auto wrong = check_readings(p.readings)) refuse(p.name + ": " + wrong->sentence, wrong->advice);
         add(std::move(p));
     }
 }
 
-/// Ids that are missing or repeated are given anew, after all that are in use.
+/// Ids that are missing or repeated are given anew, after all that are in use. Steps are told apart within their part:
+/// a copied part has the numbers of the one it was copied from.
 void give_ids(Project& project, std::vector<Part>& parts) {
-    std::set<uint64_t> used;
     uint64_t highest = 0;
     for (const Part& part : parts) {
         highest = std::max(highest, part.id.value);
         for (const Step& step : part.steps) highest = std::max(highest, step.id.value);
     }
     project.next_id = std::max(project.next_id, highest + 1);
-    auto give = [&](auto& id) {
+    auto give = [&](std::set<uint64_t>& used, auto& id) {
         if (id && used.insert(id.value).second) return;
         id.value = project.next_id++;
         used.insert(id.value);
     };
+    std::set<uint64_t> of_parts;
     for (Part& part : parts) {
-        give(part.id);
-        for (Step& step : part.steps) give(step.id);
+        give(of_parts, part.id);
+        std::set<uint64_t> of_steps;
+        for (Step& step : part.steps) give(of_steps, step.id);
     }
 }
 
@@ -410,6 +419,10 @@ nlohmann::json project_to_json(const Project& project) {
     for (const Parameter& p : project.parameters) {
         json item{{"name", p.name}, {"expression", p.expression}, {"kind", kind_name(p.kind)}};
         if (!p.note.empty()) item["note"] = p.note;
+        if (!p.readings.values.empty()) {
+            item["readings"] = p.readings.values;
+            item["follows"] = follows_name(p.readings.follows);
+        }
         parameters.push_back(std::move(item));
     }
     json parts = json::array(), contacts = json::array(), imports = json::array();

@@ -1,4 +1,6 @@
 #include "shape/kernel_guard.h"
+#include "shape/kernel_cache.h"
+#include <Standard_Version.hxx>
 #include <chrono>
 #include <csignal>
 #include <cstdlib>
@@ -24,8 +26,10 @@ std::string helper_program() {
     std::error_code error;
     auto self = std::filesystem::read_symlink("/proc/self/exe", error);
     if (error) return {};
-    auto beside = self.parent_path() / "loose-peg-kernel";
-    return std::filesystem::exists(beside, error) ? beside.string() : std::string();
+    // Beside the program where it was built; where it is installed, among the programs that nobody calls by hand.
+    for (auto place : {self.parent_path(), self.parent_path().parent_path() / "libexec" / "loose-peg"})
+        if (auto helper = place / "loose-peg-kernel"; std::filesystem::exists(helper, error)) return helper.string();
+    return {};
 }
 
 /// One helper process and the socket to it.
@@ -155,9 +159,42 @@ std::string words_for(const std::string& what) {
 
 } // namespace
 
+namespace {
+
+std::mutex cache_mutex;
+std::shared_ptr<KernelCache> the_cache;
+
+std::shared_ptr<KernelCache> cache_in_use() {
+    std::lock_guard lock(cache_mutex);
+    return the_cache;
+}
+
+} // namespace
+
+void use_kernel_cache(std::shared_ptr<KernelCache> cache) {
+    std::lock_guard lock(cache_mutex);
+    the_cache = std::move(cache);
+}
+
+std::string kernel_made_by() {
+    std::error_code error;
+    const std::filesystem::path helper = helper_program();
+    const auto size = std::filesystem::file_size(helper, error);
+    const auto at = std::filesystem::last_write_time(helper, error);
+    return std::string(OCC_VERSION_COMPLETE) + " " + std::to_string(size) + " " +
+           std::to_string(at.time_since_epoch().count());
+}
+
 Expected<KernelAnswer> run_guarded(const KernelCall& call, const Task& task, double budget_s) {
     if (task.stopped()) return cancelled();
     std::string stand_in = pool().take_stand_in();
+    const auto cache = stand_in.empty() ? cache_in_use() : nullptr;
+    std::string question;
+    if (cache) {
+        question = to_bytes(call);
+        if (auto known = cache->find(question))
+            if (auto answer = answer_from_bytes(*known)) return answer;
+    }
     auto helper = pool().take();
     if (!helper) {
         if (!stand_in.empty())
@@ -165,9 +202,8 @@ Expected<KernelAnswer> run_guarded(const KernelCall& call, const Task& task, dou
                            "Install loose-peg-kernel beside the program.");
         return perform(call);
     }
-    std::string question;
     if (stand_in.empty()) {
-        question = to_bytes(call);
+        if (question.empty()) question = to_bytes(call);
     } else {
         KernelCall other = call;
         other.what = stand_in + " " + call.what;
@@ -178,7 +214,11 @@ Expected<KernelAnswer> run_guarded(const KernelCall& call, const Task& task, dou
     switch (helper->ask(question, answer, task, deadline)) {
     case Helper::End::Answered:
         pool().give_back(std::move(helper));
-        return answer_from_bytes(answer);
+        {
+            auto read = answer_from_bytes(answer);
+            if (read && cache) cache->keep(question, answer); // refusals are asked again
+            return read;
+        }
     case Helper::End::Cancelled:
         return cancelled();
     case Helper::End::Late:

@@ -128,14 +128,24 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
     });
 }
 
-double angle_at_edge(const Body& body, size_t edge) {
+namespace {
+
+/// Two faces at the middle piece of the edge between them.
+struct Meeting {
+    Vec3 at = Vec3::Zero();
+    Vec3 normals[2], into[2]; ///< outward, and from the edge into each face
+};
+
+std::optional<Meeting> meeting_at(const Body& body, size_t edge) {
     const Tessellation& t = body.tessellation();
     const EdgeInfo& e = t.edges.at(edge);
-    if (e.face_a < 0 || e.face_b < 0 || e.points.size() < 2) return 180;
+    if (e.face_a < 0 || e.face_b < 0 || e.points.size() < 2) return std::nullopt;
     // The triangles on both sides of the edge's middle piece.
     size_t k = (e.points.size() - 1) / 2;
     const Vec3 &a = e.points[k], &b = e.points[k + 1];
-    Vec3 along = (b - a).normalized(), normals[2], into[2];
+    const Vec3 along = (b - a).normalized();
+    Meeting m;
+    m.at = (a + b) / 2;
     for (int side = 0; side < 2; ++side) {
         int face = side ? e.face_b : e.face_a;
         double nearest = 1e300;
@@ -146,13 +156,33 @@ double angle_at_edge(const Body& body, size_t edge) {
             for (const Vec3& end : {a, b}) d += std::min({(p - end).norm(), (q - end).norm(), (r - end).norm()});
             if (d >= nearest) continue;
             nearest = d;
-            normals[side] = (q - p).cross(r - p).normalized();
-            Vec3 away = (p + q + r) / 3 - (a + b) / 2;
-            into[side] = away - away.dot(along) * along;
+            m.normals[side] = (q - p).cross(r - p).normalized();
+            Vec3 away = (p + q + r) / 3 - m.at;
+            m.into[side] = away - away.dot(along) * along;
         }
     }
-    double turn = degrees(std::acos(std::clamp(normals[0].dot(normals[1]), -1.0, 1.0)));
-    return normals[0].dot(into[1]) < 0 ? 180 - turn : 180 + turn; // the other face falls away: it stands out
+    return m;
+}
+
+} // namespace
+
+double angle_at_edge(const Body& body, size_t edge) {
+    auto m = meeting_at(body, edge);
+    if (!m) return 180;
+    double turn = degrees(std::acos(std::clamp(m->normals[0].dot(m->normals[1]), -1.0, 1.0)));
+    return m->normals[0].dot(m->into[1]) < 0 ? 180 - turn : 180 + turn; // the other face falls away: it stands out
+}
+
+std::optional<SizeHandle> handle_at_edge(const Body& body, size_t edge, const char* field,
+                                         const std::function<double(double half)>& reach) {
+    auto m = meeting_at(body, edge);
+    if (!m) return std::nullopt;
+    const double inside = angle_at_edge(body, edge), between = inside < 180 ? inside : 360 - inside;
+    const Vec3 outward = m->normals[0] + m->normals[1];
+    if (between > 175 || between < 5 || outward.norm() < 1e-6) return std::nullopt;
+    const double far = reach(radians(between) / 2);
+    if (!(far > 1e-3)) return std::nullopt;
+    return SizeHandle{field, SizeHandle::Shape::Arrow, m->at, outward.normalized() * (inside < 180 ? -1 : 1), 1 / far};
 }
 
 } // namespace lp

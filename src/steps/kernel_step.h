@@ -16,4 +16,10 @@ Expected<Body> run_kernel_step(const Body& body, KernelCall call, const StepCont
 /// stands out.
 double angle_at_edge(const Body& body, size_t edge);
 
+/// The handle of a number at the middle of an edge, along the bisector of its faces to the side where material is taken
+/// (put, at an inner edge). `reach` tells how far from the edge the new face's middle lies for a number of 1, of half
+/// the angle between the faces on that side in radians. Nothing where the faces hardly meet at an angle.
+std::optional<SizeHandle> handle_at_edge(const Body& body, size_t edge, const char* field,
+                                         const std::function<double(double half)>& reach);
+
 } // namespace lp

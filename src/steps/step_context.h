@@ -91,13 +91,24 @@ struct StepContext {
     TagSource source() const { return {step_id, copy}; }
 };
 
+/// Where a number of a step stands in the picture, so that it can be drawn out by hand there. In the part's frame.
+struct SizeHandle {
+    enum class Shape { Arrow, Ring, Dial };
+    std::string field;
+    Shape shape = Shape::Arrow;
+    Vec3 from = Vec3::Zero(); ///< where the size begins; the middle of a ring or a dial
+    Vec3 way = Vec3::UnitZ(); ///< unit: where it grows to; the axis of a ring or a dial
+    double gain = 1;          ///< what a mm along `way` (of a ring: of its radius) adds to the number
+};
+
 struct StepResult {
-    std::vector<StepBody> bodies;       ///< all live bodies after the step
-    std::string note;                   ///< what a person should know although it worked
-    std::optional<StepPlace> place;     ///< the plane it was made on, what was drawn there
-    std::optional<FieldCure> cure = {}; ///< what would do all of what was asked for
-    std::vector<StepTool> tools = {};   ///< empty for steps that cannot be repeated
-    bool in_part = false;               ///< made for some of what was asked for; the note names the rest
+    std::vector<StepBody> bodies;         ///< all live bodies after the step
+    std::string note;                     ///< what a person should know although it worked
+    std::optional<StepPlace> place;       ///< the plane it was made on, what was drawn there
+    std::optional<FieldCure> cure = {};   ///< what would do all of what was asked for
+    std::vector<StepTool> tools = {};     ///< empty for steps that cannot be repeated
+    bool in_part = false;                 ///< made for some of what was asked for; the note names the rest
+    std::vector<SizeHandle> handles = {}; ///< of its numbers that can be drawn out by hand
 };
 
 /// What is wrong with a body in more pieces than before, and the step that names them. Nothing when all is well.

@@ -446,16 +446,6 @@ TEST_F(Window, EveryRegionIsReachedByKeyAndHasAName) {
         }
 }
 
-int edit_until_killed(); // kill_test.cpp
-
-int main(int argc, char** argv) {
-    QApplication app(argc, argv);
-    app.setProperty("still", true); // nothing glides: the picture is there at once
-    lp::theme::apply(app);
-    if (argc > 1 && std::string(argv[1]) == "--edit-until-killed") return edit_until_killed();
-    ::testing::InitGoogleTest(&argc, argv);
-    return RUN_ALL_TESTS();
-}
 
 TEST_F(Window, TheProjectAndAPartAreRenamedByTheSameKeyWhereItIsPressed) {
     open_demo();

@@ -1,7 +1,6 @@
 // A real window under test, and the hands that work it.
 #pragma once
 #include "app/ledger/ledger.h"
-#include "app/main_window.h"
 #include "app/offers/act_panel.h"
 #include "app/offers/offers_bar.h"
 #include "app/panels/bed_panel.h"
@@ -16,6 +15,7 @@
 #include "app/theme/theme.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
+#include "app/window_keeper.h"
 #include "formats/stl.h"
 #include "formats/threemf.h"
 #include "project/project_json.h"
@@ -34,12 +34,23 @@
 
 namespace lp {
 
+/// The window a keeper has just now: another one after the look or the unit has changed.
+struct KeptWindow {
+    std::unique_ptr<WindowKeeper> keeper;
+    MainWindow* get() const { return keeper ? keeper->window() : nullptr; }
+    MainWindow* operator->() const { return get(); }
+    void reset() { keeper.reset(); }
+};
+
 class Window : public ::testing::Test {
   protected:
     void SetUp() override {
         qputenv("XDG_STATE_HOME", QByteArray::fromStdString(folder.path.string()));
+        qputenv("XDG_CONFIG_HOME", QByteArray::fromStdString((folder.path / "config").string()));
+        SettingsFile::only().read();
+        theme::apply(*qApp);
         session = std::make_unique<Session>();
-        window = std::make_unique<MainWindow>(session.get());
+        window.keeper = std::make_unique<WindowKeeper>(session.get());
         window->show();
         window->activateWindow();
         ASSERT_TRUE(QTest::qWaitForWindowActive(window.get(), 5000));
@@ -276,7 +287,7 @@ class Window : public ::testing::Test {
     }
     test::Folder folder;
     std::unique_ptr<Session> session;
-    std::unique_ptr<MainWindow> window;
+    KeptWindow window;
     QString said;
     bool said_wrong = false;
 };

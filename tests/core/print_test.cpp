@@ -179,7 +179,7 @@ TEST(Fits, AMeasuredPrinterShiftsEveryGap) {
     EXPECT_NEAR(resolve_fit(0.25, false, {}, card).gap_mm, 0.33, 1e-12);                 // printed peg and hole
     EXPECT_NEAR(resolve_fit(0.25, false, {false, {}, false}, card).gap_mm, 0.30, 1e-12); // a bought thing does not grow
     EXPECT_NEAR(resolve_fit(0.25, true, {}, card).gap_mm, 0.25, 1e-12); // a typed gap is meant as typed
-    EXPECT_EQ(resolve_fit(0.25, false, {}, card).sum, "0.25 fit + 0.03 outside + 0.05 hole = 0.33 mm");
+    EXPECT_EQ(resolve_fit(0.25, false, {}, card).sum, "0.25 mm fit + 0.03 mm outside + 0.05 mm hole = 0.33 mm");
 }
 TEST(Fits, TheFactsOfTheTradeAreInTheTable) { // common practice, no published source
     auto fits = standard_fits();

@@ -1,6 +1,7 @@
 #include "app/ledger/ledger.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "project/contact_words.h"
 #include <QHeaderView>
 #include <QIcon>
@@ -76,10 +77,10 @@ Ledger::Ledger(Session* session, QWidget* parent) : QWidget(parent), session_(se
         update();
     });
     connect(&session->document(), &Document::said, this, [this](const QString& message, bool wrong) {
-        message_ = message;
+        message_ = as_shown(message);
         wrong_ = wrong;
         message_timer_.start(wrong ? 15000 : 6000);
-        setAccessibleDescription(message);
+        setAccessibleDescription(message_);
         update();
     });
     connect(&session->workspace(), &Workspace::active_part_changed, this, &Ledger::fill);
@@ -209,7 +210,8 @@ void Ledger::fill() {
     int keep = table_->currentRow();
     table_->setRowCount(int(rows_.size()));
     for (int r = 0; r < int(rows_.size()); ++r) {
-        const Row& row = rows_[size_t(r)];
+        Row& row = rows_[size_t(r)];
+        for (QString* words : {&row.wanted, &row.found, &row.says}) *words = as_shown(*words);
         auto cell = [&](int column, const QString& text, bool number) {
             auto* item = new QTableWidgetItem(text);
             item->setToolTip(text);

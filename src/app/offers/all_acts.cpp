@@ -3,6 +3,8 @@
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
+#include "app/units.h"
+#include "base/text.h"
 #include <QMenu>
 #include <set>
 
@@ -106,8 +108,8 @@ Expected<std::map<std::string, std::string>> OffersBar::filled_in(const StepKind
                                                                   std::map<std::string, std::string> fields) const {
     const std::map<std::string, std::string> given = fields;
     size_t next = 0;
-    for (const QString& word : words) {
-        const std::string text = word.toStdString();
+    for (qsizetype i = 0; i < words.size(); ++i) {
+        std::string text = words[i].toStdString();
         bool taken = false;
         for (const StepField& field : kind.fields)
             if (field.kind == FieldKind::Choice &&
@@ -118,8 +120,15 @@ Expected<std::map<std::string, std::string>> OffersBar::filled_in(const StepKind
         if (taken || (find_unit(text) && fields != given)) continue; // "6 mm" in two words
         while (next < kind.fields.size() && !is_quantity(kind.fields[next].kind)) ++next;
         if (next == kind.fields.size())
-            return problem(ProblemCode::Wording, "\"" + text + "\" is one word too many for a " + kind.title + ".");
-        auto value = number_in_field(kind.fields[next], text, session_->results().values());
+            return problem(ProblemCode::Wording,
+                           quoted_start(text) + " is one word too many for a " + kind.title + ".");
+        const StepField& field = kind.fields[next];
+        const bool unit_follows = i + 1 < words.size() && find_unit(words[i + 1].toStdString());
+        if (is_quantity(field.kind) && !unit_follows)
+            text = as_typed(words[i], quantity_of(field.kind), session_->results().values()).toStdString();
+        else if (unit_follows)
+            text = (words[i] + " " + words[i + 1]).toStdString();
+        auto value = number_in_field(field, text, session_->results().values());
         if (!value) return pass_on(value);
         fields[kind.fields[next++].name] = text;
     }
@@ -240,6 +249,12 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         {"parameters", "variables", "table"}, [this] { emit session_->numbers_wanted(); });
     add(ActGroup::Files, "numbers", "Variants", "The same steps with other numbers, kept side by side.",
         {"configurations", "sizes"}, [this] { emit session_->variants_wanted(); });
+    add(ActGroup::Files, "settings", "Settings", "Inches, a dark look, size of text, mouse habits, autosave.",
+        {"preferences", "options", "units", "inches", "dark"}, [this] { emit session_->settings_wanted(); });
+    add(ActGroup::Files, "help", "Help", "The guide, at the page of what is at hand.", {"guide", "manual", "what"},
+        [this] { emit session_->help_wanted({}); });
+    add(ActGroup::Files, "help", "Keys", "Every key there is.", {"keyboard", "shortcuts"},
+        [this] { emit session_->help_wanted("keys"); });
     add(ActGroup::Files, "undo", "Undo", "Takes the last change back.", {"back"},
         [this] { session_->document().undo(); });
     add(ActGroup::Files, "redo", "Redo", "Does again what was taken back.", {"again"},

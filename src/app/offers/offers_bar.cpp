@@ -4,7 +4,9 @@
 #include "app/outline/outline_editor.h"
 #include "app/panels/fit_panel.h"
 #include "app/sheet/build_sheet.h"
+#include "app/sheet/shelf.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "base/text.h"
 #include "project/contact_words.h"
 #include "project/gauge_part.h"
@@ -121,6 +123,9 @@ void OffersBar::add_part(bool stand_in) {
     Part fresh;
     fresh.stand_in = stand_in;
     fresh.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
+    const auto printed = std::count_if(session_->project()->parts.begin(), session_->project()->parts.end(),
+                                       [](const PartPtr& part) { return !part->stand_in; });
+    fresh.colour = filament_colours()[size_t(printed) % filament_colours().size()].second; // told apart at a glance
     if (!session_->document().edit(AddPart{fresh}))
         session_->workspace().set_active_part(session_->project()->parts.back()->id);
 }
@@ -246,7 +251,8 @@ void OffersBar::offer_for_contact() {
                        },
                        "Both sides round this place as a small part of their own, to print first"});
     for (const NamedFit& fit : session_->project()->fits) {
-        QString words = QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2));
+        QString words =
+            QString::fromStdString(fit.name) + " " + as_shown(format_fixed(fit.gap_mm, 2) + " mm").chopped(3);
         offers_.push_back(
             {words,
              [this, c, name = fit.name] {
@@ -321,8 +327,9 @@ void OffersBar::offer_for_body(const Pick& pick) {
     PartPtr its = session_->project()->part(pick.part);
     if (!part || !part->mesh || !its) return;
     Vec3 size = part->box.sizes();
-    label_->setText(QString::fromStdString(part->name + " · " + format_number(size.x(), 1) + " x " +
-                                           format_number(size.y(), 1) + " x " + format_number(size.z(), 1) + " mm"));
+    label_->setText(QString::fromStdString(part->name) + " · " +
+                    as_shown(format_number(size.x(), 1) + " x " + format_number(size.y(), 1) + " x " +
+                             format_number(size.z(), 1) + " mm"));
     if (session_->workspace().stretch() == Stretch::Shape && !its->stand_in) {
         offer_steps(Chosen::Body, 0, 100);
         if (part->bodies.size() > 1) offer_steps(Chosen::Body2, 0, 100);
@@ -390,7 +397,14 @@ void OffersBar::show_buttons() {
         }
         delete item;
     }
-    int room = width() - QFontMetrics(label_->font()).horizontalAdvance(label_->text()) - 175, used = 0;
+    // A narrow row keeps its buttons: words that have no room stand in the tip.
+    const bool narrow = width() < 640;
+    open_->setText(narrow ? "All  /" : "All that can be done  /");
+    open_->setAccessibleName("All that can be done");
+    const int words = QFontMetrics(label_->font()).horizontalAdvance(label_->text());
+    label_->setMaximumWidth(narrow ? width() / 4 : QWIDGETSIZE_MAX);
+    label_->setToolTip(label_->text());
+    int room = width() - (narrow ? std::min(words, width() / 4) + 90 : words + 175), used = 0;
     for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
         auto* button = new OfferButton(offers_[i].words, int(i) + 1, buttons_);
         button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " +

@@ -273,9 +273,9 @@ bool OffersBar::offer_for_edges() {
         if (const EdgeInfo* edge = session_->results().edge_of(pick)) length += edge->length_mm;
     label_->setText(picks.size() == 1   ? describe_pick(*session_, picks[0])
                     : picks.size() == 2 ? selection_words(*session_)
-                                        : QString("%1 edges, %2 mm together")
-                                              .arg(picks.size())
-                                              .arg(QString::fromStdString(format_number(length, 1))));
+                                        : as_shown(QString("%1 edges, %2 mm together")
+                                                       .arg(picks.size())
+                                                       .arg(QString::fromStdString(format_number(length, 1)))));
     offer_steps(Chosen::Edges, 0, 30);
     if (body && body->is_exact()) {
         offers_.push_back({"Round the face", [this] { extend_edges(true); }, "Takes all edges of the face beside it"});

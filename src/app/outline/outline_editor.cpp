@@ -1,4 +1,5 @@
 #include "app/outline/outline_editor.h"
+#include "app/units.h"
 #include "app/view/view_widget.h"
 #include <QLineEdit>
 #include <QMouseEvent>
@@ -243,7 +244,8 @@ Snap OutlineEditor::snap(const QPointF& at) const {
     }
     if (s.element) return s;
     // Whole steps of a grid that suits the zoom; level and upright against the last click.
-    double pixel = view_->camera().pixel_mm(view_->size()), grid = std::pow(10, std::floor(std::log10(pixel * 20)));
+    double pixel = view_->camera().pixel_mm(view_->size());
+    double grid = shown_unit_mm() * std::pow(10, std::floor(std::log10(pixel * 20 / shown_unit_mm())));
     if (grid < pixel * 6) grid *= 5;
     Vec2 on_grid = (s.at / grid).array().round() * grid;
     s.at = on_grid;

@@ -136,8 +136,10 @@ class OutlineEditor : public QObject, public ViewOverlay {
     void take_edge(const QPointF& at);
     void take_silhouette();
     void offer_copies(QWidget* at);
-    void open_box(const QPointF& at, const QString& text, const QString& hint,
-                  std::function<void(const QString&)> done);
+    /// With a kind the text is a quantity: shown and meant in the unit of the settings, `done` gets it as files have
+    /// it.
+    void open_box(const QPointF& at, const QString& text, const QString& hint, std::function<void(const QString&)> done,
+                  std::optional<QuantityKind> kind = {});
     // outline_offers.cpp
     void add_tool_offers(std::vector<Offer>& offers);
     void add_constraint_offers(std::vector<Offer>& offers);

@@ -2,6 +2,7 @@
 #include "app/offers/selection_fields.h"
 #include "app/outline/drawing_words.h"
 #include "app/outline/outline_editor.h"
+#include "app/units.h"
 #include <QRegularExpression>
 
 namespace lp {
@@ -11,7 +12,7 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
     if (!active() || line.isEmpty()) return std::nullopt;
     auto starts = [&](const char* words) { return line_begins(line, words); };
     if (starts("offset")) {
-        offset_selected(line.mid(6).trimmed().toStdString());
+        offset_selected(as_typed(line.mid(6).trimmed(), QuantityKind::Length, values()).toStdString());
         return QString();
     }
     if (starts("sides")) {
@@ -24,7 +25,11 @@ std::optional<QString> OutlineEditor::do_line(const QString& raw) {
         return do_places(line.mid(int(qstrlen(tool->words))), QString(tool->words).toLower());
     }
     if (const NamedConstraint* constraint = longest_named(named_constraints(), line)) {
-        constrain_selected(constraint->kind, line.mid(int(qstrlen(constraint->words))).trimmed().toStdString());
+        const QString value = line.mid(int(qstrlen(constraint->words))).trimmed();
+        constrain_selected(
+            constraint->kind,
+            (is_dimension(constraint->kind) ? as_typed(value, quantity_of(constraint->kind), values()) : value)
+                .toStdString());
         return QString();
     }
     if (starts("copy to")) return do_copy_line(line.mid(7).trimmed());
@@ -56,7 +61,8 @@ QString OutlineEditor::do_repeat_line(const QString& line) {
     Expected<Drawing> next =
         problem(ProblemCode::Wording, "That is no repeat.", "Write repeat 4 by 10 0, or repeat 6 round.");
     if (w.size() >= 4 && w[2] == "by")
-        next = repeat_along(drawing_, elements, {w[3].toDouble(), w.size() > 4 ? w[4].toDouble() : 0}, count);
+        next = repeat_along(drawing_, elements,
+                            shown_unit_mm() * Vec2(w[3].toDouble(), w.size() > 4 ? w[4].toDouble() : 0), count);
     if (w.size() >= 3 && w[2] == "round")
         next = repeat_round(drawing_, elements, {0, 0}, w.size() > 3 ? w[3].toDouble() : 360, count);
     if (!next) return QString::fromStdString(next.error().text());
@@ -69,8 +75,11 @@ QString OutlineEditor::do_places(const QString& places, const QString& tool) {
     QStringList numbers = places.split(QRegularExpression("[ ,;]+"), Qt::SkipEmptyParts);
     if (numbers.size() % 2) return QString("Places come as two numbers each, such as %1 0 0 40 20.").arg(tool);
     for (int i = 0; i + 1 < numbers.size(); i += 2) {
-        auto x = evaluate_expression(numbers[i].toStdString(), QuantityKind::Length, values()),
-             y = evaluate_expression(numbers[i + 1].toStdString(), QuantityKind::Length, values());
+        auto length = [&](const QString& text) {
+            return evaluate_expression(as_typed(text, QuantityKind::Length, values()).toStdString(),
+                                       QuantityKind::Length, values());
+        };
+        auto x = length(numbers[i]), y = length(numbers[i + 1]);
         if (!x || !y) return QString::fromStdString((x ? y : x).error().text());
         click(snap_typed({*x, *y}));
     }

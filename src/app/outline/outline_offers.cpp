@@ -4,7 +4,9 @@
 #include "app/outline/drawing_words.h"
 #include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
+#include "app/units.h"
 #include "app/view/view_widget.h"
+#include "base/text.h"
 #include "outline/text_curves.h"
 #include <QFileDialog>
 #include <QMenu>
@@ -158,20 +160,25 @@ void OutlineEditor::edit_text(DrawingId id, const std::string& name) {
     const Element* e = drawing_.element(id);
     if (!e) return;
     Vec2 at = e->points.empty() || !drawing_.points.count(e->points[0]) ? Vec2(0, 0) : drawing_.points.at(e->points[0]);
-    open_box(to_view(at), QString::fromStdString(element_text(*e, name)), QString::fromStdString(name),
-             [this, id, name](const QString& text) {
-                 Drawing next = drawing_;
-                 next.element(id)->texts[name] = text.toStdString();
-                 OutlineInputs inputs;
-                 inputs.parameters = values();
-                 if (auto curves = element_curves(next, *next.element(id), inputs); !curves)
-                     return say_wrong(curves.error());
-                 for (const auto& [own, kind] : element_quantities(next.element(id)->kind))
-                     if (own == name)
-                         if (auto value = evaluate_expression(text.toStdString(), kind, values()); !value)
-                             return say_wrong(value.error());
-                 commit(next, "Outline: " + QString::fromStdString(name) + " to " + text);
-             });
+    std::optional<QuantityKind> quantity;
+    for (const auto& [own, kind] : element_quantities(e->kind))
+        if (own == name) quantity = kind;
+    open_box(
+        to_view(at), QString::fromStdString(element_text(*e, name)), QString::fromStdString(name),
+        [this, id, name](const QString& text) {
+            Drawing next = drawing_;
+            next.element(id)->texts[name] = text.toStdString();
+            OutlineInputs inputs;
+            inputs.parameters = values();
+            if (auto curves = element_curves(next, *next.element(id), inputs); !curves)
+                return say_wrong(curves.error());
+            for (const auto& [own, kind] : element_quantities(next.element(id)->kind))
+                if (own == name)
+                    if (auto value = evaluate_expression(text.toStdString(), kind, values()); !value)
+                        return say_wrong(value.error());
+            commit(next, "Outline: " + QString::fromStdString(name) + " to " + text);
+        },
+        quantity);
 }
 
 void OutlineEditor::make_solid(const StepKind& kind, std::map<std::string, std::string> fields) {
@@ -219,8 +226,9 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
                                   if (!file.isEmpty()) bring_in(file);
                               });
              QObject::connect(menu->addAction("Offset everything – by a distance"), &QAction::triggered, this, [this] {
-                 open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
-                          [this](const QString& text) { offset_selected(text.toStdString()); });
+                 open_box(
+                     QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
+                     [this](const QString& text) { offset_selected(text.toStdString()); }, QuantityKind::Length);
              });
              QObject::connect(menu->addAction(cut_away_ ? "Show the whole part" : "Cut the part away at the drawing"),
                               &QAction::triggered, this, [this] {
@@ -262,7 +270,7 @@ void OutlineEditor::add_text_offers(std::vector<Offer>& offers, const Element& e
     for (const char* name : its->second) {
         QString words = name;
         words[0] = words[0].toUpper();
-        QString now = QString::fromStdString(element_text(e, name));
+        QString now = as_shown(element_text(e, name));
         offers.push_back(
             {words + (now.size() < 12 ? " " + now : ""), [this, id = e.id, name] { change_text(id, name); }, ""});
     }
@@ -294,14 +302,15 @@ void OutlineEditor::add_corner_offers(std::vector<Offer>& offers, DrawingId id) 
         offers.push_back(
             {round ? "Fillet" : "Chamfer",
              [this, id, round] {
-                 open_box(to_view(drawing_.points.at(id)), "3 mm", round ? "radius" : "size",
-                          [this, id, round](const QString& text) {
-                              auto next = round ? round_corner(drawing_, id, text.toStdString(), values())
-                                                : bevel_corner(drawing_, id, text.toStdString(), values());
-                              if (!next) return say_wrong(next.error());
-                              commit(*next,
-                                     QString(round ? "Rounded a corner by %1" : "Bevelled a corner by %1").arg(text));
-                          });
+                 open_box(
+                     to_view(drawing_.points.at(id)), "3 mm", round ? "radius" : "size",
+                     [this, id, round](const QString& text) {
+                         auto next = round ? round_corner(drawing_, id, text.toStdString(), values())
+                                           : bevel_corner(drawing_, id, text.toStdString(), values());
+                         if (!next) return say_wrong(next.error());
+                         commit(*next, QString(round ? "Rounded a corner by %1" : "Bevelled a corner by %1").arg(text));
+                     },
+                     QuantityKind::Length);
              },
              "of the two lines that meet here"});
 }
@@ -334,8 +343,9 @@ void OutlineEditor::add_element_offers(std::vector<Offer>& offers) {
     if (!elements.empty()) {
         offers.push_back({"Offset",
                           [this] {
-                              open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
-                                       [this](const QString& t) { offset_selected(t.toStdString()); });
+                              open_box(
+                                  QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
+                                  [this](const QString& t) { offset_selected(t.toStdString()); }, QuantityKind::Length);
                           },
                           "a line beside it, inward with a minus"});
         offers.push_back({"Copy to …", [this] { offer_copies(view_); }, "another outline, with its constraints"});
@@ -426,8 +436,9 @@ void OutlineEditor::add_region_offers(std::vector<Offer>& offers) {
     add_growing_offers(offers, 100);
     offers.push_back({"Offset",
                       [this] {
-                          open_box(QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
-                                   [this](const QString& t) { offset_selected(t.toStdString()); });
+                          open_box(
+                              QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",
+                              [this](const QString& t) { offset_selected(t.toStdString()); }, QuantityKind::Length);
                       },
                       "a line inside or outside it, for a wall or a pocket"});
 }
@@ -449,10 +460,7 @@ QString OutlineEditor::words() const {
     if (!regions_.empty()) {
         double area = 0;
         for (size_t i : regions_) area += shape_->arrangement.regions[i].area_mm2;
-        return QString("%1 %2 · %3 mm²")
-            .arg(regions_.size())
-            .arg(regions_.size() == 1 ? "region" : "regions")
-            .arg(QString::fromStdString(format_number(area, 1)));
+        return as_shown(counted(regions_.size(), "region", "regions") + " · " + format_number(area, 1) + " mm²");
     }
     if (selected_.size() == 1) {
         DrawingId id = *selected_.begin();

@@ -1,6 +1,7 @@
 // How an outline looks: its curves, regions, numbers, what is chosen and what the tool would add.
 #include "app/outline/outline_editor.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "app/view/view_widget.h"
 #include "project/references.h"
 #include <QPainter>
@@ -130,7 +131,7 @@ QRectF OutlineEditor::label_rect(const Constraint& c) const {
         p += QPointF(16, -16);
     }
     double value = measured(drawing_, c);
-    QString text = QString::fromStdString(format_quantity(std::fabs(value), quantity_of(c.kind), 2));
+    QString text = as_shown(format_quantity(std::fabs(value), quantity_of(c.kind), 2));
     double w = QFontMetricsF(theme::numbers(12.5, true)).horizontalAdvance(text) +
                (c.kind == ConstraintKind::Diameter || c.kind == ConstraintKind::Radius ? 26 : 14);
     return {p.x() - w / 2, p.y() - 10, w, 20};
@@ -169,8 +170,7 @@ void OutlineEditor::paint_constraints(QPainter& p) const {
     for (const Constraint& c : drawing_.constraints) {
         if (!is_dimension(c.kind)) continue;
         QRectF r = label_rect(c);
-        QString text =
-            QString::fromStdString(format_quantity(std::fabs(measured(drawing_, c)), quantity_of(c.kind), 2));
+        QString text = as_shown(format_quantity(std::fabs(measured(drawing_, c)), quantity_of(c.kind), 2));
         if (c.kind == ConstraintKind::Diameter) text = "⌀ " + text;
         if (c.kind == ConstraintKind::Radius) text = "R " + text;
         // Lines from what is measured to the number.
@@ -280,6 +280,7 @@ void OutlineEditor::paint_tool(QPainter& p) const {
     p.drawLine(at - QPointF(4, 0), at + QPointF(4, 0));
     p.drawLine(at - QPointF(0, 4), at + QPointF(0, 4));
     if (!size.isEmpty()) {
+        size = as_shown(size);
         p.setFont(theme::numbers(12.5, true));
         QRectF r(at.x() + 14, at.y() + 12, QFontMetricsF(p.font()).horizontalAdvance(size) + 14, 21);
         p.setPen(theme::colour(Role::Line));

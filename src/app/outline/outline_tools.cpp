@@ -2,6 +2,7 @@
 #include "app/outline/outline_editor.h"
 #include "app/run_aside.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "app/view/view_widget.h"
 #include "formats/flat_file.h"
 #include "steps/outlines/edge_in_plane.h"
@@ -259,9 +260,10 @@ void OutlineEditor::click(const Snap& at) {
     emit changed();
 }
 
-void OutlineEditor::open_box(const QPointF& at, const QString& text, const QString& hint,
-                             std::function<void(const QString&)> done) {
+void OutlineEditor::open_box(const QPointF& at, const QString& source, const QString& hint,
+                             std::function<void(const QString&)> done, std::optional<QuantityKind> kind) {
     if (box_) box_->deleteLater();
+    const QString text = kind ? to_edit(source, *kind) : source;
     auto* box = new QLineEdit(text, view_);
     box_ = box;
     box->setPlaceholderText(hint);
@@ -275,8 +277,9 @@ void OutlineEditor::open_box(const QPointF& at, const QString& text, const QStri
     box->show();
     box->setFocus();
     if (text.size() > 1) box->selectAll();
-    connect(box, &QLineEdit::returnPressed, this, [this, box, done] {
+    connect(box, &QLineEdit::returnPressed, this, [this, box, done, kind, text, source] {
         QString typed = box->text().trimmed();
+        if (kind) typed = typed == text ? source : as_typed(typed, *kind, values());
         box_ = nullptr;
         box->deleteLater();
         view_->setFocus();
@@ -312,14 +315,14 @@ void OutlineEditor::typed(const QString& start) {
     if (clicks_.empty()) return;
     open_box(to_view(hover_.at), start, hint, [this, target](const QString& text) {
         if (clicks_.empty()) return;
+        const bool second_is_angle = tool_ == DrawTool::Line;
+        const QuantityKind second_kind = second_is_angle ? QuantityKind::Angle : QuantityKind::Length;
         QStringList parts = text.split(',');
-        std::string first = parts[0].trimmed().toStdString(),
-                    second = parts.size() > 1 ? parts[1].trimmed().toStdString() : "";
+        std::string first = as_typed(parts[0].trimmed(), QuantityKind::Length, values()).toStdString(), second;
+        if (parts.size() > 1) second = as_typed(parts[1].trimmed(), second_kind, values()).toStdString();
         auto a = evaluate_expression(first, QuantityKind::Length, values());
-        bool second_is_angle = tool_ == DrawTool::Line;
         Expected<double> b = 0;
-        if (!second.empty())
-            b = evaluate_expression(second, second_is_angle ? QuantityKind::Angle : QuantityKind::Length, values());
+        if (!second.empty()) b = evaluate_expression(second, second_kind, values());
         if (!a || !b) return say_wrong(!a ? a.error() : b.error());
         if (!(*a > 0)) return session_->say("A size is above 0. Type another.", true);
         Vec2 from = clicks_.back().at, d = target.at - from;
@@ -417,16 +420,18 @@ void OutlineEditor::edit_dimension(DrawingId id) {
     if (!c) return;
     std::string kind = constraint_kind_name(c->kind);
     std::replace(kind.begin(), kind.end(), '_', ' ');
-    open_box(label_rect(*c).topLeft() - QPointF(12, -14), QString::fromStdString(c->value),
-             QString::fromStdString(kind), [this, id](const QString& text) {
-                 Drawing next = drawing_;
-                 QString name;
-                 for (Constraint& mine : next.constraints)
-                     if (mine.id == id)
-                         mine.value = text.toStdString(),
-                         name = QString::fromStdString(constraint_kind_name(mine.kind)).replace('_', ' ');
-                 commit(next, QString("Outline: %1 to %2").arg(name, text));
-             });
+    open_box(
+        label_rect(*c).topLeft() - QPointF(12, -14), QString::fromStdString(c->value), QString::fromStdString(kind),
+        [this, id](const QString& text) {
+            Drawing next = drawing_;
+            QString name;
+            for (Constraint& mine : next.constraints)
+                if (mine.id == id)
+                    mine.value = text.toStdString(),
+                    name = QString::fromStdString(constraint_kind_name(mine.kind)).replace('_', ' ');
+            commit(next, QString("Outline: %1 to %2").arg(name, text));
+        },
+        quantity_of(c->kind));
 }
 
 void OutlineEditor::bring_in(const QString& path) {

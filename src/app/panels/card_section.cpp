@@ -106,9 +106,9 @@ void CardSection::add_printer(QVBoxLayout* column) {
     if (!card.hole_shrinks.empty()) {
         QStringList table;
         for (const HoleShrink& h : card.hole_shrinks)
-            table << QString("%1: %2").arg(QString::fromStdString(format_number(h.diameter_mm, 1)),
-                                           QString::fromStdString(format_fixed(h.shrink_mm, 2)));
-        column->addWidget(make_note("Round holes shrink by diameter, mm: " + table.join(", ") + ".", false, this));
+            table << QString::fromStdString("by " + format_fixed(h.shrink_mm, 2) + " mm at ⌀ " +
+                                            format_number(h.diameter_mm, 1) + " mm");
+        column->addWidget(make_note("Round holes shrink " + table.join("; ") + ".", false, this));
     }
     column->addWidget(cards_button(
         session_, this, card, [] { return CardStore().printers(); },
@@ -151,6 +151,7 @@ void CardSection::add_material(QVBoxLayout* column) {
                                       "gap a face with this material; empty for the table's", this);
         QString shown = own == card.fits.end() ? QString("as the table")
                                                : QString::fromStdString(format_fixed(own->second, 2) + " mm");
+        row.field->set_quantity(QuantityKind::Length);
         row.field->set_value(shown, own == card.fits.end() ? QString() : shown);
         connect(row.field, &ValueField::submitted, this,
                 [this, name = fit.name, field = row.field](const QString& typed) {
@@ -184,7 +185,7 @@ void CardSection::add_metal(QVBoxLayout* column) {
     auto* says = make_note("", false, this);
     auto answer = [says](const QString& text) {
         auto fit = iso_fit(text.toStdString());
-        says->setText(QString::fromStdString(fit ? iso_fit_words(*fit) : fit.error().text()));
+        says->setText(as_shown(fit ? iso_fit_words(*fit) : fit.error().text()));
         return fit.has_value();
     };
     answer(asked);

@@ -97,7 +97,7 @@ void FitPanel::add_contacts() {
 void FitPanel::add_fits() {
     QStringList sum;
     for (const NamedFit& fit : session_->project()->fits)
-        sum << QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2));
+        sum << QString::fromStdString(fit.name + " " + format_fixed(fit.gap_mm, 2) + " mm");
     if (!add_fold("Fits", sum.join(", "), "fold-fits", fits_open_)) return;
     for (const NamedFit& fit : session_->project()->fits) {
         ValueRow row = make_value_row(QString::fromStdString(fit.name), QString::fromStdString(fit.source), this);
@@ -109,7 +109,8 @@ void FitPanel::add_fits() {
     }
 }
 
-bool FitPanel::add_fold(const QString& title, const QString& sum, const char* name, bool& open) {
+bool FitPanel::add_fold(const QString& title, const QString& told, const char* name, bool& open) {
+    const QString sum = as_shown(told);
     auto* fold = new QPushButton(this);
     fold->setFlat(true);
     fold->setObjectName(name);
@@ -170,13 +171,11 @@ void FitPanel::add_place() {
                    QuantityKind kind) {
         ValueRow row = make_value_row(words, "in the assembly; its drawing and its print pose stay", this);
         const std::string& text = (part->place.*what)[k];
-        auto value = evaluate_expression(text, kind,
-                                         session_->results().evaluation() ? session_->results().evaluation()->values
-                                                                          : ParameterValues{});
+        auto value = evaluate_expression(text, kind, session_->results().values());
         row.field->set_value(value ? QString::fromStdString(format_quantity(*value, kind))
                                    : QString::fromStdString(text),
                              QString::fromStdString(text));
-        row.field->set_check([this, kind](const QString& typed) { return explain_typed(*session_, typed, kind); });
+        make_quantity(session_, row.field, kind);
         connect(row.field, &ValueField::submitted, this,
                 [this, id = part->id, what, k, field = row.field](const QString& typed) {
                     PartPtr now = session_->project()->part(id);

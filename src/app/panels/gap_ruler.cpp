@@ -1,5 +1,6 @@
 #include "app/panels/gap_ruler.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "project/contact_words.h"
 #include <QApplication>
 #include <QKeyEvent>
@@ -16,8 +17,28 @@ constexpr int rule_height = 22, name_height = 16;
 /// Wider than the widest named fit things rattle: common practice, no published source.
 constexpr double rattles_mm = 0.6;
 
-QString hundredths(double mm) {
-    return QString::fromStdString(format_fixed(mm, 2));
+/// "0.25 mm"
+QString gap_words(double mm) {
+    return as_shown(format_fixed(mm, 2) + " mm");
+}
+
+/// Marks of the rule in the unit that is shown: where they stand, and the number of those that carry one.
+struct RuleMark {
+    double mm;
+    bool carries;
+    QString number;
+};
+std::vector<RuleMark> rule_marks() {
+    std::vector<RuleMark> marks;
+    if (inches_are_shown()) // thousandths: one in two, every tenth with its number
+        for (int k = -8; k <= 39; ++k)
+            marks.push_back(
+                {k * 0.0254, k % 10 == 0, k == 0 ? QString("0 in") : QString::number(k / 1000.0, 'f', 2).remove(0, 1)});
+    else
+        for (int k = -20; k <= 100; k += 5)
+            marks.push_back(
+                {k / 100.0, k % 20 == 0, k == 100 ? QString("1 mm") : QString::number(k / 100.0, 'f', k == 0 ? 0 : 1)});
+    return marks;
 }
 
 double gap_in(const Project& project, const NamedFit& fit) {
@@ -54,7 +75,7 @@ GapRuler::GapRuler(Session* session, QWidget* parent) : QWidget(parent), session
     lay_names();
     setFixedHeight(height_);
     QStringList words;
-    for (const Notch& n : notches_) words << QString::fromStdString(n.fit) + " " + hundredths(n.gap_mm) + " mm";
+    for (const Notch& n : notches_) words << QString::fromStdString(n.fit) + " " + gap_words(n.gap_mm);
     setAccessibleDescription(words.join(", "));
     setToolTip("Drag a notch: every contact with that fit follows.\nLeft, Right: choose · Up, Down: a hundredth · "
                "type a number");
@@ -116,15 +137,13 @@ void GapRuler::paintEvent(QPaintEvent*) {
     for (const Notch& n : notches_)
         if (is_mine(n)) number_at = place_of(n);
     p.setFont(theme::numbers(10.5));
-    for (int k = -20; k <= 100; k += 5) {
-        const double x = GapScale::x(k / 100.0, width());
-        const bool whole = k % 20 == 0;
-        p.setPen(QPen(theme::colour(Role::TapeInk), k == 0 ? 1.6 : 1));
+    for (const auto& [mm, whole, words] : rule_marks()) {
+        const double x = GapScale::x(mm, width());
+        p.setPen(QPen(theme::colour(Role::TapeInk), mm == 0 ? 1.6 : 1));
         p.drawLine(QPointF(x, rule.bottom() - (whole ? 10 : 5)), QPointF(x, rule.bottom()));
         if (!whole || std::fabs(x - number_at) < 58) continue; // the number in hand stands there
         p.setPen(theme::colour(Role::SoftInk));
-        p.drawText(QRectF(x - 24, rule.bottom() + 2, 48, 14), Qt::AlignCenter,
-                   k == 100 ? QString("1 mm") : QString::number(k / 100.0, 'f', k == 0 ? 0 : 1));
+        p.drawText(QRectF(x - 24, rule.bottom() + 2, 48, 14), Qt::AlignCenter, words);
     }
     for (const Notch& n : notches_) {
         p.setPen(QPen(theme::colour(is_mine(n) ? Role::Accent : Role::Ink), is_mine(n) ? 2 : 1.3));
@@ -149,7 +168,7 @@ void GapRuler::paintEvent(QPaintEvent*) {
         QRectF number(std::clamp(x - 32, 0.0, width() - 64.0), rule.bottom() + 2, 64, 15);
         p.fillRect(number, theme::colour(Role::Card));
         p.setPen(theme::colour(Role::Brass));
-        p.drawText(number, Qt::AlignCenter, hundredths(gap) + " mm");
+        p.drawText(number, Qt::AlignCenter, gap_words(gap));
     }
     if (!hasFocus()) return;
     p.setPen(QPen(theme::colour(Role::Accent), 1.2));
@@ -224,7 +243,8 @@ void GapRuler::type_number(const std::string& fit, const QString& start) {
     chosen_ = fit;
     field_ = new ValueField(ValueField::Look::Number, this);
     field_->set_label(QString::fromStdString(fit) + ", gap a face", "gap a face");
-    const QString now = hundredths(mine->gap_mm) + " mm";
+    field_->set_quantity(QuantityKind::Length, [this] { return session_->results().values(); });
+    const QString now = QString::fromStdString(format_fixed(mine->gap_mm, 2)) + " mm";
     field_->set_value(now, now);
     field_->setGeometry(int(std::clamp(GapScale::x(mine->gap_mm, width()) - 48, 0.0, width() - 96.0)),
                         rule_top_ + rule_height - 5, 96, 25);
@@ -281,7 +301,7 @@ void GapRuler::focusInEvent(QFocusEvent*) {
 ContactRow::ContactRow(Session* session, const ContactResult& contact, const QString& below, QWidget* parent)
     : MarkRow(QString::fromStdString(contact_title(contact)), below, parent), session_(session), contact_(contact) {
     setFixedHeight(66);
-    setToolTip(below + "\nDrag the ring to another fit's notch");
+    setToolTip(as_shown(below) + "\nDrag the ring to another fit's notch");
 }
 
 QRectF ContactRow::ring_rect() const {
@@ -327,8 +347,7 @@ void ContactRow::paintEvent(QPaintEvent*) {
     if (!to_fit) return;
     p.setFont(theme::words(11.5, QFont::Bold));
     p.setPen(theme::colour(Role::Accent));
-    const QString words =
-        QString::fromStdString(to_fit->name + " " + format_fixed(gap_in(*session_->project(), *to_fit), 2));
+    const QString words = QString::fromStdString(to_fit->name) + " " + gap_words(gap_in(*session_->project(), *to_fit));
     const int w = p.fontMetrics().horizontalAdvance(words);
     const double x = *dragged_x_ + 12 + w > width() ? *dragged_x_ - 12 - w : *dragged_x_ + 12;
     p.fillRect(QRectF(x - 2, y - 9, w + 4, 18), theme::colour(Role::Card));

@@ -1,5 +1,6 @@
 #include "app/panels/mark_row.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include <QKeyEvent>
 #include <QPainter>
 
@@ -8,13 +9,13 @@ namespace lp {
 using theme::Role;
 
 MarkRow::MarkRow(const QString& title, const QString& below, QWidget* parent)
-    : QWidget(parent), title_(title), below_(below) {
+    : QWidget(parent), title_(title), below_(as_shown(below)) {
     setFixedHeight(44);
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::PointingHandCursor);
     setAccessibleName(title);
-    setAccessibleDescription(below);
-    setToolTip(below);
+    setAccessibleDescription(below_);
+    setToolTip(below_);
 }
 
 void MarkRow::set_active(bool on) {

@@ -16,7 +16,7 @@ QString n2(double v) {
     return QString::fromStdString(format_fixed(v, 2));
 }
 QString place_words(const MovementPath& path, double position) {
-    if (path.kind == MovementPath::Kind::Slide) return n2(position) + " mm";
+    if (path.kind == MovementPath::Kind::Slide) return as_shown(n2(position) + " mm");
     if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(n2(position));
     return QString::number(position, 'f', 1) + "°";
 }
@@ -120,8 +120,9 @@ void MovementCurve::paintEvent(QPaintEvent*) {
     p.drawPath(line);
     p.setFont(theme::numbers(11));
     p.setPen(theme::colour(Role::SoftInk));
-    p.drawText(QRectF(0, r.top() - 6, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter, n2(top_mm_));
-    p.drawText(QRectF(0, r.bottom() - 8, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter, "0 mm");
+    p.drawText(QRectF(0, r.top() - 6, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter, bare_length(top_mm_, 2));
+    p.drawText(QRectF(0, r.bottom() - 8, r.left() - 4, 14), Qt::AlignRight | Qt::AlignVCenter,
+               as_shown(QString("0 mm")));
     p.drawText(QRectF(r.left(), r.bottom() + 4, 120, 16), Qt::AlignLeft,
                place_words(outcome_.path, outcome_.path.from));
     p.drawText(QRectF(r.right() - 120, r.bottom() + 4, 120, 16), Qt::AlignRight,
@@ -231,7 +232,7 @@ void MovementSection::add(const KeptMovement& movement) {
         ValueRow line = make_value_row(words, hint, this);
         QString typed = QString::fromStdString(movement.*what);
         line.field->set_value(typed.isEmpty() ? "all others" : typed, typed);
-        if (kind) line.field->set_check([this, kind](const QString& t) { return explain_typed(*session_, t, *kind); });
+        if (kind) make_quantity(session_, line.field, *kind);
         connect(line.field, &ValueField::submitted, this, [change, what, field = line.field](const QString& t) {
             QPointer<ValueField> alive(field);
             auto wrong = change(what, t);
@@ -298,7 +299,7 @@ void MovementSection::add_axis(const KeptMovement& movement, Row& row, QVBoxLayo
         ValueRow value = make_value_row(words, "of the axis, in the assembly", this);
         QString typed = QString::fromStdString((movement.*what)[k]);
         value.field->set_value(typed, typed);
-        value.field->set_check([this, kind](const QString& t) { return explain_typed(*session_, t, kind); });
+        make_quantity(session_, value.field, kind);
         connect(value.field, &ValueField::submitted, this,
                 [this, id = movement.id, what, k, field = value.field](const QString& t) {
                     QPointer<ValueField> alive(field);

@@ -1,5 +1,7 @@
 #include "app/panels/numbers_table.h"
+#include "app/panels/readings_line.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "project/references.h"
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -14,7 +16,7 @@ namespace lp {
 using theme::Role;
 
 namespace {
-enum Column { Name, AsTyped, Value, UnitOf, Note, Used, Columns };
+enum Column { Name, AsTyped, Value, UnitOf, Read, Note, Used, Columns };
 const QuantityKind kinds[] = {QuantityKind::Length, QuantityKind::Angle, QuantityKind::Count, QuantityKind::Number};
 const char* const units[] = {"mm", "deg", "count", "number"};
 } // namespace
@@ -22,23 +24,35 @@ const char* const units[] = {"mm", "deg", "count", "number"};
 NumbersTable::NumbersTable(Session* session, QWidget* parent) : QDialog(parent), session_(session) {
     setWindowTitle("Numbers by name");
     setAccessibleName("Numbers by name");
-    resize(860, 340);
+    resize(940, 430);
     auto* rows = new QVBoxLayout(this);
     table_ = new QTableWidget(0, Columns, this);
-    table_->setHorizontalHeaderLabels({"Name", "Expression", "Value", "Unit", "Note", "Where used"});
+    table_->setHorizontalHeaderLabels({"Name", "Expression", "Value", "Unit", "Readings", "Note", "Where used"});
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->horizontalHeader()->setStretchLastSection(true);
     table_->verticalHeader()->hide();
     table_->setShowGrid(false);
     table_->setWordWrap(true);
     table_->setAccessibleName("Named numbers");
-    int widths[] = {130, 150, 90, 86, 190, 200};
+    int widths[] = {120, 130, 90, 86, 170, 140, 160};
     for (int c = 0; c < Columns; ++c) table_->setColumnWidth(c, widths[c]);
     rows->addWidget(table_, 1);
     says_ = new QLabel(this);
     says_->setWordWrap(true);
     says_->setStyleSheet(QString("color: %1").arg(theme::css(Role::Wrong)));
     rows->addWidget(says_);
+    readings_ = new ReadingsLine(session, this);
+    rows->addWidget(readings_);
+    connect(table_, &QTableWidget::currentCellChanged, this, [this](int row) {
+        const auto& parameters = session_->project()->parameters;
+        if (!filling_ && row >= 0 && size_t(row) < parameters.size())
+            readings_->set_number(parameters[size_t(row)].name);
+    });
+    connect(readings_, &ReadingsLine::number_changed, this, [this](const std::string& name) {
+        const auto& parameters = session_->project()->parameters;
+        for (size_t r = 0; r < parameters.size(); ++r)
+            if (parameters[r].name == name) table_->setCurrentCell(int(r), Name);
+    });
     auto* buttons = new QHBoxLayout;
     auto button = [&](const QString& words, auto call) {
         auto* b = new QPushButton(words, this);
@@ -81,13 +95,19 @@ void NumbersTable::fill() {
             item->setToolTip(text);
         };
         QString value = "–";
-        if (values && values->count(p.name))
-            value = QString::fromStdString(format_quantity(values->at(p.name).value, p.kind));
+        if (values && values->count(p.name)) value = as_shown(format_quantity(values->at(p.name).value, p.kind));
         QStringList used;
         for (const std::string& use : uses[p.name]) used << QString::fromStdString(use);
         cell(Name, QString::fromStdString(p.name), true, true);
-        cell(AsTyped, QString::fromStdString(p.expression), true, true);
+        cell(AsTyped, to_edit(QString::fromStdString(p.expression), p.kind), true, true);
         cell(Value, value, false, true);
+        QString read;
+        if (!p.readings.values.empty())
+            read = QString("%1, %2")
+                       .arg(p.readings.values.size())
+                       .arg(p.readings.follows == Follows::None ? "beside it" : follows_name(p.readings.follows));
+        cell(Read, read, false, false);
+        table_->item(r, Read)->setToolTip(readings_words(p));
         cell(Note, QString::fromStdString(p.note), true, false);
         cell(Used, used.isEmpty() ? "nowhere" : used.join("; "), false, false);
         auto* unit = qobject_cast<QComboBox*>(table_->cellWidget(r, UnitOf));
@@ -98,6 +118,7 @@ void NumbersTable::fill() {
     if (row_now >= 0 && row_now < table_->rowCount() && row_now != table_->currentRow())
         table_->setCurrentCell(row_now, column_now);
     filling_ = false;
+    readings_->refresh();
 }
 
 QComboBox* NumbersTable::add_unit(int row) {
@@ -115,7 +136,7 @@ QComboBox* NumbersTable::add_unit(int row) {
 }
 
 void NumbersTable::answer(const std::optional<Problem>& wrong) {
-    says_->setText(wrong ? QString::fromStdString(wrong->text()) : QString());
+    says_->setText(wrong ? as_shown(wrong->text()) : QString());
     if (wrong) fill(); // what was typed did not hold: the old one stands again
 }
 
@@ -125,8 +146,10 @@ void NumbersTable::changed(int row, int column) {
     Parameter p = parameters[size_t(row)];
     std::string text = table_->item(row, column)->text().trimmed().toStdString();
     if (column == Name && text != p.name) answer(session_->document().edit(RenameParameter{p.name, text}, true));
-    if (column == AsTyped && text != p.expression)
-        answer(session_->document().edit(SetParameter{p.name, text, {}, {}}, true));
+    if (column == AsTyped && text != to_edit(QString::fromStdString(p.expression), p.kind).toStdString()) {
+        const QString typed = as_typed(QString::fromStdString(text), p.kind, session_->results().values());
+        answer(session_->document().edit(SetParameter{p.name, typed.toStdString(), {}, {}}, true));
+    }
     if (column == Note && text != p.note)
         answer(session_->document().edit(SetParameter{p.name, p.expression, {}, text}, true));
 }

@@ -9,12 +9,15 @@ class QTableWidget;
 
 namespace lp {
 
+class ReadingsLine;
+
 class NumbersTable : public QDialog {
     Q_OBJECT
   public:
     NumbersTable(Session* session, QWidget* parent);
     QTableWidget* table() const { return table_; }
     QLabel* says() const { return says_; }
+    ReadingsLine* readings() const { return readings_; }
     void add();    ///< a new row with a free name, its name being edited
     void remove(); ///< the current row; refused, with the places, while in use
 
@@ -27,6 +30,7 @@ class NumbersTable : public QDialog {
     Session* session_;
     QTableWidget* table_;
     QLabel* says_;
+    ReadingsLine* readings_;
     bool filling_ = false;
 };
 

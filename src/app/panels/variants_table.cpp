@@ -1,5 +1,6 @@
 #include "app/panels/variants_table.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
@@ -128,8 +129,8 @@ void VariantsTable::show_figures(PartId part, const std::vector<Results::Variant
             body ? n(f.size_mm.x(), 1) + " x " + n(f.size_mm.y(), 1) + " x " + n(f.size_mm.z(), 1) + " mm" : "–",
             f.time_s > 0 ? QString::fromStdString(format_duration(f.time_s)) : "–",
             f.mass_g > 0 ? n(f.mass_g, 1) + " g" : "–"};
-        for (int c = Volume; c <= Mass; ++c) table_->item(r, c)->setText(texts[c - 1]);
-        if (!f.problem.empty()) table_->item(r, Says)->setText(QString::fromStdString(f.problem));
+        for (int c = Volume; c <= Mass; ++c) table_->item(r, c)->setText(as_shown(texts[c - 1]));
+        if (!f.problem.empty()) table_->item(r, Says)->setText(as_shown(f.problem));
     }
 }
 

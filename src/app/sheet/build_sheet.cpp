@@ -1,4 +1,5 @@
 #include "app/sheet/build_sheet.h"
+#include "app/panels/readings_line.h"
 #include "app/theme/theme.h"
 #include <QApplication>
 #include <QElapsedTimer>
@@ -53,6 +54,9 @@ BuildSheet::BuildSheet(Session* session, QWidget* parent) : Column(parent), sess
     for (auto fact : {&Workspace::active_part_changed, &Workspace::wound_changed})
         connect(&session->workspace(), fact, this, &BuildSheet::rebuild);
     connect(&session->workspace(), &Workspace::selection_changed, this, &BuildSheet::mark_picked);
+    connect(&session->workspace(), &Workspace::step_changed, this, [this] {
+        for (StepRow* row : rows_) row->set_active(row->step() == session_->workspace().active_step());
+    });
     connect(session, &Session::step_wanted, this, [this](PartId part, StepId step) {
         if (part == shown_part_ && session_->workspace().stretch() == Stretch::Shape) edit_step(step);
     });
@@ -288,7 +292,7 @@ void BuildSheet::go_on() {
     if (rows_.size() == part->steps.size() && !tail_there_) {
         add_tail(*part);
         show_parameters();
-        mark_picked();
+        mark_again();
     }
     if (rows_.size() < part->steps.size() || told_ < rows_.size()) going_on_.start();
 }
@@ -367,9 +371,9 @@ void BuildSheet::add_parameters() {
     for (const Parameter& parameter : parameters) {
         ValueRow row =
             make_value_row(QString::fromStdString(parameter.name), QString::fromStdString(parameter.note), this);
-        row.row->setToolTip(QString::fromStdString(parameter.note));
-        row.field->set_check(
-            [this, kind = parameter.kind](const QString& typed) { return explain_typed(*session_, typed, kind); });
+        row.row->setToolTip(
+            QStringList{QString::fromStdString(parameter.note), readings_words(parameter)}.join('\n').trimmed());
+        make_quantity(session_, row.field, parameter.kind);
         row.field->set_stepping(true);
         auto set = [this, name = parameter.name](ValueField* field, const std::string& text) {
             QPointer<ValueField> alive(field);
@@ -387,9 +391,11 @@ void BuildSheet::add_parameters() {
                                                         : ParameterValues::const_iterator();
             if (session_->results().evaluation() && now != session_->results().evaluation()->values.end() &&
                 is_plain_number(parameter.expression))
-                set(field, format_number(now->second.value + by) + (parameter.kind == QuantityKind::Length  ? " mm"
-                                                                    : parameter.kind == QuantityKind::Angle ? " deg"
-                                                                                                            : ""));
+                set(field, format_number(now->second.value +
+                                         by * (parameter.kind == QuantityKind::Length ? length_step_mm() : 1)) +
+                               (parameter.kind == QuantityKind::Length  ? " mm"
+                                : parameter.kind == QuantityKind::Angle ? " deg"
+                                                                        : ""));
         });
         parameters_[parameter.name] = row.field;
         body()->addWidget(row.row);
@@ -404,7 +410,7 @@ void BuildSheet::show_results() {
     told_ = 0;
     go_on();
     show_parameters();
-    mark_picked();
+    mark_again();
 }
 
 void BuildSheet::show_parameters() {
@@ -418,6 +424,13 @@ void BuildSheet::show_parameters() {
                                      : QString::fromStdString(format_quantity(value->second.value, parameter.kind)),
                                  text);
     }
+}
+
+/// The step in hand stays marked; without one, the one that made the picked face is.
+void BuildSheet::mark_again() {
+    const StepId step = session_->workspace().active_step();
+    for (StepRow* row : rows_) row->set_active(step && row->step() == step);
+    if (!step) mark_picked();
 }
 
 /// The step that made the picked face is marked.
@@ -462,6 +475,7 @@ void BuildSheet::drop_step(StepId step, const QPoint& global) {
 
 void BuildSheet::mark_step(StepId step) {
     for (StepRow* row : rows_) row->set_active(row->step() == step);
+    session_->workspace().set_active_step(step);
 }
 
 ValueField* BuildSheet::parameter_field(const std::string& name) const {

@@ -37,6 +37,7 @@ class BuildSheet : public Column {
     QWidget* add_group_head(const std::string& group, size_t count);
     void show_results();
     void mark_picked();
+    void mark_again();
     StepRow* add_row(const Part& part, size_t i);
     void add_next_row(const Part& part);
     void add_tail(const Part& part);

@@ -1,13 +1,19 @@
 #include "app/sheet/shelf.h"
+#include "app/run_aside.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "base/text.h"
+#include "project/carry_part.h"
 #include "project/contact_words.h"
 #include <QActionGroup>
+#include <QApplication>
+#include <QClipboard>
 #include <QContextMenuEvent>
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QMenu>
+#include <QMimeData>
 #include <QPainter>
 #include <QToolTip>
 
@@ -16,11 +22,15 @@ namespace lp {
 using theme::Role;
 namespace {
 constexpr int row_px = theme::row_height;
-// Filament colours, muted like the plastic.
-const std::pair<const char*, const char*> filaments[] = {
-    {"orange", "#d69b48"}, {"green", "#7f9164"}, {"stone", "#b9ae9c"},    {"grey blue", "#8fa7b0"},
-    {"clay", "#a9785a"},   {"red", "#b5564a"},   {"charcoal", "#5c6268"}, {"white", "#e4dfd3"}};
+const QString part_type = "application/x-loose-peg-part";
 } // namespace
+
+const std::vector<std::pair<const char*, const char*>>& filament_colours() {
+    static const std::vector<std::pair<const char*, const char*>> muted{
+        {"orange", "#d69b48"}, {"green", "#7f9164"}, {"stone", "#b9ae9c"},    {"grey blue", "#8fa7b0"},
+        {"clay", "#a9785a"},   {"red", "#b5564a"},   {"charcoal", "#5c6268"}, {"white", "#e4dfd3"}};
+    return muted;
+}
 
 Shelf::Shelf(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
     setFocusPolicy(Qt::StrongFocus);
@@ -205,8 +215,11 @@ void Shelf::keyPressEvent(QKeyEvent* event) {
     size_t row = 0;
     for (size_t i = 0; i < parts.size(); ++i)
         if (parts[i]->id == session_->workspace().active_part()) row = i;
+    if (event->matches(QKeySequence::Paste)) return put_in();
     if (parts.empty()) return QWidget::keyPressEvent(event);
     const Part& part = *parts[row];
+    if (event->matches(QKeySequence::Copy)) return copy(part.id);
+    if (event->key() == Qt::Key_D && event->modifiers() == Qt::ControlModifier) return double_it(part.id);
     switch (event->key()) {
     case Qt::Key_Down:
         if (row + 1 < parts.size()) session_->workspace().set_active_part(parts[row + 1]->id);
@@ -238,6 +251,33 @@ void Shelf::keyPressEvent(QKeyEvent* event) {
     }
 }
 
+void Shelf::double_it(PartId part) {
+    auto edit = double_part(*session_->project(), part);
+    if (edit && !session_->document().edit(*edit))
+        session_->workspace().set_active_part(session_->project()->parts.back()->id);
+}
+
+/// With what it is made of, so that another project can take it, also one in another window.
+void Shelf::copy(PartId part) {
+    auto bytes = carried_part(*session_->project(), part);
+    if (!bytes) return session_->say(QString::fromStdString(bytes.error().text()), true);
+    auto* data = new QMimeData;
+    data->setData(part_type, QByteArray::fromStdString(*bytes));
+    data->setText(QString::fromStdString(session_->project()->part(part)->name));
+    QApplication::clipboard()->setMimeData(data);
+    session_->say("Copied " + data->text() + ". Ctrl+V on the shelf puts it in, in another project too.");
+}
+
+void Shelf::put_in() {
+    const QByteArray bytes = QApplication::clipboard()->mimeData()->data(part_type);
+    if (bytes.isEmpty()) return session_->say("Nothing was copied that is a part.", true);
+    auto put = run_aside([&] { return unpacked_part(*session_->project(), bytes.toStdString()); });
+    if (!put) return session_->say(QString::fromStdString(put.error().text()), true);
+    if (session_->document().edit(put->edit)) return;
+    session_->workspace().set_active_part(session_->project()->parts.back()->id);
+    if (!put->notes.empty()) session_->say(QString::fromStdString(joined(put->notes, " ")), true);
+}
+
 void Shelf::contextMenuEvent(QContextMenuEvent* event) {
     int row = row_at(event->pos());
     if (row >= 0) open_menu(size_t(row), event->globalPos());
@@ -265,7 +305,7 @@ void Shelf::open_menu(size_t row, const QPoint& at) {
     act(menu, "Show everything", all);
     if (!part.stand_in) {
         QMenu* colours = menu->addMenu("Filament colour");
-        for (const auto& [name, value] : filaments) {
+        for (const auto& [name, value] : filament_colours()) {
             QPixmap swatch(16, 16);
             swatch.fill(QColor(value));
             act(colours, name, SetColour{part.id, value});
@@ -274,6 +314,13 @@ void Shelf::open_menu(size_t row, const QPoint& at) {
         act(menu, "One more", SetQuantity{part.id, part.quantity + 1});
         if (part.quantity > 0) act(menu, "One fewer", SetQuantity{part.id, part.quantity - 1});
     }
+    act(menu, part.stand_in ? "Print it: no stand-in" : "Make it a stand-in", SetStandIn{part.id, !part.stand_in});
+    menu->addSeparator();
+    connect(menu->addAction("Double\tCtrl+D"), &QAction::triggered, this, [this, id = part.id] { double_it(id); });
+    connect(menu->addAction("Copy\tCtrl+C"), &QAction::triggered, this, [this, id = part.id] { copy(id); });
+    QAction* put = menu->addAction("Put in what was copied\tCtrl+V");
+    connect(put, &QAction::triggered, this, &Shelf::put_in);
+    put->setEnabled(QApplication::clipboard()->mimeData()->hasFormat(part_type));
     menu->addSeparator();
     act(menu, "Remove", RemovePart{part.id});
     menu->popup(at);

@@ -8,6 +8,9 @@ class QLineEdit;
 
 namespace lp {
 
+/// Name and "#rrggbb" of the filaments a part may be shown in, muted like the plastic.
+const std::vector<std::pair<const char*, const char*>>& filament_colours();
+
 class Shelf : public QWidget {
     Q_OBJECT
   public:
@@ -29,6 +32,9 @@ class Shelf : public QWidget {
     bool event(QEvent*) override;
 
   private:
+    void double_it(PartId part);
+    void copy(PartId part);
+    void put_in();
     int row_at(const QPointF& at) const;
     void open_menu(size_t row, const QPoint& at);
     QRectF eye_rect(size_t row) const;

@@ -26,7 +26,8 @@ void StepRow::open_choices(ValueField* field, const StepField& what) {
     offer_geometry(menu, field, what);
     if (what.kind == FieldKind::Fit) {
         for (const NamedFit& fit : session_->project()->fits)
-            offer(QString::fromStdString(fit.name + "   " + format_fixed(fit.gap_mm, 2) + " mm a face"), fit.name);
+            offer(QString::fromStdString(fit.name) + "   " + as_shown(format_fixed(fit.gap_mm, 2) + " mm a face"),
+                  fit.name);
         menu->addSeparator();
         connect(menu->addAction("A gap of its own …"), &QAction::triggered, this, [this, field] {
             field->set_check(

@@ -137,8 +137,12 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
     auto* field = new ValueField(look, flow);
     QString name = QString::fromStdString(what.name).replace('_', ' ');
     field->set_label(QString("Step %1, %2").arg(index_ + 1).arg(name),
-                     name + ": " + QString::fromStdString(what.hint) +
+                     name + ": " + as_shown(what.hint) +
                          (plain || !is_quantity(what.kind) ? QString() : "\n" + QString::fromStdString(text)));
+    if (is_quantity(what.kind))
+        make_quantity(session_, field, quantity_of(what.kind));
+    else if (what.kind == FieldKind::Fit) // a gap of its own may be typed
+        field->set_quantity(QuantityKind::Length, [this] { return session_->results().values(); });
     field->set_value(QString::fromStdString(text), QString::fromStdString(text));
     field->setProperty("field", QString::fromStdString(what.name));
     fields_[what.name] = field;
@@ -175,10 +179,9 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
         });
         connect(field, &ValueField::stepped, this, [this, field, n = what.name, kind](double by) {
             std::string text = field_text(step_, *find_step_kind(step_.kind)->field(n));
-            ParameterValues values;
-            if (session_->results().evaluation()) values = session_->results().evaluation()->values;
-            auto now = number_in_field(*find_step_kind(step_.kind)->field(n), text, values);
+            auto now = number_in_field(*find_step_kind(step_.kind)->field(n), text, session_->results().values());
             if (!now) return;
+            if (kind == QuantityKind::Length) by *= length_step_mm();
             // A number that is worked out keeps its formula: the step is added to it.
             std::string next = is_plain_number(text) ? format_quantity(*now + by, kind)
                                                      : text + (by < 0 ? " - " : " + ") + format_number(std::fabs(by));
@@ -230,9 +233,9 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
             // Of three coordinates only the last carries the unit: "at 0, 12, 18 mm".
             bool coordinate = what.kind == FieldKind::Length && (name.ends_with("_x") || name.ends_with("_y")) &&
                               !name.starts_with("size");
-            QString shown = value ? QString::fromStdString(coordinate ? format_number(*value)
-                                                                      : format_quantity(*value, quantity_of(what.kind)))
-                                  : text;
+            QString shown = !value       ? text
+                            : coordinate ? bare_length(*value)
+                                         : QString::fromStdString(format_quantity(*value, quantity_of(what.kind)));
             field->set_value(shown, text);
         } else if (what.kind == FieldKind::Fit) {
             PartPtr host = session_->project()->part(part_);
@@ -252,7 +255,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
             bool named = find_fit(session_->project()->fits, text.toStdString());
             QString gap = resolved ? QString::fromStdString(format_fixed(resolved->gap_mm, 2) + " mm") : QString();
             field->set_value(named ? text : "gap", text, gap);
-            if (resolved) field->setToolTip("fit: " + QString::fromStdString(resolved->sum));
+            if (resolved) field->setToolTip("fit: " + as_shown(resolved->sum));
         } else if (what.kind == FieldKind::Choice) {
             field->set_value(choice_words(text.toStdString()), text);
         } else {
@@ -263,7 +266,7 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
     const bool failed = outcome && !outcome->ok;
     const bool other = failed != std::exchange(failed_, failed);
     if (!step_.on) return;
-    QString says = outcome ? QString::fromStdString(outcome->says) : QString();
+    QString says = outcome ? as_shown(outcome->says) : QString();
     if (other || says != says_->text())
         says_->setStyleSheet(QString("color: %1").arg(theme::css(failed_ ? Role::Wrong : Role::SoftInk)));
     says_->setText(says);
@@ -271,9 +274,9 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
     offered_ = outcome ? outcome->cure : std::nullopt;
     cure_->setVisible(offered_.has_value());
     if (offered_) {
-        QString words = "Set " + QString::fromStdString(offered_->field).replace('_', ' ') + " to " +
-                        QString::fromStdString(offered_->text);
-        if (!offered_->words.empty()) words = QString::fromStdString(offered_->words);
+        QString words =
+            "Set " + QString::fromStdString(offered_->field).replace('_', ' ') + " to " + as_shown(offered_->text);
+        if (!offered_->words.empty()) words = as_shown(offered_->words);
         cure_->setText(words);
     }
     if (auto* number = findChild<QLabel*>("number"); number && (other || number->accessibleName().isEmpty())) {
@@ -451,6 +454,8 @@ void StepRow::open_menu(const QPoint& at) {
         editor->begin_edit();
         if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
     });
+    connect(menu->addAction("What is this?"), &QAction::triggered, session_,
+            [s = session_, kind = QString::fromStdString(step_.kind)] { emit s->help_wanted("step:" + kind); });
     menu->addSeparator();
     act("Remove", RemoveStep{part_, step_.id});
     menu->popup(at);

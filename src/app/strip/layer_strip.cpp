@@ -1,6 +1,7 @@
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -74,11 +75,19 @@ void LayerStrip::draw_bars(QPainter& p, const LayerPlan& plan) {
 
 void LayerStrip::draw_scale(QPainter& p, const LayerPlan& plan) {
     p.setFont(theme::numbers(11));
-    double step = height_mm() > 120 ? 20 : height_mm() > 45 ? 10 : height_mm() > 12 ? 5 : height_mm() > 4 ? 1 : 0.5;
-    for (double z = 0; z <= height_mm() + 1e-9; z += step) {
+    const double tall = height_mm() / shown_unit_mm();
+    double step = tall > 120   ? 20
+                  : tall > 45  ? 10
+                  : tall > 12  ? 5
+                  : tall > 4   ? 1
+                  : tall > 1.2 ? 0.5
+                  : tall > 0.4 ? 0.1
+                               : 0.05;
+    for (double at = 0; at <= tall + 1e-9; at += step) {
+        const double z = at * shown_unit_mm();
         p.setPen(theme::colour(Role::SoftInk));
         p.drawText(QRectF(0, y_of(z) - 8, left_px - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   QString::fromStdString(format_number(z, 1)));
+                   QString::fromStdString(format_number(at, 2)));
         p.setPen(theme::colour(Role::Line));
         p.drawLine(QPointF(left_px - 6, y_of(z)), QPointF(left_px - 2, y_of(z)));
     }
@@ -110,8 +119,7 @@ void LayerStrip::draw_handle(QPainter& p, const LayerPlan& plan) {
         p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, "cut at");
         p.setFont(theme::numbers(12.5, true));
         p.setPen(theme::colour(Role::Brass));
-        p.drawText(QRectF(0, base + 15, width(), 17), Qt::AlignHCenter,
-                   QString::fromStdString(format_fixed(handle_z(), 2)) + " mm");
+        p.drawText(QRectF(0, base + 15, width(), 17), Qt::AlignHCenter, as_shown(format_fixed(handle_z(), 2) + " mm"));
         p.setFont(theme::words(11.5));
         p.setPen(theme::colour(Role::SoftInk));
         p.drawText(QRectF(0, base + 33, width(), 15), Qt::AlignHCenter,
@@ -141,8 +149,7 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         return;
     }
     p.setFont(theme::numbers(11));
-    p.drawText(QRectF(0, 28, width(), 16), Qt::AlignHCenter,
-               QString::fromStdString(format_number(plan->height_mm, 1)) + " mm");
+    p.drawText(QRectF(0, 28, width(), 16), Qt::AlignHCenter, as_shown(format_number(plan->height_mm, 1) + " mm"));
     draw_bars(p, *plan);
     draw_scale(p, *plan);
     draw_handle(p, *plan);
@@ -217,7 +224,7 @@ bool LayerStrip::event(QEvent* event) {
                 QString("\n%1 mm² of supports").arg(QString::fromStdString(format_number(layer.support_area_mm2, 1)));
         if (layer.unsupported_mm2 > 0)
             text += QString("\n%1 mm² on nothing").arg(QString::fromStdString(format_number(layer.unsupported_mm2, 1)));
-        QToolTip::showText(help->globalPos(), text, this);
+        QToolTip::showText(help->globalPos(), as_shown(text), this);
         return true;
     }
     return QWidget::event(event);

@@ -1,4 +1,5 @@
 #include "app/theme/theme.h"
+#include "app/settings.h"
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
@@ -6,6 +7,7 @@
 #include <QWidget>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace lp::theme {
 
@@ -19,78 +21,6 @@ QColor map_colour(double t) {
     auto mix = [&](int a, int b) { return int(std::lround(a + (b - a) * f)); };
     return {mix(stops[i].red(), stops[i + 1].red()), mix(stops[i].green(), stops[i + 1].green()),
             mix(stops[i].blue(), stops[i + 1].blue())};
-}
-
-QColor colour(Role role) {
-    switch (role) {
-    case Role::Paper:
-        return 0xf4f1ea;
-    case Role::Card:
-        return 0xfbf9f4;
-    case Role::LedgerGround:
-        return 0xece7dc;
-    case Role::Line:
-        return 0xd8d2c4;
-    case Role::Ink:
-        return 0x22303a;
-    case Role::SoftInk:
-        return 0x5d6872;
-    case Role::Accent:
-        return 0x6b3a5b;
-    case Role::OnAccent:
-        return 0xffffff;
-    case Role::Wash:
-        return 0xefe6ec;
-    case Role::Brass:
-        return 0x8a5a12;
-    case Role::BrassRule:
-        return 0xc9a95a;
-    case Role::Tape:
-        return 0xf0d999;
-    case Role::TapeTick:
-        return 0x8a6d2a;
-    case Role::TapeInk:
-        return 0x22303a;
-    case Role::Mat:
-        return 0xdfe6dd;
-    case Role::MatGrid:
-        return 0x9fb3a5;
-    case Role::MatInk:
-        return 0x4c6354;
-    case Role::Glass:
-        return 0xdcebf2;
-    case Role::GlassBody:
-        return 0xb5d7e8;
-    case Role::GlassEdge:
-        return 0x4a7a9a;
-    case Role::Hanging:
-        return 0xb4541a;
-    case Role::HangingHatch:
-        return 0x7a3408;
-    case Role::Wrong:
-        return 0x9b1c31;
-    case Role::Slack:
-        return 0x2f6d8c;
-    case Role::Layer:
-        return 0xb9aa8f;
-    case Role::LayerSupport:
-        return 0x8fa7b0;
-    case Role::ViewTop:
-        return 0xf6f3ed;
-    case Role::ViewBottom:
-        return 0xe9e4d8;
-    case Role::Field:
-        return 0xffffff;
-    case Role::Key:
-        return 0xefece4;
-    case Role::Selected:
-        return 0x8d4a77;
-    case Role::Hover:
-        return 0xc59ab5;
-    case Role::Section:
-        return 0xc9a95a;
-    }
-    return Qt::black;
 }
 
 bool glides() {
@@ -122,10 +52,20 @@ QFont numbers(double px, bool bold) {
     return font;
 }
 
-void apply(QApplication& app) {
+namespace {
+void add_fonts() {
     for (const char* file : {"Manrope-Regular.ttf", "Manrope-Medium.ttf", "Manrope-SemiBold.ttf", "Manrope-Bold.ttf",
                              "Manrope-ExtraBold.ttf", "B612-Regular.otf", "B612-Bold.otf"})
         QFontDatabase::addApplicationFont(QString(":/loose-peg/fonts/") + file);
+}
+} // namespace
+
+void apply(QApplication& app) {
+    static const bool desktop_is_dark = app.palette().color(QPalette::Window).lightness() < 128; // before ours is set
+    const Settings::Look look = settings().look;
+    use_night_bench(look == Settings::Look::NightBench || (look == Settings::Look::AsDesktop && desktop_is_dark));
+    static bool fonts_are_there = false;
+    if (!std::exchange(fonts_are_there, true)) add_fonts();
     app.setStyle(QStyleFactory::create("Fusion"));
     app.setFont(words());
     QPalette palette;

@@ -3,6 +3,7 @@
 #include <QColor>
 #include <QFont>
 #include <QString>
+#include <vector>
 
 class QApplication;
 class QWidget;
@@ -42,9 +43,15 @@ enum class Role {
     Key,
     Selected,
     Hover,
-    Section
+    Section,
+    BodyEdge,  ///< lines of bodies, on any filament's colour
+    ChosenEdge ///< the dark one of the two lines of what is chosen
 };
+/// On paper, or on the night bench.
 QColor colour(Role role);
+std::vector<Role> all_roles();
+void use_night_bench(bool on);
+bool is_night_bench();
 /// Whether things glide instead of jumping: not where the application says "still" (people who mind motion, tests).
 bool glides();
 /// Of maps, t from 0 to 1: evenly lighter from dark to light, so that it reads in grey as well.
@@ -64,7 +71,7 @@ inline constexpr int row_height = 27;
 inline constexpr int margin = 14;
 inline constexpr int radius = 4;
 
-/// Loads the shipped fonts and sets palette, font and style sheet.
+/// Loads the shipped fonts and sets palette, font and style sheet, as the settings say. May be called again.
 void apply(QApplication& app);
 /// Colour as "#rrggbb" for style sheets and rich text.
 QString css(Role role);

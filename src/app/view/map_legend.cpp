@@ -1,5 +1,7 @@
 #include "app/view/map_legend.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
+#include "base/inches.h"
 #include "base/quantity.h"
 #include <QMouseEvent>
 #include <QPainter>
@@ -67,7 +69,12 @@ bool MapLegend::move(QMouseEvent* event) {
 namespace {
 
 QString number(const SurfaceMap& map, double value) {
+    if (map.unit == "mm" && inches_are_shown()) return QString::number(value / inch_mm, 'f', 3);
     return QString::fromStdString(format_fixed(value, map.decimals));
+}
+
+QString unit_of(const SurfaceMap& map) {
+    return map.unit == "mm" && inches_are_shown() ? QString("in") : QString::fromStdString(map.unit);
 }
 
 /// The colours of the scale from its low end, at the foot, to its high end.
@@ -103,15 +110,15 @@ void MapLegend::paint(QPainter& p) {
     const SceneBody* body = mapped();
     if (!body) return;
     const SurfaceMap& map = *body->map;
-    QRectF box(view_->width() - 118.0, view_->height() - 232.0, 104, 218);
+    QRectF box(view_->width() - 118.0, view_->height() - 240.0, 104, 226);
     p.setPen(theme::colour(Role::Line));
     p.setBrush(theme::colour(Role::Card));
     p.drawRoundedRect(box, 4, 4);
     p.setPen(theme::colour(Role::Ink));
     p.setFont(theme::words(12.5, QFont::Bold));
     p.drawText(QRectF(box.left() + 10, box.top() + 6, 90, 18), Qt::AlignVCenter,
-               QString::fromStdString(map.title + ", " + map.unit));
-    QRectF bar(box.left() + 12, box.top() + 30, 18, box.height() - 44);
+               QString::fromStdString(map.title) + ", " + unit_of(map));
+    QRectF bar(box.left() + 12, box.top() + 38, 18, box.height() - 52);
     paint_bar(p, map, bar);
     auto height_of = [&](double v) { return bar.bottom() - bar.height() * (v - map.low) / (map.high - map.low); };
     p.setFont(theme::numbers(11));
@@ -126,7 +133,7 @@ void MapLegend::paint(QPainter& p) {
     for (double v = map.low + map.contour / 2; map.contour > 0 && v <= map.high; v += map.contour)
         p.drawLine(QPointF(bar.left(), height_of(v)), QPointF(bar.right(), height_of(v)));
     if (!under_) return;
-    QString words = number(map, *under_) + (map.unit == "°" ? "" : " ") + QString::fromStdString(map.unit);
+    QString words = number(map, *under_) + (map.unit == "°" ? "" : " ") + unit_of(map);
     p.setFont(theme::numbers(12.5));
     QRectF note(at_ + QPointF(14, -28), QSizeF(p.fontMetrics().horizontalAdvance(words) + 14, 23));
     p.setPen(theme::colour(Role::Ink));

@@ -1,5 +1,6 @@
 #include "app/view/move_handles.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "base/expression.h"
 #include "base/quantity.h"
 #include <QKeyEvent>
@@ -99,7 +100,7 @@ double MoveHandles::snapped(double by) {
                 meets_ = mine.words + " meets " + other.words;
             }
     if (!meets_.isEmpty()) return result;
-    double step = pixel > 0.2 ? 1 : pixel > 0.02 ? 0.1 : 0.01; // round numbers at this zoom
+    const double step = (pixel > 0.2 ? 1 : pixel > 0.02 ? 0.1 : 0.01) * length_step_mm(); // round at this zoom
     return std::round(by / step) * step;
 }
 
@@ -119,8 +120,8 @@ void MoveHandles::begin(int axis, bool turn, const QPointF& at) {
 
 double MoveHandles::value() const {
     if (typed_.isEmpty()) return value_;
-    auto typed = evaluate_expression(typed_.toStdString(), turn_ ? QuantityKind::Angle : QuantityKind::Length,
-                                     ParameterValues{});
+    const QuantityKind kind = turn_ ? QuantityKind::Angle : QuantityKind::Length;
+    auto typed = evaluate_expression(as_typed(typed_, kind, {}).toStdString(), kind, {});
     return typed ? *typed : value_;
 }
 
@@ -166,8 +167,8 @@ void MoveHandles::commit() {
 
 QString MoveHandles::words() const {
     if (axis_ < 0) return {};
-    QString unit = turn_ ? "°" : " mm";
-    QString number = typed_.isEmpty() ? QString::fromStdString(format_fixed(value_, turn_ ? 1 : 2)) + unit
+    QString unit = turn_ ? "°" : inches_are_shown() ? " in" : " mm";
+    QString number = typed_.isEmpty() ? as_shown(format_fixed(value_, turn_ ? 1 : 2) + (turn_ ? "°" : " mm"))
                                       : typed_ + "▏" + (typed_.contains(' ') ? "" : unit);
     QString text = QString(turn_ ? "about %1  %2" : "%1  %2").arg(axis_names[axis_], number);
     if (!meets_.isEmpty() && typed_.isEmpty()) text += " · " + meets_;

@@ -1,11 +1,14 @@
 #include "app/view/renderer.h"
 #include "app/theme/theme.h"
+#include "app/view/light_mesh.h"
 #include <QOffscreenSurface>
 #include <QOpenGLContext>
 #include <QOpenGLFramebufferObject>
 #include <QOpenGLFunctions_3_3_Core>
 #include <QOpenGLShaderProgram>
 #include <QOpenGLVersionFunctionsFactory>
+#include <chrono>
+#include <future>
 #include <unordered_map>
 
 namespace lp {
@@ -125,17 +128,37 @@ QMatrix4x4 to_matrix(const Transform& t) {
     return m;
 }
 
+struct Vertex {
+    float p[3], n[3];
+    uint32_t face;
+};
+
+std::vector<Vertex> light_vertices(const Tessellation& shape) {
+    const LightMesh light = light_mesh(shape);
+    std::vector<Vertex> vertices;
+    vertices.reserve(light.mesh.triangles.size() * 3);
+    for (size_t i = 0; i < light.mesh.triangles.size(); ++i) {
+        const Vec3 n = light.mesh.area_vector(i).normalized();
+        for (int k = 0; k < 3; ++k) {
+            const Vec3& p = light.mesh.corner(i, k);
+            vertices.push_back({{float(p.x()), float(p.y()), float(p.z())},
+                                {float(n.x()), float(n.y()), float(n.z())},
+                                light.face_of[i]});
+        }
+    }
+    return vertices;
+}
+
 struct GpuBody {
     GLuint vao = 0, vertices = 0, edge_vao = 0, edges = 0, values = 0;
     std::shared_ptr<const SurfaceMap> map; ///< whose values are there
     GLsizei vertex_count = 0, segment_count = 0;
     bool closed = false; ///< surely: exact bodies are
     bool used = true;
-};
-
-struct Vertex {
-    float p[3], n[3];
-    uint32_t face;
+    // Of a large one: a light stand-in, made beside and drawn while the view moves.
+    std::shared_future<std::vector<Vertex>> light_wanted;
+    GLuint light_vao = 0, light_vertices = 0;
+    GLsizei light_count = 0;
 };
 struct Segment {
     float a[3], b[3];
@@ -150,6 +173,7 @@ struct Renderer::Engine {
     GL* gl = nullptr;
     QString problem;
     QOpenGLShaderProgram body, edge, cap, mat, ground;
+    bool moving = false;
     GLuint empty_vao = 0, chosen_buffer = 0, chosen_texture = 0;
     std::unique_ptr<QOpenGLFramebufferObject> target;
     std::unordered_map<const Tessellation*, GpuBody> bodies;
@@ -206,9 +230,10 @@ struct Renderer::Engine {
     }
 
     void release(GpuBody& b) {
-        GLuint buffers[] = {b.vertices, b.edges, b.values}, arrays[] = {b.vao, b.edge_vao};
-        gl->glDeleteBuffers(3, buffers);
-        gl->glDeleteVertexArrays(2, arrays);
+        GLuint buffers[] = {b.vertices, b.edges, b.values, b.light_vertices},
+               arrays[] = {b.vao, b.edge_vao, b.light_vao};
+        gl->glDeleteBuffers(4, buffers);
+        gl->glDeleteVertexArrays(3, arrays);
     }
 
     /// The values of a map at the corners of the facets.
@@ -222,6 +247,30 @@ struct Renderer::Engine {
         gl->glVertexAttribPointer(3, 1, GL_FLOAT, GL_FALSE, sizeof(float), nullptr);
         gl->glEnableVertexAttribArray(3);
         b.map = map;
+    }
+
+    void put_vertices(const std::vector<Vertex>& vertices, GLuint& vao, GLuint& buffer) {
+        gl->glGenVertexArrays(1, &vao);
+        gl->glBindVertexArray(vao);
+        gl->glGenBuffers(1, &buffer);
+        gl->glBindBuffer(GL_ARRAY_BUFFER, buffer);
+        gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(vertices.size() * sizeof(Vertex)), vertices.data(),
+                         GL_STATIC_DRAW);
+        gl->glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), nullptr);
+        gl->glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), reinterpret_cast<void*>(12));
+        gl->glVertexAttribIPointer(2, 1, GL_UNSIGNED_INT, sizeof(Vertex), reinterpret_cast<void*>(24));
+        for (GLuint i = 0; i < 3; ++i) gl->glEnableVertexAttribArray(i);
+    }
+
+    /// Whether the light stand-in is drawn: while the view moves, once it is there, and where no map is shown.
+    bool is_light(const SceneBody& body, GpuBody& b) {
+        if (!moving || body.map || !b.light_wanted.valid()) return false;
+        if (!b.light_vao) {
+            if (b.light_wanted.wait_for(std::chrono::seconds(0)) != std::future_status::ready) return false;
+            b.light_count = GLsizei(b.light_wanted.get().size());
+            put_vertices(b.light_wanted.get(), b.light_vao, b.light_vertices);
+        }
+        return true;
     }
 
     GpuBody& upload(const SceneBody& body) {
@@ -253,16 +302,9 @@ struct Renderer::Engine {
             std::any_of(shape->edges.begin(), shape->edges.end(), [](const EdgeInfo& e) { return e.number >= 0; });
         b.vertex_count = GLsizei(vertices.size());
         b.segment_count = GLsizei(segments.size());
-        gl->glGenVertexArrays(1, &b.vao);
-        gl->glBindVertexArray(b.vao);
-        gl->glGenBuffers(1, &b.vertices);
-        gl->glBindBuffer(GL_ARRAY_BUFFER, b.vertices);
-        gl->glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(vertices.size() * sizeof(Vertex)), vertices.data(),
-                         GL_STATIC_DRAW);
-        gl->glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), nullptr);
-        gl->glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), reinterpret_cast<void*>(12));
-        gl->glVertexAttribIPointer(2, 1, GL_UNSIGNED_INT, sizeof(Vertex), reinterpret_cast<void*>(24));
-        for (GLuint i = 0; i < 3; ++i) gl->glEnableVertexAttribArray(i);
+        put_vertices(vertices, b.vao, b.vertices);
+        if (shape->mesh.triangles.size() > light_from_facets)
+            b.light_wanted = std::async(std::launch::async, [shape] { return light_vertices(*shape); }).share();
         put_values(b, body.map);
         gl->glGenVertexArrays(1, &b.edge_vao);
         gl->glBindVertexArray(b.edge_vao);
@@ -413,9 +455,9 @@ struct Renderer::Engine {
         body.setUniformValue("whole", s.whole);
     }
 
-    void draw_triangles(const GpuBody& b) {
-        gl->glBindVertexArray(b.vao);
-        gl->glDrawArrays(GL_TRIANGLES, 0, b.vertex_count);
+    void draw_triangles(const GpuBody& b, bool light = false) {
+        gl->glBindVertexArray(light ? b.light_vao : b.vao);
+        gl->glDrawArrays(GL_TRIANGLES, 0, light ? b.light_count : b.vertex_count);
     }
 
     void draw_edges(const Scene& scene, const SceneBody& b, const GpuBody& gpu, const QMatrix4x4& mvp,
@@ -429,11 +471,11 @@ struct Renderer::Engine {
         edge.setUniformValue("section", section_of(scene));
         edge.setUniformValue("width", float((b.stand_in ? 1.2 : b.support ? 0.7 : 1.15) * ratio));
         edge.setUniformValue("bias", 0.00035f);
-        QColor ink = theme::colour(b.stand_in ? Role::GlassEdge : Role::Ink);
+        QColor ink = theme::colour(b.stand_in ? Role::GlassEdge : Role::BodyEdge);
         float strength = b.support ? 0.45f : 1.0f;
         edge.setUniformValue("ink", QVector4D(rgb(ink), strength));
         edge.setUniformValue("dash", b.stand_in ? float(9 * ratio) : 0.0f);
-        edge.setUniformValue("select_colour", rgb(theme::colour(Role::Accent)));
+        edge.setUniformValue("select_colour", rgb(theme::colour(Role::ChosenEdge)));
         bind_chosen(edge, s.edges);
         edge.setUniformValue("hovered", s.hovered_edge);
         gl->glBindVertexArray(gpu.edge_vao);
@@ -507,7 +549,7 @@ struct Renderer::Engine {
             if (scene.edges_only) break;
             bind_body(scene, *b, mvp, view, 1);
             if (gpu->closed && !scene.section) gl->glEnable(GL_CULL_FACE); // nobody sees the inside
-            draw_triangles(*gpu);
+            draw_triangles(*gpu, is_light(*b, *gpu));
             gl->glDisable(GL_CULL_FACE);
         }
         if (scene.section && !scene.edges_only)
@@ -521,7 +563,8 @@ struct Renderer::Engine {
         gl->glEnable(GL_BLEND);
         gl->glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
         if (scene.edges || scene.edges_only)
-            for (auto& [b, gpu] : solid) draw_edges(scene, *b, *gpu, mvp, pixels, ratio);
+            for (auto& [b, gpu] : solid)
+                if (!is_light(*b, *gpu)) draw_edges(scene, *b, *gpu, mvp, pixels, ratio); // lines of another shape
         // Farther bodies first; within a body back faces, then front faces.
         std::sort(clear.begin(), clear.end(), [&](const auto& x, const auto& y) {
             double dx, dy;
@@ -535,10 +578,10 @@ struct Renderer::Engine {
             for (GLenum side : {GL_FRONT, GL_BACK}) {
                 gl->glCullFace(side);
                 bind_body(scene, *b, mvp, view, b->veil ? 0.16f : b->stand_in ? 0.5f : 0.30f);
-                draw_triangles(*gpu);
+                draw_triangles(*gpu, is_light(*b, *gpu));
             }
             gl->glDisable(GL_CULL_FACE);
-            if (!b->veil) draw_edges(scene, *b, *gpu, mvp, pixels, ratio);
+            if (!b->veil && !is_light(*b, *gpu)) draw_edges(scene, *b, *gpu, mvp, pixels, ratio);
             gl->glDepthMask(GL_TRUE);
         }
         gl->glDisable(GL_BLEND);
@@ -557,6 +600,10 @@ Renderer::Renderer() : engine_(std::make_unique<Engine>()) {}
 Renderer::~Renderer() = default;
 QString Renderer::problem() const {
     return engine_->problem;
+}
+
+void Renderer::set_moving(bool moving) {
+    engine_->moving = moving;
 }
 
 QImage Renderer::render(const Scene& scene, const Camera& camera, const QSize& pixels, double pixel_ratio) {

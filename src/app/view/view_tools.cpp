@@ -1,5 +1,6 @@
 #include "app/view/view_tools.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "app/view/view_widget.h"
 #include <QBoxLayout>
 #include <QComboBox>
@@ -138,8 +139,9 @@ QWidget* ViewTools::make_section_bar() {
     row->addWidget(new QLabel("at", bar));
     place_ = new QDoubleSpinBox(bar);
     place_->setRange(-1e5, 1e5);
-    place_->setDecimals(2);
-    place_->setSuffix(" mm");
+    place_->setDecimals(inches_are_shown() ? 4 : 2);
+    place_->setSingleStep(length_step_mm() / shown_unit_mm());
+    place_->setSuffix(inches_are_shown() ? " in" : " mm");
     place_->setKeyboardTracking(false);
     place_->setAccessibleName("Place of the section");
     row->addWidget(place_);
@@ -172,7 +174,7 @@ QWidget* ViewTools::make_section_bar() {
     };
     connect(slider_, &QSlider::valueChanged, this, [this, span](int value) {
         auto [low, high] = span();
-        place_->setValue(low + (high - low) * value / 1000.0);
+        place_->setValue((low + (high - low) * value / 1000.0) / shown_unit_mm());
     });
     connect(way_, &QComboBox::currentIndexChanged, this, [this, span](int index) {
         if (index == 3) {
@@ -184,12 +186,12 @@ QWidget* ViewTools::make_section_bar() {
                 return way_->setCurrentIndex(2);
             }
             face_normal_ = face->direction;
-            place_->setValue(face_normal_.dot(face->centre) - 0.01);
+            place_->setValue((face_normal_.dot(face->centre) - 0.01) / shown_unit_mm());
             return take_section();
         }
         auto [low, high] = span();
         QSignalBlocker quiet(place_);
-        place_->setValue((low + high) / 2);
+        place_->setValue((low + high) / 2 / shown_unit_mm());
         take_section();
     });
     return bar;
@@ -210,7 +212,7 @@ void ViewTools::show_section(bool on) {
 
 void ViewTools::take_section() {
     Vec3 n = way_->currentIndex() == 3 ? face_normal_ : Vec3(Vec3::Unit(way_->currentIndex()));
-    double at = place_->value();
+    double at = place_->value() * shown_unit_mm();
     if (flip_->isChecked()) n = -n, at = -at;
     session_->workspace().set_section(Eigen::Vector4d(-n.x(), -n.y(), -n.z(), at));
 }

@@ -1,6 +1,9 @@
 #include "app/view/view_widget.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
+#include "app/view/light_mesh.h"
+#include "app/view/pointer_habits.h"
 #include <QContextMenuEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -51,13 +54,19 @@ Box3 Scene::box_of(const std::vector<Pick>& picks) const {
 }
 
 ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
+    resting_.setSingleShot(true);
+    connect(&resting_, &QTimer::timeout, this, [this] {
+        renderer_.set_moving(false);
+        refresh();
+    });
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAttribute(Qt::WA_OpaquePaintEvent);
     setMinimumSize(240, 200);
     setAccessibleName("View");
-    setAccessibleDescription("The parts. Drag turns, with Shift or the middle button it moves, the wheel zooms; digits "
-                             "take the numbered offers below.");
+    setAccessibleDescription(
+        "The parts. ViewDrag turns, with Shift or the middle button it moves, the wheel zooms; digits "
+        "take the numbered offers below.");
 }
 
 void ViewWidget::set_scene(Scene scene) {
@@ -86,11 +95,12 @@ void ViewWidget::shift_bodies(PartId part, std::optional<size_t> body, const Tra
 
 void ViewWidget::set_marks(std::vector<ViewMark> marks) {
     marks_ = std::move(marks);
+    for (ViewMark& mark : marks_) mark.title = as_shown(mark.title), mark.text = as_shown(mark.text);
     update();
 }
 
 void ViewWidget::set_hint(const QString& hint) {
-    hint_ = hint;
+    hint_ = as_shown(hint);
     update();
 }
 
@@ -129,7 +139,8 @@ void ViewWidget::glide_to(const Box3& box) {
 
 void ViewWidget::look_from(const Camera& camera) {
     camera_ = camera;
-    refresh();
+    camera_set_ = true;
+    refresh_moving();
 }
 
 void ViewWidget::fit_all() {
@@ -157,6 +168,18 @@ void ViewWidget::fit_selection() {
     if (box.isEmpty()) return fit_all();
     camera_.fit(box, size());
     camera_.half_height = std::max(camera_.half_height * 1.3, 5.0);
+    refresh();
+}
+
+/// The camera is under way: large bodies are shown by their stand-ins until it rests.
+void ViewWidget::refresh_moving() {
+    const bool large = std::any_of(scene_.bodies.begin(), scene_.bodies.end(), [](const SceneBody& b) {
+        return b.shape->mesh.triangles.size() > light_from_facets;
+    });
+    if (large) {
+        renderer_.set_moving(true);
+        resting_.start(200);
+    }
     refresh();
 }
 
@@ -286,8 +309,8 @@ void ViewWidget::paint_bed_words(QPainter& p) {
     };
     for (size_t bed = 0; bed < scene_.beds; ++bed) {
         const QString which = scene_.beds > 1 ? QString("bed %1 · ").arg(bed + 1) : QString();
-        word({0, -hy + 5, z}, {hx, 0, 0}, which + "front · " + QString::number(scene_.bed_mm.x()) + " mm");
-        word({hx - 8, 0, z}, {0, hy, 0}, QString::number(scene_.bed_mm.y()) + " mm");
+        word({0, -hy + 5, z}, {hx, 0, 0}, which + "front · " + as_shown(QString::number(scene_.bed_mm.x()) + " mm"));
+        word({hx - 8, 0, z}, {0, hy, 0}, as_shown(QString::number(scene_.bed_mm.y()) + " mm"));
         c += scene_.to_next_bed;
     }
 }
@@ -382,18 +405,18 @@ void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
     if (event->buttons() != Qt::NoButton) {
         if ((now - press_).manhattanLength() > 4) dragged_ = true;
         if (!dragged_) return;
-        if (button_ == Qt::LeftButton && (box_ || event->modifiers() & Qt::ControlModifier)) {
+        const auto drag = box_ ? ViewDrag::Box : drag_of(settings().pointer, button_, event->modifiers());
+        if (drag == ViewDrag::Box) {
             box_ = QRectF(press_, now).normalized();
             return update();
         }
         QPointF d = now - last_;
         last_ = now;
-        bool pan = button_ == Qt::MiddleButton || button_ == Qt::RightButton || event->modifiers() & Qt::ShiftModifier;
-        if (pan)
+        if (drag == ViewDrag::Move)
             camera_.pan(d, height());
-        else
+        else if (drag == ViewDrag::Turn)
             camera_.orbit(d.x() * 0.45, d.y() * 0.45);
-        refresh();
+        refresh_moving();
         return;
     }
     auto found = candidates_at(now);
@@ -468,9 +491,24 @@ void ViewWidget::mouseDoubleClickEvent(QMouseEvent* event) {
 }
 
 void ViewWidget::wheelEvent(QWheelEvent* event) {
-    double notches = event->angleDelta().y() / 120.0;
-    camera_.zoom(std::pow(0.86, notches), event->position(), size());
-    refresh();
+    if (wheel_moves(settings().pointer, event->modifiers())) {
+        // A touchpad tells pixels; a wheel tells eighths of a degree, and a notch of 15 degrees is worth 60 pixels.
+        camera_.pan(event->pixelDelta().isNull() ? QPointF(event->angleDelta()) / 2 : QPointF(event->pixelDelta()),
+                    height());
+    } else {
+        camera_.zoom(std::pow(0.86, event->angleDelta().y() / 120.0), event->position(), size());
+    }
+    refresh_moving();
+}
+
+/// Pinching on a touchpad zooms at the pointer, whatever the habit.
+bool ViewWidget::event(QEvent* event) {
+    if (event->type() != QEvent::NativeGesture) return QWidget::event(event);
+    auto* gesture = static_cast<QNativeGestureEvent*>(event);
+    if (gesture->gestureType() != Qt::ZoomNativeGesture) return QWidget::event(event);
+    camera_.zoom(1 / std::max(0.2, 1 + gesture->value()), gesture->position(), size());
+    refresh_moving();
+    return true;
 }
 
 void ViewWidget::keyPressEvent(QKeyEvent* event) {
@@ -482,7 +520,7 @@ void ViewWidget::keyPressEvent(QKeyEvent* event) {
     if (key == Qt::Key_Slash) return emit line_wanted();
     if (key == Qt::Key_Escape) return emit escape_pressed();
     if (event->modifiers() & Qt::AltModifier) { // nudge: along the axes nearest to the screen's
-        double mm = event->modifiers() & Qt::ControlModifier ? 0.01 : shift ? 0.1 : 1;
+        double mm = (event->modifiers() & Qt::ControlModifier ? 0.01 : shift ? 0.1 : 1) * length_step_mm();
         auto nearest = [](const Vec3& way) {
             int axis;
             way.cwiseAbs().maxCoeff(&axis);
@@ -516,7 +554,7 @@ void ViewWidget::keyPressEvent(QKeyEvent* event) {
         return fit_all();
     else
         return QWidget::keyPressEvent(event);
-    refresh();
+    refresh_moving();
 }
 
 void ViewWidget::leaveEvent(QEvent*) {

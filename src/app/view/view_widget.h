@@ -6,6 +6,7 @@
 #include "app/view/view_overlay.h"
 #include <QElapsedTimer>
 #include <QPointer>
+#include <QTimer>
 #include <QWidget>
 
 namespace lp {
@@ -73,12 +74,14 @@ class ViewWidget : public QWidget {
     void mouseReleaseEvent(QMouseEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void wheelEvent(QWheelEvent*) override;
+    bool event(QEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void leaveEvent(QEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
 
   private:
     void draw_picture();
+    void refresh_moving();
     void warm_up(int round);
     void paint_marks(QPainter& painter);
     void paint_bed_words(QPainter& painter);
@@ -107,6 +110,7 @@ class ViewWidget : public QWidget {
     double last_render_ms_ = 0;
     bool camera_set_ = false, warm_ = false;
     QPointer<class QVariantAnimation> glide_;
+    QTimer resting_; ///< until a view that was moved is drawn in full
     std::vector<ViewOverlay*> overlays_;
     ViewOverlay* has_mouse_ = nullptr; ///< the overlay that took the press
     std::vector<Transform> unshifted_; ///< places of the scene's bodies while some are shifted

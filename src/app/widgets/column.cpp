@@ -1,5 +1,6 @@
 #include "app/widgets/column.h"
 #include "app/theme/theme.h"
+#include "base/inches.h"
 #include <QApplication>
 #include <QHBoxLayout>
 
@@ -12,13 +13,13 @@ QWidget* make_heading(const QString& title, const QString& soft, QWidget* parent
     label->setTextFormat(Qt::RichText);
     label->setText(
         QString("<span style='font-weight:800'>%1</span>&nbsp;&nbsp;<span style='color:%2;font-weight:500'>%3</span>")
-            .arg(title.toHtmlEscaped(), theme::css(Role::SoftInk), soft.toHtmlEscaped()));
+            .arg(title.toHtmlEscaped(), theme::css(Role::SoftInk), as_shown(soft).toHtmlEscaped()));
     label->setContentsMargins(theme::margin, 10, theme::margin, 4);
     return label;
 }
 
 QLabel* make_note(const QString& text, bool wrong, QWidget* parent) {
-    auto* label = new QLabel(text, parent);
+    auto* label = new QLabel(as_shown(text), parent);
     label->setWordWrap(true);
     label->setFont(theme::words(12.5));
     label->setStyleSheet(QString("color: %1").arg(theme::css(wrong ? Role::Wrong : Role::SoftInk)));
@@ -56,13 +57,19 @@ ValueRow make_value_row(const QString& name, const QString& hint, QWidget* paren
 std::pair<QString, bool> explain_typed(const Session& session, const QString& typed, QuantityKind kind) {
     std::string text = typed.toStdString();
     if (size_t equals = text.find('='); equals != std::string::npos) text = text.substr(equals + 1);
-    ParameterValues values;
-    if (session.results().evaluation()) values = session.results().evaluation()->values;
-    auto value = evaluate_expression(text, kind, values);
+    auto value = evaluate_expression(text, kind, session.results().values());
     if (!value) return {QString::fromStdString(value.error().text()), true};
-    QString says = "= " + QString::fromStdString(format_quantity(*value, kind));
-    if (kind == QuantityKind::Length) says += " · " + QString::fromStdString(format_number(*value / 25.4)) + " in";
-    return {says, false};
+    QString says = QString::fromStdString(format_quantity(*value, kind));
+    if (kind == QuantityKind::Length) {
+        const QString inches = QString::fromStdString(format_inches(*value));
+        says = inches_are_shown() ? inches + " · " + says : says + " · " + inches;
+    }
+    return {"= " + says, false};
+}
+
+void make_quantity(const Session* session, ValueField* field, QuantityKind kind) {
+    field->set_quantity(kind, [session] { return session->results().values(); });
+    field->set_check([session, kind](const QString& typed) { return explain_typed(*session, typed, kind); });
 }
 
 void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind,
@@ -75,7 +82,7 @@ void bind_number(Session* session, const ValueRow& row, double value, QuantityKi
             : format_quantity(value, kind));
     field->set_value(text, kind == QuantityKind::Angle ? QString::fromStdString(format_number(value) + " deg") : text);
     field->set_stepping(true);
-    field->set_check([session, kind](const QString& typed) { return explain_typed(*session, typed, kind); });
+    make_quantity(session, field, kind);
     QObject::connect(field, &ValueField::submitted, field, [session, field, kind, apply](const QString& typed) {
         ParameterValues values;
         if (session->results().evaluation()) values = session->results().evaluation()->values;
@@ -85,7 +92,8 @@ void bind_number(Session* session, const ValueRow& row, double value, QuantityKi
         field->accept();
     });
     QObject::connect(field, &ValueField::stepped, field, [field, value, apply, kind](double by) {
-        double size = kind == QuantityKind::Length ? by * 0.1 : by; // sizes of cards are fractions of a millimetre
+        // sizes of cards are fractions of a millimetre
+        double size = kind == QuantityKind::Length ? by * 0.1 * length_step_mm() : by;
         if (auto wrong = apply(value + size)) field->refuse(QString::fromStdString(wrong->text()));
     });
 }

@@ -21,6 +21,8 @@ ValueRow make_value_row(const QString& name, const QString& hint, QWidget* paren
 /// Makes the field a number of this kind that is set through `apply`, which returns a problem to refuse.
 void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind,
                  std::function<std::optional<Problem>(double)> apply);
+/// The field holds a quantity: its unit as the settings say, and what the typed text comes to, below it.
+void make_quantity(const Session* session, ValueField* field, QuantityKind kind);
 /// "= 6.20 mm · 0.244 in", or why the text cannot be read.
 std::pair<QString, bool> explain_typed(const Session& session, const QString& text, QuantityKind kind);
 /// A column's inside: scrolls when it is too long.

@@ -62,7 +62,11 @@ int FlowLayout::arrange(const QRect& rect, bool only_measure) const {
         QSize size = item->sizeHint();
         const bool sticks = sticks_[i];
         int gap = sticks || x == rect.x() ? 0 : gap_x_;
-        if (!sticks && x > rect.x() && x + gap + size.width() > rect.right() + 1) {
+        int with_what_sticks = size.width();
+        for (size_t k = i + 1; k < items_.size() && sticks_[k]; ++k)
+            if (!items_[k]->widget() || !items_[k]->widget()->isHidden())
+                with_what_sticks += items_[k]->sizeHint().width();
+        if (!sticks && x > rect.x() && x + gap + with_what_sticks > rect.right() + 1) {
             x = rect.x();
             y += line + gap_y_;
             line = 0;

@@ -9,11 +9,14 @@ namespace lp {
 using theme::Role;
 namespace {
 constexpr int stretches = 5;
-constexpr double stretch_px = 128;
+constexpr int widest_px = 128, narrowest_px = 88;
 } // namespace
 
 Tape::Tape(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
-    setFixedSize(int(stretches * stretch_px) + 2, 40);
+    setFixedHeight(40);
+    setMinimumWidth(stretches * narrowest_px + 2);
+    setMaximumWidth(stretches * widest_px + 2);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName("Stretches of the work");
@@ -30,7 +33,8 @@ QString Tape::name_of(Stretch stretch) {
 }
 
 QRectF Tape::stretch_rect(Stretch stretch) const {
-    return {1 + int(stretch) * stretch_px, 1, stretch_px, 38};
+    const double wide = (width() - 2.0) / stretches;
+    return {1 + int(stretch) * wide, 1, wide, 38};
 }
 
 int Tape::open_at(Stretch stretch) const {
@@ -94,12 +98,12 @@ void Tape::paintEvent(QPaintEvent*) {
 }
 
 void Tape::mousePressEvent(QMouseEvent* event) {
-    int i = int((event->position().x() - 1) / stretch_px);
+    int i = int((event->position().x() - 1) * stretches / std::max(1, width() - 2));
     if (i >= 0 && i < stretches) session_->workspace().set_stretch(Stretch(i));
 }
 
 void Tape::mouseMoveEvent(QMouseEvent* event) {
-    int i = int((event->position().x() - 1) / stretch_px);
+    int i = int((event->position().x() - 1) * stretches / std::max(1, width() - 2));
     if (i == hover_) return;
     hover_ = i;
     update();

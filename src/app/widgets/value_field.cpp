@@ -14,7 +14,22 @@ ValueField::ValueField(Look look, QWidget* parent) : QWidget(parent), look_(look
     setFont(look == Look::Reference || look == Look::Fit ? theme::words(13.5, QFont::Bold) : theme::numbers(13));
 }
 
-void ValueField::set_value(const QString& shown, const QString& edited, const QString& suffix) {
+void ValueField::set_quantity(QuantityKind kind, std::function<ParameterValues()> values) {
+    quantity_ = kind;
+    values_ = std::move(values);
+    const auto told = told_;
+    set_value(told[0], told[1], told[2]);
+}
+
+QString ValueField::meant(const QString& text) const {
+    if (text == edited_) return told_[1]; // not touched: not a digit of it is lost
+    return quantity_ ? as_typed(text, *quantity_, values_ ? values_() : ParameterValues{}) : text;
+}
+
+void ValueField::set_value(const QString& told, const QString& source, const QString& told_suffix) {
+    told_ = {told, source, told_suffix};
+    const QString shown = quantity_ ? as_shown(told) : told, suffix = as_shown(told_suffix),
+                  edited = quantity_ ? to_edit(source, *quantity_) : source;
     if (shown == shown_ && edited == edited_ && suffix == suffix_) return; // laying out anew costs more than the look
     // Open and not touched, the editor follows; what is being typed stays.
     if (editor_ && !submitting_ && editor_->text() == edited_ && edited != edited_) {
@@ -93,7 +108,7 @@ bool ValueField::focusNextPrevChild(bool forward) {
 bool ValueField::keep(std::function<void()> then) {
     QPointer<ValueField> self(this);
     submitting_ = true;
-    emit submitted(editor_->text());
+    emit submitted(meant(editor_->text()));
     if (self) submitting_ = false;
     if (self && self->editor_) return false;
     if (then) then();
@@ -111,19 +126,20 @@ void ValueField::begin_edit(const QString& start) {
     editor_->installEventFilter(this);
     connect(editor_, &QLineEdit::textChanged, this, [this](const QString& text) {
         updateGeometry();
-        if (text != edited_) emit typed(text);
-        if (!check_) return;
-        auto [says, wrong] = check_(text);
-        emit hint_changed(says, wrong);
+        if (text != edited_) emit typed(meant(text));
+        tell_check();
     });
     editor_->setGeometry(rect());
     editor_->show();
     editor_->setFocus();
     updateGeometry();
-    if (check_) {
-        auto [says, wrong] = check_(editor_->text());
-        emit hint_changed(says, wrong);
-    }
+    tell_check();
+}
+
+void ValueField::tell_check() {
+    if (!check_ || !editor_) return;
+    auto [says, wrong] = check_(meant(editor_->text()));
+    emit hint_changed(says, wrong);
 }
 
 void ValueField::end_edit() {
@@ -190,7 +206,7 @@ bool ValueField::eventFilter(QObject* object, QEvent* event) {
         QString text = editor_->text();
         bool differs = text != edited_;
         QPointer<ValueField> self(this);
-        if (differs) emit submitted(text);
+        if (differs) emit submitted(meant(text));
         if (self) end_edit();
         return false;
     }

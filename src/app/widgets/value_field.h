@@ -1,6 +1,7 @@
 // A value that is edited where it stands: click, Enter or just type; Escape leaves it as it was. Tab keeps what was
 // typed and goes on to the next one. Arrow keys and the wheel step numbers by 1 (Shift 0.1, Ctrl 10).
 #pragma once
+#include "app/units.h"
 #include <QLineEdit>
 #include <QPointer>
 #include <QWidget>
@@ -16,6 +17,9 @@ class ValueField : public QWidget {
 
     /// What is shown, and what is edited when it is not the same.
     void set_value(const QString& shown, const QString& edited, const QString& suffix = {});
+    /// It holds a quantity: lengths are shown, edited and meant in the unit of the settings. What goes in and out of
+    /// the field (set_value, submitted, typed, the check) stays as files have it. `values` may be asked at any time.
+    void set_quantity(QuantityKind kind, std::function<ParameterValues()> values = {});
     void set_label(const QString& name, const QString& hint); ///< accessible name and tool tip
     /// What the typed text would come to ("= 6.20 mm"), or why it cannot be: shown below while typing.
     void set_check(std::function<std::pair<QString, bool>(const QString&)> check) { check_ = std::move(check); }
@@ -44,7 +48,7 @@ class ValueField : public QWidget {
     void submitted(const QString& text);
     void stepped(double by);
     void hint_changed(const QString& text, bool wrong); ///< empty when there is nothing to say
-    void typed(const QString& text); ///< another text stands in the editor
+    void typed(const QString& text);                    ///< another text stands in the editor
     void focused();
     void closed(); ///< the editor is gone, its text kept or not
 
@@ -69,8 +73,13 @@ class ValueField : public QWidget {
     void open();
     bool keep(std::function<void()> then); ///< false when what was typed was refused
     void end_edit();
+    QString meant(const QString& text) const; ///< what stands in the editor, as files have it
+    void tell_check();
     Look look_;
-    QString shown_, edited_, suffix_;
+    QString shown_, edited_, suffix_; ///< in the unit that is shown
+    std::array<QString, 3> told_;     ///< the same three as they were set
+    std::optional<QuantityKind> quantity_;
+    std::function<ParameterValues()> values_;
     QPointer<QLineEdit> editor_;
     std::function<std::pair<QString, bool>(const QString&)> check_;
     std::function<void(ValueField*)> menu_;

@@ -90,6 +90,11 @@ StepKind chamfer_kind() {
         }
         StepResult result{before, {}, {}};
         result.bodies[found->body].body = *made;
+        // The middle of the flat lies d cos(half the angle) from the edge where both distances are d.
+        if (second == first && angle == 0)
+            if (auto handle =
+                    handle_at_edge(body, found->edges.front(), "distance", [](double half) { return std::cos(half); }))
+                result.handles = {*handle};
         return result;
     };
     return kind;

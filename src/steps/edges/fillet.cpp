@@ -157,6 +157,10 @@ StepKind fillet_kind() {
             return as_far_as_it_goes(before, *found, filleter, context, rounded.error());
         }
         result.bodies[found->body].body = *rounded;
+        // The middle of the round lies r (1 / sin(half the angle) - 1) from the edge (plane geometry).
+        if (auto handle = handle_at_edge(body, found->edges.front(), "radius",
+                                         [](double half) { return 1 / std::sin(half) - 1; }))
+            result.handles = {*handle};
         return result;
     };
     return kind;

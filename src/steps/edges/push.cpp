@@ -27,6 +27,10 @@ StepKind push_kind() {
         double by = context.number("by");
         if (std::fabs(by) < tolerance::same_mm) return StepResult{before, "A push of 0 moves nothing.", {}, {}};
         std::vector<StepBody> now = before;
+        const FaceInfo& first = before[found->body].body.tessellation().faces[found->faces.front()];
+        std::vector<SizeHandle> handles;
+        if (first.kind == SurfaceKind::Plane)
+            handles = {{"by", SizeHandle::Shape::Arrow, first.centre, first.direction, 1}};
         // One after the other, each found again by its name after the one before. Round ones first: what a flat one
         // leaves beside them is no part of them, and the order of naming must not matter.
         std::vector<GeometryItem> items = context.value("faces").geometry();
@@ -56,7 +60,9 @@ StepKind push_kind() {
                 return problem(ProblemCode::Geometry, "The push changed nothing.", "Choose another face or distance.");
             now = next->bodies;
         }
-        return StepResult{now, {}, {}};
+        StepResult result{now, {}, {}};
+        result.handles = std::move(handles);
+        return result;
     };
     return kind;
 }

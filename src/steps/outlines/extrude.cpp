@@ -65,15 +65,29 @@ class Extruder {
         auto regions = grown_regions(drawn_, c_.growth_mm);
         if (!regions) return pass_on(regions);
         regions_ = std::move(*regions);
-        if (auto straight = straight_on_a_face()) return *straight;
+        if (auto straight = straight_on_a_face()) {
+            straight->handles = handles();
+            return *straight;
+        }
         auto made = body();
         if (!made) return pass_on(made);
         auto result = apply_solid(before_, *made, c_);
-        if (result) result->place = StepPlace{outline_.plane, {}, std::pair(span_.low, span_.high)};
+        if (!result) return result;
+        result->place = StepPlace{outline_.plane, {}, std::pair(span_.low, span_.high)};
+        result->handles = handles();
         return result;
     }
 
   private:
+    std::vector<SizeHandle> handles() const {
+        if (c_.word("to") != "height" || drawn_.empty()) return {};
+        const bool in = c_.word("side") == "in";
+        const Vec2 inside = drawn_.front().inside;
+        const Vec3 foot(inside.x(), inside.y(), in ? -c_.number("from") : c_.number("from"));
+        return {{"height", SizeHandle::Shape::Arrow, outline_.plane * foot,
+                 outline_.plane.linear().col(2) * (in ? -1 : 1), c_.word("side") == "middle" ? 2.0 : 1.0}};
+    }
+
     /// The quick way: pockets or pads within one flat face of the first body, to a height.
     std::optional<StepResult> straight_on_a_face() {
         const std::string &does = c_.word("does"), &side = c_.word("side");

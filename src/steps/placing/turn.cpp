@@ -19,7 +19,7 @@ StepKind turn_kind() {
     kind.sentence = "Turn {what} by {angle} about {axis} through {through_x}, {through_y}, {through_z}";
     kind.group = StepGroup::Placing;
     kind.synonyms = {"rotate"};
-    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) {
+    kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         const std::string& axis = context.word("axis");
         Vec3 direction = axis == "x" ? Vec3::UnitX() : axis == "y" ? Vec3::UnitY() : Vec3::UnitZ();
         Vec3 through(context.number("through_x"), context.number("through_y"), context.number("through_z"));
@@ -27,7 +27,14 @@ StepKind turn_kind() {
         move.translate(through);
         move.rotate(Eigen::AngleAxisd(radians(context.number("angle")), direction));
         move.translate(-through);
-        return move_chosen(before, context, move);
+        auto result = move_chosen(before, context, move);
+        if (!result) return result;
+        Box3 box;
+        for (const StepBody& b : result->bodies) box.extend(b.body.box());
+        if (!box.isEmpty()) // beside the middle of what turns
+            through += direction * direction.dot(box.center() - through);
+        result->handles = {{"angle", SizeHandle::Shape::Dial, through, direction, 1}};
+        return result;
     };
     return kind;
 }

@@ -31,10 +31,18 @@ StepKind block_kind() {
         double g = context.growth_mm;
         Vec3 size(context.number("size_x"), context.number("size_y"), context.number("size_z"));
         bool corner = context.word("from") == "corner";
-        return place_solid(before, context, corner ? g : origin_drop(context, size.z()), [&](Transform at) {
-            at.translate(corner ? Vec3(-g, -g, 0) : Vec3(-size.x() / 2 - g, -size.y() / 2 - g, 0));
-            return make_block(size + Vec3::Constant(2 * g), at, context.source());
-        });
+        auto flat = [&](const char* field, const Vec3& way) {
+            return corner ? size_one_way(field, (size - size.cwiseProduct(way)) / 2, way)
+                          : size_both_ways(field, Vec3(0, 0, size.z() / 2), way);
+        };
+        return place_solid(before, context, corner ? g : origin_drop(context, size.z()),
+                           [&](Transform at) {
+                               at.translate(corner ? Vec3(-g, -g, 0) : Vec3(-size.x() / 2 - g, -size.y() / 2 - g, 0));
+                               return make_block(size + Vec3::Constant(2 * g), at, context.source());
+                           },
+                           {flat("size_x", Vec3::UnitX()), flat("size_y", Vec3::UnitY()),
+                            corner ? size_one_way("size_z", {size.x() / 2, size.y() / 2, 0}, Vec3::UnitZ())
+                                   : height_handle(context, "size_z")});
     };
     return kind;
 }

@@ -49,8 +49,10 @@ StepKind cone_kind() {
             bottom = grown_bottom;
             top = grown_top;
         }
-        return place_solid(before, context, drop,
-                           [&](const Transform& at) { return make_cone(bottom, top, height, at, context.source()); });
+        return place_solid(
+            before, context, drop,
+            [&](const Transform& at) { return make_cone(bottom, top, height, at, context.source()); },
+            {height_handle(context, "height"), diameter_handle("diameter", 0), diameter_handle("top_diameter", h)});
     };
     return kind;
 }

@@ -42,10 +42,12 @@ StepKind cylinder_kind() {
                     .any_body = true}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double height = context.number("height");
-        return place_solid(before, context, origin_drop(context, height), [&](const Transform& at) {
-            return make_cylinder(context.number("diameter") / 2 + context.growth_mm, height + 2 * context.growth_mm, at,
-                                 context.source());
-        });
+        return place_solid(before, context, origin_drop(context, height),
+                           [&](const Transform& at) {
+                               return make_cylinder(context.number("diameter") / 2 + context.growth_mm,
+                                                    height + 2 * context.growth_mm, at, context.source());
+                           },
+                           {height_handle(context, "height"), diameter_handle("diameter", height)});
     };
     return kind;
 }

@@ -16,12 +16,15 @@ StepKind dome_kind() {
     kind.repeatable = true;
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) {
         double r = context.number("diameter") / 2, h = context.number("height");
-        return place_solid(before, context, 0, [&](const Transform& at) {
-            // z = h (1 - x^2 / r^2): a parabola is a quadratic Bezier curve, exactly.
-            std::vector<Curve> profile{Curve::line({0, 0}, {r, 0}), Curve::quadratic({r, 0}, {r / 2, h}, {0, h}),
-                                       Curve::line({0, h}, {0, 0})};
-            return turned_profile(profile, context.growth_mm, at, context.source());
-        });
+        return place_solid(before, context, 0,
+                           [&](const Transform& at) {
+                               // z = h (1 - x^2 / r^2): a parabola is a quadratic Bezier curve, exactly.
+                               std::vector<Curve> profile{Curve::line({0, 0}, {r, 0}),
+                                                          Curve::quadratic({r, 0}, {r / 2, h}, {0, h}),
+                                                          Curve::line({0, h}, {0, 0})};
+                               return turned_profile(profile, context.growth_mm, at, context.source());
+                           },
+                           {height_handle(context, "height"), diameter_handle("diameter", 0)});
     };
     return kind;
 }

@@ -15,11 +15,14 @@ StepKind half_sphere_kind() {
     kind.repeatable = true;
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) {
         double r = context.number("diameter") / 2;
-        return place_solid(before, context, 0, [&](const Transform& at) {
-            std::vector<Curve> profile{Curve::line({0, 0}, {r, 0}), Curve::arc({0, 0}, r, 0, std::numbers::pi / 2),
-                                       Curve::line({0, r}, {0, 0})};
-            return turned_profile(profile, context.growth_mm, at, context.source());
-        });
+        return place_solid(before, context, 0,
+                           [&](const Transform& at) {
+                               std::vector<Curve> profile{Curve::line({0, 0}, {r, 0}),
+                                                          Curve::arc({0, 0}, r, 0, std::numbers::pi / 2),
+                                                          Curve::line({0, r}, {0, 0})};
+                               return turned_profile(profile, context.growth_mm, at, context.source());
+                           },
+                           {diameter_handle("diameter", 0)});
     };
     return kind;
 }

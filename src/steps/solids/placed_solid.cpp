@@ -36,7 +36,8 @@ std::vector<StepField> placing_fields(const Placing& placing) {
 }
 
 Expected<StepResult> place_solid(const std::vector<StepBody>& before, const StepContext& context, double drop,
-                                 const std::function<Expected<Body>(const Transform& at)>& make) {
+                                 const std::function<Expected<Body>(const Transform& at)>& make,
+                                 std::vector<SizeHandle> handles) {
     auto plane = find_plane(before, context, context.value("on"));
     if (!plane) return pass_on(plane);
     Transform at = *plane;
@@ -55,8 +56,30 @@ Expected<StepResult> place_solid(const std::vector<StepBody>& before, const Step
     auto made = make(at);
     if (!made) return pass_on(made);
     auto result = apply_solid(before, *made, context);
-    if (result) result->place = StepPlace{*plane, {}, {}};
+    if (!result) return result;
+    result->place = StepPlace{*plane, {}, {}};
+    for (SizeHandle& handle : handles) handle.from = at * handle.from, handle.way = at.linear() * handle.way;
+    result->handles = std::move(handles);
     return result;
+}
+
+SizeHandle size_both_ways(const char* field, const Vec3& middle, const Vec3& way) {
+    return {field, SizeHandle::Shape::Arrow, middle, way, 2};
+}
+
+SizeHandle size_one_way(const char* field, const Vec3& from, const Vec3& way) {
+    return {field, SizeHandle::Shape::Arrow, from, way, 1};
+}
+
+SizeHandle height_handle(const StepContext& context, const char* field) {
+    auto from = context.words.find("from");
+    if (from != context.words.end() && from->second.text() == "centre")
+        return size_both_ways(field, Vec3(0, 0, context.number(field) / 2), Vec3::UnitZ());
+    return size_one_way(field, Vec3::Zero(), Vec3::UnitZ());
+}
+
+SizeHandle diameter_handle(const char* field, double height) {
+    return {field, SizeHandle::Shape::Ring, Vec3(0, 0, height), Vec3::UnitZ(), 2};
 }
 
 double origin_drop(const StepContext& context, double height) {

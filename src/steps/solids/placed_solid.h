@@ -19,9 +19,18 @@ StepField does_field();
 /// Adds what a solid step made to the bodies as its `does` field says: join, cut, common or new.
 Expected<StepResult> apply_solid(const std::vector<StepBody>& before, Body made, const StepContext& context);
 /// Makes a solid where its placing fields say and adds it as `does` says. The local z axis is turned to the `along`
-/// field and moved to at_x, at_y, at_z of the plane or face in `on`; `drop` shifts it along the axis first.
+/// field and moved to at_x, at_y, at_z of the plane or face in `on`; `drop` shifts it along the axis first. `handles`
+/// stand in the solid's own frame.
 Expected<StepResult> place_solid(const std::vector<StepBody>& before, const StepContext& context, double drop,
-                                 const std::function<Expected<Body>(const Transform& at)>& make);
+                                 const std::function<Expected<Body>(const Transform& at)>& make,
+                                 std::vector<SizeHandle> handles = {});
+/// The handle of a size along an own axis: of one that grows both ways from the middle, or one way from `from`.
+SizeHandle size_both_ways(const char* field, const Vec3& middle, const Vec3& way);
+SizeHandle size_one_way(const char* field, const Vec3& from, const Vec3& way);
+/// Of a height above the foot, both ways where the solid stands at its centre.
+SizeHandle height_handle(const StepContext& context, const char* field);
+/// Of a diameter at a height above the foot.
+SizeHandle diameter_handle(const char* field, double height);
 /// Height above the foot at which the solid's own origin lies for the `from` field: 0 (foot) or half the height.
 double origin_drop(const StepContext& context, double height);
 

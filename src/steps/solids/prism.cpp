@@ -26,9 +26,12 @@ StepKind prism_kind() {
         int sides = int(std::lround(context.number("sides")));
         double half = context.number("across") / 2, height = context.number("height");
         double apothem = context.word("measured") == "corners" ? half * std::cos(std::numbers::pi / sides) : half;
-        return place_solid(before, context, origin_drop(context, height), [&](const Transform& at) {
-            return make_prism(sides, apothem + context.growth_mm, height + 2 * context.growth_mm, at, context.source());
-        });
+        return place_solid(before, context, origin_drop(context, height),
+                           [&](const Transform& at) {
+                               return make_prism(sides, apothem + context.growth_mm, height + 2 * context.growth_mm, at,
+                                                 context.source());
+                           },
+                           {height_handle(context, "height"), diameter_handle("across", height)});
     };
     return kind;
 }

@@ -26,16 +26,21 @@ StepKind pyramid_kind() {
         if (b > a - 1e-6)
             return problem(ProblemCode::Range, "A pyramid is narrower on top than at its foot.",
                            "Use a prism, or turn it over.");
-        return place_solid(before, context, 0, [&](const Transform& at) -> Expected<Body> {
-            // Walls lean by this angle; growing moves them out along their normals and the flat ends along the axis.
-            double lean = (a - b) / h, out = g * std::sqrt(1 + lean * lean), foot = a + lean * g + out;
-            double full = foot / lean, wanted = h + 2 * g, height = b < 1e-9 && g <= 0 ? full : std::min(wanted, full);
-            bool point = height >= full - 1e-6;
-            Transform low = at;
-            low.translate(Vec3(0, 0, -g));
-            return make_pyramid(sides, foot, point ? 0 : foot - lean * height, point ? full : height, low,
-                                context.source());
-        });
+        return place_solid(before, context, 0,
+                           [&](const Transform& at) -> Expected<Body> {
+                               // Walls lean by this angle; growing moves them out along their normals and the flat ends
+                               // along the axis.
+                               double lean = (a - b) / h, out = g * std::sqrt(1 + lean * lean),
+                                      foot = a + lean * g + out;
+                               double full = foot / lean, wanted = h + 2 * g,
+                                      height = b < 1e-9 && g <= 0 ? full : std::min(wanted, full);
+                               bool point = height >= full - 1e-6;
+                               Transform low = at;
+                               low.translate(Vec3(0, 0, -g));
+                               return make_pyramid(sides, foot, point ? 0 : foot - lean * height, point ? full : height,
+                                                   low, context.source());
+                           },
+                           {height_handle(context, "height"), diameter_handle("across", 0)});
     };
     return kind;
 }

@@ -26,17 +26,22 @@ StepKind ring_kind() {
                            "The ring is " + format_quantity(t, QuantityKind::Length) + " thick and only " +
                                format_quantity(2 * outer, QuantityKind::Length) + " across.",
                            "Make it thinner, or wider across.");
-        return place_solid(before, context, 0, [&](const Transform& at) {
-            std::vector<Curve> profile;
-            if (round) {
-                profile = {Curve::circle({outer - t / 2, t / 2}, t / 2)};
-            } else {
-                double inner = outer - t;
-                profile = {Curve::line({inner, 0}, {outer, 0}), Curve::line({outer, 0}, {outer, h}),
-                           Curve::line({outer, h}, {inner, h}), Curve::line({inner, h}, {inner, 0})};
-            }
-            return turned_profile(profile, context.growth_mm, at, context.source());
-        });
+        std::vector<SizeHandle> handles{diameter_handle("diameter", round ? t / 2 : h)};
+        if (!round) handles.push_back(size_one_way("height", {outer - t / 2, 0, 0}, Vec3::UnitZ()));
+        return place_solid(
+            before, context, 0,
+            [&](const Transform& at) {
+                std::vector<Curve> profile;
+                if (round) {
+                    profile = {Curve::circle({outer - t / 2, t / 2}, t / 2)};
+                } else {
+                    double inner = outer - t;
+                    profile = {Curve::line({inner, 0}, {outer, 0}), Curve::line({outer, 0}, {outer, h}),
+                               Curve::line({outer, h}, {inner, h}), Curve::line({inner, h}, {inner, 0})};
+                }
+                return turned_profile(profile, context.growth_mm, at, context.source());
+            },
+            handles);
     };
     return kind;
 }

@@ -20,9 +20,10 @@ StepKind sphere_kind() {
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         double radius = context.number("diameter") / 2;
         double drop = context.word("from") == "centre" ? 0 : -radius;
-        return place_solid(before, context, drop, [&](const Transform& at) {
-            return make_sphere(radius + context.growth_mm, at, context.source());
-        });
+        return place_solid(
+            before, context, drop,
+            [&](const Transform& at) { return make_sphere(radius + context.growth_mm, at, context.source()); },
+            {diameter_handle("diameter", 0)});
     };
     return kind;
 }

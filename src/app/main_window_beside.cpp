@@ -1,0 +1,139 @@
+// What stands beside the work: tables in windows of their own, the settings, the help.
+#include "app/help/help_panel.h"
+#include "app/main_window.h"
+#include "app/outline/outline_editor.h"
+#include "app/panels/numbers_table.h"
+#include "app/panels/settings_dialog.h"
+#include "app/panels/variants_table.h"
+#include "app/sheet/step_row.h"
+#include "app/units.h"
+#include "app/view/move_handles.h"
+#include "app/view/size_handles.h"
+#include "app/view/view_widget.h"
+#include "base/text.h"
+#include <QApplication>
+#include <QScreen>
+#include <QTextBrowser>
+
+namespace lp {
+
+/// A table in a window of its own. When it is closed the keys come back here: without a window manager nothing else
+/// would send them.
+void MainWindow::show_beside(QDialog* table) {
+    connect(table, &QDialog::finished, this, &MainWindow::take_keys_back, Qt::UniqueConnection);
+    if (const QSize room = table->screen()->availableSize() - QSize(24, 64); !table->isVisible())
+        table->resize(table->size().boundedTo(room));
+    table->show();
+    table->raise();
+    table->activateWindow();
+}
+
+void MainWindow::take_keys_back() {
+    activateWindow();
+    view_->setFocus();
+}
+
+void MainWindow::show_numbers() {
+    if (!numbers_) numbers_ = new NumbersTable(session_, this);
+    show_beside(numbers_);
+}
+
+void MainWindow::show_variants() {
+    if (!variants_) variants_ = new VariantsTable(session_, this);
+    show_beside(variants_);
+}
+
+void MainWindow::make_size_handles() {
+    sizes_ = std::make_unique<SizeHandles>(view_);
+    view_->add_overlay(sizes_.get());
+    auto edit_of = [this](const SizeHandles::Target& t, const std::string& field, const std::string& text) {
+        return edit_from_typed(*session_->project(), t.part, t.step, field, text);
+    };
+    sizes_->changing = [this, edit_of](const SizeHandles::Target& t, const std::string& field,
+                                       const std::string& text) {
+        if (auto edited = apply_edit(*session_->project(), edit_of(t, field, text)))
+            session_->results().preview(edited->project);
+    };
+    sizes_->kept = [this, edit_of](const SizeHandles::Target& t, const std::string& field, const std::string& text) {
+        if (session_->document().edit(edit_of(t, field, text))) session_->results().end_preview();
+    };
+    sizes_->dropped = [this] {
+        session_->results().end_preview();
+        ask_for_scene(false);
+    };
+    sizes_->said = [this](const QString& words) { session_->say(words); };
+}
+
+/// Sizes of the step in hand, where its part stands in the picture.
+void MainWindow::place_size_handles() {
+    const PartId id = session_->workspace().active_part();
+    const StepId step_id = session_->workspace().active_step();
+    const Step* step = step_id ? session_->project()->step(id, step_id) : nullptr;
+    const Evaluation* evaluation = session_->results().evaluation();
+    const PartResult* part = evaluation ? evaluation->part(id) : nullptr;
+    const StepKind* kind = step ? find_step_kind(step->kind) : nullptr;
+    if (!kind || !part || outline_->active() || handles_->target() || session_->workspace().stretch() != Stretch::Shape)
+        return sizes_->set_target({});
+    auto outcome =
+        std::find_if(part->steps.begin(), part->steps.end(), [&](const StepOutcome& o) { return o.step == step_id; });
+    if (outcome == part->steps.end() || outcome->handles.empty()) return sizes_->set_target({});
+    Transform place = Transform::Identity();
+    for (const SceneBody& body : view_->scene().bodies)
+        if (body.part == id) place = body.place;
+    SizeHandles::Target target{id, step_id, {}};
+    for (SizeHandle handle : outcome->handles) {
+        const StepField* field = kind->field(handle.field);
+        const std::string text = field_text(*step, *field);
+        auto value = number_in_field(*field, text, evaluation->values);
+        if (!value) continue;
+        handle.from = place * handle.from;
+        handle.way = place.linear() * handle.way;
+        target.sizes.push_back({handle, QString::fromStdString(as_words(handle.field)), *value, field->low, field->high,
+                                is_plain_number(text) ? QString() : as_shown(text)});
+    }
+    sizes_->set_target(target);
+}
+
+void MainWindow::show_settings() {
+    if (!settings_) {
+        settings_ = new SettingsDialog(this);
+        connect(settings_, &SettingsDialog::restart_wanted, this, [this] {
+            if (may_leave()) emit restart_wanted();
+        });
+    }
+    show_beside(settings_);
+}
+
+void MainWindow::show_help(const QString& page) {
+    help_->open(page.isEmpty() ? page_at_hand() : page);
+    help_->show();
+    help_->browser()->setFocus();
+}
+
+/// Of the sentence under the hand, of what is chosen, or of the stretch.
+QString MainWindow::page_at_hand() const {
+    for (QWidget* w = QApplication::focusWidget(); w; w = w->parentWidget())
+        if (auto* row = qobject_cast<StepRow*>(w)) return "step:" + QString::fromStdString(row->shown().kind);
+    if (outline_->active()) return "outlines";
+    switch (session_->workspace().stretch()) {
+    case Stretch::Fit:
+        if (const ContactResult* contact = session_->results().active_contact();
+            contact && find_fit(session_->project()->fits, contact->fit))
+            return "fit:" + QString::fromStdString(contact->fit);
+        return "fit";
+    case Stretch::Check:
+        if (const auto& finding = session_->workspace().active_finding())
+            return QString("finding:") + row_of(finding->kind).id;
+        return "check";
+    case Stretch::Bed:
+        return "bed";
+    case Stretch::Export:
+        return "export";
+    case Stretch::Shape:
+        break;
+    }
+    if (session_->project()->parts.empty()) return "index";
+    return session_->workspace().selection().empty() ? "shape" : "working";
+}
+
+} // namespace lp
