@@ -89,7 +89,7 @@ void MainWindow::place_size_handles() {
         handle.from = place * handle.from;
         handle.way = place.linear() * handle.way;
         target.sizes.push_back({handle, QString::fromStdString(as_words(handle.field)), *value, field->low, field->high,
-                                is_plain_number(text) ? QString() : as_shown(text)});
+                                names_in_expression(text).empty() ? QString() : as_shown(text)});
     }
     sizes_->set_target(target);
 }

@@ -62,7 +62,7 @@ void KernelCache::keep(const std::string& question, const std::string& answer) {
     const fs::path path = file_of(question);
     static std::atomic<unsigned> number{0};
     fs::path fresh = path;
-    fresh += "." + std::to_string(getpid()) + "-" + std::to_string(number++);
+    fresh += std::string(".").append(std::to_string(getpid())).append("-").append(std::to_string(number++));
     Head head{magic, second_fingerprint(question), question.size(), answer.size(), 0};
     head.checksum = checksum_of(head, answer);
     {

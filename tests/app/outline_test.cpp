@@ -418,7 +418,7 @@ TEST_F(Drawing_, NamedNumbersAreRenamedEverywhereAndKeptWhileInUse) {
     QTableWidget* table = window->numbers()->table();
     ASSERT_EQ(table->rowCount(), 1);
     EXPECT_EQ(table->item(0, 2)->text(), "40 mm");
-    EXPECT_TRUE(table->item(0, 5)->text().contains("length of line")) << table->item(0, 5)->text().toStdString();
+    EXPECT_TRUE(table->item(0, 6)->text().contains("length of line")) << table->item(0, 5)->text().toStdString();
     type_cell(table, 0, 0, "across");
     settle();
     EXPECT_EQ(uses_of_parameter(*session->project(), "across").size(), 1u);

@@ -28,12 +28,17 @@ class Choosing : public Window {
         QAbstractButton* choice = dialog->choice(words);
         ASSERT_NE(choice, nullptr) << words.toStdString();
         QTest::mouseClick(choice, Qt::LeftButton);
-        settle();
+        rest();
         ASSERT_NE(window->settings_dialog(), nullptr) << "it stays open";
         QTest::keyClick(window->settings_dialog(), Qt::Key_Escape);
         ASSERT_TRUE(QTest::qWaitForWindowActive(window.get(), 5000));
         window->view()->setFocus();
-        settle();
+        rest();
+    }
+    /// Also of a project with nothing in it, of which nothing is made.
+    void rest() {
+        if (!session->project()->parts.empty()) return settle();
+        for (int i = 0; i < 10; ++i) QApplication::processEvents();
     }
     /// Every text on the screen that a person can read or point at.
     QStringList all_texts() {
@@ -96,6 +101,7 @@ TEST_F(Choosing, InchesAreShownEverywhereAndFilesStayInMillimetres) {
         settle();
         bool inches = false;
         for (const QString& text : all_texts()) {
+            if (text.contains(QRegularExpression("\\w_\\w.* mm"))) continue; // a formula stays as it was typed
             EXPECT_FALSE(text.contains(millimetres)) << int(stretch) << ": " << text.toStdString();
             inches = inches || text.contains(QRegularExpression("\\d in\\b"));
         }
@@ -157,6 +163,7 @@ TEST_F(Choosing, ADrawingIsDrawnAndMeasuredInInches) {
 TEST_F(Choosing, TheNightBenchKeepsWhatIsOpenChosenAndLookedAt) {
     open_demo();
     go(Stretch::Fit);
+    settle();
     window->view()->camera().orbit(20, 5);
     const Camera looked = window->view()->camera();
     const PartId active = session->workspace().active_part();

@@ -15,7 +15,7 @@ namespace {
 class DaemonStandIn {
   public:
     explicit DaemonStandIn(const std::string& path) {
-        listening_ = socket(AF_UNIX, SOCK_STREAM, 0);
+        listening_ = socket(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0);
         sockaddr_un address{};
         address.sun_family = AF_UNIX;
         std::snprintf(address.sun_path, sizeof address.sun_path, "%s", path.c_str());
@@ -44,7 +44,7 @@ class DaemonStandIn {
             pollfd waiting{client_ < 0 ? listening_ : int(client_), POLLIN, 0};
             if (poll(&waiting, 1, 20) <= 0) continue;
             if (client_ < 0) {
-                client_ = accept(listening_, nullptr, nullptr);
+                client_ = accept4(listening_, nullptr, nullptr, SOCK_CLOEXEC);
             } else {
                 char heard[256];
                 if (read(client_, heard, sizeof heard) <= 0) return;

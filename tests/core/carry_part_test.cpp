@@ -17,12 +17,13 @@ using test::step;
 
 test::Made seed_tray() {
     const json numbers{{"wall", "2 mm"}, {"wide", "wall * 20"}, {"unused", "7 mm"}};
-    return make_parts({{"Tray",
-                        {block(40, 30, 20, "base"), step("fillet", {{"edges", "upright"}, {"radius", "wall"}}, "round"),
-                         step("shell", {{"open", "top of base"}, {"wall", "wall"}}),
-                         step("cut_with", {{"tool", "Pin"}, {"fit", "slide"}})}},
-                       {"Pin", {step("cylinder", {{"diameter", "6 mm"}, {"height", "wide"}, {"at_z", "-5 mm"}})}}},
-                      numbers);
+    return make_parts(
+        {{"Tray",
+          {block(40, 30, 20, "base"), step("fillet", {{"edges", "upright"}, {"radius", "wall"}}, "round"),
+           step("shell", {{"open", "top of base"}, {"wall", "wall"}}),
+           step("cut_with", {{"tool", "Pin"}, {"fit", "slide"}})}},
+         {"Pin", json::array({step("cylinder", {{"diameter", "6 mm"}, {"height", "wide"}, {"at_z", "-5 mm"}})})}},
+        numbers);
 }
 
 ProjectPtr applied(const Project& project, const Edit& edit) {
@@ -53,7 +54,7 @@ TEST(CarryPart, ADoubleIsThePartAgainAndGoesItsOwnWay) {
     EXPECT_NE(two->parts.back()->id, two->parts.front()->id);
     EXPECT_NEAR(volume(two, "Tray 2"), volume(two, "Tray"), 1e-9);
     // Another number in the double reaches the double only; a new step gets a number of its own.
-    const Part& copy = *two->parts.back();
+    const Part copy = *two->parts.back();
     two = applied(*two, SetField{copy.id, copy.steps[0].id, "size_x", "60 mm"});
     EXPECT_GT(volume(two, "Tray 2"), volume(two, "Tray") + 100);
     two = applied(*two, AddStep{copy.id, step_of_kind("block", {{"at_z", "40 mm"}}), {}});
@@ -101,7 +102,7 @@ TEST(CarryPart, IntoAnotherProjectWithItsNumbers) {
 TEST(CarryPart, FilesGoAlongUnderAFreeName) {
     const auto with_mesh = [](double size) {
         const std::string stl = write_stl_binary(test::cube(size));
-        return test::make_parts({{"Stone", {step("bring_in", {{"file", "stone.stl"}})}}}, json::object(),
+        return test::make_parts({{"Stone", json::array({step("bring_in", {{"file", "stone.stl"}})})}}, json::object(),
                                 {{"stone.stl", stl}});
     };
     const test::Made small = with_mesh(10), large = with_mesh(20);

@@ -13,23 +13,6 @@ using test::Made;
 using test::make;
 using test::step;
 
-/// Nearest corner or point of a facet to a place, mm: facets of round faces stand off by their chord.
-double off_surface(const TriMesh& mesh, const Vec3& p) {
-    double least = 1e300;
-    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
-        const Vec3 a = mesh.corner(i, 0), b = mesh.corner(i, 1), c = mesh.corner(i, 2);
-        // Clamped barycentric coordinates are enough here: a place beside a facet is near another one's.
-        const Vec3 n = (b - a).cross(c - a);
-        if (n.norm() < 1e-12) continue;
-        const Vec3 q = p - n * n.dot(p - a) / n.squaredNorm();
-        const double u = n.dot((b - a).cross(q - a)) / n.squaredNorm(),
-                     v = n.dot((c - b).cross(q - b)) / n.squaredNorm();
-        if (u >= -1e-9 && v >= -1e-9 && 1 - u - v >= -1e-9) least = std::min(least, (p - q).norm());
-        for (const Vec3& corner : {a, b, c}) least = std::min(least, (p - corner).norm());
-    }
-    return least;
-}
-
 /// The end of an arrow, and points of a ring.
 std::vector<Vec3> ends_of(const SizeHandle& handle, double value) {
     if (handle.shape == SizeHandle::Shape::Arrow) return {handle.from + handle.way * value / handle.gain};
@@ -45,6 +28,7 @@ std::vector<Vec3> ends_of(const SizeHandle& handle, double value) {
 void expect_on_surface(const Made& made, size_t step_index, size_t expected) {
     const auto& handles = made.step(step_index).handles;
     ASSERT_EQ(handles.size(), expected) << made.says();
+    const DistanceTree surface(*made.part().mesh);
     const Step& its = made.project->parts.front()->steps.at(step_index);
     for (const SizeHandle& handle : handles) {
         const StepField& field = *find_step_kind(its.kind)->field(handle.field);
@@ -52,8 +36,8 @@ void expect_on_surface(const Made& made, size_t step_index, size_t expected) {
         EXPECT_NEAR(handle.way.norm(), 1, 1e-12);
         double least = 1e300; // of an angular solid only some of the ring's points
         double most = 0;
-        for (const Vec3& end : ends_of(handle, value)) {
-            const double off = off_surface(*made.part().mesh, end);
+        for (const Vec3& end : ends_of(handle, value)) { // facets of round faces stand off by their chord
+            const double off = surface.closest(end).distance_mm;
             least = std::min(least, off), most = std::max(most, off);
         }
         const bool angular = its.kind == "prism" || its.kind == "pyramid";
@@ -65,7 +49,7 @@ TEST(Handles, EveryEndOfASolidLiesOnIt) {
     const json placed{{"at_x", "7 mm"}, {"at_y", "-3 mm"}, {"at_z", "2 mm"}};
     auto solid = [&](const char* kind, json fields) {
         fields.update(placed);
-        return make({step(kind, fields)});
+        return make(json::array({step(kind, fields)}));
     };
     expect_on_surface(solid("block", {{"size_x", "30 mm"}, {"size_y", "20 mm"}, {"size_z", "9 mm"}}), 0, 3);
     expect_on_surface(solid("block", {{"from", "corner"}, {"size_x", "30 mm"}, {"size_z", "9 mm"}}), 0, 3);
@@ -92,7 +76,7 @@ TEST(Handles, OfARoundACutOffAndAPushLieOnTheNewFace) {
                                       {"at_x", "15 mm"},
                                       {"at_z", "10 mm"},
                                       {"does", "cut"}});
-    for (const char* edges : {"upright", "of bottom", "all"}) {
+    for (const char* edges : {"upright", "of bottom of b", "all"}) {
         const Made round = make({block(40, 30, 20), step("fillet", {{"edges", edges}, {"radius", "3 mm"}})});
         if (std::string(edges) != "all") expect_on_surface(round, 1, 1);
         const Made flat = make({block(40, 30, 20), step("chamfer", {{"edges", edges}, {"distance", "3 mm"}})});

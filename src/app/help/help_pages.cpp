@@ -134,7 +134,7 @@ const std::vector<std::pair<QString, QString>>& guide_pages() {
 
 QString help_page(const QString& name, const Session& session) {
     if (name == "keys") return page_of_keys();
-    const QString what = name.section(':', 0, 0), which = name.section(':', 1);
+    const QString what = name.contains(':') ? name.section(':', 0, 0) : QString(), which = name.section(':', 1);
     if (what == "step") {
         const StepKind* kind = find_step_kind(which.toStdString());
         return kind ? page_of_kind(*kind) : QString();

@@ -2,6 +2,7 @@
 #include "app/view/view_widget.h"
 #include <QSocketNotifier>
 #include <spnav.h>
+#include <sys/socket.h>
 
 namespace lp {
 
@@ -26,11 +27,18 @@ SpaceMouse::~SpaceMouse() {
 
 /// All that has come, as one motion a turn of the event loop: a slow picture does not fall behind the hand.
 void SpaceMouse::read() {
+    char first;
+    if (recv(spnav_fd(), &first, 1, MSG_PEEK | MSG_DONTWAIT) == 0) { // the daemon has gone
+        notifier_->setEnabled(false);
+        notifier_->deleteLater();
+        notifier_ = nullptr;
+        spnav_close();
+        return;
+    }
     ViewWidget* view = view_();
-    bool moved = false, any = false;
+    bool moved = false;
     Camera camera = view ? view->camera() : Camera();
     for (spnav_event event; spnav_poll_event(&event);) {
-        any = true;
         if (!view || !view->window()->isActiveWindow()) continue;
         if (event.type == SPNAV_EVENT_MOTION) {
             const auto& m = event.motion;
@@ -45,12 +53,6 @@ void SpaceMouse::read() {
         }
     }
     if (moved) view->look_from(camera);
-    if (!any) { // readable and nothing there: the daemon has gone
-        notifier_->setEnabled(false);
-        notifier_->deleteLater();
-        notifier_ = nullptr;
-        spnav_close();
-    }
 }
 
 } // namespace lp
