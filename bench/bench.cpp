@@ -8,6 +8,7 @@
 #include "formats/flat_file.h"
 #include "formats/stl.h"
 #include "mesh/mend.h"
+#include "shape/kernel_cache.h"
 #include "test_meshes.h"
 #include <QApplication>
 #include <benchmark/benchmark.h>
@@ -77,7 +78,7 @@ BENCHMARK(orbit_frame)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRealTi
 
 /// A part of a million facets while the view turns.
 void orbit_a_million(benchmark::State& state) {
-    auto shape = std::make_shared<const Tessellation>(segment_mesh(test::sphere(40, 710)));
+    auto shape = std::make_shared<const Tessellation>(segment_mesh(test::sphere(40, 503)));
     state.counters["facets"] = double(shape->mesh.triangles.size());
     SceneBody body;
     body.shape = shape;
@@ -114,6 +115,42 @@ void window_with_demo(benchmark::State& state) {
     }
 }
 BENCHMARK(window_with_demo)->Unit(benchmark::kMillisecond)->Iterations(5)->UseRealTime();
+
+/// The same when the project was opened before: the kernel's answers are on disk.
+void window_opened_again(benchmark::State& state) {
+    test::Folder folder;
+    use_kernel_cache(std::make_shared<KernelCache>(folder / "kernel", kernel_made_by()));
+    auto open_it = [&](bool wait) {
+        Session session;
+        MainWindow window(&session);
+        window.show();
+        session.document().open(demo);
+        while (!session.results().evaluation_is_current()) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
+        window.view()->repaint();
+        if (!wait) state.PauseTiming();
+        session.wait_until_done();
+        if (!wait) state.ResumeTiming();
+    };
+    open_it(true);
+    for (auto _ : state) open_it(false);
+    use_kernel_cache(nullptr);
+}
+BENCHMARK(window_opened_again)->Unit(benchmark::kMillisecond)->Iterations(5)->UseRealTime();
+
+/// Until an empty window is there and answers, and until the demo's first part is in its picture.
+void window_visible(benchmark::State& state) {
+    for (auto _ : state) {
+        Session session;
+        MainWindow window(&session);
+        window.show();
+        QApplication::processEvents();
+        window.view()->repaint();
+        state.PauseTiming();
+        session.wait_until_done(200);
+        state.ResumeTiming();
+    }
+}
+BENCHMARK(window_visible)->Unit(benchmark::kMillisecond)->Iterations(5)->UseRealTime();
 
 const std::string& million_facets() {
     static const std::string bytes = write_stl_binary(test::sphere(50, 500)); // 998,000 facets

@@ -336,8 +336,8 @@ QWidget* MainWindow::make_middle() {
         session_->document().open(path);
         view_->setFocus();
     });
-    connect(view_, &ViewWidget::drawn, empty_, [this] {
-        empty_->move((view_->width() - empty_->width()) / 2, (view_->height() - empty_->height()) / 2 - 20);
+    connect(view_, &ViewWidget::drawn, start, [this, start] {
+        if (start->isVisible()) start->place(view_->size());
     });
     return middle;
 }
@@ -523,7 +523,8 @@ void MainWindow::keep_in_sight() {
     const bool other = std::exchange(seen_part_, part) != part;
     if (box.isEmpty() || (outline_ && outline_->active())) return;
     if (other ? !view_->rect().contains(view_->project(box.center()).toPoint())
-              : !before.isEmpty() && !box.isApprox(before) && view_->sees(before) && !view_->sees(box))
+              : !before.isEmpty() && !box.isApprox(before) && (view_->is_gliding() || view_->sees(before)) &&
+                    !view_->sees(box))
         view_->glide_to(box);
 }
 

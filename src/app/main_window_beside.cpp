@@ -68,8 +68,9 @@ void MainWindow::make_size_handles() {
 void MainWindow::place_size_handles() {
     const PartId id = session_->workspace().active_part();
     const StepId step_id = session_->workspace().active_step();
-    const Step* step = step_id ? session_->project()->step(id, step_id) : nullptr;
     const Evaluation* evaluation = session_->results().evaluation();
+    const ProjectPtr shown = evaluation ? evaluation->project : nullptr; // what is tried out by hand too
+    const Step* step = shown && step_id ? shown->step(id, step_id) : nullptr;
     const PartResult* part = evaluation ? evaluation->part(id) : nullptr;
     const StepKind* kind = step ? find_step_kind(step->kind) : nullptr;
     if (!kind || !part || outline_->active() || handles_->target() || session_->workspace().stretch() != Stretch::Shape)

@@ -80,8 +80,10 @@ void MainWindow::offer_recovery() {
     recovery_->setObjectName("recovery");
     theme::give_ground(recovery_, Role::Card);
     auto* row = new QHBoxLayout(recovery_);
-    row->addWidget(new QLabel(
-        "“" + QString::fromStdString(left.front().name) + "” was not saved when the program ended.", recovery_));
+    auto* words = new QLabel(
+        "“" + QString::fromStdString(left.front().name) + "” was not saved when the program ended.", recovery_);
+    words->setWordWrap(true);
+    row->addWidget(words, 1);
     auto* back = new QPushButton("Bring it back", recovery_);
     back->setProperty("primary", true);
     auto* away = new QPushButton("Let it go", recovery_);
@@ -97,9 +99,14 @@ void MainWindow::offer_recovery() {
         recovery_->deleteLater();
         offer_recovery();
     });
-    recovery_->adjustSize();
-    recovery_->move(12, 56);
+    auto place = [this, bar = recovery_] {
+        const int wide = std::min(600, view_->width() - 24);
+        bar->setGeometry(12, 56, wide, std::max(bar->sizeHint().height(), bar->layout()->totalHeightForWidth(wide)));
+    };
+    place();
+    connect(view_, &ViewWidget::drawn, recovery_, place);
     recovery_->show();
+    recovery_->raise();
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {

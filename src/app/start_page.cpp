@@ -2,12 +2,12 @@
 #include "app/recent.h"
 #include "app/scene_builder.h"
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 #include <QFileInfo>
-#include <QGridLayout>
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
+#include <QVBoxLayout>
 
 namespace lp {
 
@@ -63,40 +63,39 @@ QLabel* heading(const QString& words, QWidget* parent) {
 
 } // namespace
 
-StartPage::StartPage(QWidget* parent) : QWidget(parent) {
+StartPage::StartPage(QWidget* parent) : QScrollArea(parent) {
+    setWidgetResizable(true);
+    setFocusPolicy(Qt::NoFocus);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setObjectName("start-page");
     setAccessibleName("Ways to begin");
 }
 
 void StartPage::refresh() {
-    delete layout();
-    const QObjectList gone = children();
-    for (QObject* child : gone)
-        if (auto* widget = qobject_cast<QWidget*>(child)) {
-            widget->hide();
-            widget->deleteLater();
-        }
-    auto* rows = new QVBoxLayout(this);
+    auto* page = new QWidget;
+    page->setObjectName("start-page-inside");
+    page->setStyleSheet("QWidget#start-page-inside { background: transparent; }");
+    auto* rows = new QVBoxLayout(page);
     rows->setSpacing(8);
     rows->addWidget(new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure "
                                "something real, and shape a part round it.",
-                               this));
-    auto* ways = new QHBoxLayout;
-    rows->addLayout(ways);
-    add_ways(ways);
+                               page));
+    auto flow = [&] {
+        auto* holder = new QWidget(page);
+        rows->addWidget(holder);
+        return new FlowLayout(holder, 8, 8);
+    };
+    add_ways(flow());
     auto add_all = [&](const QString& title, const std::vector<Example>& all) {
         if (all.empty()) return;
         rows->addSpacing(6);
-        rows->addWidget(heading(title, this));
-        auto* grid = new QHBoxLayout;
-        grid->setSpacing(8);
+        rows->addWidget(heading(title, page));
+        FlowLayout* grid = flow();
         for (size_t i = 0; i < all.size() && i < 4; ++i) {
-            auto* button = new PictureButton(all[i].picture, all[i].name, all[i].says, this);
+            auto* button = new PictureButton(all[i].picture, all[i].name, all[i].says, page);
             connect(button, &QPushButton::clicked, this, [this, path = all[i].path] { emit project_wanted(path); });
             grid->addWidget(button);
         }
-        grid->addStretch();
-        rows->addLayout(grid);
     };
     add_all("Examples, all from one allotment", examples());
     std::vector<Example> last;
@@ -104,14 +103,25 @@ void StartPage::refresh() {
         last.push_back({recent.path, recent.name,
                         QFileInfo(recent.path).fileName() + " in " + QFileInfo(recent.path).path(), recent.picture});
     add_all("The last projects", last);
-    for (QObject* child : children()) // made while the page is seen they would stay hidden until later
-        if (auto* widget = qobject_cast<QWidget*>(child); widget && !gone.contains(widget)) widget->show();
-    adjustSize();
+    rows->addStretch();
+    setWidget(page); // the page there was goes
+    viewport()->setAutoFillBackground(false);
+    page->setAutoFillBackground(false);
 }
 
-void StartPage::add_ways(QHBoxLayout* row) {
+void StartPage::place(const QSize& room) {
+    if (!widget()) return;
+    const int wide = std::min(848, room.width() - 16);
+    const int tall = widget()->layout()->totalHeightForWidth(wide);
+    const QSize size(wide, std::min(tall > 0 ? tall : 400, room.height() - 64)); // the view's own buttons stay free
+    if (size == this->size() && pos().x() == (room.width() - size.width()) / 2) return;
+    setGeometry((room.width() - size.width()) / 2, std::max(56, (room.height() - size.height()) / 2 - 20), size.width(),
+                size.height());
+}
+
+void StartPage::add_ways(FlowLayout* row) {
     auto way = [&](const QString& text, auto signal) {
-        auto* button = new QPushButton(text, this);
+        auto* button = new QPushButton(text, row->parentWidget());
         button->setMinimumHeight(34);
         connect(button, &QPushButton::clicked, this, signal);
         row->addWidget(button);
@@ -121,7 +131,6 @@ void StartPage::add_ways(QHBoxLayout* row) {
     way("Bring in a mesh …", [this] { emit bring_in_wanted(); });
     way("Open a project …", [this] { emit open_wanted(); });
     way("See the demo: a rain gauge", [this] { emit project_wanted(demo_project_path()); });
-    row->addStretch();
 }
 
 } // namespace lp

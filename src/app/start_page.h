@@ -1,15 +1,17 @@
 // What stands in the view of a project with nothing in it: ways to begin, examples, the last projects.
 #pragma once
-#include <QWidget>
+#include <QScrollArea>
 
 namespace lp {
 
-class StartPage : public QWidget {
+class StartPage : public QScrollArea {
     Q_OBJECT
   public:
     explicit StartPage(QWidget* parent);
     /// Reads the last projects anew.
     void refresh();
+    /// In the middle of a view of this size; what has no room is scrolled to.
+    void place(const QSize& room);
 
   signals:
     void block_wanted();
@@ -22,7 +24,7 @@ class StartPage : public QWidget {
     void showEvent(QShowEvent*) override { refresh(); }
 
   private:
-    void add_ways(class QHBoxLayout* row);
+    void add_ways(class FlowLayout* row);
 };
 
 } // namespace lp

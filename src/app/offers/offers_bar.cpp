@@ -404,6 +404,7 @@ void OffersBar::show_buttons() {
     const int words = QFontMetrics(label_->font()).horizontalAdvance(label_->text());
     label_->setMaximumWidth(narrow ? width() / 4 : QWIDGETSIZE_MAX);
     label_->setToolTip(label_->text());
+    if (narrow) label_->setText(QFontMetrics(label_->font()).elidedText(label_->text(), Qt::ElideRight, width() / 4));
     int room = width() - (narrow ? std::min(words, width() / 4) + 90 : words + 175), used = 0;
     for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
         auto* button = new OfferButton(offers_[i].words, int(i) + 1, buttons_);

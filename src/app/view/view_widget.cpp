@@ -137,6 +137,10 @@ void ViewWidget::glide_to(const Box3& box) {
     glide_->start(QAbstractAnimation::DeleteWhenStopped);
 }
 
+bool ViewWidget::is_gliding() const {
+    return glide_ != nullptr;
+}
+
 void ViewWidget::look_from(const Camera& camera) {
     camera_ = camera;
     camera_set_ = true;

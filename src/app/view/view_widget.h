@@ -41,6 +41,7 @@ class ViewWidget : public QWidget {
     bool sees(const Box3& box) const;
     /// As fit_box(), in a short glide, so that the eye can follow.
     void glide_to(const Box3& box);
+    bool is_gliding() const;
     void fit_all();
     void fit_selection();
     void fit_box(const Box3& box); ///< everything when it is empty
