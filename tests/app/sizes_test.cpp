@@ -26,9 +26,16 @@ class Sizes : public Window {
         QApplication::sendEvent(view, &event);
         QApplication::processEvents();
     }
-    /// Presses a handle and draws it to a place of the world, without letting go.
+    /// Presses a handle and draws the end of its size to a place of the world, without letting go.
     void draw(const std::string& field, const Vec3& to) {
-        const QPointF from = grip(field), end = window->view()->project(to);
+        QPointF tip;
+        for (const SizeHandles::Size& size : sizes()->target()->sizes) {
+            const SizeHandle& h = size.handle;
+            const Vec3 right = window->view()->camera().forward().cross(Vec3::UnitZ()).normalized();
+            const Vec3 way = h.shape == SizeHandle::Shape::Ring ? right : h.way;
+            if (h.field == field) tip = window->view()->project(h.from + way * size.value / h.gain);
+        }
+        const QPointF from = grip(field), end = from + window->view()->project(to) - tip;
         send(QEvent::MouseButtonPress, from, Qt::LeftButton);
         for (int i = 1; i <= 6; ++i) send(QEvent::MouseMove, from + (end - from) * i / 6, Qt::LeftButton);
         last_ = end;

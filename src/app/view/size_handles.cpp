@@ -13,7 +13,7 @@ using theme::Role;
 using Shape = SizeHandle::Shape;
 
 namespace {
-constexpr double grip_px = 11, dial_px = 62;
+constexpr double grip_px = 9, dial_px = 62, beyond_px = 24;
 }
 
 SizeHandles::SizeHandles(ViewWidget* view) : view_(view) {
@@ -49,7 +49,7 @@ Vec3 SizeHandles::beside(const Size& size) const {
     return across.normalized();
 }
 
-QPointF SizeHandles::grip_of(const Size& size) const {
+QPointF SizeHandles::tip_of(const Size& size) const {
     const SizeHandle& h = size.handle;
     const double value = shown_value(size);
     if (h.shape == Shape::Arrow) return view_->project(h.from + h.way * value / h.gain);
@@ -59,10 +59,21 @@ QPointF SizeHandles::grip_of(const Size& size) const {
     return view_->project(h.from + Eigen::AngleAxisd(radians(turned), h.way) * (beside(size) * reach));
 }
 
+std::optional<QPointF> SizeHandles::grip_of(const Size& size) const {
+    const SizeHandle& h = size.handle;
+    if (is_dial(size)) return tip_of(size);
+    const double beyond = beyond_px * view_->camera().pixel_mm(view_->size());
+    const Vec3 way = h.shape == Shape::Ring ? beside(size) : Vec3(h.way * (shown_value(size) < 0 ? -1 : 1));
+    const double reach = std::fabs(shown_value(size)) / h.gain;
+    const QPointF tip = tip_of(size), grip = view_->project(h.from + way * (reach + beyond));
+    if (std::hypot(grip.x() - tip.x(), grip.y() - tip.y()) < beyond_px * 0.35) return std::nullopt;
+    return grip;
+}
+
 QPointF SizeHandles::grip(const std::string& field) const {
     if (target_)
         for (const Size& size : target_->sizes)
-            if (size.handle.field == field) return grip_of(size);
+            if (size.handle.field == field) return grip_of(size).value_or(QPointF());
     return {};
 }
 
@@ -70,8 +81,10 @@ std::optional<size_t> SizeHandles::at(const QPointF& place) const {
     std::optional<size_t> best;
     double nearest = grip_px;
     for (size_t i = 0; target_ && i < target_->sizes.size(); ++i) {
-        const QPointF d = grip_of(target_->sizes[i]) - place;
-        if (double off = std::hypot(d.x(), d.y()); off < nearest) nearest = off, best = i;
+        const auto grip = grip_of(target_->sizes[i]);
+        if (!grip) continue;
+        if (double off = std::hypot(grip->x() - place.x(), grip->y() - place.y()); off < nearest)
+            nearest = off, best = i;
     }
     return best;
 }
@@ -225,7 +238,8 @@ bool SizeHandles::key(QKeyEvent* event) {
 void SizeHandles::paint_size(QPainter& p, const Size& size, bool hot) const {
     const SizeHandle& h = size.handle;
     const QColor ink = theme::colour(hot ? Role::Accent : size.formula.isEmpty() ? Role::Brass : Role::SoftInk);
-    const QPointF tip = grip_of(size);
+    const QPointF tip = tip_of(size);
+    const auto grip = grip_of(size);
     auto stroke = [&](auto&& draw) { // on a light rim, so that it is seen on any plastic
         p.setBrush(Qt::NoBrush);
         p.setPen(QPen(theme::colour(Role::Card), hot ? 5 : 4, Qt::SolidLine, Qt::RoundCap));
@@ -242,6 +256,7 @@ void SizeHandles::paint_size(QPainter& p, const Size& size, bool hot) const {
             p.drawLine(from, tip);
             p.drawLine(from - across, from + across);
             p.drawLine(tip - across, tip + across);
+            if (grip) p.drawLine(tip, *grip);
         });
     } else {
         QPainterPath arc;
@@ -257,11 +272,12 @@ void SizeHandles::paint_size(QPainter& p, const Size& size, bool hot) const {
         stroke([&] {
             p.drawPath(arc);
             if (h.shape == Shape::Dial) p.drawLine(view_->project(h.from), tip);
+            if (h.shape == Shape::Ring && grip) p.drawLine(tip, *grip);
         });
     }
     p.setPen(QPen(ink, 1.6));
     p.setBrush(theme::colour(size.formula.isEmpty() ? Role::Card : Role::Line));
-    p.drawEllipse(tip, hot ? 6.0 : 5.0, hot ? 6.0 : 5.0);
+    if (grip) p.drawEllipse(*grip, hot ? 6.0 : 5.0, hot ? 6.0 : 5.0);
 }
 
 void SizeHandles::paint(QPainter& p) {
@@ -272,7 +288,7 @@ void SizeHandles::paint(QPainter& p) {
     if (!hot) return;
     p.setFont(theme::numbers(13));
     const QString text = words();
-    QRectF box(grip_of(target_->sizes[*hot]) + QPointF(16, -34),
+    QRectF box(grip_of(target_->sizes[*hot]).value_or(tip_of(target_->sizes[*hot])) + QPointF(16, -34),
                QSizeF(p.fontMetrics().horizontalAdvance(text) + 20, 26));
     box.moveLeft(std::clamp(box.left(), 8.0, std::max(8.0, view_->width() - box.width() - 8)));
     box.moveTop(std::max(box.top(), 8.0));

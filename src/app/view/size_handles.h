@@ -50,7 +50,10 @@ class SizeHandles : public ViewOverlay {
   private:
     bool is_dial(const Size& size) const { return size.handle.shape == SizeHandle::Shape::Dial; }
     double shown_value(const Size& size) const; ///< the one in hand as it is drawn out
-    QPointF grip_of(const Size& size) const;
+    QPointF tip_of(const Size& size) const;     ///< where the size ends on the body
+    /// Where it is taken hold of: a little beyond its end, so that the face there can be clicked. Nothing where the
+    /// view looks along it.
+    std::optional<QPointF> grip_of(const Size& size) const;
     std::optional<size_t> at(const QPointF& place) const;
     std::optional<double> along(const Size& size, const QPointF& place) const; ///< mm, radius or degrees under a place
     Vec3 beside(const Size& size) const; ///< unit, across the axis, to the right in the picture
