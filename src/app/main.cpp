@@ -44,6 +44,7 @@ int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLinePa
     for (int i = 0; i < 10; ++i) QApplication::processEvents();
     if (options.isSet("fit-part")) {
         session.workspace().select({lp::Pick::Kind::Body, session.workspace().active_part(), 0, 0, {}}, false);
+        for (int i = 0; i < 10; ++i) QApplication::processEvents(); // the scene knows of it then
         window.view()->fit_selection();
         session.workspace().clear_selection();
         choose_contact(session, options);

@@ -77,6 +77,7 @@ void StartPage::refresh() {
     page->setStyleSheet("QWidget#start-page-inside { background: transparent; }");
     auto* rows = new QVBoxLayout(page);
     rows->setSpacing(8);
+    rows->setContentsMargins(4, 4, 4, 4);
     rows->addWidget(new QLabel("<span style='font-size:20px;font-weight:800'>Nothing here yet</span><br>Measure "
                                "something real, and shape a part round it.",
                                page));
@@ -111,8 +112,8 @@ void StartPage::refresh() {
 
 void StartPage::place(const QSize& room) {
     if (!widget()) return;
-    const int wide = std::min(848, room.width() - 16);
-    const int tall = widget()->layout()->totalHeightForWidth(wide);
+    const int wide = std::min(860, room.width() - 8);
+    const int tall = widget()->layout()->totalHeightForWidth(wide - 12) + 8;
     const QSize size(wide, std::min(tall > 0 ? tall : 400, room.height() - 64)); // the view's own buttons stay free
     if (size == this->size() && pos().x() == (room.width() - size.width()) / 2) return;
     setGeometry((room.width() - size.width()) / 2, std::max(56, (room.height() - size.height()) / 2 - 20), size.width(),

@@ -148,6 +148,7 @@ void ViewWidget::look_from(const Camera& camera) {
 }
 
 void ViewWidget::fit_all() {
+    if (glide_) glide_->stop(); // what is asked for now holds
     Box3 box = scene_.box();
     if (box.isEmpty()) box = Box3(Vec3(-60, -60, 0), Vec3(60, 60, 40));
     camera_.fit(box, size());
@@ -155,6 +156,7 @@ void ViewWidget::fit_all() {
 }
 
 void ViewWidget::fit_box(const Box3& box) {
+    if (glide_) glide_->stop(); // what is asked for now holds
     if (box.isEmpty()) return fit_all();
     camera_.fit(box, size());
     camera_.half_height *= 1.15;
@@ -162,12 +164,14 @@ void ViewWidget::fit_box(const Box3& box) {
 }
 
 void ViewWidget::go_to(const Vec3& world) {
+    if (glide_) glide_->stop(); // what is asked for now holds
     camera_.centre = world;
     camera_.half_height = std::clamp(camera_.half_height, 8.0, 26.0);
     refresh();
 }
 
 void ViewWidget::fit_selection() {
+    if (glide_) glide_->stop(); // what is asked for now holds
     Box3 box = scene_.box_of(scene_.selected);
     if (box.isEmpty()) return fit_all();
     camera_.fit(box, size());
