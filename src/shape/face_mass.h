@@ -13,7 +13,8 @@ struct FaceMass {
 
 /// Gauss's theorem makes the cone's volume and moment integrals over the face: a third of (x . n), a quarter of
 /// x (x . n), x from the place. Green's theorem makes those integrals along its edges where one antiderivative is
-/// known: for planes, cylinders, cones, balls, rings and curves moved straight or turned. Other faces by the kernel's quadrature.
+/// known: for planes, cylinders, cones, balls, rings and curves moved straight or turned. Other faces by the kernel's
+/// quadrature.
 FaceMass face_mass(const TopoDS_Face& face, const Vec3& from);
 
 /// The kernel's quadrature for any face: the slower way, and the one the other is tested against.

@@ -446,7 +446,6 @@ TEST_F(Window, EveryRegionIsReachedByKeyAndHasAName) {
         }
 }
 
-
 TEST_F(Window, TheProjectAndAPartAreRenamedByTheSameKeyWhereItIsPressed) {
     open_demo();
     auto name_line = [&]() -> QLineEdit* { // the one that is seen; those before are deleted later

@@ -180,7 +180,8 @@ TEST(Evaluation, AStepThatTurnedOutWrongIsCheckedBeforeOthersAreMadeOnIt) {
             EXPECT_NEAR(volume - last, outline(5, 0) - outline(5, 2), 1e-3);
         }
         last = volume;
-        EXPECT_EQ(evaluator.last_counts().made, steps.size() + 3) << "each step once, and those before the shell inside";
+        EXPECT_EQ(evaluator.last_counts().made, steps.size() + 3)
+            << "each step once, and those before the shell inside";
     }
 }
 
