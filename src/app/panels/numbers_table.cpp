@@ -34,6 +34,7 @@ NumbersTable::NumbersTable(Session* session, QWidget* parent) : QDialog(parent),
     table_->setShowGrid(false);
     table_->setWordWrap(true);
     table_->setAccessibleName("Named numbers");
+    table_->setTabKeyNavigation(false); // Tab goes on to the readings; arrow keys go through the cells
     int widths[] = {120, 130, 90, 86, 170, 140, 160};
     for (int c = 0; c < Columns; ++c) table_->setColumnWidth(c, widths[c]);
     rows->addWidget(table_, 1);
