@@ -1,6 +1,5 @@
 #include "app/main_window.h"
 #include "app/accessible.h"
-#include "app/help/help_panel.h"
 #include "app/ledger/ledger.h"
 #include "app/offers/nudge.h"
 #include "app/offers/offers_bar.h"
@@ -8,13 +7,11 @@
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
 #include "app/panels/numbers_table.h"
-#include "app/panels/settings_dialog.h"
 #include "app/panels/variants_table.h"
 #include "app/recent.h"
 #include "app/scene_builder.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
-#include "app/sheet/step_row.h"
 #include "app/start_page.h"
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
@@ -35,7 +32,6 @@
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QTableWidget>
-#include <QTextBrowser>
 #include <nlohmann/json.hpp>
 
 namespace lp {
@@ -70,17 +66,11 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     rows->setSpacing(0);
     rows->addWidget(make_top_bar());
     rows->addWidget(hairline(all));
-    auto* middle = new QHBoxLayout;
+    auto* middle = middle_ = new QHBoxLayout;
     middle->setContentsMargins(0, 0, 0, 0);
     middle->setSpacing(0);
     middle->addWidget(make_left_column());
     middle->addWidget(make_middle(), 1);
-    help_ = new HelpPanel(session_, all);
-    connect(help_, &HelpPanel::closed, this, [this] {
-        help_->hide();
-        view_->setFocus();
-    });
-    middle->addWidget(help_);
     strip_ = new LayerStrip(session_, all);
     middle->addWidget(strip_);
     rows->addLayout(middle, 1);

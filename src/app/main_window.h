@@ -3,6 +3,7 @@
 #include "app/session.h"
 #include <QMainWindow>
 
+class QHBoxLayout;
 class QLabel;
 class QPushButton;
 class QScrollArea;
@@ -122,6 +123,7 @@ class MainWindow : public QMainWindow {
     VariantsTable* variants_ = nullptr;
     SettingsDialog* settings_ = nullptr;
     HelpPanel* help_ = nullptr;
+    QHBoxLayout* middle_ = nullptr; ///< column, view, help, strip
     std::unique_ptr<MapLegend> legend_;
     std::unique_ptr<MoveHandles> handles_;
     std::unique_ptr<SizeHandles> sizes_;

@@ -6,12 +6,14 @@
 #include "app/panels/settings_dialog.h"
 #include "app/panels/variants_table.h"
 #include "app/sheet/step_row.h"
+#include "app/strip/layer_strip.h"
 #include "app/units.h"
 #include "app/view/move_handles.h"
 #include "app/view/size_handles.h"
 #include "app/view/view_widget.h"
 #include "base/text.h"
 #include <QApplication>
+#include <QHBoxLayout>
 #include <QScreen>
 #include <QTextBrowser>
 
@@ -46,16 +48,12 @@ void MainWindow::show_variants() {
 void MainWindow::make_size_handles() {
     sizes_ = std::make_unique<SizeHandles>(view_);
     view_->add_overlay(sizes_.get());
-    auto edit_of = [this](const SizeHandles::Target& t, const std::string& field, const std::string& text) {
-        return edit_from_typed(*session_->project(), t.part, t.step, field, text);
+    sizes_->changing = [this](const SizeHandles::Target& t, const std::string& field, const std::string& text) {
+        preview_typed(*session_, t.part, t.step, field, text);
     };
-    sizes_->changing = [this, edit_of](const SizeHandles::Target& t, const std::string& field,
-                                       const std::string& text) {
-        if (auto edited = apply_edit(*session_->project(), edit_of(t, field, text)))
-            session_->results().preview(edited->project);
-    };
-    sizes_->kept = [this, edit_of](const SizeHandles::Target& t, const std::string& field, const std::string& text) {
-        if (session_->document().edit(edit_of(t, field, text))) session_->results().end_preview();
+    sizes_->kept = [this](const SizeHandles::Target& t, const std::string& field, const std::string& text) {
+        if (session_->document().edit(edit_from_typed(*session_->project(), t.part, t.step, field, text)))
+            session_->results().end_preview();
     };
     sizes_->dropped = [this] {
         session_->results().end_preview();
@@ -106,6 +104,14 @@ void MainWindow::show_settings() {
 }
 
 void MainWindow::show_help(const QString& page) {
+    if (!help_) {
+        help_ = new HelpPanel(session_, centralWidget());
+        connect(help_, &HelpPanel::closed, this, [this] {
+            help_->hide();
+            view_->setFocus();
+        });
+        middle_->insertWidget(middle_->indexOf(strip_), help_);
+    }
     help_->open(page.isEmpty() ? page_at_hand() : page);
     help_->show();
     help_->browser()->setFocus();

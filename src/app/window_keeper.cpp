@@ -12,6 +12,10 @@ namespace lp {
 WindowKeeper::WindowKeeper(Session* session) : session_(session), window_(std::make_unique<MainWindow>(session)) {
     space_mouse_ = new SpaceMouse([this] { return window_ ? window_->view() : nullptr; }, this);
     connect(&SettingsFile::only(), &SettingsFile::changed, this, &WindowKeeper::follow);
+    listen();
+}
+
+void WindowKeeper::listen() {
     connect(window_.get(), &MainWindow::restart_wanted, this, &WindowKeeper::restart_wanted);
 }
 
@@ -31,7 +35,7 @@ void WindowKeeper::make_anew() {
     const Camera camera = old->view()->camera();
     theme::apply(*qApp);
     window_ = std::make_unique<MainWindow>(session_);
-    connect(window_.get(), &MainWindow::restart_wanted, this, &WindowKeeper::restart_wanted);
+    listen();
     window_->setGeometry(old->geometry());
     window_->setWindowState(old->windowState());
     window_->show();

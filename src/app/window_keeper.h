@@ -22,6 +22,7 @@ class WindowKeeper : public QObject {
   private:
     void follow(const Settings& before);
     void make_anew();
+    void listen();
 
     Session* session_;
     std::unique_ptr<MainWindow> window_;

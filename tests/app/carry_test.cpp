@@ -26,7 +26,8 @@ TEST_F(Window, APartGoesIntoAnotherProjectWithItsNumbers) {
     window->shelf()->setFocus();
     press(Qt::Key_C, Qt::ControlModifier);
     EXPECT_TRUE(said.contains("Copied See-saw bucket")) << said.toStdString();
-    session->document().start_new();
+    press(Qt::Key_N, Qt::ControlModifier);
+    ASSERT_TRUE(session->project()->parts.empty());
     for (int i = 0; i < 5; ++i) QApplication::processEvents();
     window->shelf()->setFocus();
     press(Qt::Key_V, Qt::ControlModifier);

@@ -3,6 +3,7 @@
 #include "app/sheet/step_words.h"
 #include "app/units.h"
 #include "app/view/pointer_habits.h"
+#include "app/widgets/tape.h"
 #include "base/text.h"
 #include "check/finding.h"
 #include "steps/step_kind.h"
@@ -42,10 +43,9 @@ QString page_of_kind(const StepKind& kind) {
 }
 
 QString page_of_finding(const FindingRow& row) {
-    static const char* where[] = {"Shape", "Fit", "Check", "Bed"};
     QString page = QString("# %1\n\n%2\n\n").arg(row.title, row.about);
     if (row.of_mesh) page += "**Mend** in *Check* cures what it can, as one step that can be undone.\n\n";
-    return page + QString("It is settled in *%1*.").arg(where[int(row.stage)]);
+    return page + QString("It is settled in *%1*.").arg(Tape::name_of(Stretch(row.stage)));
 }
 
 QString page_of_fit(const NamedFit& fit, const Project& project) {

@@ -53,9 +53,7 @@ void BedPanel::add_pose(const Part& part) {
         ValueRow row = make_value_row(QString("Turn about %1").arg("xyz"[axis]),
                                       "after laying it down; about the bed's axes", this);
         QString text = QString::fromStdString(part.pose.turn[size_t(axis)]);
-        auto value = evaluate_expression(text.toStdString(), QuantityKind::Angle,
-                                         session_->results().evaluation() ? session_->results().evaluation()->values
-                                                                          : ParameterValues{});
+        auto value = evaluate_expression(text.toStdString(), QuantityKind::Angle, session_->results().values());
         row.field->set_value(value ? QString::fromStdString(format_quantity(*value, QuantityKind::Angle)) : text, text);
         row.field->set_check(
             [this](const QString& typed) { return explain_typed(*session_, typed, QuantityKind::Angle); });

@@ -94,8 +94,9 @@ SettingsDialog::SettingsDialog(QWidget* parent) : QDialog(parent), size_at_start
     add<int>(rows, "Size of text and signs", &S::size_percent,
              {{"100 %", "", 100}, {"125 %", "", 125}, {"150 %", "", 150}, {"175 %", "", 175}, {"200 %", "", 200}});
     std::vector<std::tuple<QString, QString, S::Pointer>> habits;
-    for (const PointerHabit& habit : pointer_habits()) habits.emplace_back(habit.name, "drawn", habit.habit);
-    add<S::Pointer>(rows, "Mouse and touchpad", &S::pointer, habits);
+    for (const PointerHabit& habit : pointer_habits()) habits.emplace_back(habit.name, "", habit.habit);
+    add<S::Pointer>(rows, "Mouse and touchpad", &S::pointer, habits,
+                    [this](size_t i) { return new HabitButton(pointer_habits()[i], this); });
     add<int>(rows, "What is not saved is written aside", &S::autosave_s,
              {{"after 4 s", "At most five seconds of work can be lost", 4},
               {"after 30 s", "", 30},
@@ -122,19 +123,17 @@ SettingsDialog::SettingsDialog(QWidget* parent) : QDialog(parent), size_at_start
 
 template <class Value>
 void SettingsDialog::add(QVBoxLayout* rows, const QString& title, Value Settings::*what,
-                         const std::vector<std::tuple<QString, QString, Value>>& choices) {
+                         const std::vector<std::tuple<QString, QString, Value>>& choices,
+                         const std::function<QPushButton*(size_t)>& drawn) {
     rows->addWidget(make_heading(title, "", this));
     auto* line = new QHBoxLayout;
     line->setContentsMargins(theme::margin, 0, theme::margin, 4);
     line->setSpacing(6);
     auto* group = new QButtonGroup(this);
-    for (const auto& [words, hint, value] : choices) {
-        QPushButton* button = nullptr;
-        if (hint == "drawn") {
-            for (const PointerHabit& habit : pointer_habits())
-                if (habit.name == words) button = new HabitButton(habit, this);
-        } else {
-            button = new QPushButton(words, this);
+    for (size_t i = 0; i < choices.size(); ++i) {
+        const auto& [words, hint, value] = choices[i];
+        QPushButton* button = drawn ? drawn(i) : new QPushButton(words, this);
+        if (!drawn) {
             button->setCheckable(true);
             button->setToolTip(hint);
             button->setAccessibleName(title + ": " + words);

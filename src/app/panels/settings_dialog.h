@@ -3,10 +3,12 @@
 #pragma once
 #include "app/settings.h"
 #include <QDialog>
+#include <functional>
 #include <tuple>
 #include <vector>
 
 class QAbstractButton;
+class QPushButton;
 class QLabel;
 class QVBoxLayout;
 
@@ -25,7 +27,8 @@ class SettingsDialog : public QDialog {
   private:
     template <class Value>
     void add(QVBoxLayout* rows, const QString& title, Value Settings::*what,
-             const std::vector<std::tuple<QString, QString, Value>>& choices);
+             const std::vector<std::tuple<QString, QString, Value>>& choices,
+             const std::function<QPushButton*(size_t)>& drawn = {});
     void take(const Settings& wanted);
 
     QLabel* says_ = nullptr;

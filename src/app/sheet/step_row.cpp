@@ -200,9 +200,12 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
 }
 
 void StepRow::preview(const std::string& name, const QString& text) {
-    Edit edit = edit_from_typed(*session_->project(), part_, step_.id, name, text.trimmed().toStdString());
-    auto edited = apply_edit(*session_->project(), edit);
-    if (edited) session_->results().preview(edited->project);
+    preview_typed(*session_, part_, step_.id, name, text.trimmed().toStdString());
+}
+
+void preview_typed(Session& session, PartId part, StepId step, const std::string& field, const std::string& text) {
+    auto edited = apply_edit(*session.project(), edit_from_typed(*session.project(), part, step, field, text));
+    if (edited) session.results().preview(edited->project);
 }
 
 void StepRow::submit(ValueField* field, const std::string& name, const QString& typed) {
@@ -378,6 +381,23 @@ void StepRow::contextMenuEvent(QContextMenuEvent* event) {
     open_menu(event->globalPos());
 }
 
+/// A name is typed on the row itself. Keeping it may take the row away.
+void StepRow::ask_in_place(const QString& what, const QString& shown, const QString& now,
+                           const std::function<void(const std::string&)>& keep) {
+    auto* editor = new ValueField(ValueField::Look::Reference, this);
+    editor->set_value(shown, now);
+    editor->set_label(what, what);
+    editor->setGeometry(34, 3, 180, 26);
+    editor->show();
+    connect(editor, &ValueField::submitted, this, [editor, keep](const QString& text) {
+        QPointer<ValueField> alive(editor);
+        keep(text.trimmed().toStdString());
+        if (alive) alive->deleteLater();
+    });
+    editor->begin_edit();
+    if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
+}
+
 void StepRow::open_menu(const QPoint& at) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
@@ -398,22 +418,13 @@ void StepRow::open_menu(const QPoint& at) {
     // A group begins here and takes in what follows, up to the end or the next group.
     if (step_.group.empty()) {
         connect(menu->addAction("Group from here on …"), &QAction::triggered, this, [this] {
-            auto* editor = new ValueField(ValueField::Look::Reference, this);
-            editor->set_value("group", "");
-            editor->set_label("Name of the group", "Name of the group");
-            editor->setGeometry(34, 3, 180, 26);
-            editor->show();
-            connect(editor, &ValueField::submitted, this, [this, editor](const QString& text) {
-                QPointer<ValueField> alive(editor);
+            ask_in_place("Name of the group", "group", "", [this](const std::string& name) {
                 PartPtr its = session_->project()->part(part_);
-                GroupSteps group{part_, {}, text.trimmed().toStdString()};
+                GroupSteps group{part_, {}, name};
                 for (size_t i = index_; its && i < its->steps.size() && its->steps[i].group.empty(); ++i)
                     group.steps.push_back(its->steps[i].id);
-                if (!group.group.empty()) session_->document().edit(group);
-                if (alive) alive->deleteLater();
+                if (!name.empty()) session_->document().edit(group);
             });
-            editor->begin_edit();
-            if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
         });
     } else {
         GroupSteps out{part_, {}, {}}; // from here on: what stands before stays in it
@@ -440,19 +451,10 @@ void StepRow::open_menu(const QPoint& at) {
             act_in(other, QString::fromStdString(target->name), CopyStep{part_, step_.id, target->id, {}});
     other->setEnabled(!other->isEmpty());
     connect(menu->addAction("Name it …"), &QAction::triggered, this, [this] {
-        // In place, on the row itself.
-        auto* editor = new ValueField(ValueField::Look::Reference, this);
-        editor->set_value(QString::fromStdString(step_.name), QString::fromStdString(step_.name));
-        editor->set_label("Name of the step", "Name of the step");
-        editor->setGeometry(34, 3, 180, 26);
-        editor->show();
-        connect(editor, &ValueField::submitted, this, [this, editor](const QString& text) {
-            QPointer<ValueField> alive(editor);
-            session_->document().edit(NameStep{part_, step_.id, text.trimmed().toStdString()});
-            if (alive) alive->deleteLater();
+        const QString now = QString::fromStdString(step_.name);
+        ask_in_place("Name of the step", now, now, [this](const std::string& name) {
+            session_->document().edit(NameStep{part_, step_.id, name});
         });
-        editor->begin_edit();
-        if (editor->editor()) connect(editor->editor(), &QObject::destroyed, editor, &QObject::deleteLater);
     });
     connect(menu->addAction("What is this?"), &QAction::triggered, session_,
             [s = session_, kind = QString::fromStdString(step_.kind)] { emit s->help_wanted("step:" + kind); });

@@ -7,6 +7,10 @@
 
 namespace lp {
 
+/// Shows what a text typed into a field would come to; what cannot be read shows nothing. Results::end_preview() ends
+/// it.
+void preview_typed(Session& session, PartId part, StepId step, const std::string& field, const std::string& text);
+
 /// One sentence. Rebuilt when its step changes; told when only results did.
 class StepRow : public QWidget {
     Q_OBJECT
@@ -46,6 +50,8 @@ class StepRow : public QWidget {
     ValueField* add_field(const StepField& field, QWidget* flow);
     void open_choices(ValueField* field, const StepField& what);
     void open_menu(const QPoint& at);
+    void ask_in_place(const QString& what, const QString& shown, const QString& now,
+                      const std::function<void(const std::string&)>& keep);
     void show_groups(bool all);
     void offer_geometry(class QMenu* menu, ValueField* field, const StepField& what);
     using OfferValue = std::function<void(const QString& shown, const std::string& value)>;
