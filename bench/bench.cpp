@@ -98,13 +98,13 @@ void orbit_a_million(benchmark::State& state) {
 }
 BENCHMARK(orbit_a_million)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRealTime();
 
-/// Until the demo's parts are in the picture; what comes after is not counted.
-void open_and_draw(benchmark::State& state) {
+/// Until a project's parts are in the picture; what comes after is not counted.
+void open_and_draw(benchmark::State& state, const QString& project = demo) {
     for (auto _ : state) {
         Session session;
         MainWindow window(&session);
         window.show();
-        session.document().open(demo);
+        session.document().open(project);
         while (!session.results().evaluation_is_current()) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
         window.view()->repaint();
         state.PauseTiming();
@@ -112,6 +112,15 @@ void open_and_draw(benchmark::State& state) {
         state.ResumeTiming();
     }
 }
+
+/// Each example of the start page.
+void example_opened(benchmark::State& state) {
+    const char* const names[] = {"vent-flap", "pull-of-links", "seed-box", "leaf-guard"};
+    const char* const name = names[state.range(0)];
+    state.SetLabel(name);
+    open_and_draw(state, QString(SOURCE_DIR) + "/data/examples/" + name + "/project.json");
+}
+BENCHMARK(example_opened)->DenseRange(0, 3)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
 
 /// Window up with the demo's parts in the picture, in a process that is warm.
 void window_with_demo(benchmark::State& state) {

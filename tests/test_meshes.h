@@ -52,6 +52,24 @@ inline TriMesh sphere(double radius, int n, const Vec3& centre = Vec3(0, 0, 0)) 
     return mesh;
 }
 
+/// About z.
+inline TriMesh torus(double ring_r, double tube_r, int nu, int nv) {
+    constexpr double tau = 2 * std::numbers::pi;
+    TriMesh mesh;
+    for (int i = 0; i < nu; ++i)
+        for (int j = 0; j < nv; ++j) {
+            const double u = tau * i / nu, v = tau * j / nv, r = ring_r + tube_r * std::cos(v);
+            mesh.vertices.push_back({r * std::cos(u), r * std::sin(u), tube_r * std::sin(v)});
+        }
+    auto id = [&](int i, int j) { return uint32_t((i % nu) * nv + j % nv); };
+    for (int i = 0; i < nu; ++i)
+        for (int j = 0; j < nv; ++j) {
+            mesh.triangles.push_back({id(i, j), id(i + 1, j), id(i + 1, j + 1)});
+            mesh.triangles.push_back({id(i, j), id(i + 1, j + 1), id(i, j + 1)});
+        }
+    return mesh;
+}
+
 /// Every facet with corners of its own, as an STL file holds them.
 inline TriMesh soup(const TriMesh& mesh) {
     TriMesh result;

@@ -20,7 +20,10 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
     connect(&workspace, &Workspace::wound_changed, this, &Results::show_wound);
     // What another stretch shows is worked out before the rest.
     connect(&workspace, &Workspace::stretch_changed, this, [this] {
-        if (evaluation_is_current() && !analysis_is_current()) analyse();
+        const bool more = std::any_of(analyses().begin(), analyses().end(), [this](const AnalysisRow& row) {
+            return row.dear && std::count(row.shown_at.begin(), row.shown_at.end(), workspace_.stretch());
+        });
+        if (evaluation_is_current() && (more || !analysis_is_current())) analyse();
     });
 }
 

@@ -38,11 +38,25 @@ const std::vector<FindingRow>& finding_rows() {
         {K::Small, "small", "Very small", M::Crossing, S::Check, C::Always, false, false,
          "The size looks like another unit than the one that was taken. Scale it by 25.4 (inches) or 1000 (metres) if "
          "so."},
+        {K::Thin, "thin", "Thin", M::Sheets, S::Check, C::Always, false, true,
+         "A wall is thinner than two lines of this nozzle: one line breaks easily, less than one is not printed at "
+         "all. Make it thicker, or use a finer nozzle."},
+        {K::Narrow, "narrow", "Narrow gap", M::Sheets, S::Check, C::Always, false, true,
+         "A slot or the air between two shells is narrower than the smallest gap this printer keeps open: the print "
+         "closes it. Make it wider, or close it in the drawing."},
         {K::Hanging, "hanging", "Hangs", M::Lintel, S::Bed, C::WithoutSupports, false, false,
          "Faces lean out further than the printer card says this printer can without support. Lay the part another "
          "way, lean the face less, chamfer instead of rounding underneath, or put supports in."},
+        {K::Bridge, "bridge", "Wide bridge", M::Lintel, S::Bed, C::WithoutSupports, false, true,
+         "A flat roof that is held at both ends is printed as a bridge; this one is wider than the printer card says "
+         "its lines stay up. Make it narrower, give it a pointed roof of 45°, lay the part another way, or put "
+         "supports "
+         "in."},
         {K::Tipping, "tipping", "Tips over", M::Leaning, S::Check, C::Always, false, false,
          "Its weight is not over what stands on the bed. Lay it on a larger face, or give it a foot."},
+        {K::Slender, "slender", "Slender", M::Leaning, S::Bed, C::WithoutSupports, false, false,
+         "It is tall for the foot it stands on: while it grows the nozzle may knock it over. Lay it down, give it a "
+         "wider foot, or put supports in."},
         {K::TooBig, "too_big", "Too big", M::PastEdge, S::Check, C::Always, false, false,
          "It does not fit the bed of the printer card, however it is turned about the upright. Split it, or lay it "
          "another way."},

@@ -22,8 +22,12 @@ enum class FindingKind {
     Inner,
     Cavity,
     Small,
+    Thin,
+    Narrow, ///< a gap that the print closes
     Hanging,
+    Bridge, ///< held at both ends, but too wide
     Tipping,
+    Slender,
     TooBig,
     MidAir,
     NotLaid,   ///< no plan of layers could be made

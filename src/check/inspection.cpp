@@ -1,6 +1,7 @@
 #include "check/inspection.h"
 #include "base/quantity.h"
 #include "base/text.h"
+#include "check/bridges.h"
 #include "check/overhang.h"
 #include "check/standing.h"
 
@@ -52,6 +53,39 @@ void add_soundness(const Soundness& s, Findings& findings) {
     findings.add(FindingKind::Cavity, s.cavities, counted(s.cavities.count, "void is", "voids are") + " closed in.");
 }
 
+/// What hangs, told apart: bridges that hold, bridges that are too wide, and the rest.
+void tell_hanging(const TriMesh& posed, const Transform& up, const InspectionOptions& options, const Task& task,
+                  Findings& findings, Inspection& result) {
+    const Overhang overhang = find_overhang(posed, options.overhang_limit_deg);
+    result.overhang_area_mm2 = overhang.area_mm2;
+    double bridged_mm2 = 0, narrow_mm = 0;
+    Fault wide;
+    for (const Roof& roof : find_roofs(posed, task)) {
+        if (!roof.span_mm) continue;
+        if (*roof.span_mm > result.widest_bridge_mm.value_or(0)) result.widest_bridge_mm = roof.span_mm;
+        if (*roof.span_mm <= options.bridge_limit_mm + 1e-6) {
+            bridged_mm2 += roof.area_mm2;
+            narrow_mm = std::max(narrow_mm, *roof.span_mm);
+        } else if (++wide.count == 1)
+            wide.where = up.inverse() * roof.middle;
+    }
+    constexpr double nothing_mm2 = 0.05;
+    const double hangs_mm2 = overhang.area_mm2 - (overhang.area_mm2 > 0 ? bridged_mm2 : 0);
+    if (hangs_mm2 > nothing_mm2)
+        findings.add(
+            FindingKind::Hanging, Fault{overhang.triangles.size(), up.inverse() * overhang.where},
+            format_number(overhang.area_mm2, 1) + " mm² hang up to " + format_number(overhang.steepest_deg, 0) +
+                "° from vertical, from z " + format_number(overhang.lowest_z, 1) + " mm" +
+                (bridged_mm2 > nothing_mm2 ? "; " + format_number(bridged_mm2, 1) + " mm² of it are bridges of up to " +
+                                                 format_number(narrow_mm, 1) + " mm."
+                                           : "."),
+            "Hangs beyond " + format_number(options.overhang_limit_deg) + "°");
+    findings.add(FindingKind::Bridge, wide,
+                 "A flat roof spans " + format_number(result.widest_bridge_mm.value_or(0), 1) +
+                     " mm between what holds it: its lines sag beyond " + format_number(options.bridge_limit_mm, 1) +
+                     " mm.");
+}
+
 } // namespace
 
 std::string guess_unit(double extent) {
@@ -61,6 +95,49 @@ std::string guess_unit(double extent) {
     if (extent < 4) return "inch";
     if (extent <= 2000) return "mm";
     return {};
+}
+
+Expected<WallFacts> wall_facts(const TriMesh& mesh, const std::vector<const TriMesh*>& bodies,
+                               const InspectionOptions& options, double longest_facet_mm, const Task& task) {
+    const double nozzle_mm = options.nozzle_mm;
+    auto walls = measure_walls(mesh, {.thin_mm = 2 * nozzle_mm, .longest_facet_mm = longest_facet_mm}, task);
+    if (!walls) return pass_on(walls);
+    WallFacts facts{walls->least_mm, walls->thin_area_mm2, {}, {}, {}};
+    if (walls->thin_places) {
+        const double least = walls->least_mm.value_or(0);
+        const bool lost = least < nozzle_mm - 1e-3;
+        facts.thin = Finding{.kind = FindingKind::Thin,
+                             .count = walls->thin_places,
+                             .where = walls->thin_at,
+                             .says = "Walls down to " + format_number(least, 2) + " mm: " +
+                                     format_number(walls->thin_area_mm2, 1) + " mm² are thinner than two lines" +
+                                     (lost ? ", some less than the nozzle: they are not printed." : ".")};
+    }
+    size_t places = 0;
+    Vec3 at = Vec3::Zero();
+    for (const TriMesh* body : bodies) {
+        auto gaps = measure_gaps(*body, options.min_gap_mm, task);
+        if (!gaps) return pass_on(gaps);
+        places += gaps->thin_places;
+        if (!gaps->least_mm || *gaps->least_mm >= facts.least_gap_mm.value_or(1e9)) continue;
+        facts.least_gap_mm = gaps->least_mm;
+        if (gaps->thin_places) at = gaps->thin_at;
+    }
+    if (places)
+        facts.narrow = Finding{.kind = FindingKind::Narrow,
+                               .count = places,
+                               .where = at,
+                               .says = "Gaps down to " + format_number(*facts.least_gap_mm, 2) + " mm: below " +
+                                       format_number(options.min_gap_mm, 2) + " mm the print closes them."};
+    return facts;
+}
+
+void tell_walls(const std::optional<WallFacts>& walls, Inspection& inspection) {
+    inspection.walls = walls;
+    std::erase_if(inspection.findings,
+                  [](const Finding& f) { return f.kind == FindingKind::Thin || f.kind == FindingKind::Narrow; });
+    if (walls && walls->thin) inspection.findings.push_back(*walls->thin);
+    if (walls && walls->narrow) inspection.findings.push_back(*walls->narrow);
 }
 
 Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const Task& task) {
@@ -83,17 +160,14 @@ Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const 
                      "It is " + format_quantity(result.box->sizes().maxCoeff(), QuantityKind::Length) +
                          " long: it may have been drawn in " +
                          (result.unit_guess == "m" ? "metres (times 1000)." : "inches (times 25.4)."));
+    if (options.walls) {
+        task.tell("Measuring walls", 0.6);
+        if (auto facts = wall_facts(sound.kept, {&sound.kept}, options, 1, task)) tell_walls(*facts, result);
+    }
     task.tell("Looking at the pose", 0.95);
     Transform up = turned_up(options.up);
     TriMesh posed = transformed(sound.kept, up);
-    Overhang overhang = find_overhang(posed, options.overhang_limit_deg);
-    result.overhang_area_mm2 = overhang.area_mm2;
-    if (!overhang.triangles.empty())
-        findings.add(FindingKind::Hanging, Fault{overhang.triangles.size(), up.inverse() * overhang.where},
-                     format_number(overhang.area_mm2, 1) + " mm² hang up to " +
-                         format_number(overhang.steepest_deg, 0) + "° from vertical, from z " +
-                         format_number(overhang.lowest_z, 1) + " mm.",
-                     "Hangs beyond " + format_number(options.overhang_limit_deg) + "°");
+    tell_hanging(posed, up, options, task, findings, result);
     Standing standing = check_standing(posed, up * mass.centre, options.bed_mm);
     result.bed_contact_area_mm2 = standing.contact_area_mm2;
     result.fits_bed = standing.fits_bed;
@@ -102,6 +176,10 @@ Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const 
         if (standing.tips_over)
             findings.add(FindingKind::Tipping, up.inverse() * standing.foot,
                          "Its weight is not above what stands on the bed: it tips over.");
+        else if (standing.slender())
+            findings.add(FindingKind::Slender, up.inverse() * standing.foot,
+                         "It grows " + format_number(standing.height_mm, 1) + " mm tall on a foot " +
+                             format_number(standing.foot_width_mm, 1) + " mm wide: it may be knocked over.");
     }
     if (!standing.fits_bed) {
         Vec3 size = bounding_box(posed).sizes();

@@ -29,6 +29,20 @@ std::vector<Vec2> hull(std::vector<Vec2> points) {
     return chain;
 }
 
+/// Least distance between two parallel lines that hold the hull: one of them lies along an edge (Freeman and Shapira,
+/// 1975).
+double least_width(const std::vector<Vec2>& outline) {
+    if (outline.size() < 3) return 0;
+    double least = std::numeric_limits<double>::infinity();
+    const size_t n = outline.size();
+    for (size_t i = 0, across = 1; i < n; ++i) { // the farthest corner goes round with the edge
+        const Vec2 &a = outline[i], &b = outline[(i + 1) % n];
+        while (cross(a, b, outline[(across + 1) % n]) > cross(a, b, outline[across])) across = (across + 1) % n;
+        least = std::min(least, cross(a, b, outline[across]) / (b - a).norm());
+    }
+    return least;
+}
+
 } // namespace
 
 Standing check_standing(const TriMesh& posed, const Vec3& centre, const Vec3& bed_mm) {
@@ -53,6 +67,8 @@ Standing check_standing(const TriMesh& posed, const Vec3& centre, const Vec3& be
     result.foot = {middle.x(), middle.y(), box.min().z()};
     auto outline = hull(touching);
     result.tips_over = outline.size() < 3;
+    result.height_mm = box.sizes().z();
+    result.foot_width_mm = least_width(outline);
     for (size_t i = 0; i < outline.size() && !result.tips_over; ++i)
         if (cross(outline[i], outline[(i + 1) % outline.size()], centre.head<2>()) < -1e-6) result.tips_over = true;
     Vec3 size = box.sizes();

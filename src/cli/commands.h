@@ -8,10 +8,26 @@
 #include "project/contact_ledger.h"
 #include <nlohmann/json.hpp>
 #include <optional>
+#include <sstream>
 #include <string>
 #include <vector>
 
 namespace lp::cli {
+
+/// Exactly N finite numbers.
+template <int N> bool parse_numbers(const std::string& text, char separator, Eigen::Matrix<double, N, 1>& out) {
+    std::istringstream stream(text);
+    std::string word;
+    int k = 0;
+    while (std::getline(stream, word, separator)) {
+        if (k == N) return false;
+        char* end = nullptr;
+        double value = std::strtod(word.c_str(), &end);
+        if (word.empty() || *end || !std::isfinite(value)) return false;
+        out[k++] = value;
+    }
+    return k == N;
+}
 
 struct Common {
     bool json = false;
@@ -60,6 +76,16 @@ struct SupportsArgs {
     std::string in, out, kind = "post";
     std::optional<double> overhang_limit, contact_gap; ///< a project's parts have their own where they are not given
 };
+struct ArrangeArgs {
+    std::string out, bed = "220x220";
+    std::vector<std::string> files;
+    double spacing = 3;
+};
+struct PosesArgs {
+    std::string file;
+    int top = 5;
+    std::optional<double> overhang_limit; ///< a project's is on its printer card where it is not given
+};
 struct OutlineArgs {
     std::string file, fill;
 };
@@ -90,6 +116,8 @@ int supports_command(const SupportsArgs& args, const Common& common);
 /// The same of a project's printed parts.
 int layers_of_project(const LayersArgs& args, const Common& common);
 int supports_of_project(const SupportsArgs& args, const Common& common);
+int arrange_command(const ArrangeArgs& args, const Common& common);
+int poses_command(const PosesArgs& args, const Common& common);
 int outline_command(const OutlineArgs& args, const Common& common);
 int steps_command(const Common& common);
 int make_command(const MakeArgs& args, const Common& common);

@@ -50,6 +50,8 @@ class Commands {
         GrowArgs grow;
         GaugeArgs gauge;
         SupportsArgs supports;
+        PosesArgs poses;
+        ArrangeArgs arrange;
         OutlineArgs outline;
         MakeArgs make;
         ProjectArgs check;
@@ -134,6 +136,18 @@ void Commands::add_making_commands() {
     sub->add_option("--kind", arguments.supports.kind, "post")->check(CLI::IsMember({"post"}));
     sub->add_option("--overhang-limit", arguments.supports.overhang_limit, "degrees from vertical");
     sub->add_option("--contact-gap", arguments.supports.contact_gap, "mm");
+
+    sub = add("poses", "how else a part could lie: supports, height, footing, the best first",
+              [this] { return poses_command(arguments.poses, common); });
+    sub->add_option("FILE", arguments.poses.file, "a mesh, or a project: each printed part")->required();
+    sub->add_option("--top", arguments.poses.top, "how many");
+    sub->add_option("--overhang-limit", arguments.poses.overhang_limit, "degrees from vertical");
+    sub = add("arrange", "meshes on as few beds as they need, a 3MF a bed",
+              [this] { return arrange_command(arguments.arrange, common); });
+    sub->add_option("OUT", arguments.arrange.out, "written: OUT-1.3mf, OUT-2.3mf and so on")->required();
+    sub->add_option("FILE", arguments.arrange.files, "a mesh as it lies; with *N so many of it")->required();
+    sub->add_option("--bed", arguments.arrange.bed, "width x depth, mm");
+    sub->add_option("--spacing", arguments.arrange.spacing, "from outline to outline, mm");
 
     sub = add("outline", "read an SVG or DXF drawing: areas, regions, gaps",
               [this] { return outline_command(arguments.outline, common); });

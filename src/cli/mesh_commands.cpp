@@ -10,30 +10,10 @@
 #include "mesh/mend.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
-#include <sstream>
 
 namespace lp::cli {
 
 using nlohmann::json;
-
-namespace {
-
-/// Exactly N finite numbers.
-template <int N> bool parse_numbers(const std::string& text, char separator, Eigen::Matrix<double, N, 1>& out) {
-    std::istringstream stream(text);
-    std::string word;
-    int k = 0;
-    while (std::getline(stream, word, separator)) {
-        if (k == N) return false;
-        char* end = nullptr;
-        double value = std::strtod(word.c_str(), &end);
-        if (word.empty() || *end || !std::isfinite(value)) return false;
-        out[k++] = value;
-    }
-    return k == N;
-}
-
-} // namespace
 
 int usage(const std::string& message) {
     std::cerr << "loose-peg-cli: " << message << "\n";
@@ -91,6 +71,7 @@ int inspect_command(const InspectArgs& args, const Common& common) {
     if (!parse_numbers(args.bed, 'x', options.bed_mm) || options.bed_mm.minCoeff() <= 0)
         return usage("--bed takes three lengths in mm, such as 220x220x250.");
     options.up.normalize();
+    options.walls = true;
     auto read = read_mesh_file(args.file);
     if (!read) return refuse(args.file, read.error(), 3);
     Task task = terminal_task();
@@ -103,8 +84,10 @@ int inspect_command(const InspectArgs& args, const Common& common) {
     // What would take long on a huge mesh is left out rather than guessed.
     std::optional<size_t> islands;
     if (inspection.soundness.kept.triangles.size() <= 300'000) islands = count_islands(inspection, options, task);
-    print_json(
-        inspection_json(args.file, read->format, inspection, islands, gap_between_shells(inspection.soundness, task)));
+    std::optional<double> gap = gap_between_shells(inspection.soundness, task);
+    if (inspection.walls && inspection.walls->least_gap_mm)
+        gap = std::min(gap.value_or(*inspection.walls->least_gap_mm), *inspection.walls->least_gap_mm);
+    print_json(inspection_json(args.file, read->format, inspection, islands, gap));
     return 0;
 }
 

@@ -54,11 +54,10 @@ json inspection_json(const std::string& file, const std::string& format, const I
     result["overlapping_shells"] = count_or_null(s.overlapping_shells);
     result["inner_shells"] = s.inner_shells.count;
     result["cavities"] = s.cavities.count;
-    // Walls and bridges are measured by a later version; until then they do not apply.
-    result["min_wall_mm"] = nullptr;
-    result["thin_area_mm2"] = nullptr;
+    result["min_wall_mm"] = i.walls && i.walls->least_mm ? number_json(*i.walls->least_mm) : json(nullptr);
+    result["thin_area_mm2"] = i.walls ? number_json(i.walls->thin_area_mm2) : json(nullptr);
     result["overhang_area_mm2"] = number_json(i.overhang_area_mm2);
-    result["bridge_max_span_mm"] = nullptr;
+    result["bridge_max_span_mm"] = i.widest_bridge_mm ? number_json(*i.widest_bridge_mm) : json(nullptr);
     result["islands"] = islands ? json(*islands) : json(nullptr);
     result["bed_contact_area_mm2"] = number_json(i.bed_contact_area_mm2);
     result["tips_over"] = i.tips_over ? json(*i.tips_over) : json(nullptr);

@@ -50,28 +50,6 @@ Deviation measure_deviation(const TriMesh& surface, const halo::Octree& octree, 
     return result;
 }
 
-/// Thinned out; where facets pass through each other afterwards, their surroundings are left as they were.
-TriMesh lighter(const TriMesh& raw, const DistanceField& field, const halo::ThinOutOptions& options, const Task& task) {
-    std::vector<char> locked(raw.vertices.size(), 0);
-    for (int attempt = 0; attempt < 4; ++attempt) {
-        TriMesh light = halo::thin_out(raw, field, options, locked, task);
-        if (task.stopped()) return raw;
-        auto crossing = intersecting_pairs(light, task);
-        if (crossing.empty()) return light;
-        for (auto [s, t] : crossing)
-            for (uint32_t f : {s, t}) {
-                Box3 around;
-                for (int k = 0; k < 3; ++k) around.extend(light.corner(f, k));
-                double margin = 0.3 * (attempt + 1);
-                around.min().array() -= margin;
-                around.max().array() += margin;
-                for (size_t v = 0; v < raw.vertices.size(); ++v)
-                    if (around.contains(raw.vertices[v])) locked[v] = 1;
-            }
-    }
-    return raw;
-}
-
 /// What was grown last. The same thing standing elsewhere is grown once: a screw in two places of a bracket.
 class GrownBefore {
   public:
@@ -167,7 +145,8 @@ Expected<Grown> grow_anew(const TriMesh& body, double by_mm, const GrowOptions& 
                                format_quantity(distance, QuantityKind::Length) + " inside it.",
                            "Shrink it by less.");
         task.tell("Making it lighter", 0.8);
-        TriMesh light = lighter(*raw, field, {distance, by_mm < 0, 0.675 * options.deviation_mm * scale}, task);
+        const halo::ThinOutOptions thin{distance, by_mm < 0, 0.675 * options.deviation_mm * scale};
+        TriMesh light = halo::thin_out(*raw, field, thin, task);
         if (task.stopped()) return cancelled();
         task.tell("Measuring", 0.95);
         Deviation found = measure_deviation(light, octree, field, distance);

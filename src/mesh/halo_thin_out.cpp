@@ -1,7 +1,8 @@
 #include "mesh/halo_thin_out.h"
+#include "mesh/collapse_log.h"
+#include "mesh/soundness.h"
 #include "shape/mesh_distance.h"
 #include <algorithm>
-#include <atomic>
 #include <tbb/parallel_for.h>
 
 namespace lp::halo {
@@ -15,36 +16,45 @@ constexpr size_t most_carried = 400; ///< removed vertices that one collapse may
 /// both sides: facets against the body's distance, removed vertices against the facets.
 class Collapser {
   public:
-    Collapser(TriMesh& mesh, const DistanceField& field, const ThinOutOptions& options, const std::vector<char>& locked)
+    Collapser(TriMesh& mesh, const DistanceField& field, const ThinOutOptions& options)
         : mesh_(mesh), field_(field), options_(options), facets_of_(mesh.vertices.size()),
           removed_(mesh.triangles.size()), facet_gone_(mesh.triangles.size(), 0), gone_(mesh.vertices.size(), 0),
-          changed_(mesh.vertices.size(), 1), locked_(locked), slab_(mesh.vertices.size()) {
+          changed_(mesh.vertices.size(), 1), locked_(mesh.vertices.size(), 0), slab_(mesh.vertices.size()) {
         for (uint32_t i = 0; i < mesh.triangles.size(); ++i)
             for (uint32_t v : mesh.triangles[i]) facets_of_[v].push_back(i);
-        locked_.resize(mesh.vertices.size(), 0);
         lock_facing_sheets();
     }
 
     void run(const Task& task) {
         for (int round = 0; round < most_rounds && !task.stopped(); ++round) {
-            long before = collapsed_;
+            const size_t before = log_.collapses();
             cut_into_slabs(round);
             std::vector<std::vector<uint32_t>> members(slabs + 1);
+            std::vector<CollapseLog> logs(slabs + 1);
             for (uint32_t v = 0; v < gone_.size(); ++v)
                 if (!gone_[v] && changed_[v]) members[slab_[v]].push_back(v);
             tbb::parallel_for(
                 size_t(0), members.size(),
                 [&](size_t s) {
                     for (uint32_t v : members[s])
-                        if (!gone_[v] && !locked_[v] && !task.stopped()) try_remove(v);
+                        if (!gone_[v] && !locked_[v] && !task.stopped()) try_remove(v, logs[s]);
                 },
                 tbb::simple_partitioner());
-            if (collapsed_ - before < long(gone_.size()) / 100) break;
+            for (const CollapseLog& log : logs) log_.append(log);
+            if (log_.collapses() - before < gone_.size() / 100) break;
         }
     }
 
-    TriMesh result() const {
+    /// Takes the last `most` collapses back that made each of these facets of the result. False: there were none.
+    bool take_back(const std::vector<uint32_t>& facets_of_result, size_t most) {
+        std::vector<uint32_t> facets;
+        for (uint32_t f : facets_of_result) facets.push_back(number_in_mesh_[f]);
+        return log_.take_back(facets, most, mesh_.triangles, facet_gone_) > 0;
+    }
+
+    TriMesh result() {
         TriMesh out;
+        number_in_mesh_.clear();
         std::vector<long> number(mesh_.vertices.size(), -1);
         for (size_t i = 0; i < mesh_.triangles.size(); ++i) {
             if (facet_gone_[i]) continue;
@@ -58,6 +68,7 @@ class Collapser {
                 t[k] = uint32_t(n);
             }
             out.triangles.push_back(t);
+            number_in_mesh_.push_back(uint32_t(i));
         }
         return out;
     }
@@ -123,7 +134,7 @@ class Collapser {
         return t;
     }
 
-    void try_remove(uint32_t v) {
+    void try_remove(uint32_t v, CollapseLog& log) {
         changed_[v] = 0;
         std::vector<uint32_t> ring;
         if (!ring_of(v, ring)) {
@@ -136,7 +147,7 @@ class Collapser {
         if (carried.size() > most_carried) return;
         std::vector<Candidate> candidates = candidates_for(v, ring);
         for (size_t i = 0; i < candidates.size() && i < 2; ++i)
-            if (collapse(v, candidates[i].into, ring, carried)) return;
+            if (collapse(v, candidates[i].into, ring, carried, log)) return;
     }
 
     std::vector<Candidate> candidates_for(uint32_t v, const std::vector<uint32_t>& ring) const {
@@ -170,7 +181,8 @@ class Collapser {
         return result;
     }
 
-    bool collapse(uint32_t v, uint32_t w, const std::vector<uint32_t>& ring, const std::vector<uint32_t>& carried) {
+    bool collapse(uint32_t v, uint32_t w, const std::vector<uint32_t>& ring, const std::vector<uint32_t>& carried,
+                  CollapseLog& log) {
         std::vector<uint32_t> other;
         if (!ring_of(w, other) || slab_[w] != slab_[v]) return false;
         int common = 0;
@@ -197,7 +209,7 @@ class Collapser {
         }
         for (const Triangle& t : fresh)
             if (!fits(t, w, farthest)) return false;
-        commit(v, w, fresh, carried, carrier, ring);
+        commit(v, w, fresh, carried, carrier, ring, log);
         return true;
     }
 
@@ -226,11 +238,13 @@ class Collapser {
     }
 
     void commit(uint32_t v, uint32_t w, const std::vector<Triangle>& fresh, const std::vector<uint32_t>& carried,
-                const std::vector<size_t>& carrier, const std::vector<uint32_t>& ring) {
+                const std::vector<size_t>& carrier, const std::vector<uint32_t>& ring, CollapseLog& log) {
+        log.begin_collapse();
         std::vector<uint32_t> old = facets_of_[v], kept;
         size_t next = 0;
         for (uint32_t f : old) {
             Triangle& t = mesh_.triangles[f];
+            log.changes(f, t);
             removed_[f].clear();
             if (has(t, w)) {
                 facet_gone_[f] = 1;
@@ -246,7 +260,6 @@ class Collapser {
         facets_of_[v].clear();
         gone_[v] = 1;
         for (uint32_t x : ring) changed_[x] = 1;
-        ++collapsed_;
     }
 
     TriMesh& mesh_;
@@ -255,17 +268,26 @@ class Collapser {
     std::vector<std::vector<uint32_t>> facets_of_, removed_;
     std::vector<char> facet_gone_, gone_, changed_, locked_;
     std::vector<uint8_t> slab_;
-    std::atomic<long> collapsed_{0};
+    CollapseLog log_;
+    std::vector<uint32_t> number_in_mesh_; ///< of the facets of the last result
 };
 
 } // namespace
 
-TriMesh thin_out(const TriMesh& surface, const DistanceField& field, const ThinOutOptions& options,
-                 const std::vector<char>& locked, const Task& task) {
+TriMesh thin_out(const TriMesh& surface, const DistanceField& field, const ThinOutOptions& options, const Task& task) {
     TriMesh mesh = surface;
-    Collapser collapser(mesh, field, options, locked);
+    Collapser collapser(mesh, field, options);
     collapser.run(task);
-    return collapser.result();
+    constexpr size_t most_taken_back = 4096; // of one facet: all of them, on any surface met so far
+    for (size_t most = 1; most <= most_taken_back && !task.stopped(); most *= 2) {
+        TriMesh light = collapser.result();
+        const auto crossing = intersecting_pairs(light, task);
+        if (crossing.empty()) return light;
+        std::vector<uint32_t> facets;
+        for (auto [s, t] : crossing) facets.insert(facets.end(), {s, t});
+        if (!collapser.take_back(facets, most)) break; // the surface itself passes through itself there
+    }
+    return task.stopped() ? surface : collapser.result();
 }
 
 } // namespace lp::halo

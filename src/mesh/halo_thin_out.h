@@ -11,9 +11,8 @@ struct ThinOutOptions {
     double limit_mm = 0.0135; ///< no facet and no removed vertex farther from the other surface
 };
 
-/// Collapses edges in slabs side by side, in parallel. Vertices with `locked` set stay. Stopped on request: what is
-/// done until then is a valid mesh.
-TriMesh thin_out(const TriMesh& surface, const DistanceField& field, const ThinOutOptions& options,
-                 const std::vector<char>& locked, const Task& task);
+/// Collapses edges in slabs side by side, in parallel. Where facets pass through each other afterwards, the collapses
+/// that made them are taken back, there and nowhere else. Stopped on request: the surface comes back as it was.
+TriMesh thin_out(const TriMesh& surface, const DistanceField& field, const ThinOutOptions& options, const Task& task);
 
 } // namespace lp::halo

@@ -165,6 +165,7 @@ const std::vector<AnalysisRow>& analyses() {
         {K::Inspection, "Checking", 3, true, {S::Check, S::Bed}},
         {K::Supports, "Putting supports under", 2, true, {S::Bed, S::Check}},
         {K::Plan, "Laying in layers", 6, true, {S::Shape, S::Check, S::Bed, S::Export}},
+        {K::Walls, "Measuring walls", 6, true, {S::Check}, true},
     };
     return rows;
 }
@@ -190,6 +191,7 @@ struct Analyser::Cache {
     };
     ContactLedger ledger;
     std::map<uint64_t, Kept<Inspected>> inspections;
+    std::map<uint64_t, Kept<WallFacts>> walls;
     std::map<uint64_t, Kept<Propped>> supports;
     std::map<uint64_t, Kept<Laid>> plans;
     uint64_t round = 0;
@@ -215,6 +217,7 @@ struct Analyser::Cache {
         std::erase_if(inspections, old);
         std::erase_if(supports, old);
         std::erase_if(plans, old);
+        std::erase_if(walls, old);
     }
 };
 
@@ -267,6 +270,11 @@ template <class Cache> class Round {
         return result_;
     }
 
+    /// Whether a thin wall of it is told: that must stay true.
+    bool tells_thin(PartId id) const {
+        auto its = known(id);
+        return its && its->inspection.walls && (its->inspection.walls->thin || its->inspection.walls->narrow);
+    }
     bool is_printed(size_t i) const { return !project_.parts[i]->stand_in && evaluation_.parts[i].mesh; }
 
   private:
@@ -297,16 +305,48 @@ template <class Cache> class Round {
 
     bool of_part(AnalysisKind kind, size_t i) {
         if (!is_printed(i)) return true;
+        if (kind == AnalysisKind::Walls) return walls_of_part(i);
         PartAnalysis& its = fresh(i);
         bool done = kind == AnalysisKind::Inspection ? inspect_part(i, its)
                     : kind == AnalysisKind::Supports ? support_part(i, its)
                                                      : lay_part(i, its);
         // A part is shown when all of it is known.
         if (done && kind == AnalysisKind::Plan) {
-            std::erase_if(result_.parts, [&](const auto& p) { return p->part == its.part; });
-            result_.parts.push_back(std::make_shared<const PartAnalysis>(std::move(its)));
+            // Its walls come last; until then those of before are told.
+            if (auto before = known(its.part)) tell_walls(before->inspection.walls, its.inspection);
+            show(std::move(its));
         }
         return done;
+    }
+
+    void show(PartAnalysis its) {
+        std::erase_if(result_.parts, [&](const auto& p) { return p->part == its.part; });
+        result_.parts.push_back(std::make_shared<const PartAnalysis>(std::move(its)));
+    }
+
+    bool walls_of_part(size_t i) {
+        auto shown = known(project_.parts[i]->id);
+        if (!shown) return true;
+        InspectionOptions options;
+        options.nozzle_mm = project_.printer.nozzle_mm;
+        options.min_gap_mm = project_.printer.smallest_open_gap_mm;
+        const PartResult& made = evaluation_.parts[i];
+        // As it was made: turning it on the bed changes no wall.
+        const uint64_t key = Hasher(made.key).add(options.nozzle_mm).add(options.min_gap_mm).value();
+        auto found = cache_.find(cache_.walls, key, task_, [&] {
+            std::vector<const TriMesh*> bodies;
+            for (const auto& body : made.bodies) bodies.push_back(&body.body.mesh());
+            // One value every four millimetres: small features have facets of their own, and it takes a fraction.
+            return wall_facts(*made.mesh, bodies, options, 4, task_).value_or(WallFacts{});
+        });
+        if (!found) return false;
+        WallFacts facts = *found;
+        for (auto* finding : {&facts.thin, &facts.narrow})
+            if (*finding) (*finding)->where = shown->pose * (*finding)->where;
+        PartAnalysis its = *shown;
+        tell_walls(facts, its.inspection);
+        show(std::move(its));
+        return true;
     }
 
     bool inspect_part(size_t i, PartAnalysis& its) {
@@ -315,9 +355,13 @@ template <class Cache> class Round {
         options.nozzle_mm = card.nozzle_mm;
         options.overhang_limit_deg = card.overhang_limit_deg;
         options.bed_mm = card.bed_mm;
+        options.bridge_limit_mm = card.bridge_limit_mm;
         options.self_intersections = !evaluation_.parts[i].exact; // exact bodies were verified when they were made
         Hasher key(key_of(i, its));
-        key.add(options.nozzle_mm).add(options.overhang_limit_deg).add(options.self_intersections);
+        key.add(options.nozzle_mm)
+            .add(options.overhang_limit_deg)
+            .add(options.self_intersections)
+            .add(card.bridge_limit_mm);
         for (int k = 0; k < 3; ++k) key.add(card.bed_mm[k]);
         auto found = cache_.find(cache_.inspections, key.value(), task_, [&] {
             typename Cache::Inspected fresh{inspect(*its.posed, options, task_), hanging(i, its)};
@@ -419,12 +463,17 @@ Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& t
     auto shown = [&](const AnalysisRow& row) {
         return std::count(row.shown_at.begin(), row.shown_at.end(), wanted.stretch) > 0;
     };
+    auto looked_at = [&](const AnalysisRow& row, const Part& part) {
+        return !row.dear || !first || shown(row) || round.tells_thin(part.id);
+    };
     for (const AnalysisRow& row : analyses())
         if (!row.of_each_part) jobs.push_back({&row, {}, shown(row)});
     for (size_t i = 0; i < parts.size(); ++i)
         for (const AnalysisRow& row : analyses())
-            if (row.of_each_part && round.is_printed(i))
-                jobs.push_back({&row, i, parts[i]->id == wanted.part || wanted.stretch == Stretch::Export});
+            if (row.of_each_part && round.is_printed(i) && looked_at(row, *parts[i]))
+                jobs.push_back(
+                    {&row, i, !row.dear && (parts[i]->id == wanted.part || wanted.stretch == Stretch::Export)});
+    std::stable_partition(jobs.begin(), jobs.end(), [](const Job& job) { return !job.row->dear; });
     std::stable_partition(jobs.begin(), jobs.end(), [](const Job& job) { return job.wanted; });
     double all = 0, done = 0;
     for (const Job& job : jobs) all += job.row->cost;

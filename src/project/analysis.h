@@ -13,13 +13,14 @@ namespace lp {
 enum class Stretch { Shape, Fit, Check, Bed, Export };
 
 /// One kind of thing that is worked out. A new one is a row of analyses() and its working out.
-enum class AnalysisKind { Measures, Contacts, Inspection, Supports, Plan };
+enum class AnalysisKind { Measures, Contacts, Inspection, Supports, Plan, Walls };
 struct AnalysisRow {
     AnalysisKind kind;
     const char* doing;             ///< "Measuring contacts"
     double cost;                   ///< its usual share of the time, against the others
     bool of_each_part;             ///< else of the project
     std::vector<Stretch> shown_at; ///< stretches that show it
+    bool dear = false;             ///< comes last, and in the window only where it is shown or a finding hangs on it
 };
 const std::vector<AnalysisRow>& analyses();
 

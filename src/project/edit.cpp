@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "project/movement_check.h"
 #include "project/references.h"
+#include "project/typed_numbers.h"
 #include <algorithm>
 #include <set>
 
@@ -30,6 +31,14 @@ class Applier {
         problem_.reset();
         edit.visit([this](const auto& e) { this->on(e); });
         return problem_;
+    }
+    /// Lets formulas of cards, fits and supports follow what was edited.
+    std::optional<Problem> follow(const Project& before) {
+        auto moved = follow_formulas(before, project_);
+        if (!moved) return moved.error();
+        for (const FollowingNumber& number : *moved)
+            if (auto wrong = apply(number.edit)) return in_number(number.words, *wrong);
+        return std::nullopt;
     }
     Project take() { return std::move(project_); }
     const std::string& sentence() const { return sentence_; }
@@ -541,6 +550,22 @@ class Applier {
             }
         fail(no_such("fit", e.name, names_of(project_.fits, &NamedFit::name)));
     }
+    void on(const SetNumber& e) {
+        auto now = number_now(project_, e.key);
+        if (!now) return fail(now.error());
+        auto values = values_for_numbers(project_);
+        auto number = evaluate_expression(e.typed, now->kind, values ? *values : ParameterValues());
+        if (!number) return fail(number.error());
+        auto edit = edit_of_number(project_, e.key, *number);
+        if (!edit) return fail(edit.error());
+        if (apply(*edit)) return;
+        const std::string words = number_words(project_, e.key);
+        sentence_ = (words.starts_with("the ") ? "Changed " : "Changed the ") + words;
+        if (is_plain_number(e.typed))
+            project_.formulas.erase(e.key);
+        else
+            project_.formulas[e.key] = e.typed;
+    }
     void on(const SetPrinter& e) {
         if (auto wrong = check_card(e.printer)) return fail(*wrong);
         PrinterCard next = e.printer;
@@ -586,6 +611,7 @@ Expected<Edited> apply_edit(const Project& project, const Edit& edit) {
         if (auto failed = applier.apply(single)) return pass_on(*failed);
         if (sentence.empty()) sentence = applier.sentence();
     }
+    if (auto failed = applier.follow(project)) return pass_on(*failed);
     return Edited{std::make_shared<const Project>(applier.take()), sentence};
 }
 

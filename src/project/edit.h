@@ -153,6 +153,10 @@ struct SetFitGap {
     std::string name;
     double gap_mm;
 };
+/// A number of a card, a fit or supports by its key (typed_numbers.h), as typed: a formula stays one.
+struct SetNumber {
+    std::string key, typed;
+};
 struct SetPrinter {
     PrinterCard printer;
 };
@@ -176,7 +180,7 @@ using EditKinds =
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
                  SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetPlace, KeepVariant, UseVariant,
                  RemoveVariant, AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement,
-                 SetSupports, SetFitGap, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetSupports, SetFitGap, SetNumber, SetPrinter, SetMaterial, SetProjectName, AddImport>;
 template <class T>
 concept OneEdit = EditKinds::has<T>;
 

@@ -121,6 +121,7 @@ struct Project {
     PrinterCard printer;
     MaterialCard material;
     std::map<std::string, std::shared_ptr<const std::string>> imports; ///< foreign files as they came, by name
+    std::map<std::string, std::string> formulas; ///< of numbers of cards, fits and supports (typed_numbers.h)
     uint64_t next_id = 1;
     std::string extra; ///< see Step
 

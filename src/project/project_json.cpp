@@ -396,6 +396,7 @@ Project read(const json& from) {
     if (from.contains("imports"))
         for (const std::string& file : get_or(from, "imports", std::vector<std::string>(), "The project"))
             project.imports[file] = nullptr;
+    project.formulas = get_or(from, "formulas", project.formulas, "The project");
     project.next_id = get_or(from, "next_id", uint64_t(1), "The project");
     for (const KeptMeasure& m : project.measures) project.next_id = std::max(project.next_id, m.id.value + 1);
     for (const KeptMovement& m : project.movements) project.next_id = std::max(project.next_id, m.id.value + 1);
@@ -408,7 +409,7 @@ Project read(const json& from) {
     // A hand-written project need not list its imports: the steps name them.
     for (const std::string& file : files_named(project)) project.imports.try_emplace(file, nullptr);
     project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
-                                "material", "imports", "next_id", "measures", "movements"});
+                                "material", "imports", "formulas", "next_id", "measures", "movements"});
     return project;
 }
 
@@ -440,6 +441,7 @@ nlohmann::json project_to_json(const Project& project) {
                 {"material", project.material},
                 {"imports", imports},
                 {"next_id", project.next_id}};
+    if (!project.formulas.empty()) result["formulas"] = project.formulas;
     auto thing = [](const MeasuredThing& t) {
         json j{{"part", t.part.value}, {"reference", nullptr}};
         if (t.reference.is_picked())

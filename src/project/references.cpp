@@ -1,5 +1,6 @@
 #include "project/references.h"
 #include "base/text.h"
+#include "project/typed_numbers.h"
 #include <algorithm>
 
 namespace lp {
@@ -52,6 +53,10 @@ class Walk {
             if (m.b) thing(place, *m.b);
         }
         for (KeptMovement& m : next.movements) changed = movement(m) || changed;
+        for (auto& [key, formula] : next.formulas) {
+            const Place place{.in = Place::In::Number, .name = key, .words = number_words(project_, key)};
+            changed = put(formula, expression(place, formula)) || changed;
+        }
         if (!changed) return std::nullopt;
         return next;
     }

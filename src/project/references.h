@@ -15,7 +15,8 @@ struct Place {
         Variant,   ///< `name` is the variant's
         Contact,   ///< a wanted contact; `name` is its other side's
         Measure,   ///< a kept measurement
-        Movement   ///< a kept movement; `name` says which of its fields
+        Movement,  ///< a kept movement; `name` says which of its fields
+        Number     ///< of a card, a fit or supports; `name` is its key (typed_numbers.h)
     };
     In in = In::Parameter;
     PartId part = {};

@@ -384,6 +384,36 @@ TEST_F(Fits, CardsAndMetalFitsAreTyped) {
     EXPECT_DOUBLE_EQ(session->project()->printer.smallest_open_gap_mm, 0.25);
 }
 
+TEST_F(Fits, AFormulaTypedForACardStandsThereAgainAndFollowsItsNumber) {
+    new_part("Thing", false, {step("block", {})});
+    auto in_the_field = [&](const char* name) {
+        ValueField* field = panel()->cards()->field(name);
+        field->setFocus();
+        QTest::keyClick(field, Qt::Key_Return);
+        auto* line = field->findChild<QLineEdit*>();
+        const std::string text = line ? line->text().toStdString() : "not open";
+        QTest::keyClick(line ? static_cast<QWidget*>(line) : field, Qt::Key_Escape);
+        return text;
+    };
+    const std::string before = panel()->cards()->field("outside_growth_mm")->shown().toStdString();
+    type(panel()->cards()->field("outside_growth_mm"), "0.02*6");
+    settle();
+    EXPECT_EQ(panel()->cards()->field("outside_growth_mm")->shown().toStdString(), "0.12 mm");
+    EXPECT_EQ(in_the_field("outside_growth_mm"), "0.02*6");
+    type(panel()->cards()->field("outside_growth_mm"), "no_such*6");
+    EXPECT_EQ(session->project()->printer.outside_growth_mm, 0.12) << "refused, nothing changed";
+    press(Qt::Key_Escape);
+    type(panel()->cards()->field("outside_growth_mm"), "0.1");
+    settle();
+    EXPECT_EQ(in_the_field("outside_growth_mm"), "0.10 mm");
+    press(Qt::Key_Z, Qt::ControlModifier);
+    settle();
+    EXPECT_EQ(in_the_field("outside_growth_mm"), "0.02*6") << "undone, the formula is there again";
+    press(Qt::Key_Z, Qt::ControlModifier);
+    settle();
+    EXPECT_EQ(panel()->cards()->field("outside_growth_mm")->shown().toStdString(), before);
+}
+
 TEST_F(Fits, ATwistLockIsLedAlongItsLegs) { // act 5
     new_part("Rain body", false,
              {step("cylinder", {{"diameter", "50 mm"}, {"height", "30 mm"}}),

@@ -1,6 +1,7 @@
 // The built program run as scripts run it, in a folder of its own.
 #pragma once
 #include "base/files.h"
+#include "formats/formats.h"
 #include "formats/stl.h"
 #include "test_meshes.h"
 #include <fstream>

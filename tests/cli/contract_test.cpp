@@ -1,6 +1,8 @@
 // Every subcommand by the contract of docs/cli.md: what all of them share, the keys of their answers, and what they
 // refuse. The sets of keys are written down here a second time on purpose.
 #include "cli_run.h"
+#include "mesh/combine.h"
+#include <set>
 #include <sstream>
 
 using namespace lp;
@@ -39,6 +41,8 @@ class Contract : public Cli {
         {"grow", "a.stl out.stl --by 0.5"},
         {"gauge", "out.stl --contact peg --from 0.1 --to 0.5 --count 5"},
         {"supports", "table.stl out.stl"},
+        {"poses", "table.stl"},
+        {"arrange", "out a.stl*3 b.stl"},
         {"outline", "d.svg"},
         {"make", "p.json"},
         {"check", "p.json"},
@@ -169,6 +173,22 @@ TEST_F(Contract, KeysOfAnswers) {
     json supports = answer("supports table.stl out.stl");
     EXPECT_EQ(keys_of(supports),
               (Keys{"supports", "touching", "standing_on_part", "volume_mm3", "unsupported_area_mm2"}));
+    json poses = answer("poses table.stl");
+    EXPECT_EQ(keys_of(poses), (Keys{"poses"}));
+    ASSERT_FALSE(poses["poses"].empty());
+    EXPECT_EQ(keys_of(poses["poses"][0]), (Keys{"up", "support_volume_mm3", "overhang_area_mm2", "height_mm",
+                                                "footprint_mm2", "tips_over", "score"}));
+    EXPECT_EQ(answer("poses a.stl --top 2")["poses"].size(), 2u);
+    json beds = answer("arrange kit a.stl*3 b.stl --bed 60x60 --spacing 4");
+    EXPECT_EQ(keys_of(beds), (Keys{"beds", "left_out"}));
+    ASSERT_EQ(beds["beds"].size(), 1u);
+    EXPECT_EQ(beds["beds"][0]["items"].size(), 4u);
+    EXPECT_NEAR(beds["beds"][0]["used_share"], (3 * 400 + 100) / 3600.0, 0.01);
+    for (const char* key : {"file", "at", "turn_deg"}) EXPECT_TRUE(beds["beds"][0]["items"][0].contains(key)) << key;
+    EXPECT_TRUE(there("kit-1.3mf") && !there("kit-2.3mf"));
+    json of_parts = answer("poses p.json");
+    EXPECT_TRUE(of_parts["parts"][0].contains("name"));
+    EXPECT_FALSE(of_parts["parts"][0]["poses"].empty());
     json layers = answer("layers a.stl");
     for (const char* key :
          {"layers", "height_mm", "time_s", "filament_mm", "mass_g", "first_layer_area_mm2", "islands", "pauses"})
@@ -212,6 +232,11 @@ TEST_F(Contract, WrongNumbersOfOptionsGiveTwoAndSayWhich) {
                           {"inspect a.stl --up 1,2", "up"},
                           {"inspect a.stl --bed 0x10x10", "bed"},
                           {"inspect a.stl --overhang-limit 95", "overhang"},
+                          {"poses a.stl --overhang-limit 95", "limit"},
+                          {"poses a.stl --top 0", "poses"},
+                          {"arrange o a.stl*0", "a.stl*0"},
+                          {"arrange o a.stl --bed 0x10", "bed"},
+                          {"arrange o a.stl --spacing -3", "spacing"},
                           {"inspect a.stl --nozzle -1", "nozzle"},
                           {"layers a.stl --layer-height -0.2", "layer height"},
                           {"layers a.stl --infill 150", "infill"},
@@ -240,4 +265,56 @@ TEST_F(Contract, WrongNumbersOfOptionsGiveTwoAndSayWhich) {
         EXPECT_EQ(ran.status, 1) << line << ": " << ran.err;
         EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << line << ": " << ran.err;
     }
+}
+
+TEST_F(Contract, BedsAreWrittenAsTheyWereSaid) {
+    // Two plates of 90 x 90 a bed, measured in the files: apart from each other, within the bed, one a bed left over.
+    put("plate.stl", box_mesh({-45, 10, 5}, {45, 100, 8}));
+    put("long.stl", box_mesh({0, 0, 0}, {400, 5, 5}));
+    json j = json::parse(run("arrange out.3mf plate.stl*3 long.stl --bed 200x100 --spacing 5 --json").out);
+    ASSERT_EQ(j["beds"].size(), 2u);
+    EXPECT_EQ(j["left_out"], json::array({"long.stl"}));
+    for (int bed : {1, 2}) {
+        auto read = read_mesh_file(folder / ("out-" + std::to_string(bed) + ".3mf"));
+        ASSERT_TRUE(read) << bed;
+        EXPECT_EQ(read->objects, bed == 1 ? 2u : 1u);
+        const Box3 box = bounding_box(read->mesh);
+        EXPECT_GE(box.min().minCoeff(), -1e-6);
+        EXPECT_LE(box.max().x(), 200);
+        EXPECT_LE(box.max().y(), 100);
+        EXPECT_NEAR(box.sizes().x(), bed == 1 ? 185 : 90, 0.6);
+        EXPECT_NEAR(box.center().x(), 100, 1e-3);
+        EXPECT_NEAR(box.center().y(), 50, 1e-3);
+    }
+    // Nothing fits: refused, and nothing is written. A file that cannot be written leaves no other behind.
+    Ran none = run("arrange lost long.stl --json");
+    EXPECT_EQ(none.status, 1);
+    EXPECT_FALSE(there("lost-1.3mf"));
+    std::filesystem::create_directory(folder / "half-2.3mf");
+    Ran half = run("arrange half plate.stl*3 --bed 200x100 --spacing 5");
+    EXPECT_EQ(half.status, 3) << half.err;
+    EXPECT_FALSE(there("half-1.3mf"));
+    EXPECT_EQ(run("arrange x no-such.stl").status, 3);
+    EXPECT_EQ(run("arrange x torn.stl").status, 3);
+}
+
+TEST_F(Contract, BridgesAndGapsAreMeasured) {
+    // Legs 5 wide with 24 between them under a plate, and a slot of 0.15 in the plate.
+    TriMesh body =
+        *combine_meshes(Operation::Cut, {box_mesh({0, 0, 0}, {34, 20, 20}), box_mesh({5, -1, -1}, {29, 21, 15}),
+                                         box_mesh({2, -1, 17}, {2.15, 21, 21})});
+    put("bridge.stl", body);
+    json j = json::parse(run("inspect bridge.stl --json").out);
+    EXPECT_NEAR(j["bridge_max_span_mm"], 24, 0.01);
+    EXPECT_NEAR(j["min_gap_mm"], 0.15, 0.01);
+    auto kinds = [&](const json& of) {
+        std::set<std::string> found;
+        for (const json& f : of["findings"]) found.insert(f["kind"]);
+        return found;
+    };
+    EXPECT_TRUE(kinds(j).contains("bridge") && kinds(j).contains("narrow"));
+    EXPECT_FALSE(kinds(json::parse(run("inspect bridge.stl --min-gap 0.1 --json").out)).contains("narrow"));
+    json cube = json::parse(run("inspect a.stl --json").out);
+    EXPECT_TRUE(cube["bridge_max_span_mm"].is_null());
+    EXPECT_TRUE(cube["min_gap_mm"].is_null());
 }

@@ -143,7 +143,35 @@ TEST(Analyses, EveryRowIsShownSomewhereAndHasItsShare) {
         EXPECT_GT(row.cost, 0) << row.doing;
         EXPECT_GT(std::string(row.doing).size(), 5u);
     }
-    EXPECT_EQ(kinds.size(), size_t(AnalysisKind::Plan) + 1);
+    EXPECT_EQ(kinds.size(), size_t(AnalysisKind::Walls) + 1);
+}
+TEST(Analyses, AThinWallIsFoundAndGoesWhenItIsMadeThicker) {
+    Made m = make_parts({{"Fin", json::array({block(30, 0.3, 20)})}, {"Cube", json::array({block(8, 8, 8)})}});
+    Analyser analyser;
+    auto thin_ones = [&](const Analysis& analysis) {
+        std::vector<PartFinding> found;
+        for (PartFinding& f : all_findings(m.evaluation, &analysis))
+            if (f.finding.kind == FindingKind::Thin) found.push_back(std::move(f));
+        return found;
+    };
+    auto analysis = analyser.analyse(m.evaluation);
+    ASSERT_TRUE(analysis);
+    auto found = thin_ones(*analysis);
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_EQ(found[0].ref.part, m.part(0).part);
+    EXPECT_NE(found[0].finding.says.find("0.3 mm"), std::string::npos) << found[0].finding.says;
+    EXPECT_NEAR(*analysis->part(m.part(0).part)->inspection.walls->least_mm, 0.3, 0.001);
+    // While it is worked out anew, what was known stays.
+    m.project = edited(m.project, SetField{m.part(0).part, m.project->parts[0]->steps[0].id, "size_y", "2 mm"});
+    m.evaluation = *Evaluator().evaluate(m.project);
+    size_t told = 0;
+    auto after =
+        analyser.analyse(m.evaluation, {}, {Stretch::Shape, m.part(0).part}, // told, so kept true elsewhere too
+                         [&](const Analysis& first) { told = thin_ones(first).size(); });
+    ASSERT_TRUE(after);
+    EXPECT_EQ(told, 1u);
+    EXPECT_TRUE(thin_ones(*after).empty());
+    EXPECT_NEAR(*after->part(m.part(0).part)->inspection.walls->least_mm, 2, 0.001);
 }
 TEST(Analyses, OneEditWorksOutOnlyWhatHangsOnIt) {
     Made m = make_parts(

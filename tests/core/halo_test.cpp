@@ -1,5 +1,8 @@
 // Bodies grown and shrunk by a distance.
+#include "mesh/collapse_log.h"
 #include "mesh/grow.h"
+#include "mesh/halo_octree.h"
+#include "mesh/halo_thin_out.h"
 #include "mesh/soundness.h"
 #include "shape/distance_field.h"
 #include "test_meshes.h"
@@ -7,6 +10,7 @@
 #include <CGAL/Orthogonal_k_neighbor_search.h>
 #include <CGAL/Search_traits_3.h>
 #include <gtest/gtest.h>
+#include <random>
 
 using namespace lp;
 using std::numbers::pi;
@@ -130,4 +134,62 @@ TEST(Grow, TheSameThingElsewhereIsGrownOnceAndStandsThere) {
     auto other = grow_mesh(test::moved_by(test::sphere(6.01, 40), shift), 0.4);
     ASSERT_TRUE(other);
     EXPECT_GT(mass_properties(other->mesh).volume_mm3, mass_properties(first->mesh).volume_mm3 + 1);
+}
+TEST(Grow, CollapsesAreTakenBackOnlyWhereTheyCross) {
+    // Collapses kept in order: the last one of a facet goes, with what rests on it, and nothing else.
+    halo::CollapseLog log;
+    std::vector<Triangle> now{{0, 1, 2}, {2, 1, 3}, {4, 5, 6}, {7, 8, 9}};
+    std::vector<char> gone(4, 0);
+    auto collapse = [&](uint32_t facet, const Triangle& after, bool removed) {
+        log.changes(facet, now[facet]);
+        now[facet] = after;
+        gone[facet] = removed;
+    };
+    const auto begun = now;
+    log.begin_collapse(); // 0: two facets
+    collapse(0, {0, 1, 3}, false);
+    collapse(1, {3, 1, 3}, true);
+    log.begin_collapse(); // 1: elsewhere
+    collapse(2, {4, 5, 7}, false);
+    log.begin_collapse(); // 2: rests on the first by facet 0, and reaches facet 3
+    collapse(0, {9, 1, 3}, false);
+    collapse(3, {7, 8, 3}, false);
+    EXPECT_EQ(log.take_back({1}, 1, now, gone), 2u);
+    EXPECT_EQ(now[0], begun[0]);
+    EXPECT_EQ(now[1], begun[1]);
+    EXPECT_EQ(now[3], begun[3]);
+    EXPECT_FALSE(gone[1]);
+    EXPECT_EQ(now[2], (Triangle{4, 5, 7})) << "far away it stays as it is";
+    EXPECT_EQ(log.take_back({0, 1}, 8, now, gone), 0u);
+    EXPECT_EQ(log.take_back({2}, 1, now, gone), 1u);
+    EXPECT_EQ(now, begun);
+}
+
+TEST(Grow, WhereThinningLetsFacetsCrossItIsTakenBackThere) {
+    // Heaps of boxes that pass through each other: after thinning, most have facets that cross (12 pairs at the mean).
+    std::mt19937 random(1);
+    std::uniform_real_distribution<double> u(0, 1);
+    for (int k = 0; k < 6; ++k) {
+        TriMesh heap;
+        for (int i = 0; i < 14; ++i) {
+            const TriMesh box = box_mesh({0, 0, 0}, {0.3 + u(random), 1 + 3 * u(random), 3 * u(random) + 0.5});
+            const TriMesh turned = test::turned(box, 360 * u(random), Vec3(u(random), u(random), u(random) + 0.1));
+            append(heap, test::moved_by(turned, {6 * u(random), 6 * u(random), 6 * u(random)}));
+        }
+        const DistanceField field(heap);
+        halo::OctreeOptions coarse;
+        coarse.distance_mm = 0.5;
+        coarse.tolerance_mm = 0.02;
+        coarse.finest_mm = 0.02;
+        halo::Octree octree(heap, field, coarse);
+        auto raw = octree.surface({});
+        ASSERT_TRUE(raw);
+        for (double limit : {0.02, 0.1, 0.3}) {
+            const TriMesh light = halo::thin_out(*raw, field, {0.5, false, limit}, {});
+            EXPECT_TRUE(clean(light)) << k << ", " << limit;
+            EXPECT_LT(light.triangles.size(), raw->triangles.size() / 2) << "and everywhere else it stays thin";
+            EXPECT_NEAR(mass_properties(light).volume_mm3, mass_properties(*raw).volume_mm3,
+                        mass_properties(*raw).area_mm2 * limit);
+        }
+    }
 }

@@ -92,6 +92,9 @@ void BedPanel::add_pose(const Part& part) {
     body()->addWidget(make_note(facts + (mine->inspection.fits_bed ? "" : "; too big for the bed") +
                                     (mine->inspection.tips_over.value_or(false) ? "; it tips over" : "") + ".",
                                 !mine->inspection.fits_bed || mine->inspection.tips_over.value_or(false), this));
+    for (const Finding& finding : mine->inspection.findings)
+        if (finding.kind == FindingKind::Slender)
+            body()->addWidget(make_note(as_shown(QString::fromStdString(finding.says)), true, this));
 }
 
 void BedPanel::add_supports(const Part& part) {
@@ -99,24 +102,15 @@ void BedPanel::add_supports(const Part& part) {
     size_t posts = mine ? mine->supports.posts.size() : 0;
     body()->addWidget(make_heading("Supports", part.supports.on ? QString("%1 posts").arg(posts) : "none", this));
     struct Line {
-        const char *name, *hint;
-        double PostOptions::*value;
+        const char *name, *hint, *key;
     };
-    static const Line lines[] = {
-        {"Gap under the part", "air between a tip and what it carries", &PostOptions::contact_gap_mm},
-        {"Between posts", "under large areas", &PostOptions::spacing_mm},
-        {"Post", "across the shaft", &PostOptions::post_mm},
-        {"Tip", "across the tip", &PostOptions::tip_mm}};
+    static const Line lines[] = {{"Gap under the part", "air between a tip and what it carries", "contact_gap_mm"},
+                                 {"Between posts", "under large areas", "spacing_mm"},
+                                 {"Post", "across the shaft", "post_mm"},
+                                 {"Tip", "across the tip", "tip_mm"}};
     for (const Line& line : lines) {
         ValueRow row = make_value_row(line.name, line.hint, this);
-        bind_number(session_, row, part.supports.posts.*line.value, QuantityKind::Length,
-                    [this, member = line.value](double value) -> std::optional<Problem> {
-                        PartPtr now = session_->project()->part(session_->workspace().active_part());
-                        if (!now) return std::nullopt;
-                        SupportSettings next = now->supports;
-                        next.posts.*member = value;
-                        return session_->document().edit(SetSupports{now->id, next}, true);
-                    });
+        bind_number(session_, row, "supports " + std::to_string(part.id.value) + " " + line.key);
         body()->addWidget(row.row);
     }
     auto* row = new QWidget(this);
@@ -172,11 +166,14 @@ void ExportPanel::rebuild() {
     add_formats();
     ValueRow deflection =
         make_value_row("Largest chord error", "how far a flat facet may stand off a round face", this);
-    bind_number(session_, deflection, deflection_mm_, QuantityKind::Length,
-                [this](double value) -> std::optional<Problem> {
-                    if (value < 0.001 || value > 1)
+    bind_number(session_, deflection, deflection_mm_, QuantityKind::Length, deflection_formula_,
+                [this](const std::string& typed) -> std::optional<Problem> {
+                    auto value = typed_number(*session_, typed, QuantityKind::Length);
+                    if (!value) return value.error();
+                    if (*value < 0.001 || *value > 1)
                         return Problem{ProblemCode::Range, "That is outside what makes sense.", "Use 0.001 to 1 mm."};
-                    deflection_mm_ = value;
+                    deflection_mm_ = *value;
+                    deflection_formula_ = is_plain_number(typed) ? std::string() : typed;
                     QTimer::singleShot(0, this, [this] { refresh(); });
                     return std::nullopt;
                 });

@@ -42,6 +42,7 @@ class ExportPanel : public Column {
     QString folder_;
     std::set<std::string> formats_; ///< ids of the chosen ones
     double deflection_mm_ = 0.01;
+    std::string deflection_formula_; ///< as typed, where that was more than a number
 };
 
 } // namespace lp

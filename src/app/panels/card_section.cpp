@@ -65,41 +65,26 @@ void CardSection::add_printer(QVBoxLayout* column) {
     column->addWidget(name.row);
     struct Line {
         const char *key, *name, *hint;
-        double PrinterCard::*value;
-        QuantityKind kind;
     };
     static const Line lines[] = {
-        {"outside_growth_mm", "Outside faces grow", "each face stands out by this when printed",
-         &PrinterCard::outside_growth_mm, QuantityKind::Length},
-        {"hole_shrink_mm", "Holes shrink", "each wall of a hole stands in by this", &PrinterCard::hole_shrink_mm,
-         QuantityKind::Length},
-        {"lying_sag_mm", "Roofs of lying holes sag", "added to gaps of round holes on their side",
-         &PrinterCard::lying_sag_mm, QuantityKind::Length},
-        {"first_layer_flare_mm", "First layer flares", "it stands out by this", &PrinterCard::first_layer_flare_mm,
-         QuantityKind::Length},
-        {"smallest_open_gap_mm", "Smallest open gap, upright", "narrower ones fuse between upright faces",
-         &PrinterCard::smallest_open_gap_mm, QuantityKind::Length},
+        {"outside_growth_mm", "Outside faces grow", "each face stands out by this when printed"},
+        {"hole_shrink_mm", "Holes shrink", "each wall of a hole stands in by this"},
+        {"lying_sag_mm", "Roofs of lying holes sag", "added to gaps of round holes on their side"},
+        {"first_layer_flare_mm", "First layer flares", "it stands out by this"},
+        {"smallest_open_gap_mm", "Smallest open gap, upright", "narrower ones fuse between upright faces"},
         {"smallest_open_gap_lying_mm", "Smallest open gap, lying",
-         "narrower ones fuse between faces one above the other", &PrinterCard::smallest_open_gap_lying_mm,
-         QuantityKind::Length},
-        {"overhang_limit_deg", "Hangs without support up to", "degrees from vertical", &PrinterCard::overhang_limit_deg,
-         QuantityKind::Angle},
-        {"bridge_limit_mm", "Bridges up to", "a free span", &PrinterCard::bridge_limit_mm, QuantityKind::Length},
-        {"nozzle_mm", "Nozzle", "width of the opening", &PrinterCard::nozzle_mm, QuantityKind::Length},
-        {"line_width_mm", "Line width", "0 for 1.125 times the nozzle", &PrinterCard::line_width_mm,
-         QuantityKind::Length},
-        {"layer_height_mm", "Layer height", "of all layers but the first", &PrinterCard::layer_height_mm,
-         QuantityKind::Length},
-        {"infill_percent", "Infill, percent", "of the inside", &PrinterCard::infill_percent, QuantityKind::Number},
+         "narrower ones fuse between faces one above the other"},
+        {"overhang_limit_deg", "Hangs without support up to", "degrees from vertical"},
+        {"bridge_limit_mm", "Bridges up to", "a free span"},
+        {"nozzle_mm", "Nozzle", "width of the opening"},
+        {"line_width_mm", "Line width", "0 for 1.125 times the nozzle"},
+        {"layer_height_mm", "Layer height", "of all layers but the first"},
+        {"infill_percent", "Infill, percent", "of the inside"},
     };
     for (const Line& line : lines) {
         QString hint = QString(line.hint) + " · " + QString::fromStdString(card.source_of(line.key));
         ValueRow row = make_value_row(line.name, hint, this);
-        bind_number(session_, row, card.*line.value, line.kind, [this, member = line.value](double value) {
-            PrinterCard next = session_->project()->printer;
-            next.*member = value;
-            return session_->document().edit(SetPrinter{next}, true);
-        });
+        bind_number(session_, row, std::string("printer ") + line.key);
         fields_[line.key] = row.field;
         column->addWidget(row.row);
     }
@@ -131,41 +116,39 @@ void CardSection::add_material(QVBoxLayout* column) {
         session_->document().edit(SetMaterial{next});
     });
     column->addWidget(name.row);
-    auto number = [&](const char* key, const QString& words, const QString& hint, double MaterialCard::*what,
-                      QuantityKind kind) {
+    auto number = [&](const char* key, const QString& words, const QString& hint) {
         ValueRow row = make_value_row(words, hint, this);
-        bind_number(session_, row, card.*what, kind, [this, what](double value) {
-            MaterialCard next = session_->project()->material;
-            next.*what = value;
-            return session_->document().edit(SetMaterial{next}, true);
-        });
+        bind_number(session_, row, std::string("material ") + key);
         fields_[key] = row.field;
         column->addWidget(row.row);
     };
-    number("density_g_cm3", "Density, g/cm³", "of the filament", &MaterialCard::density_g_cm3, QuantityKind::Number);
-    number("price_per_kg", "Price a kilogram", "in your money", &MaterialCard::price_per_kg, QuantityKind::Number);
-    number("filament_mm", "Filament", "across", &MaterialCard::filament_mm, QuantityKind::Length);
+    number("density_g_cm3", "Density, g/cm³", "of the filament");
+    number("price_per_kg", "Price a kilogram", "in your money");
+    number("filament_mm", "Filament", "across");
     for (const NamedFit& fit : session_->project()->fits) {
         auto own = card.fits.find(fit.name);
         ValueRow row = make_value_row(QString::fromStdString(fit.name) + " with it",
                                       "gap a face with this material; empty for the table's", this);
         QString shown = own == card.fits.end() ? QString("as the table")
                                                : QString::fromStdString(format_fixed(own->second, 2) + " mm");
-        row.field->set_quantity(QuantityKind::Length);
-        row.field->set_value(shown, own == card.fits.end() ? QString() : shown);
+        const std::string key = "material fit " + fit.name;
+        const auto formula = session_->project()->formulas.find(key);
+        make_quantity(session_, row.field, QuantityKind::Length);
+        row.field->set_value(shown, own == card.fits.end() ? QString()
+                                    : formula != session_->project()->formulas.end()
+                                        ? QString::fromStdString(formula->second)
+                                        : shown);
         connect(row.field, &ValueField::submitted, this,
-                [this, name = fit.name, field = row.field](const QString& typed) {
+                [this, key, name = fit.name, field = row.field](const QString& typed) {
                     MaterialCard next = session_->project()->material;
-                    if (typed.trimmed().isEmpty()) {
-                        next.fits.erase(name);
-                    } else {
-                        auto gap = evaluate_expression(typed.toStdString(), QuantityKind::Length, {});
-                        if (!gap) return field->refuse(QString::fromStdString(gap.error().text()));
-                        next.fits[name] = *gap;
-                    }
-                    if (auto wrong = check_card(next)) return field->refuse(QString::fromStdString(wrong->text()));
+                    next.fits.erase(name);
+                    const Edit edit = typed.trimmed().isEmpty() ? Edit(SetMaterial{next})
+                                                                : Edit(SetNumber{key, typed.trimmed().toStdString()});
+                    QPointer<ValueField> alive(field);
+                    const auto wrong = session_->document().edit(edit, true);
+                    if (!alive) return;
+                    if (wrong) return field->refuse(QString::fromStdString(wrong->text()));
                     field->accept();
-                    session_->document().edit(SetMaterial{next});
                 });
         fields_["material " + fit.name] = row.field;
         column->addWidget(row.row);

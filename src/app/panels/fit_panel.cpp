@@ -101,9 +101,7 @@ void FitPanel::add_fits() {
     if (!add_fold("Fits", sum.join(", "), "fold-fits", fits_open_)) return;
     for (const NamedFit& fit : session_->project()->fits) {
         ValueRow row = make_value_row(QString::fromStdString(fit.name), QString::fromStdString(fit.source), this);
-        bind_number(session_, row, fit.gap_mm, QuantityKind::Length, [this, name = fit.name](double value) {
-            return session_->document().edit(SetFitGap{name, value}, true);
-        });
+        bind_number(session_, row, "fit " + fit.name);
         fits_[fit.name] = row.field;
         body()->addWidget(row.row);
     }

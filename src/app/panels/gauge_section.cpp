@@ -130,9 +130,11 @@ void GaugeSection::add_ladder_fields(QVBoxLayout* column) {
     column->addWidget(kind.row);
     auto number = [&](const QString& words, const QString& hint, double GaugeLadder::*what) {
         ValueRow row = make_value_row(words, hint, this);
-        bind_number(session_, row, ladder.*what, QuantityKind::Length, [this, what](double value) {
+        bind_number(session_, row, ladder.*what, QuantityKind::Length, {}, [this, what](const std::string& typed) {
             GaugeLadder next = session_->workspace().next_gauge();
-            next.*what = value;
+            const auto value = typed_number(*session_, typed, QuantityKind::Length);
+            if (!value) return std::optional(value.error());
+            next.*what = *value;
             if (auto wrong = check_ladder(next)) return wrong;
             session_->workspace().set_next_gauge(next);
             return std::optional<Problem>();
@@ -143,9 +145,11 @@ void GaugeSection::add_ladder_fields(QVBoxLayout* column) {
     number("Gap of number 1", "a face; the tightest", &GaugeLadder::from_mm);
     number("Gap of the last", "a face; the loosest", &GaugeLadder::to_mm);
     ValueRow count = make_value_row("Numbers", "steps on the coupon", this);
-    bind_number(session_, count, ladder.count, QuantityKind::Count, [this](double value) {
+    bind_number(session_, count, ladder.count, QuantityKind::Count, {}, [this](const std::string& typed) {
         GaugeLadder next = session_->workspace().next_gauge();
-        next.count = int(value);
+        const auto value = typed_number(*session_, typed, QuantityKind::Count);
+        if (!value) return std::optional(value.error());
+        next.count = int(*value);
         if (auto wrong = check_ladder(next)) return wrong;
         session_->workspace().set_next_gauge(next);
         return std::optional<Problem>();

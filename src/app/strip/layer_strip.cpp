@@ -116,19 +116,19 @@ void LayerStrip::draw_handle(QPainter& p, const LayerPlan& plan) {
     p.setFont(theme::words(11.5));
     double base = height() - bottom_px + 18;
     if (session_->workspace().cut_height()) {
-        p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, "cut at");
+        p.drawText(QRectF(0, base, width(), 18), Qt::AlignHCenter, "cut at");
         p.setFont(theme::numbers(12.5, true));
         p.setPen(theme::colour(Role::Brass));
         p.drawText(QRectF(0, base + 15, width(), 17), Qt::AlignHCenter, as_shown(format_fixed(handle_z(), 2) + " mm"));
         p.setFont(theme::words(11.5));
         p.setPen(theme::colour(Role::SoftInk));
-        p.drawText(QRectF(0, base + 33, width(), 15), Qt::AlignHCenter,
+        p.drawText(QRectF(0, base + 33, width(), 18), Qt::AlignHCenter,
                    "layer " + QString::number(layer_at(handle_z()) + 1));
     } else {
-        p.drawText(QRectF(0, base, width(), 15), Qt::AlignHCenter, QString::number(plan.layers.size()) + " layers");
-        p.drawText(QRectF(0, base + 16, width(), 15), Qt::AlignHCenter,
+        p.drawText(QRectF(0, base, width(), 18), Qt::AlignHCenter, QString::number(plan.layers.size()) + " layers");
+        p.drawText(QRectF(0, base + 16, width(), 18), Qt::AlignHCenter,
                    QString::fromStdString(format_duration(plan.time_s)));
-        p.drawText(QRectF(0, base + 32, width(), 15), Qt::AlignHCenter,
+        p.drawText(QRectF(0, base + 32, width(), 18), Qt::AlignHCenter,
                    QString::fromStdString(format_number(plan.mass_g, 1)) + " g");
     }
 }

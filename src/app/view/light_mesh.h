@@ -1,20 +1,29 @@
-// A coarse stand-in of a large body, shown while the view moves: near enough to see where one is.
+// Lighter versions of a body for the picture: one that nobody can tell from the body at the scale it is looked at, and
+// a coarse one of a very large body while the view moves. What is picked, measured or exported never comes from here.
 #pragma once
-#include "shape/body.h"
+#include "app/view/shape_buffers.h"
 
 namespace lp {
 
-/// Facets of the light stand-in, with the face of the body each stands for.
-struct LightMesh {
-    TriMesh mesh;
-    std::vector<uint32_t> face_of;
+/// How far the lighter version may be off the body, in mm; it is drawn where a pixel is at least `light_from_pixel_mm`.
+inline constexpr double light_error_mm = 0.04;
+inline constexpr double light_from_pixel_mm = 0.1;
+/// Bodies with fewer facets have no lighter version.
+inline constexpr size_t light_from_facets = 600;
+
+struct LightShape {
+    ShapeTriangles triangles;
+    ShapeEdges edges;
 };
 
-/// Bodies up to this many facets are drawn as they are.
-inline constexpr size_t light_from_facets = 150000;
+/// Fewer facets and pieces of edges, off the body by about `error_mm` at most (the error of the simplifier is measured
+/// by quadrics: see meshoptimizer.h). Corners keep their directions, so that it is shaded as the body is.
+LightShape light_shape(const Tessellation& shape, double error_mm = light_error_mm);
 
-/// Corners in one cell of a grid become one, at their mean; facets that fall together vanish. `cells` along the longest
-/// side of the box. Off the body by less than a cell. Linear in the facets.
-LightMesh light_mesh(const Tessellation& shape, int cells = 72);
+/// Bodies of more facets than this are drawn coarsely while the view moves.
+inline constexpr size_t coarse_from_facets = 150000;
+
+/// About `facets` facets, whatever that costs in shape; no edges.
+ShapeTriangles coarse_triangles(const Tessellation& shape, size_t facets = 20000);
 
 } // namespace lp

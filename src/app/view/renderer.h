@@ -15,7 +15,7 @@ class Renderer {
     ~Renderer();
     /// Empty when drawing works, else why it does not.
     QString problem() const;
-    /// While the view moves large bodies are drawn by light stand-ins; they are made beside, from the first picture on.
+    /// While the view moves very large bodies are drawn coarsely (light_mesh.h).
     void set_moving(bool moving);
     /// The scene in device pixels. Geometry that did not change since the last call is not sent again.
     QImage render(const Scene& scene, const Camera& camera, const QSize& pixels, double pixel_ratio);

@@ -179,10 +179,10 @@ void ViewWidget::fit_selection() {
     refresh();
 }
 
-/// The camera is under way: large bodies are shown by their stand-ins until it rests.
+/// The camera is under way: very large bodies are shown coarsely until it rests.
 void ViewWidget::refresh_moving() {
     const bool large = std::any_of(scene_.bodies.begin(), scene_.bodies.end(), [](const SceneBody& b) {
-        return b.shape->mesh.triangles.size() > light_from_facets;
+        return b.shape->mesh.triangles.size() > coarse_from_facets;
     });
     if (large) {
         renderer_.set_moving(true);
@@ -221,8 +221,9 @@ void ViewWidget::warm_up(int round) {
     Scene scene;
     scene.edges = round > 0;
     scene.bodies = {body};
+    if (round == 3) scene.selected = {{Pick::Kind::Face, body.part, body.body, 0}};
     renderer_.render(scene, camera_, QSize(16, 16), 1);
-    if (round < 2) QTimer::singleShot(0, this, [this, round] { warm_up(round + 1); });
+    if (round < 3) QTimer::singleShot(0, this, [this, round] { warm_up(round + 1); });
 }
 
 std::vector<Pick> ViewWidget::candidates_at(const QPointF& at) {

@@ -1,6 +1,7 @@
 #include "app/widgets/column.h"
 #include "app/theme/theme.h"
 #include "base/inches.h"
+#include "project/typed_numbers.h"
 #include <QApplication>
 #include <QHBoxLayout>
 
@@ -54,6 +55,10 @@ ValueRow make_value_row(const QString& name, const QString& hint, QWidget* paren
     return {row, field, below};
 }
 
+Expected<double> typed_number(const Session& session, const std::string& typed, QuantityKind kind) {
+    return evaluate_expression(typed, kind, session.results().values());
+}
+
 std::pair<QString, bool> explain_typed(const Session& session, const QString& typed, QuantityKind kind) {
     std::string text = typed.toStdString();
     if (size_t equals = text.find('='); equals != std::string::npos) text = text.substr(equals + 1);
@@ -72,30 +77,52 @@ void make_quantity(const Session* session, ValueField* field, QuantityKind kind)
     field->set_check([session, kind](const QString& typed) { return explain_typed(*session, typed, kind); });
 }
 
-void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind,
-                 std::function<std::optional<Problem>(double)> apply) {
+void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind, const std::string& formula,
+                 std::function<std::optional<Problem>(const std::string& typed)> apply) {
     ValueField* field = row.field;
     // Gaps and growths are hundredths of a millimetre: always two places, so that columns line up.
     QString text = QString::fromStdString(
         kind == QuantityKind::Length
             ? format_fixed(value, std::fabs(value * 100 - std::round(value * 100)) < 1e-6 ? 2 : 3) + " mm"
             : format_quantity(value, kind));
-    field->set_value(text, kind == QuantityKind::Angle ? QString::fromStdString(format_number(value) + " deg") : text);
+    const QString plain = kind == QuantityKind::Angle ? QString::fromStdString(format_number(value) + " deg") : text;
+    field->set_value(text, formula.empty() ? plain : QString::fromStdString(formula));
     field->set_stepping(true);
     make_quantity(session, field, kind);
-    QObject::connect(field, &ValueField::submitted, field, [session, field, kind, apply](const QString& typed) {
-        ParameterValues values;
-        if (session->results().evaluation()) values = session->results().evaluation()->values;
-        auto number = evaluate_expression(typed.toStdString(), kind, values);
-        if (!number) return field->refuse(QString::fromStdString(number.error().text()));
-        if (auto wrong = apply(*number)) return field->refuse(QString::fromStdString(wrong->text()));
-        field->accept();
+    auto set = [field, apply](const std::string& typed) {
+        QPointer<ValueField> alive(field); // an edit may fill the column anew
+        const auto wrong = apply(typed);
+        if (!alive) return;
+        if (wrong)
+            field->refuse(QString::fromStdString(wrong->text()));
+        else
+            field->accept();
+    };
+    QObject::connect(field, &ValueField::submitted, field, [session, set, field, kind](const QString& typed) {
+        // Refused here, where the field still stands: a rebuild would take the message with it.
+        auto checked = explain_typed(*session, typed, kind);
+        if (checked.second) return field->refuse(checked.first);
+        set(typed.toStdString());
     });
-    QObject::connect(field, &ValueField::stepped, field, [field, value, apply, kind](double by) {
+    QObject::connect(field, &ValueField::stepped, field, [set, value, kind](double by) {
         // sizes of cards are fractions of a millimetre
-        double size = kind == QuantityKind::Length ? by * 0.1 * length_step_mm() : by;
-        if (auto wrong = apply(value + size)) field->refuse(QString::fromStdString(wrong->text()));
+        const double size = kind == QuantityKind::Length ? by * 0.1 * length_step_mm() : by;
+        set(format_number(value + size, 6) + (kind == QuantityKind::Length  ? " mm"
+                                              : kind == QuantityKind::Angle ? " deg"
+                                                                            : ""));
     });
+}
+
+void bind_number(Session* session, const ValueRow& row, const std::string& key) {
+    const Project& project = *session->project();
+    const auto number = number_now(project, key);
+    if (!number) return;
+    const auto formula = project.formulas.find(key);
+    bind_number(session, row, number->value, number->kind,
+                formula == project.formulas.end() ? std::string() : formula->second,
+                [session, key](const std::string& typed) {
+                    return session->document().edit(SetNumber{key, typed}, true);
+                });
 }
 
 Column::Column(QWidget* parent) : QWidget(parent) {

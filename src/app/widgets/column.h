@@ -18,11 +18,16 @@ struct ValueRow {
     QLabel* hint;
 };
 ValueRow make_value_row(const QString& name, const QString& hint, QWidget* parent);
-/// Makes the field a number of this kind that is set through `apply`, which returns a problem to refuse.
-void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind,
-                 std::function<std::optional<Problem>(double)> apply);
+/// Makes the field a number of this kind that is set through `apply`, which gets the text as typed and returns a
+/// problem to refuse. `formula`: what was typed for it, where that was more than a number.
+void bind_number(Session* session, const ValueRow& row, double value, QuantityKind kind, const std::string& formula,
+                 std::function<std::optional<Problem>(const std::string& typed)> apply);
+/// The field is the project's number of this key (project/typed_numbers.h).
+void bind_number(Session* session, const ValueRow& row, const std::string& key);
 /// The field holds a quantity: its unit as the settings say, and what the typed text comes to, below it.
 void make_quantity(const Session* session, ValueField* field, QuantityKind kind);
+/// What a typed text comes to with the project's named numbers.
+Expected<double> typed_number(const Session& session, const std::string& typed, QuantityKind kind);
 /// "= 6.20 mm · 0.244 in", or why the text cannot be read.
 std::pair<QString, bool> explain_typed(const Session& session, const QString& text, QuantityKind kind);
 /// A column's inside: scrolls when it is too long.

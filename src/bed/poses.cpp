@@ -1,0 +1,191 @@
+#include "bed/poses.h"
+#include "base/tolerance.h"
+#include "check/overhang.h"
+#include "check/standing.h"
+#include "check/wall_tree.h"
+#include "mesh/convex_hull.h"
+#include <algorithm>
+#include <map>
+#include <numbers>
+#include <tbb/parallel_for.h>
+
+namespace lp {
+namespace {
+
+constexpr double lies_cos = 0.9998; ///< facets this flat may lie on the bed
+constexpr double nothing_below_mm = 0.02;
+
+/// A place on the surface that stands for a piece of it.
+struct Sample {
+    Vec3f at, normal;
+};
+
+class Poser {
+  public:
+    Poser(const TriMesh& mesh, const PoseOptions& options)
+        : mesh_(mesh), options_(options), origin_(bounding_box(mesh).center()), mass_(mass_properties(mesh)),
+          single_(wall_mesh(mesh, origin_)), tree_(single_, std::vector<uint8_t>(mesh.triangles.size(), 0)),
+          hull_(convex_hull(mesh.vertices)), limit_(std::sin(radians(options.overhang_limit_deg))) {
+        take_samples();
+    }
+
+    std::vector<Vec3> directions_down() const {
+        std::vector<Vec3> downs;
+        auto add = [&](const Vec3& d) {
+            const bool known = std::any_of(downs.begin(), downs.end(),
+                                           [&](const Vec3& e) { return e.dot(d) > std::cos(radians(2.0)); });
+            if (!known) downs.push_back(d);
+        };
+        for (const Vec3& d : main_directions(mesh_, 0.004, 60)) add(d);
+        for (const Vec3& d : main_directions(hull_, 0, 100)) add(d);
+        // An even spiral (Vogel, 1979): the golden angle from turn to turn.
+        const size_t spread = options_.candidates > downs.size() ? options_.candidates - downs.size() : 0;
+        for (size_t i = 0; i < spread; ++i) {
+            const double z = 1 - (2.0 * double(i) + 1) / double(spread), r = std::sqrt(1 - z * z),
+                         angle = std::numbers::pi * (3 - std::sqrt(5.0)) * double(i);
+            downs.push_back({r * std::cos(angle), r * std::sin(angle), z});
+        }
+        return downs;
+    }
+
+    /// By the sample alone: enough to tell which are worth a closer look.
+    double rough_cost(const Vec3& down) const {
+        const Vec3f d = down.cast<float>();
+        const Transform turn = turned_up(-down);
+        const TriMesh outside = transformed(hull_.empty() ? mesh_ : hull_, turn);
+        const Standing standing = check_standing(outside, turn * mass_.centre, options_.bed_mm);
+        const auto floor = float((turn * origin_).z() - bounding_box(outside).min().z()); // below the origin
+        double support = 0, hanging = 0, lying = 0;
+        for (const Sample& s : samples_) {
+            const float c = s.normal.dot(d), room = floor - s.at.dot(d);
+            if (c > lies_cos && room < nothing_below_mm) {
+                lying += per_sample_;
+                continue;
+            }
+            if (c <= limit_ || room < nothing_below_mm) continue;
+            hanging += per_sample_;
+            const auto hit = tree_.ray(s.at, d, 1e-3f, room);
+            support += per_sample_ * double(c) * double(hit.facet == WallTree::none ? room : hit.t);
+        }
+        return cost(support, hanging, standing.height_mm, lying) + refusal(standing.tips_over, standing.fits_bed);
+    }
+
+    /// Facet by facet, as the inspection of the part would tell.
+    Pose measured(const Vec3& down) const {
+        Pose pose;
+        pose.up = -down;
+        const Transform turn = turned_up(pose.up);
+        const TriMesh posed = transformed(mesh_, turn);
+        const Box3 box = bounding_box(posed);
+        const Overhang overhang = find_overhang(posed, options_.overhang_limit_deg);
+        const Standing standing = check_standing(posed, turn * mass_.centre, options_.bed_mm);
+        pose.overhang_area_mm2 = overhang.area_mm2;
+        pose.height_mm = box.sizes().z();
+        pose.footprint_mm2 = standing.contact_area_mm2;
+        pose.tips_over = standing.tips_over;
+        pose.fits_bed = standing.fits_bed;
+        const Vec3f d = down.cast<float>();
+        for (uint32_t i : overhang.triangles) {
+            const Vec3 middle = (posed.corner(i, 0) + posed.corner(i, 1) + posed.corner(i, 2)) / 3;
+            const double room = middle.z() - box.min().z(), flat = -posed.area_vector(i).z() / 2;
+            const auto hit = tree_.ray(single_.middle(i), d, 1e-3f, float(room));
+            pose.support_volume_mm3 += flat * (hit.facet == WallTree::none ? room : double(hit.t));
+        }
+        pose.score = cost(pose.support_volume_mm3, pose.overhang_area_mm2, pose.height_mm, pose.footprint_mm2) +
+                     refusal(pose.tips_over, pose.fits_bed);
+        return pose;
+    }
+
+  private:
+    double cost(double support_mm3, double hanging_mm2, double height_mm, double lying_mm2) const {
+        const PoseWeights& w = options_.weights;
+        return w.support_cm3 * support_mm3 / 1000 + w.overhang_cm2 * hanging_mm2 / 100 + w.height_cm * height_mm / 10 +
+               w.no_footing * std::max(0.0, 1 - lying_mm2 / 100);
+    }
+
+    double refusal(bool tips_over, bool fits_bed) const {
+        return (tips_over ? options_.weights.tips : 0) + (fits_bed ? 0 : options_.weights.too_large);
+    }
+
+    /// Normals that much area shares (more than `share` of it), the largest first.
+    static std::vector<Vec3> main_directions(const TriMesh& mesh, double share, size_t most) {
+        std::map<std::array<int, 3>, Vec3> bins;
+        double all = 0;
+        for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+            const Vec3 area = mesh.area_vector(i);
+            const double size = area.norm();
+            if (!(size > 0)) continue;
+            all += size;
+            std::array<int, 3> bin{};
+            for (int k = 0; k < 3; ++k) bin[size_t(k)] = int(std::lround(area[k] / size * 60));
+            bins.try_emplace(bin, Vec3::Zero()).first->second += area;
+        }
+        std::vector<Vec3> sums;
+        for (const auto& [bin, sum] : bins)
+            if (sum.norm() > share * all) sums.push_back(sum);
+        std::sort(sums.begin(), sums.end(),
+                  [](const Vec3& a, const Vec3& b) { return a.squaredNorm() > b.squaredNorm(); });
+        if (sums.size() > most) sums.resize(most);
+        for (Vec3& sum : sums) sum.normalize();
+        return sums;
+    }
+
+    /// Places of equal area along the facets in the order of the tree, which spreads them over the surface.
+    void take_samples() {
+        per_sample_ = mass_.area_mm2 / double(options_.samples);
+        double next = per_sample_ / 2, passed = 0;
+        for (uint32_t f : tree_.order) {
+            const double area = mesh_.area_vector(f).norm() / 2, begin = passed;
+            for (passed += area; next < passed && samples_.size() < options_.samples; next += per_sample_) {
+                // Along the longest way through the facet, so that a large facet has its places spread.
+                const double t = std::sqrt((next - begin) / area);
+                const double golden = std::fmod(double(samples_.size()) * 0.6180339887, 1.0);
+                const Vec3 &a = mesh_.corner(f, 0), &b = mesh_.corner(f, 1), &c = mesh_.corner(f, 2);
+                const Vec3 at = a + t * ((b - a) + golden * (c - b));
+                samples_.push_back({(at - origin_).cast<float>(), tree_.normal[f]});
+            }
+        }
+    }
+
+    const TriMesh& mesh_;
+    const PoseOptions& options_;
+    const Vec3 origin_;
+    const MassProperties mass_;
+    const WallMesh single_;
+    const WallTree tree_;
+    const TriMesh hull_;
+    const double limit_;
+    std::vector<Sample> samples_;
+    double per_sample_ = 0; ///< mm2
+};
+
+} // namespace
+
+Expected<std::vector<Pose>> best_poses(const TriMesh& mesh, const PoseOptions& options, const Task& task) {
+    if (mesh.empty()) return problem(ProblemCode::Geometry, "There is no facet to lay on a bed.");
+    const Poser poser(mesh, options);
+    const std::vector<Vec3> downs = poser.directions_down();
+    std::vector<std::pair<double, size_t>> rough(downs.size());
+    tbb::parallel_for(size_t(0), downs.size(), [&](size_t i) {
+        if (!task.stopped()) rough[i] = {poser.rough_cost(downs[i]), i};
+    });
+    if (task.stopped()) return cancelled();
+    std::sort(rough.begin(), rough.end());
+    const size_t looked_at = std::min(downs.size(), std::max<size_t>(40, 8 * options.best));
+    std::vector<Pose> poses(looked_at);
+    tbb::parallel_for(size_t(0), looked_at, [&](size_t i) {
+        if (!task.stopped()) poses[i] = poser.measured(downs[rough[i].second]);
+    });
+    if (task.stopped()) return cancelled();
+    std::stable_sort(poses.begin(), poses.end(), [](const Pose& a, const Pose& b) { return a.score < b.score; });
+    std::vector<Pose> best;
+    for (const Pose& pose : poses) {
+        if (best.size() == options.best) break;
+        const bool known = std::any_of(best.begin(), best.end(),
+                                       [&](const Pose& b) { return b.up.dot(pose.up) > std::cos(radians(8.0)); });
+        if (!known) best.push_back(pose);
+    }
+    return best;
+}
+
+} // namespace lp
