@@ -1,6 +1,7 @@
 // Everything that is printed, as it will lie: poses, quantities, several beds side by side.
 #pragma once
 #include "app/session.h"
+#include "project/bed_plan.h"
 
 namespace lp {
 
@@ -8,10 +9,13 @@ struct BedCopy {
     PartId part;
     int copy = 0;                            ///< the first is 0
     Transform place = Transform::Identity(); ///< from the part's design frame to the beds' frame
-    Vec3 shift = Vec3::Zero();               ///< of it, from where the print pose has it
+    Transform stand = Transform::Identity(); ///< from its print pose to the beds' frame
+    BedSpot spot;                            ///< its middle, from the front left corner of its bed
+    bool put = false, locked = false;        ///< by hand or by arranging; else it stands in a row
+    bool past_border = false;
 };
 struct BedLayout {
-    std::vector<BedCopy> copies; ///< in the order of the shelf
+    std::vector<BedCopy> copies; ///< in the order of the shelf, at most 200 of a part: more could not be told apart
     size_t beds = 1;
 };
 /// The middle of the first bed is the origin; the next ones stand to its right.

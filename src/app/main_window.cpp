@@ -21,6 +21,7 @@
 #include "app/view/map_legend.h"
 #include "app/view/move_handles.h"
 #include "app/view/size_handles.h"
+#include "app/view/stand_handles.h"
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
@@ -88,6 +89,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
         turn_by(session_, t.part, t.body, axis, angle, centre);
     };
     make_size_handles();
+    make_stand_handles();
     legend_ = std::make_unique<MapLegend>(view_);
     view_->add_overlay(legend_.get());
     offers_->set_outline(outline_);
@@ -108,7 +110,8 @@ void MainWindow::follow_facts() {
         connect(&session_->results(), fact, this, show);
     connect(&session_->results(), &Results::movement_checked, this, show);
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
-                      &Workspace::finding_changed, &Workspace::cut_changed, &Workspace::step_changed})
+                      &Workspace::finding_changed, &Workspace::cut_changed, &Workspace::step_changed,
+                      &Workspace::copy_changed})
         connect(&session_->workspace(), fact, this, show);
     connect(&session_->document(), &Document::project_changed, this, [this] {
         show_title();
@@ -128,6 +131,7 @@ void MainWindow::connect_parts() {
         session_->workspace().set_active_part(part);
         outline_->open(part, step);
     });
+    connect(session_, &Session::arranged, this, [this] { ask_for_scene(true); });
     connect(sheet_, &BuildSheet::keys_back, this, [this] { view_->setFocus(); });
     connect(session_, &Session::panel_wanted, offers_, &OffersBar::open_panel);
     connect(session_, &Session::numbers_wanted, this, &MainWindow::show_numbers);
@@ -482,6 +486,7 @@ void MainWindow::update_scene(bool refit) {
     view_->set_scene(std::move(scene));
     if (handles_) place_handles();
     if (sizes_) place_size_handles();
+    if (stands_) place_stand_handles();
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.
         if (session_->workspace().stretch() == Stretch::Check)

@@ -25,6 +25,7 @@ class OffersBar;
 class SettingsDialog;
 class Shelf;
 class SizeHandles;
+class StandHandles;
 class Tape;
 class VariantsTable;
 class ViewTools;
@@ -56,6 +57,7 @@ class MainWindow : public QMainWindow {
     MapLegend* legend() const { return legend_.get(); }
     MoveHandles* handles() const { return handles_.get(); }
     SizeHandles* sizes() const { return sizes_.get(); }
+    StandHandles* stands() const { return stands_.get(); }
     ~MainWindow() override;
     OutlineEditor* outline() const { return outline_; }
     Ledger* ledger() const { return ledger_; }
@@ -100,6 +102,8 @@ class MainWindow : public QMainWindow {
     void place_handles();
     void make_size_handles();
     void place_size_handles();
+    void make_stand_handles();
+    void place_stand_handles();
     void ask_open();
     void ask_bring_in();
     bool ask_save(bool anew);
@@ -127,6 +131,7 @@ class MainWindow : public QMainWindow {
     std::unique_ptr<MapLegend> legend_;
     std::unique_ptr<MoveHandles> handles_;
     std::unique_ptr<SizeHandles> sizes_;
+    std::unique_ptr<StandHandles> stands_;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;
     Ledger* ledger_ = nullptr;

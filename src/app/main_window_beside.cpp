@@ -1,4 +1,5 @@
 // What stands beside the work: tables in windows of their own, the settings, the help.
+#include "app/bed_stands.h"
 #include "app/help/help_panel.h"
 #include "app/main_window.h"
 #include "app/outline/outline_editor.h"
@@ -10,6 +11,7 @@
 #include "app/units.h"
 #include "app/view/move_handles.h"
 #include "app/view/size_handles.h"
+#include "app/view/stand_handles.h"
 #include "app/view/view_widget.h"
 #include "base/text.h"
 #include <QApplication>
@@ -91,6 +93,42 @@ void MainWindow::place_size_handles() {
                                 names_in_expression(text).empty() ? QString() : as_shown(text)});
     }
     sizes_->set_target(target);
+}
+
+void MainWindow::make_stand_handles() {
+    stands_ = std::make_unique<StandHandles>(view_);
+    view_->add_overlay(stands_.get());
+    stands_->chosen = [this](PartId, int copy) { session_->workspace().set_active_copy(copy); };
+    stands_->moved = [this](PartId part, int copy, const BedSpot& to) {
+        bool locked = false;
+        for (const BedCopy& now : bed_layout(*session_).copies)
+            if (now.part == part && now.copy == copy) locked = now.locked;
+        put_on_bed(*session_, part, copy, {to, locked});
+    };
+}
+
+/// On the beds, every copy of the part in hand can be pushed about.
+void MainWindow::place_stand_handles() {
+    const PartId id = session_->workspace().active_part();
+    if (session_->workspace().stretch() != Stretch::Bed || outline_->active()) return stands_->set_target({});
+    StandHandles::Target target{
+        id, {}, session_->workspace().active_copy(), view_->scene().bed_mm, view_->scene().to_next_bed};
+    for (const BedCopy& copy : bed_layout(*session_).copies) {
+        if (copy.part != id) continue;
+        Box3 box;
+        for (const SceneBody& body : view_->scene().bodies)
+            if (body.part == id && body.copy == copy.copy)
+                box.extend(bounding_box(body.shape->mesh).transformed(body.place));
+        const Vec3 bed(target.bed_mm.x() / 2, target.bed_mm.y() / 2, 0);
+        const Vec3 middle =
+            Vec3(copy.spot.at.x(), copy.spot.at.y(), 0) + double(copy.spot.bed) * target.to_next_bed - bed;
+        if (!box.isEmpty()) target.stands.push_back({copy.copy, copy.spot, copy.locked, middle, box.sizes().x() / 2});
+    }
+    if (target.stands.empty()) return stands_->set_target({});
+    if (std::none_of(target.stands.begin(), target.stands.end(),
+                     [&](const auto& stand) { return stand.copy == target.chosen; }))
+        target.chosen = target.stands.front().copy;
+    stands_->set_target(std::move(target));
 }
 
 void MainWindow::show_settings() {

@@ -26,13 +26,14 @@ std::shared_ptr<const SurfaceMap> hanging_map(const Session& session, const Scen
 
 /// A body as it is shown, and what goes round it.
 static void add_body(const Session& session, const Part& part, const Transform& place,
-                     const std::vector<StepBody>& bodies, size_t i, Scene& scene) {
+                     const std::vector<StepBody>& bodies, size_t i, int copy, Scene& scene) {
     const bool bed = on_bed(session), active = part.id == session.workspace().active_part();
     const bool hanging =
         session.workspace().stretch() == Stretch::Check || session.workspace().stretch() == Stretch::Bed;
     SceneBody body;
     body.part = part.id;
     body.body = i;
+    body.copy = copy;
     body.shape = bodies[i].body.shared_tessellation();
     body.colour = QColor(QString::fromStdString(part.colour));
     body.stand_in = part.stand_in;
@@ -61,14 +62,14 @@ static void add_body(const Session& session, const Part& part, const Transform& 
 
 /// What is printed, as it will lie, with its supports.
 static void add_beds(const Session& session,
-                     const std::function<void(const Part&, const std::vector<StepBody>&, const Transform&)>& add,
+                     const std::function<void(const Part&, const std::vector<StepBody>&, const Transform&, int)>& add,
                      Scene& scene) {
     const BedLayout layout = bed_layout(session);
     scene.beds = layout.beds;
     scene.to_next_bed = to_next_bed(scene.bed_mm);
     for (const BedCopy& copy : layout.copies) {
         PartPtr part = session.project()->part(copy.part);
-        add(*part, session.results().evaluation()->part(copy.part)->bodies, copy.place);
+        add(*part, session.results().evaluation()->part(copy.part)->bodies, copy.place, copy.copy);
         const PartAnalysis* known =
             session.results().analysis() ? session.results().analysis()->part(copy.part) : nullptr;
         if (!known || !known->supports_shape || !part->supports.on || !part->visible) continue;
@@ -76,7 +77,8 @@ static void add_beds(const Session& session,
         posts.part = copy.part;
         posts.body = 1000;
         posts.shape = known->supports_shape;
-        posts.place = Eigen::Translation3d(copy.shift) * Transform::Identity();
+        posts.place = copy.stand;
+        posts.copy = copy.copy;
         posts.colour = QColor(0xc9c1b0);
         posts.support = true;
         scene.bodies.push_back(std::move(posts));
@@ -93,13 +95,13 @@ Scene build_scene(const Session& session) {
     scene.selected = session.workspace().selection();
     bool bed = on_bed(session);
     Transform active_pose = session.results().pose_of(session.workspace().active_part());
-    auto add = [&](const Part& part, const std::vector<StepBody>& bodies, const Transform& place) {
+    auto add = [&](const Part& part, const std::vector<StepBody>& bodies, const Transform& place, int copy) {
         if (!part.visible || (session.workspace().isolated() && part.id != session.workspace().isolated())) return;
-        for (size_t i = 0; i < bodies.size(); ++i) add_body(session, part, place, bodies, i, scene);
+        for (size_t i = 0; i < bodies.size(); ++i) add_body(session, part, place, bodies, i, copy, scene);
     };
     for (const PartPtr& part : project.parts)
         if (const PartResult* result = bed ? nullptr : evaluation->part(part->id))
-            add(*part, *session.results().bodies_of(part->id), result->place);
+            add(*part, *session.results().bodies_of(part->id), result->place, 0);
     if (bed) add_beds(session, add, scene);
     // What faces a mapped surface is looked through.
     if (const ContactResult* c = session.results().active_contact(); c && !session.results().gap_map().empty())

@@ -5,6 +5,7 @@ namespace lp {
 void Workspace::set_active_part(PartId part) {
     if (part == active_part_) return;
     active_part_ = part;
+    active_copy_ = 0;
     const bool cut = cut_height_.has_value(), finding = active_finding_.has_value();
     cut_height_.reset();
     active_finding_.reset();
@@ -41,6 +42,12 @@ void Workspace::set_active_step(StepId step) {
     if (step == active_step_) return;
     active_step_ = step;
     emit step_changed();
+}
+
+void Workspace::set_active_copy(int copy) {
+    if (copy == active_copy_) return;
+    active_copy_ = copy;
+    emit copy_changed();
 }
 
 void Workspace::clear_selection() {

@@ -22,6 +22,9 @@ class Workspace : public QObject {
     /// The step in hand: whose sentence is marked, and whose sizes stand in the view; none without one.
     StepId active_step() const { return active_step_; }
     void set_active_step(StepId step);
+    /// The copy of the active part that is in hand on the beds; the first is 0.
+    int active_copy() const { return active_copy_; }
+    void set_active_copy(int copy);
     Stretch stretch() const { return stretch_; }
     void set_stretch(Stretch stretch);
     const std::optional<ContactRef>& active_contact() const { return active_contact_; }
@@ -52,6 +55,7 @@ class Workspace : public QObject {
     void active_part_changed();
     void selection_changed();
     void step_changed();
+    void copy_changed();
     void stretch_changed();
     void contact_changed();
     void finding_changed();
@@ -63,6 +67,7 @@ class Workspace : public QObject {
   private:
     PartId active_part_, isolated_;
     StepId active_step_;
+    int active_copy_ = 0;
     std::vector<Pick> selection_;
     Stretch stretch_ = Stretch::Shape;
     std::optional<ContactRef> active_contact_;

@@ -77,9 +77,14 @@ class Layout {
         Arranged result;
         result.spots.resize(items_.size());
         put_locked(result);
-        std::map<std::string, std::vector<size_t>> groups;
-        for (size_t i = 0; i < items_.size(); ++i)
-            if (!items_[i].locked) groups[items_[i].group].push_back(i);
+        std::vector<std::pair<std::string, std::vector<size_t>>> groups; // in the order in which they were given
+        for (size_t i = 0; i < items_.size(); ++i) {
+            if (items_[i].locked) continue;
+            auto at =
+                std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == items_[i].group; });
+            if (at == groups.end()) at = groups.insert(groups.end(), {items_[i].group, {}});
+            at->second.push_back(i);
+        }
         size_t done = 0;
         for (auto& [group, members] : groups) {
             task_.tell("Arranging", double(done) / double(items_.size()));
@@ -294,6 +299,25 @@ Transform placed_at(const TriMesh& posed, const BedSpot& spot) {
     if (box.isEmpty()) return turn;
     const Vec3 to(spot.at.x() - box.center().x(), spot.at.y() - box.center().y(), -box.min().z());
     return Eigen::Translation3d(to) * turn;
+}
+
+std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, const Vec2& bed_mm, const Task& task) {
+    const double square = std::max(0.5, bed_mm.maxCoeff() / 1024), border = 40;
+    const Vec2 corner = Vec2::Constant(-border);
+    const int width = int((bed_mm.x() + 2 * border) / square), height = int((bed_mm.y() + 2 * border) / square);
+    std::vector<Bitmap> shadows(items.size());
+    tbb::parallel_for(size_t(0), items.size(), [&](size_t i) {
+        if (items[i].locked && !task.stopped())
+            shadows[i] =
+                shadow_of(*items[i].posed, placed_at(*items[i].posed, *items[i].locked), corner, width, height, square);
+    });
+    std::vector<bool> within(items.size(), false);
+    for (size_t i = 0; i < items.size(); ++i)
+        for (size_t j = i + 1; j < items.size() && !task.stopped(); ++j) {
+            if (!items[i].locked || !items[j].locked || items[i].locked->bed != items[j].locked->bed) continue;
+            if (shadows[i].shares_a_patch(shadows[j])) within[i] = within[j] = true;
+        }
+    return within;
 }
 
 Expected<Arranged> arrange(const std::vector<ArrangeItem>& items, const ArrangeOptions& options, const Task& task) {

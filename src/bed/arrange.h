@@ -43,4 +43,8 @@ struct Arranged {
 /// request, and for sizes that make no sense.
 Expected<Arranged> arrange(const std::vector<ArrangeItem>& items, const ArrangeOptions& options, const Task& task = {});
 
+/// Which of the things stand in another one of their bed, by more than about two millimetres; `locked` says where each
+/// is, those without are left out.
+std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, const Vec2& bed_mm, const Task& task = {});
+
 } // namespace lp

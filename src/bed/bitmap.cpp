@@ -66,6 +66,27 @@ size_t Bitmap::count() const {
     return n;
 }
 
+bool Bitmap::shares_a_patch(const Bitmap& other) const {
+    std::array<std::vector<uint64_t>, 3> wide; // of the last rows: three in both from there on
+    for (auto& row : wide) row.assign(size_t(words_), 0);
+    std::vector<uint64_t> both(static_cast<size_t>(words_));
+    for (int y = 0; y < std::min(height_, other.height_); ++y) {
+        auto& now = wide[size_t(y % 3)];
+        for (int i = 0; i < std::min(words_, other.words_); ++i) both[size_t(i)] = row(y)[i] & other.row(y)[i];
+        auto ahead = [&](int i, int by) {
+            const uint64_t beyond = i + 1 < words_ ? both[size_t(i + 1)] : 0;
+            return both[size_t(i)] >> by | beyond << (64 - by);
+        };
+        bool all = false;
+        for (int i = 0; i < words_; ++i) {
+            now[size_t(i)] = both[size_t(i)] & ahead(i, 1) & ahead(i, 2);
+            all = all || (wide[0][size_t(i)] & wide[1][size_t(i)] & wide[2][size_t(i)]);
+        }
+        if (all && y >= 2) return true;
+    }
+    return false;
+}
+
 Bitmap shadow_of(const TriMesh& mesh, const Transform& place, const Vec2& corner, int width, int height,
                  double square_mm) {
     constexpr double slack = 1e-4; // of a square: a border that lies on a line of the grid covers nothing beyond it

@@ -21,6 +21,8 @@ class Bitmap {
     /// Sets what is set in another one, moved by x and y; outside nothing.
     void add(const Bitmap& other, int x, int y);
     size_t count() const;
+    /// Whether some three by three squares are set in both: outlines that only touch share less.
+    bool shares_a_patch(const Bitmap& other) const;
     bool operator==(const Bitmap&) const = default;
 
   private:

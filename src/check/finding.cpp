@@ -70,6 +70,12 @@ const std::vector<FindingRow>& finding_rows() {
          "The face it was laid on is gone since a change. Click a flat face and lay it on the bed anew."},
         {K::LostPlace, "lost_place", "Place lost", M::Turned, S::Fit, C::Always, false, false,
          "A number of its place in the assembly cannot be worked out; it stands where it was drawn until then."},
+        {K::PastBorder, "past_border", "Past the border", M::PastEdge, S::Bed, C::Always, false, true,
+         "Where it was put it reaches past the border of its bed. Push it back by its cross, type where its middle "
+         "stands, or arrange everything."},
+        {K::InAnother, "in_another", "In another", M::Sheets, S::Bed, C::Always, false, true,
+         "Where it was put it stands in another thing: both would be printed into each other. Push one away by its "
+         "cross, or arrange everything."},
         {K::FailedStep, "failed_step", "Failed", M::Crossing, S::Shape, C::Always, false, false,
          "The step could not be made; why stands under its sentence. What follows is made without it."},
         {K::Fused, "fused", "Fuses", M::Sheets, S::Fit, C::Never, false, false,

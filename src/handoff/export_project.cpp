@@ -1,8 +1,8 @@
 #include "handoff/export_project.h"
 #include "base/files.h"
 #include "base/tolerance.h"
-#include "bed/bed_rows.h"
 #include "mesh/soundness.h"
+#include "project/bed_plan.h"
 #include <algorithm>
 #include <cctype>
 #include <cstdlib>
@@ -41,41 +41,46 @@ std::vector<std::pair<std::string, TriMesh>> bodies_apart(const PartResult& part
     return apart;
 }
 
+BedPlan plan_in_place(const std::vector<ExportItem>& items) {
+    BedPlan plan;
+    for (const ExportItem& item : items) plan.items.push_back({.part = item.part});
+    return plan;
+}
+
 /// One file a bed, every copy in a place of its own, read back and compared. In place: one file.
 Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, const std::vector<ExportItem>& items,
                                                const std::filesystem::path& path, bool in_place) {
-    std::vector<Vec3> sizes;
-    std::vector<const ExportItem*> copies;
-    for (const ExportItem& item : items)
-        for (int k = 0; k < item.quantity; ++k) {
-            Box3 box = bounding_box(item.mesh);
-            if (!item.supports.empty()) box.extend(bounding_box(item.supports));
-            sizes.push_back(box.sizes());
-            copies.push_back(&item);
-        }
-    auto places = places_in_rows(sizes, evaluation.project->printer.bed_mm);
-    if (in_place) places.assign(copies.size(), {});
-    std::vector<std::vector<FileObject>> beds(places.empty() ? 1 : places.back().bed + 1);
+    std::map<PartId, const ExportItem*> item_of;
+    for (const ExportItem& item : items) item_of[item.part] = &item;
+    const Project& project = *evaluation.project;
+    const BedPlan plan = in_place ? plan_in_place(items) : bed_plan(project, [&](const Part& part, double turn_deg) {
+        auto item = item_of.find(part.id);
+        Box3 box;
+        if (item == item_of.end()) return box;
+        box = turned_box(item->second->mesh, turn_deg);
+        return box.extend(turned_box(item->second->supports, turn_deg));
+    });
+    std::vector<std::vector<FileObject>> beds(plan.beds);
     std::map<std::string, int> count;
-    for (size_t i = 0; i < copies.size(); ++i) {
-        Transform move = Transform::Identity();
-        move.translate(places[i].at);
-        int n = ++count[copies[i]->name];
-        std::string name = copies[i]->quantity > 1 ? copies[i]->name + " " + std::to_string(n) : copies[i]->name;
-        std::vector<FileObject>& objects = beds[places[i].bed];
-        const uint32_t colour = colour_number(copies[i]->colour);
-        for (const auto& [body, mesh] : copies[i]->apart)
-            objects.push_back({.name = copies[i]->quantity > 1 ? body + " " + std::to_string(n) : body,
-                               .mesh = transformed(mesh, move),
-                               .colour = colour});
-        if (copies[i]->apart.empty())
-            objects.push_back({.name = name, .mesh = transformed(copies[i]->mesh, move), .colour = colour});
-        if (!copies[i]->supports.empty())
-            objects.push_back({.name = name + " supports",
-                               .mesh = transformed(copies[i]->supports, move),
+    for (const BedItem& item : plan.items) {
+        const ExportItem& printed = *item_of.at(item.part);
+        const int n = ++count[printed.name];
+        std::string number;
+        if (printed.quantity > 1) number.append(" ").append(std::to_string(n));
+        std::vector<FileObject>& objects = beds[item.spot.bed];
+        const uint32_t colour = colour_number(printed.colour);
+        for (const auto& [body, mesh] : printed.apart)
+            objects.push_back({.name = body + number, .mesh = transformed(mesh, item.stand), .colour = colour});
+        if (printed.apart.empty())
+            objects.push_back(
+                {.name = printed.name + number, .mesh = transformed(printed.mesh, item.stand), .colour = colour});
+        if (!printed.supports.empty())
+            objects.push_back({.name = printed.name + number + " supports",
+                               .mesh = transformed(printed.supports, item.stand),
                                .support = true,
                                .colour = 0xb8b2a4});
     }
+    std::erase_if(beds, [](const auto& objects) { return objects.empty(); }); // nothing was put on one between
     std::vector<ReadBack> result;
     for (size_t bed = 0; bed < beds.size(); ++bed) {
         std::filesystem::path file = path;
@@ -143,7 +148,7 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         auto mesh = mesh_at(made, deflection_mm);
         if (!mesh) return pass_on(mesh);
         const Transform pose = in_place ? made.place : pose_of_part(part, made, evaluation.values);
-        ExportItem item{part.name, transformed(*mesh, pose), {}, part.colour, in_place ? 1 : part.quantity};
+        ExportItem item{part.id, part.name, transformed(*mesh, pose), {}, part.colour, in_place ? 1 : part.quantity};
         item.mesh.tags.clear();
         if (made.bodies.size() > 1 && !check_soundness(welded(item.mesh), {.self_intersections = false}, task).closed)
             item.apart = bodies_apart(made, deflection_mm, pose);

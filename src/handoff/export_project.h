@@ -6,6 +6,7 @@
 namespace lp {
 
 struct ExportItem {
+    PartId part;
     std::string name;
     TriMesh mesh;     ///< in the print pose, standing on z = 0, centred at the origin
     TriMesh supports; ///< empty when there are none

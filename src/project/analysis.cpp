@@ -166,6 +166,7 @@ const std::vector<AnalysisRow>& analyses() {
         {K::Supports, "Putting supports under", 2, true, {S::Bed, S::Check}},
         {K::Plan, "Laying in layers", 6, true, {S::Shape, S::Check, S::Bed, S::Export}},
         {K::Walls, "Measuring walls", 6, true, {S::Check}, true},
+        {K::Beds, "Looking at the beds", 1, false, {S::Bed}}, // of what is known about the parts: it comes last
     };
     return rows;
 }
@@ -194,6 +195,7 @@ struct Analyser::Cache {
     std::map<uint64_t, Kept<WallFacts>> walls;
     std::map<uint64_t, Kept<Propped>> supports;
     std::map<uint64_t, Kept<Laid>> plans;
+    std::map<uint64_t, Kept<std::vector<BedTrouble>>> beds;
     uint64_t round = 0;
     Counts counts;
     Analysis last; ///< stands in for what is not worked out yet
@@ -218,6 +220,7 @@ struct Analyser::Cache {
         std::erase_if(supports, old);
         std::erase_if(plans, old);
         std::erase_if(walls, old);
+        std::erase_if(beds, old);
     }
 };
 
@@ -249,6 +252,8 @@ template <class Cache> class Round {
         case AnalysisKind::Contacts:
             result_.contacts = cache_.ledger.contacts(evaluation_, task_);
             return !task_.stopped();
+        case AnalysisKind::Beds:
+            return look_at_beds();
         default:
             return part && of_part(row.kind, *part);
         }
@@ -282,6 +287,39 @@ template <class Cache> class Round {
         for (const auto& p : result_.parts)
             if (p->part == id) return p;
         return nullptr;
+    }
+
+    bool look_at_beds() {
+        result_.beds.clear();
+        Hasher key(1);
+        bool put = false;
+        for (size_t i = 0; i < project_.parts.size(); ++i) {
+            const Part& part = *project_.parts[i];
+            const auto its = known(part.id);
+            if (!its) continue;
+            put = put || !part.stands.empty();
+            key.add(key_of(i, *its)).add(support_keys_[i]).add(uint64_t(part.quantity));
+            for (const auto& [copy, stand] : part.stands)
+                key.add(uint64_t(copy))
+                    .add(uint64_t(stand.spot.bed))
+                    .add(stand.spot.at.x())
+                    .add(stand.spot.at.y())
+                    .add(stand.spot.turn_deg);
+        }
+        if (!put) return true;
+        key.add(project_.printer.bed_mm.x()).add(project_.printer.bed_mm.y());
+        auto found = cache_.find(cache_.beds, key.value(), task_, [&] {
+            std::vector<BedThing> things;
+            for (const PartPtr& part : project_.parts) {
+                const auto its = known(part->id);
+                if (!its) continue;
+                things.push_back({part->id, *its->posed});
+                if (its->supports_shape) append(things.back().posed, its->supports_shape->mesh);
+            }
+            return bed_troubles(project_, things, task_);
+        });
+        if (found) result_.beds = *found;
+        return found != nullptr;
     }
 
     /// What is being put together about a part in this round.
@@ -467,7 +505,7 @@ Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& t
         return !row.dear || !first || shown(row) || round.tells_thin(part.id);
     };
     for (const AnalysisRow& row : analyses())
-        if (!row.of_each_part) jobs.push_back({&row, {}, shown(row)});
+        if (!row.of_each_part && row.kind != AnalysisKind::Beds) jobs.push_back({&row, {}, shown(row)});
     for (size_t i = 0; i < parts.size(); ++i)
         for (const AnalysisRow& row : analyses())
             if (row.of_each_part && round.is_printed(i) && looked_at(row, *parts[i]))
@@ -475,6 +513,8 @@ Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& t
                     {&row, i, !row.dear && (parts[i]->id == wanted.part || wanted.stretch == Stretch::Export)});
     std::stable_partition(jobs.begin(), jobs.end(), [](const Job& job) { return !job.row->dear; });
     std::stable_partition(jobs.begin(), jobs.end(), [](const Job& job) { return job.wanted; });
+    for (const AnalysisRow& row : analyses())
+        if (row.kind == AnalysisKind::Beds) jobs.push_back({&row, {}, false});
     double all = 0, done = 0;
     for (const Job& job : jobs) all += job.row->cost;
     bool told = !first;

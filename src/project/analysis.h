@@ -4,6 +4,7 @@
 #include "check/inspection.h"
 #include "fit/measuring.h"
 #include "layers/layer_plan.h"
+#include "project/bed_plan.h"
 #include "project/contact_ledger.h"
 #include "project/surface_map.h"
 
@@ -13,7 +14,7 @@ namespace lp {
 enum class Stretch { Shape, Fit, Check, Bed, Export };
 
 /// One kind of thing that is worked out. A new one is a row of analyses() and its working out.
-enum class AnalysisKind { Measures, Contacts, Inspection, Supports, Plan, Walls };
+enum class AnalysisKind { Measures, Contacts, Inspection, Supports, Plan, Walls, Beds };
 struct AnalysisRow {
     AnalysisKind kind;
     const char* doing;             ///< "Measuring contacts"
@@ -48,6 +49,7 @@ struct Analysis {
     std::vector<MeasureResult> measures;
     std::vector<ContactResult> contacts;
     std::vector<std::shared_ptr<const PartAnalysis>> parts; ///< printed parts with a body, in project order
+    std::vector<BedTrouble> beds;                           ///< copies put where they cannot stay
     const PartAnalysis* part(PartId id) const;
     const ContactResult* contact(const ContactRef& ref) const;
     /// Sums over all printed parts times their quantity.

@@ -108,6 +108,14 @@ struct SetPose {
     PartId part;
     PrintPose pose;
 };
+/// Where copies stand on the beds; the stands of the parts named are these and no others.
+struct SetStands {
+    std::map<PartId, BedStands> stands;
+    size_t beds = 0; ///< above 0: they were arranged, on so many
+};
+struct SetBeds {
+    BedSettings beds;
+};
 struct SetPlace {
     PartId part;
     AssemblyPlace place;
@@ -178,9 +186,9 @@ template <class... Kinds> struct EditKindList {
 using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
-                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetPlace, KeepVariant, UseVariant,
-                 RemoveVariant, AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement,
-                 SetSupports, SetFitGap, SetNumber, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetStands, SetBeds, SetPlace, KeepVariant,
+                 UseVariant, RemoveVariant, AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement,
+                 RemoveMovement, SetSupports, SetFitGap, SetNumber, SetPrinter, SetMaterial, SetProjectName, AddImport>;
 template <class T>
 concept OneEdit = EditKinds::has<T>;
 

@@ -21,7 +21,10 @@ class Collector {
             add({FindingKind::LostPlace, 1, Vec3::Zero(),
                  "It stands where it was drawn, because its place cannot be worked out: " +
                      made.place_problem->text()});
-        if (const PartAnalysis* known = analysis_ ? analysis_->part(made.part) : nullptr) add_analysis(*known);
+        if (const PartAnalysis* known = analysis_ ? analysis_->part(made.part) : nullptr) {
+            add_analysis(*known);
+            add_beds(*known);
+        }
         return std::move(found_);
     }
 
@@ -52,6 +55,23 @@ class Collector {
                      c.a + " and " + c.b + ": " + fused_words(*c.fused),
                      {},
                      c.step});
+    }
+
+    void add_beds(const PartAnalysis& known) {
+        auto tell = [&](FindingKind kind, bool BedTrouble::*which, const char* does, const char* what) {
+            size_t count = 0;
+            const BedTrouble* first = nullptr;
+            for (const BedTrouble& trouble : analysis_->beds)
+                if (trouble.part == known.part && trouble.*which && ++count == 1) first = &trouble;
+            if (!first) return;
+            const PartPtr part = evaluation_.project->part(known.part);
+            const std::string who = part && part->quantity > 1 ? "Copy " + std::to_string(first->copy + 1) : "It";
+            add({kind, count, bounding_box(*known.posed).center(),
+                 who + " " + does + " " + what + " on bed " + std::to_string(first->bed + 1) +
+                     (count > 1 ? ", and " + std::to_string(count - 1) + " more." : ".")});
+        };
+        tell(FindingKind::PastBorder, &BedTrouble::past_border, "reaches past", "the border");
+        tell(FindingKind::InAnother, &BedTrouble::in_another, "stands in", "another thing");
     }
 
     const Evaluation& evaluation_;

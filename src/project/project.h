@@ -2,6 +2,7 @@
 #pragma once
 #include "base/expression.h"
 #include "base/ids.h"
+#include "bed/arrange.h"
 #include "bed/pose.h"
 #include "bed/posts.h"
 #include "fit/gauge.h"
@@ -37,6 +38,21 @@ struct SupportSettings {
     bool operator==(const SupportSettings&) const = default;
 };
 
+/// Where a copy of a part was put on a bed, kept apart from the design.
+struct BedStand {
+    BedSpot spot;
+    bool locked = false; ///< it stays when the others are arranged
+    bool operator==(const BedStand&) const = default;
+};
+using BedStands = std::map<int, BedStand>; ///< by the number of the copy, the first is 0
+
+/// How the beds are arranged.
+struct BedSettings {
+    double spacing_mm = 3;     ///< between outlines
+    bool colours_apart = true; ///< only one colour a bed
+    bool operator==(const BedSettings&) const = default;
+};
+
 /// Where a part stands in the assembly, apart from its design frame and from how it is printed: turned about the
 /// design's x, y and z axes in that order, then moved. As typed.
 struct AssemblyPlace {
@@ -67,11 +83,14 @@ struct Part {
     AssemblyPlace place;
     std::vector<Variant> variants;
     SupportSettings supports;
+    BedStands stands;                 ///< of copies that were put somewhere; the others stand in rows
     std::optional<GaugeLadder> gauge; ///< it is the coupon of a fit gauge
     std::string extra;                ///< see Step
     bool operator==(const Part&) const = default;
     const Step* step(StepId id) const; ///< null when it has none of that id
 };
+/// Problem when the stand of a copy makes no sense.
+std::optional<Problem> check_stand(int copy, const BedStand& stand);
 using PartPtr = std::shared_ptr<const Part>;
 
 /// A wanted fit between two parts that no step makes: measured only.
@@ -120,6 +139,7 @@ struct Project {
     std::vector<NamedFit> fits = standard_fits();
     PrinterCard printer;
     MaterialCard material;
+    BedSettings beds;
     std::map<std::string, std::shared_ptr<const std::string>> imports; ///< foreign files as they came, by name
     std::map<std::string, std::string> formulas; ///< of numbers of cards, fits and supports (typed_numbers.h)
     uint64_t next_id = 1;

@@ -154,6 +154,12 @@ json part_json(const Part& part) {
                            {"from_mm", part.gauge->from_mm},
                            {"to_mm", part.gauge->to_mm},
                            {"count", part.gauge->count}};
+    for (const auto& [copy, stand] : part.stands)
+        result["stands"].push_back({{"copy", copy},
+                                    {"bed", stand.spot.bed},
+                                    {"at", {stand.spot.at.x(), stand.spot.at.y()}},
+                                    {"turn_deg", stand.spot.turn_deg},
+                                    {"locked", stand.locked}});
     for (const Variant& v : part.variants) result["variants"].push_back({{"name", v.name}, {"numbers", v.numbers}});
     put_rest(result, part.extra);
     return result;
@@ -184,6 +190,21 @@ Step step_of(const json& from, const std::string& where) {
     return step;
 }
 
+void read_stands(const json& from, const std::string& where, Part& part) {
+    for (const json& s : from.value("stands", json::array())) {
+        object(s, where + ", a stand");
+        const auto at = get_or(s, "at", std::vector<double>{0, 0}, where + ", a stand");
+        if (at.size() != 2) refuse(where + ": the place of a stand is not a list of two.");
+        const BedStand stand{{get_or(s, "bed", size_t(0), where + ", a stand"),
+                              {at[0], at[1]},
+                              get_or(s, "turn_deg", 0.0, where + ", a stand")},
+                             get_or(s, "locked", false, where + ", a stand")};
+        const int copy = get_or(s, "copy", 0, where + ", a stand");
+        if (auto wrong = check_stand(copy, stand)) refuse(where + ": " + wrong->sentence, wrong->advice);
+        part.stands[copy] = stand;
+    }
+}
+
 Part part_of(const json& from, const std::string& where) {
     object(from, where);
     Part part;
@@ -211,6 +232,7 @@ Part part_of(const json& from, const std::string& where) {
         posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
         if (auto wrong = check_posts(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
     }
+    read_stands(from, where, part);
     if (from.contains("place")) {
         const json& place = object(from["place"], where + ", place");
         for (auto [key, texts] : {std::pair("at", &part.place.at), std::pair("turn", &part.place.turn)}) {
@@ -238,7 +260,7 @@ Part part_of(const json& from, const std::string& where) {
         part.gauge = ladder;
     }
     part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                             "see_through", "steps", "pose", "supports"});
+                             "see_through", "steps", "pose", "supports", "stands"});
     return part;
 }
 
@@ -389,6 +411,13 @@ Project read(const json& from) {
         refuse("The fits, the printer card or the material card cannot be read.",
                "Compare them with docs/file-format.md.");
     }
+    if (from.contains("beds")) {
+        const json& beds = object(from["beds"], "beds");
+        project.beds.spacing_mm = get_or(beds, "spacing_mm", project.beds.spacing_mm, "beds");
+        project.beds.colours_apart = get_or(beds, "colours_apart", project.beds.colours_apart, "beds");
+        if (!(project.beds.spacing_mm >= 0 && project.beds.spacing_mm <= 100))
+            refuse("beds: the way between things is not 0 to 100 mm.");
+    }
     if (auto wrong = check_card(project.printer)) throw Refused{*wrong};
     if (auto wrong = check_card(project.material)) throw Refused{*wrong};
     for (const NamedFit& fit : project.fits)
@@ -409,7 +438,7 @@ Project read(const json& from) {
     // A hand-written project need not list its imports: the steps name them.
     for (const std::string& file : files_named(project)) project.imports.try_emplace(file, nullptr);
     project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
-                                "material", "imports", "formulas", "next_id", "measures", "movements"});
+                                "material", "beds", "imports", "formulas", "next_id", "measures", "movements"});
     return project;
 }
 
@@ -439,6 +468,7 @@ nlohmann::json project_to_json(const Project& project) {
                 {"fits", project.fits},
                 {"printer", project.printer},
                 {"material", project.material},
+                {"beds", {{"spacing_mm", project.beds.spacing_mm}, {"colours_apart", project.beds.colours_apart}}},
                 {"imports", imports},
                 {"next_id", project.next_id}};
     if (!project.formulas.empty()) result["formulas"] = project.formulas;

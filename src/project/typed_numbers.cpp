@@ -5,7 +5,7 @@
 namespace lp {
 namespace {
 
-enum class Holder { Printer, Material, MaterialFit, Fit, Supports };
+enum class Holder { Printer, Material, MaterialFit, Fit, Beds, Supports };
 
 struct NumberKey {
     Holder holder;
@@ -22,6 +22,7 @@ std::optional<NumberKey> read_key(const std::string& key) {
     if (auto name = after("material fit ")) return NumberKey{Holder::MaterialFit, *name};
     if (auto name = after("material ")) return NumberKey{Holder::Material, *name};
     if (auto name = after("fit ")) return NumberKey{Holder::Fit, *name};
+    if (key == "beds spacing_mm") return NumberKey{Holder::Beds, "spacing_mm"};
     if (auto rest = after("supports ")) {
         const size_t space = rest->find(' ');
         if (space == 0 || space > 18 || rest->find_first_not_of("0123456789") != space) return std::nullopt;
@@ -93,6 +94,8 @@ Expected<TypedNumber> number_now(const Project& project, const std::string& key)
     case Holder::Fit:
         if (const NamedFit* fit = find_fit(project.fits, name)) return TypedNumber{fit->gap_mm};
         break;
+    case Holder::Beds:
+        return TypedNumber{project.beds.spacing_mm};
     case Holder::Supports:
         if (PartPtr part = project.part(read->part))
             if (auto member = post_number(name)) return TypedNumber{part->supports.posts.*member};
@@ -121,6 +124,11 @@ Expected<SingleEdit> edit_of_number(const Project& project, const std::string& k
     }
     case Holder::Fit:
         return SingleEdit(SetFitGap{read.name, value});
+    case Holder::Beds: {
+        BedSettings beds = project.beds;
+        beds.spacing_mm = value;
+        return SingleEdit(SetBeds{beds});
+    }
     case Holder::Supports:
         break;
     }
@@ -141,6 +149,8 @@ std::string number_words(const Project& project, const std::string& key) {
         return "the material card, fit " + read->name;
     case Holder::Fit:
         return "fit " + read->name;
+    case Holder::Beds:
+        return "the beds, spacing";
     case Holder::Supports:
         break;
     }

@@ -143,7 +143,7 @@ TEST(Analyses, EveryRowIsShownSomewhereAndHasItsShare) {
         EXPECT_GT(row.cost, 0) << row.doing;
         EXPECT_GT(std::string(row.doing).size(), 5u);
     }
-    EXPECT_EQ(kinds.size(), size_t(AnalysisKind::Walls) + 1);
+    EXPECT_EQ(kinds.size(), size_t(AnalysisKind::Beds) + 1);
 }
 TEST(Analyses, AThinWallIsFoundAndGoesWhenItIsMadeThicker) {
     Made m = make_parts({{"Fin", json::array({block(30, 0.3, 20)})}, {"Cube", json::array({block(8, 8, 8)})}});

@@ -1,4 +1,5 @@
 // All that can be done, from what kinds of steps declare and what the window itself does.
+#include "app/bed_stands.h"
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
@@ -239,6 +240,11 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
         {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
+    add(ActGroup::Bed, "arrange", "Arrange the beds", "Puts everything on as few beds as it needs, a colour a bed.",
+        {"nest", "pack", "plate", "layout", "beds"}, [this] {
+            session_->workspace().set_stretch(Stretch::Bed);
+            arrange_everything(*session_);
+        });
     add(ActGroup::Bed, "supports", "Supports", "Puts upright posts under what hangs, or takes them away.", {"posts"},
         [this] { switch_supports(); });
     add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",

@@ -1,4 +1,5 @@
 #include "app/offers/offers_bar.h"
+#include "app/bed_stands.h"
 #include "app/offers/act_panel.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
@@ -378,6 +379,8 @@ void OffersBar::offer_for_bed() {
     if (!part || part->stand_in) return;
     offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in", [this] { switch_supports(); },
                        "Upright posts under what hangs"});
+    offers_.push_back({"Arrange everything", [this] { arrange_everything(*session_); },
+                       "All parts on as few beds as they need, round what stays"});
     offers_.push_back({"Turn over",
                        [this, part] {
                            PrintPose pose = part->pose;

@@ -1,4 +1,5 @@
 #include "app/panels/bed_panel.h"
+#include "app/panels/beds_section.h"
 #include "app/theme/theme.h"
 #include <QCheckBox>
 #include <QDir>
@@ -14,7 +15,7 @@ using theme::Role;
 BedPanel::BedPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Pose and supports");
     connect(&session->document(), &Document::project_changed, this, &BedPanel::refresh);
-    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed})
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::copy_changed})
         connect(&session->workspace(), fact, this, &BedPanel::refresh);
     connect(&session->results(), &Results::analysed, this, &BedPanel::refresh);
     refresh();
@@ -35,6 +36,7 @@ void BedPanel::rebuild() {
     }
     add_pose(*part);
     add_supports(*part);
+    add_beds_section(this, session_, *part);
     body()->addStretch();
 }
 

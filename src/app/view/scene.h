@@ -11,6 +11,7 @@ namespace lp {
 struct SceneBody {
     PartId part;
     size_t body = 0; ///< index among the part's bodies
+    int copy = 0;    ///< on the beds: which of its quantity
     std::shared_ptr<const Tessellation> shape;
     Transform place = Transform::Identity();
     QColor colour;

@@ -83,12 +83,12 @@ void ViewWidget::set_scene(Scene scene) {
     refresh();
 }
 
-void ViewWidget::shift_bodies(PartId part, std::optional<size_t> body, const Transform& by) {
+void ViewWidget::shift_bodies(PartId part, std::optional<size_t> body, const Transform& by, std::optional<int> copy) {
     if (unshifted_.empty())
         for (const SceneBody& b : scene_.bodies) unshifted_.push_back(b.place);
     for (size_t i = 0; i < scene_.bodies.size(); ++i) {
         SceneBody& b = scene_.bodies[i];
-        if (b.part == part && (!body || b.body == *body)) b.place = by * unshifted_[i];
+        if (b.part == part && (!body || b.body == *body) && (!copy || b.copy == *copy)) b.place = by * unshifted_[i];
     }
     refresh();
 }

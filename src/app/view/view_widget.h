@@ -31,7 +31,7 @@ class ViewWidget : public QWidget {
     /// Drawn last; asked first about mouse and keys, the one that was added first before the others.
     void add_overlay(ViewOverlay* overlay) { overlays_.push_back(overlay); }
     /// Shows bodies of a part elsewhere until the next scene; from where they are, not from where they were shown.
-    void shift_bodies(PartId part, std::optional<size_t> body, const Transform& by);
+    void shift_bodies(PartId part, std::optional<size_t> body, const Transform& by, std::optional<int> copy = {});
     const Camera& camera() const { return camera_; }
     /// One line at the lower left: what a click would take.
     void set_hint(const QString& hint);

@@ -1,0 +1,127 @@
+#include "app/panels/beds_section.h"
+#include "app/bed_stands.h"
+#include "app/theme/theme.h"
+#include <QCheckBox>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QSpinBox>
+
+namespace lp {
+namespace {
+
+QCheckBox* add_tick(Column* column, const QString& words, bool on) {
+    auto* row = new QWidget(column);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 2, theme::margin, 2);
+    auto* tick = new QCheckBox(words, row);
+    tick->setChecked(on);
+    box->addWidget(tick);
+    column->body()->addWidget(row);
+    return tick;
+}
+
+void add_arranging(Column* column, Session* session, const BedLayout& layout) {
+    ValueRow row = make_value_row("Between things", "from outline to outline, when everything is arranged", column);
+    bind_number(session, row, "beds spacing_mm");
+    column->body()->addWidget(row.row);
+    auto* apart = add_tick(column, "One colour a bed", session->project()->beds.colours_apart);
+    QObject::connect(apart, &QCheckBox::toggled, session, [session](bool on) {
+        BedSettings beds = session->project()->beds;
+        beds.colours_apart = on;
+        session->document().edit(SetBeds{beds});
+    });
+    auto* buttons = new QWidget(column);
+    auto* box = new QHBoxLayout(buttons);
+    box->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    auto* all = new QPushButton("Arrange everything", buttons);
+    all->setToolTip("On as few beds as it needs, round what stays");
+    QObject::connect(all, &QPushButton::clicked, session, [session] { arrange_everything(*session); });
+    box->addWidget(all);
+    const bool put = std::any_of(layout.copies.begin(), layout.copies.end(), [](const BedCopy& c) { return c.put; });
+    if (put) {
+        auto* rows = new QPushButton("Back in rows", buttons);
+        rows->setToolTip("Nothing stays where it was put");
+        QObject::connect(rows, &QPushButton::clicked, session, [session] { back_in_rows(*session); });
+        box->addWidget(rows);
+    }
+    column->body()->addWidget(buttons);
+}
+
+/// Which copy the numbers below are of.
+void add_copy_choice(Column* column, Session* session, const BedCopy& in_hand, int copies) {
+    auto* row = new QWidget(column);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 2, theme::margin, 2);
+    box->addWidget(new QLabel("Copy", row), 1);
+    auto* which = new QSpinBox(row);
+    which->setAccessibleName("Copy");
+    which->setRange(1, copies);
+    which->setValue(in_hand.copy + 1);
+    which->setSuffix(QString(" of %1").arg(copies));
+    QObject::connect(which, &QSpinBox::valueChanged, session,
+                     [session](int n) { session->workspace().set_active_copy(n - 1); });
+    box->addWidget(which);
+    column->body()->addWidget(row);
+}
+
+void add_place(Column* column, Session* session, const BedCopy& in_hand) {
+    auto put = [session, in_hand](auto change) {
+        BedStand stand{in_hand.spot, in_hand.locked};
+        change(stand);
+        put_on_bed(*session, in_hand.part, in_hand.copy, stand);
+    };
+    auto number = [&](const char* name, const char* hint, double value, QuantityKind kind, auto set) {
+        ValueRow row = make_value_row(name, hint, column);
+        bind_number(session, row, value, kind, {},
+                    [session, put, set, kind](const std::string& typed) -> std::optional<Problem> {
+                        auto read = typed_number(*session, typed, kind);
+                        if (!read) return read.error();
+                        BedStand trial;
+                        if (auto wrong = set(trial, *read)) return wrong;
+                        if (auto wrong = check_stand(0, trial)) return wrong;
+                        put([&](BedStand& stand) { set(stand, *read); });
+                        return std::nullopt;
+                    });
+        column->body()->addWidget(row.row);
+    };
+    using Wrong = std::optional<Problem>;
+    number("From the left", "of the bed, to its middle", in_hand.spot.at.x(), QuantityKind::Length,
+           [](BedStand& s, double v) -> Wrong { return s.spot.at.x() = v, std::nullopt; });
+    number("From the front", "of the bed, to its middle", in_hand.spot.at.y(), QuantityKind::Length,
+           [](BedStand& s, double v) -> Wrong { return s.spot.at.y() = v, std::nullopt; });
+    number("Turned", "about the upright, as it lies", in_hand.spot.turn_deg, QuantityKind::Angle,
+           [](BedStand& s, double v) -> Wrong { return s.spot.turn_deg = v, std::nullopt; });
+    number("Bed", "the first is 1", double(in_hand.spot.bed + 1), QuantityKind::Count,
+           [](BedStand& s, double v) -> Wrong {
+               if (!(v >= 1 && v <= 100))
+                   return Problem{ProblemCode::Range, "Beds are counted from 1 to 100.", "Type such a number."};
+               return s.spot.bed = size_t(std::lround(v)) - 1, std::nullopt;
+           });
+    auto* stays = add_tick(column, "Stays there when everything is arranged", in_hand.locked);
+    QObject::connect(stays, &QCheckBox::toggled, session, [put](bool on) { put([&](BedStand& s) { s.locked = on; }); });
+    if (in_hand.past_border)
+        column->body()->addWidget(make_note("It reaches past the border of the bed.", true, column));
+}
+
+} // namespace
+
+void add_beds_section(Column* column, Session* session, const Part& part) {
+    const BedLayout layout = bed_layout(*session);
+    const size_t things = layout.copies.size();
+    column->body()->addWidget(make_heading("Beds",
+                                           QString("%1 %2 on %3 %4")
+                                               .arg(things)
+                                               .arg(things == 1 ? "thing" : "things")
+                                               .arg(layout.beds)
+                                               .arg(layout.beds == 1 ? "bed" : "beds"),
+                                           column));
+    add_arranging(column, session, layout);
+    const auto in_hand = copy_in_hand(*session);
+    if (!in_hand) return;
+    const auto copies = std::count_if(layout.copies.begin(), layout.copies.end(),
+                                      [&](const BedCopy& copy) { return copy.part == part.id; });
+    if (copies > 1) add_copy_choice(column, session, *in_hand, int(copies));
+    add_place(column, session, *in_hand);
+}
+
+} // namespace lp
