@@ -1,6 +1,4 @@
-// Wall thickness of a million facets: a torus touches its balls all along, the dearest case there is. And the poses of
-// a large part.
-#include "bed/poses.h"
+// Wall thickness of a million facets: a torus touches its balls all along, the dearest case there is.
 #include "check/walls.h"
 #include "test_meshes.h"
 #include <benchmark/benchmark.h>
@@ -31,12 +29,5 @@ void walls_of_a_pipe(benchmark::State& state) {
     walls(state, test::torus(20, 2.5, 400, 100));
 }
 BENCHMARK(walls_of_a_pipe)->Unit(benchmark::kMillisecond)->Iterations(2)->UseRealTime();
-
-void poses_of_200k(benchmark::State& state) {
-    const TriMesh mesh = test::torus(20, 6, 1000, 100);
-    for (auto _ : state) benchmark::DoNotOptimize(best_poses(mesh));
-    state.counters["facets"] = double(mesh.triangles.size());
-}
-BENCHMARK(poses_of_200k)->Unit(benchmark::kMillisecond)->Iterations(2)->UseRealTime();
 
 } // namespace

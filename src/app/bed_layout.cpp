@@ -35,10 +35,6 @@ Box3 box_on_bed(const Session& session, const Part& part, double turn_deg) {
 
 } // namespace
 
-Vec3 to_next_bed(const Vec3& bed_mm) {
-    return {bed_mm.x() + 30, 0, 0};
-}
-
 BedLayout bed_layout(const Session& session) {
     constexpr int most_shown = 200;
     BedLayout layout;
@@ -49,7 +45,7 @@ BedLayout bed_layout(const Session& session) {
     layout.beds = plan.beds;
     for (const BedItem& item : plan.items) {
         if (item.copy >= most_shown) continue;
-        const Vec3 corner = double(item.spot.bed) * to_next_bed(bed) - Vec3(bed.x() / 2, bed.y() / 2, 0);
+        const Vec3 corner = middle_of_bed(item.spot.bed, bed) - Vec3(bed.x() / 2, bed.y() / 2, 0);
         BedCopy copy{item.part, item.copy, {}, {}, item.spot, item.put, item.locked, item.past_border};
         copy.stand = Eigen::Translation3d(corner) * item.stand;
         copy.place = copy.stand * session.results().pose_of(item.part);

@@ -18,10 +18,8 @@ struct BedLayout {
     std::vector<BedCopy> copies; ///< in the order of the shelf, at most 200 of a part: more could not be told apart
     size_t beds = 1;
 };
-/// The middle of the first bed is the origin; the next ones stand to its right.
+/// The middle of the first bed is the origin; the others stand beside and behind it (middle_of_bed).
 BedLayout bed_layout(const Session& session);
-/// From one bed's middle to the next.
-Vec3 to_next_bed(const Vec3& bed_mm);
 /// Where the first copy of a part is taken to from its print pose; nothing on the bed stays where it is.
 Transform on_its_bed(const Session& session, PartId part);
 

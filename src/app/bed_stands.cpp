@@ -53,7 +53,7 @@ void arrange_everything(Session& session) {
                                        return;
                                    }
                                    if (session.document().edit(*edit)) return;
-                emit session.arranged();
+                                   emit session.arranged();
                                    size_t things = 0;
                                    for (const auto& [part, stands] : edit->stands) things += stands.size();
                                    session.say(QString("%1 %2 on %3 %4.")

@@ -109,9 +109,9 @@ void MainWindow::follow_facts() {
     for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed})
         connect(&session_->results(), fact, this, show);
     connect(&session_->results(), &Results::movement_checked, this, show);
-    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
-                      &Workspace::finding_changed, &Workspace::cut_changed, &Workspace::step_changed,
-                      &Workspace::copy_changed})
+    for (auto fact :
+         {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
+          &Workspace::finding_changed, &Workspace::cut_changed, &Workspace::step_changed, &Workspace::copy_changed})
         connect(&session_->workspace(), fact, this, show);
     connect(&session_->document(), &Document::project_changed, this, [this] {
         show_title();

@@ -111,8 +111,7 @@ void MainWindow::make_stand_handles() {
 void MainWindow::place_stand_handles() {
     const PartId id = session_->workspace().active_part();
     if (session_->workspace().stretch() != Stretch::Bed || outline_->active()) return stands_->set_target({});
-    StandHandles::Target target{
-        id, {}, session_->workspace().active_copy(), view_->scene().bed_mm, view_->scene().to_next_bed};
+    StandHandles::Target target{id, {}, session_->workspace().active_copy(), view_->scene().bed_mm};
     for (const BedCopy& copy : bed_layout(*session_).copies) {
         if (copy.part != id) continue;
         Box3 box;
@@ -121,7 +120,7 @@ void MainWindow::place_stand_handles() {
                 box.extend(bounding_box(body.shape->mesh).transformed(body.place));
         const Vec3 bed(target.bed_mm.x() / 2, target.bed_mm.y() / 2, 0);
         const Vec3 middle =
-            Vec3(copy.spot.at.x(), copy.spot.at.y(), 0) + double(copy.spot.bed) * target.to_next_bed - bed;
+            Vec3(copy.spot.at.x(), copy.spot.at.y(), 0) + middle_of_bed(copy.spot.bed, target.bed_mm) - bed;
         if (!box.isEmpty()) target.stands.push_back({copy.copy, copy.spot, copy.locked, middle, box.sizes().x() / 2});
     }
     if (target.stands.empty()) return stands_->set_target({});

@@ -66,7 +66,6 @@ static void add_beds(const Session& session,
                      Scene& scene) {
     const BedLayout layout = bed_layout(session);
     scene.beds = layout.beds;
-    scene.to_next_bed = to_next_bed(scene.bed_mm);
     for (const BedCopy& copy : layout.copies) {
         PartPtr part = session.project()->part(copy.part);
         add(*part, session.results().evaluation()->part(copy.part)->bodies, copy.place, copy.copy);

@@ -38,7 +38,7 @@ class Session : public QObject {
 
   signals:
     void exported();
-    void arranged(); ///< things stand elsewhere on the beds: all of them are to be seen
+    void arranged();        ///< things stand elsewhere on the beds: all of them are to be seen
     void panel_wanted();    ///< all that can be done
     void numbers_wanted();  ///< the table of named numbers
     void variants_wanted(); ///< the table of the active part's variants

@@ -49,7 +49,7 @@ using BedStands = std::map<int, BedStand>; ///< by the number of the copy, the f
 /// How the beds are arranged.
 struct BedSettings {
     double spacing_mm = 3;     ///< between outlines
-    bool colours_apart = true; ///< only one colour a bed
+    bool colours_apart = false; ///< only one colour a bed
     bool operator==(const BedSettings&) const = default;
 };
 

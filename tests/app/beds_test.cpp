@@ -71,6 +71,9 @@ class Beds : public lp::Window {
 TEST_F(Beds, AKitInThreeColoursGoesOnAsFewBedsAsItNeeds) {
     open_kit();
     choose("Tray");
+    QTest::mouseClick(tick("One colour a bed"), Qt::LeftButton, {}, QPoint(8, 8));
+    settle();
+    ASSERT_TRUE(session->project()->beds.colours_apart);
     take("Arrange everything");
     EXPECT_EQ(bed_layout(*session).beds, 3u) << said.toStdString();
     EXPECT_EQ(said, "14 things on 3 beds.");

@@ -18,6 +18,7 @@
 #include "app/window_keeper.h"
 #include "formats/stl.h"
 #include "formats/threemf.h"
+#include "project/archive.h"
 #include "project/project_json.h"
 #include "test_meshes.h"
 #include <QApplication>
@@ -264,18 +265,27 @@ class Window : public ::testing::Test {
         QTest::keyClick(editor, Qt::Key_Return);
         settle();
     }
-    /// Sets up what a test begins with: a whole part at once.
+    /// Sets up what a test begins with, as a file that is opened: what is open now and a whole part or a movement more.
     PartId set_up(const char* name, bool stand_in, const std::vector<Step>& steps) {
         Part fresh;
         fresh.name = name;
         fresh.stand_in = stand_in;
         fresh.steps = steps;
-        EXPECT_FALSE(session->document().edit(AddPart{fresh}));
-        settle();
+        open_with(AddPart{fresh});
         return session->project()->parts.back()->id;
     }
-    void set_up(const KeptMovement& movement) {
-        ASSERT_FALSE(session->document().edit(AddMovement{movement}));
+    void set_up(const KeptMovement& movement) { open_with(AddMovement{movement}); }
+    void open_with(const Edit& more) {
+        const PartId active = session->workspace().active_part();
+        const Stretch stretch = session->workspace().stretch();
+        auto next = apply_edit(*session->project(), more);
+        ASSERT_TRUE(next) << next.error().text();
+        const auto file = folder.path / "set-up.loosepeg";
+        ASSERT_FALSE(save_project(file, History(next->project), {}));
+        ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+        settle();
+        if (session->workspace().active_part() != active) choose(session->project()->part(active)->name.c_str());
+        if (session->workspace().stretch() != stretch) go(stretch);
         settle();
     }
     const ContactResult& contact(const char* a, const char* b) {

@@ -110,11 +110,11 @@ TEST(BedPlan, ArrangedRoundWhatIsLockedAndExportedAtTheSamePlaces) {
     }
     // Colours apart, and all together when that is not wanted.
     m.project = edited(m.project, SetColour{pin, "#335577"});
+    EXPECT_EQ(arrange_beds(*m.project, things)->beds, 1u);
+    m.project = edited(m.project, SetBeds{{3, true}});
     edit = arrange_beds(*m.project, things);
     ASSERT_TRUE(edit);
     EXPECT_EQ(edit->beds, 2u);
-    m.project = edited(m.project, SetBeds{{3, false}});
-    EXPECT_EQ(arrange_beds(*m.project, things)->beds, 1u);
 }
 
 TEST(BedPlan, WhatCannotStayIsTold) {

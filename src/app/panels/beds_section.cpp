@@ -101,6 +101,10 @@ void add_place(Column* column, Session* session, const BedCopy& in_hand) {
     QObject::connect(stays, &QCheckBox::toggled, session, [put](bool on) { put([&](BedStand& s) { s.locked = on; }); });
     if (in_hand.past_border)
         column->body()->addWidget(make_note("It reaches past the border of the bed.", true, column));
+    if (const Analysis* analysis = session->results().analysis())
+        for (const BedTrouble& trouble : analysis->beds)
+            if (trouble.part == in_hand.part && trouble.copy == in_hand.copy && trouble.in_another)
+                column->body()->addWidget(make_note("It stands in another thing.", true, column));
 }
 
 } // namespace

@@ -267,7 +267,7 @@ struct Renderer::Engine {
         gl->glBindVertexArray(empty_vao);
         for (size_t bed = 0; bed < scene.beds; ++bed) {
             const Vec3 at =
-                Vec3(scene.bed_centre.x(), scene.bed_centre.y(), scene.bed_z - 0.05) + double(bed) * scene.to_next_bed;
+                Vec3(scene.bed_centre.x(), scene.bed_centre.y(), scene.bed_z - 0.05) + middle_of_bed(bed, scene.bed_mm);
             mat.setUniformValue("origin", QVector3D(float(at.x()), float(at.y()), float(at.z())));
             gl->glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
         }

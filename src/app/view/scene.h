@@ -42,6 +42,11 @@ struct Pick {
     }
 };
 
+/// Where the middle of a bed stands in the view: three in a row, the next row behind. The first is the origin.
+Vec3 middle_of_bed(size_t number, const Vec3& bed_mm);
+/// The bed over which a place is, or the nearest.
+size_t bed_nearest_to(const Vec3& place, const Vec3& bed_mm);
+
 struct Scene {
     std::vector<SceneBody> bodies;
     std::vector<Pick> selected;
@@ -53,8 +58,7 @@ struct Scene {
     Vec3 bed_mm{220, 220, 250};
     Vec2 bed_centre{0, 0};
     double bed_z = 0;
-    size_t beds = 1; ///< side by side
-    Vec3 to_next_bed = Vec3::Zero();
+    size_t beds = 1; ///< side by side, in rows
 
     /// Whether it looks the same: the same triangles, places, colours, choices and cuts.
     bool looks_like(const Scene& other) const;

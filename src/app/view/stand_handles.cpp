@@ -82,11 +82,11 @@ void StandHandles::drag_to(const QPointF& at) {
         const double step = length_step_mm();
         const Vec3 corner = Vec3(target_->bed_mm.x() / 2, target_->bed_mm.y() / 2, 0);
         const Vec3 middle = stand->middle + *now - begun_;
-        const double bed = std::floor((middle.x() + target_->to_next_bed.x() / 2) / target_->to_next_bed.x());
-        to_.bed = size_t(std::clamp(bed, 0.0, 99.0));
-        const Vec3 there = middle + corner - double(to_.bed) * target_->to_next_bed;
+        to_.bed = bed_nearest_to(middle, target_->bed_mm);
+        const Vec3 of_bed = middle_of_bed(to_.bed, target_->bed_mm);
+        const Vec3 there = middle + corner - of_bed;
         to_.at = {std::round(there.x() / step) * step, std::round(there.y() / step) * step};
-        by.translate(Vec3(to_.at.x(), to_.at.y(), 0) + double(to_.bed) * target_->to_next_bed - corner - stand->middle);
+        by.translate(Vec3(to_.at.x(), to_.at.y(), 0) + of_bed - corner - stand->middle);
         by.translation().z() = 0;
     }
     view_->shift_bodies(target_->part, {}, by, hold_->copy);

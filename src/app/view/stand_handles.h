@@ -22,7 +22,7 @@ class StandHandles : public ViewOverlay {
         PartId part;
         std::vector<Stand> stands;
         int chosen = 0; ///< copy
-        Vec3 bed_mm = Vec3::Zero(), to_next_bed = Vec3::Zero();
+        Vec3 bed_mm = Vec3::Zero();
     };
     /// Whose copies can be moved; nothing takes the handles away. While one is in hand it stays as it is.
     void set_target(std::optional<Target> target);

@@ -15,6 +15,24 @@ namespace lp {
 
 using theme::Role;
 
+namespace {
+constexpr size_t beds_in_row = 3;
+Vec2 bed_pitch(const Vec3& bed_mm) { // room for the words at their front
+    return {bed_mm.x() + 30, bed_mm.y() + 40};
+}
+} // namespace
+
+Vec3 middle_of_bed(size_t number, const Vec3& bed_mm) {
+    const Vec2 pitch = bed_pitch(bed_mm);
+    return {pitch.x() * double(number % beds_in_row), pitch.y() * double(number / beds_in_row), 0};
+}
+
+size_t bed_nearest_to(const Vec3& place, const Vec3& bed_mm) {
+    const Vec2 pitch = bed_pitch(bed_mm);
+    const double column = std::round(place.x() / pitch.x()), row = std::round(place.y() / pitch.y());
+    return size_t(std::clamp(column, 0.0, double(beds_in_row - 1))) + beds_in_row * size_t(std::clamp(row, 0.0, 30.0));
+}
+
 bool Scene::looks_like(const Scene& other) const {
     auto same_place = [](const Transform& a, const Transform& b) { return a.matrix() == b.matrix(); };
     auto same_body = [&](const SceneBody& a, const SceneBody& b) {
@@ -307,7 +325,8 @@ void ViewWidget::paint_bed_words(QPainter& p) {
     auto word = [&](const Vec3& middle, const Vec3& along, const QString& text) {
         auto place = [&](double share) {
             QPointF s = project(c + middle + share * along);
-            return QRectF(s.x() - 75, s.y() - 9, 150, 18);
+            const double wide = p.fontMetrics().horizontalAdvance(text) + 12;
+            return QRectF(s.x() - wide / 2, s.y() - 9, wide, 18);
         };
         for (double share : {0.0, -0.2, 0.2, -0.4, 0.4, -0.6, 0.6, -0.8, 0.8}) {
             QRectF r = place(share);
@@ -316,11 +335,13 @@ void ViewWidget::paint_bed_words(QPainter& p) {
             return p.drawText(r, Qt::AlignCenter, text);
         }
     };
-    for (size_t bed = 0; bed < scene_.beds; ++bed) {
-        const QString which = scene_.beds > 1 ? QString("bed %1 · ").arg(bed + 1) : QString();
-        word({0, -hy + 5, z}, {hx, 0, 0}, which + "front · " + as_shown(QString::number(scene_.bed_mm.x()) + " mm"));
-        word({hx - 8, 0, z}, {0, hy, 0}, as_shown(QString::number(scene_.bed_mm.y()) + " mm"));
-        c += scene_.to_next_bed;
+    const QString front = "front · " + as_shown(QString::number(scene_.bed_mm.x()) + " mm");
+    const Vec3 first = c;
+    for (size_t bed = 0; bed < scene_.beds; ++bed) { // all beds are of one size: it stands on the first
+        c = first + middle_of_bed(bed, scene_.bed_mm);
+        const QString which = QString("bed %1").arg(bed + 1);
+        word({0, -hy + 5, z}, {hx, 0, 0}, scene_.beds == 1 ? front : bed == 0 ? which + " · " + front : which);
+        if (scene_.beds == 1) word({hx - 8, 0, z}, {0, hy, 0}, as_shown(QString::number(scene_.bed_mm.y()) + " mm"));
     }
 }
 
