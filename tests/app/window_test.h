@@ -284,7 +284,8 @@ class Window : public ::testing::Test {
         ASSERT_FALSE(save_project(file, History(next->project), {}));
         ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
         settle();
-        if (session->workspace().active_part() != active) choose(session->project()->part(active)->name.c_str());
+        const PartPtr was = session->project()->part(active);
+        if (was && session->workspace().active_part() != active) choose(was->name.c_str());
         if (session->workspace().stretch() != stretch) go(stretch);
         settle();
     }
