@@ -67,7 +67,7 @@ json inspection_json(const std::string& file, const std::string& format, const I
     result["findings"] = json::array();
     for (const Finding& f : i.findings)
         result["findings"].push_back(
-            {{"kind", f.kind}, {"count", f.count}, {"where", point_json(f.where)}, {"says", f.says}});
+            {{"kind", row_of(f.kind).id}, {"count", f.count}, {"where", point_json(f.where)}, {"says", f.says}});
     return result;
 }
 

@@ -114,7 +114,7 @@ TEST_F(Contract, AnInputThatIsNotThereEmptyTornOrOfAnotherKindGivesThreeAndOneLi
     for (const auto& [name, arguments] : working) {
         if (name == "steps" || name == "gauge") continue; // they read nothing
         std::string input = arguments.substr(0, arguments.find(' '));
-        if (name == "combine") input = "a.stl";
+        if (name == "combine" || name == "arrange") input = "a.stl";
         const std::string ending = input.substr(input.find('.'));
         std::vector<std::string> bad{"nowhere" + ending, "empty" + ending};
         if (ending == ".stl") bad.insert(bad.end(), {"torn.stl", "words.stl", "folder.stl"});
@@ -127,7 +127,8 @@ TEST_F(Contract, AnInputThatIsNotThereEmptyTornOrOfAnotherKindGivesThreeAndOneLi
             EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << name << " " << with << ": " << ran.err;
             EXPECT_EQ(ran.err.rfind("loose-peg-cli: " + file + ": ", 0), 0u) << name << " " << with << ": " << ran.err;
             EXPECT_LT(ran.err.size(), 500u);
-            for (const char* out : {"out.stl", "out2.stl", "out.obj"}) EXPECT_FALSE(there(out)) << name << " " << with;
+            for (const char* out : {"out.stl", "out2.stl", "out.obj", "out-1.3mf"})
+                EXPECT_FALSE(there(out)) << name << " " << with;
         }
     }
 }
