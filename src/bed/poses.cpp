@@ -25,7 +25,8 @@ class Poser {
     Poser(const TriMesh& mesh, const PoseOptions& options)
         : mesh_(mesh), options_(options), origin_(bounding_box(mesh).center()), mass_(mass_properties(mesh)),
           single_(wall_mesh(mesh, origin_)), tree_(single_, std::vector<uint8_t>(mesh.triangles.size(), 0)),
-          hull_(convex_hull(mesh.vertices)), limit_(std::sin(radians(options.overhang_limit_deg))) {
+          hull_(convex_hull(mesh.vertices)), outside_(outermost()),
+          limit_(std::sin(radians(options.overhang_limit_deg))) {
         take_samples();
     }
 
@@ -38,13 +39,8 @@ class Poser {
         };
         for (const Vec3& d : main_directions(mesh_, 0.004, 60)) add(d);
         for (const Vec3& d : main_directions(hull_, 0, 100)) add(d);
-        // An even spiral (Vogel, 1979): the golden angle from turn to turn.
         const size_t spread = options_.candidates > downs.size() ? options_.candidates - downs.size() : 0;
-        for (size_t i = 0; i < spread; ++i) {
-            const double z = 1 - (2.0 * double(i) + 1) / double(spread), r = std::sqrt(1 - z * z),
-                         angle = std::numbers::pi * (3 - std::sqrt(5.0)) * double(i);
-            downs.push_back({r * std::cos(angle), r * std::sin(angle), z});
-        }
+        for (const Vec3& d : even_directions(spread)) downs.push_back(d);
         return downs;
     }
 
@@ -52,7 +48,7 @@ class Poser {
     double rough_cost(const Vec3& down) const {
         const Vec3f d = down.cast<float>();
         const Transform turn = turned_up(-down);
-        const TriMesh outside = transformed(hull_.empty() ? mesh_ : hull_, turn);
+        const TriMesh outside = transformed(outside_, turn);
         const Standing standing = check_standing(outside, turn * mass_.centre, options_.bed_mm);
         const auto floor = float((turn * origin_).z() - bounding_box(outside).min().z()); // below the origin
         double support = 0, hanging = 0, lying = 0;
@@ -97,6 +93,31 @@ class Poser {
     }
 
   private:
+    /// An even spiral (Vogel, 1979): the golden angle from turn to turn.
+    static std::vector<Vec3> even_directions(size_t count) {
+        std::vector<Vec3> all;
+        for (size_t i = 0; i < count; ++i) {
+            const double z = 1 - (2.0 * double(i) + 1) / double(count), r = std::sqrt(1 - z * z),
+                         angle = std::numbers::pi * (3 - std::sqrt(5.0)) * double(i);
+            all.push_back({r * std::cos(angle), r * std::sin(angle), z});
+        }
+        return all;
+    }
+
+    /// The hull; of one with many corners (a round part has tens of thousands) those farthest out along many ways.
+    TriMesh outermost() const {
+        constexpr size_t enough_corners = 2000, ways = 1500;
+        if (hull_.empty()) return mesh_;
+        if (hull_.vertices.size() <= enough_corners) return hull_;
+        std::vector<Vec3> all = even_directions(ways), far(ways);
+        tbb::parallel_for(size_t(0), ways, [&](size_t i) {
+            far[i] = *std::max_element(hull_.vertices.begin(), hull_.vertices.end(),
+                                       [&](const Vec3& a, const Vec3& b) { return a.dot(all[i]) < b.dot(all[i]); });
+        });
+        TriMesh rough = convex_hull(far);
+        return rough.empty() ? hull_ : rough;
+    }
+
     double cost(double support_mm3, double hanging_mm2, double height_mm, double lying_mm2) const {
         const PoseWeights& w = options_.weights;
         return w.support_cm3 * support_mm3 / 1000 + w.overhang_cm2 * hanging_mm2 / 100 + w.height_cm * height_mm / 10 +
@@ -153,7 +174,7 @@ class Poser {
     const MassProperties mass_;
     const WallMesh single_;
     const WallTree tree_;
-    const TriMesh hull_;
+    const TriMesh hull_, outside_; ///< the hull; and what is enough of it for a rough look
     const double limit_;
     std::vector<Sample> samples_;
     double per_sample_ = 0; ///< mm2
@@ -171,7 +192,7 @@ Expected<std::vector<Pose>> best_poses(const TriMesh& mesh, const PoseOptions& o
     });
     if (task.stopped()) return cancelled();
     std::sort(rough.begin(), rough.end());
-    const size_t looked_at = std::min(downs.size(), std::max<size_t>(40, 8 * options.best));
+    const size_t looked_at = std::min(downs.size(), std::max<size_t>(24, 4 * options.best));
     std::vector<Pose> poses(looked_at);
     tbb::parallel_for(size_t(0), looked_at, [&](size_t i) {
         if (!task.stopped()) poses[i] = poser.measured(downs[rough[i].second]);
