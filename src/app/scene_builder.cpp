@@ -157,7 +157,9 @@ void add_findings(const Session& session, const Analysis& analysis, std::vector<
     Transform to_view = on_bed(session) ? on_its_bed(session, part->part)
                                         : session.results().place_of(part->part) * part->pose.inverse();
     for (const PartFinding& f : findings_of_part(*session.results().evaluation(), &analysis, part->part)) {
-        if (check ? session.workspace().active_finding() != f.ref : f.finding.kind != FindingKind::Hanging) continue;
+        if (check ? session.workspace().active_finding() != f.ref
+                  : f.finding.kind != FindingKind::Hanging && f.finding.kind != FindingKind::Bridge)
+            continue;
         ViewMark mark;
         mark.at = to_view * f.finding.where;
         mark.title = QString::fromStdString(f.finding.title.empty() ? row_of(f.finding.kind).title : f.finding.title);

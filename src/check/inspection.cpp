@@ -58,15 +58,13 @@ void tell_hanging(const TriMesh& posed, const Transform& up, const InspectionOpt
                   Findings& findings, Inspection& result) {
     const Overhang overhang = find_overhang(posed, options.overhang_limit_deg);
     result.overhang_area_mm2 = overhang.area_mm2;
-    double bridged_mm2 = 0, narrow_mm = 0;
+    double bridged_mm2 = 0;
     Fault wide;
     for (const Roof& roof : find_roofs(posed, task)) {
         if (!roof.span_mm) continue;
         if (*roof.span_mm > result.widest_bridge_mm.value_or(0)) result.widest_bridge_mm = roof.span_mm;
-        if (*roof.span_mm <= options.bridge_limit_mm + 1e-6) {
-            bridged_mm2 += roof.area_mm2;
-            narrow_mm = std::max(narrow_mm, *roof.span_mm);
-        } else if (++wide.count == 1)
+        bridged_mm2 += roof.area_mm2;
+        if (*roof.span_mm > options.bridge_limit_mm + 1e-6 && ++wide.count == 1)
             wide.where = up.inverse() * roof.middle;
     }
     constexpr double nothing_mm2 = 0.05;
@@ -77,13 +75,12 @@ void tell_hanging(const TriMesh& posed, const Transform& up, const InspectionOpt
             format_number(overhang.area_mm2, 1) + " mm² hang up to " + format_number(overhang.steepest_deg, 0) +
                 "° from vertical, from z " + format_number(overhang.lowest_z, 1) + " mm" +
                 (bridged_mm2 > nothing_mm2 ? "; " + format_number(bridged_mm2, 1) + " mm² of it are bridges of up to " +
-                                                 format_number(narrow_mm, 1) + " mm."
+                                                 format_number(*result.widest_bridge_mm, 1) + " mm."
                                            : "."),
             "Hangs beyond " + format_number(options.overhang_limit_deg) + "°");
     findings.add(FindingKind::Bridge, wide,
-                 "A flat roof spans " + format_number(result.widest_bridge_mm.value_or(0), 1) +
-                     " mm between what holds it: its lines sag beyond " + format_number(options.bridge_limit_mm, 1) +
-                     " mm.");
+                 "Spans " + format_number(result.widest_bridge_mm.value_or(0), 1) + " mm between its ends; beyond " +
+                     format_number(options.bridge_limit_mm, 1) + " mm its lines sag.");
 }
 
 } // namespace

@@ -112,7 +112,7 @@ TEST(Bridges, FindingsGoByTheLimitOfTheCard) {
     EXPECT_NE(of_kind(wide, FindingKind::Bridge)[0].says.find("24 mm"), std::string::npos)
         << of_kind(wide, FindingKind::Bridge)[0].says;
     EXPECT_NEAR(of_kind(wide, FindingKind::Bridge)[0].where.z(), 16, 1e-9);
-    EXPECT_EQ(of_kind(wide, FindingKind::Hanging).size(), 1u);
+    EXPECT_TRUE(of_kind(wide, FindingKind::Hanging).empty()) << "told once";
     options.bridge_limit_mm = 30;
     EXPECT_TRUE(inspect(table(24), options).findings.empty());
     // A ledge beside a bridge: what is said keeps them apart.
