@@ -30,9 +30,9 @@ enum class FindingKind {
     Slender,
     TooBig,
     MidAir,
-    NotLaid,   ///< no plan of layers could be made
-    LostPose,  ///< the face it was laid on is gone
-    LostPlace, ///< its place in the assembly cannot be worked out
+    NotLaid,    ///< no plan of layers could be made
+    LostPose,   ///< the face it was laid on is gone
+    LostPlace,  ///< its place in the assembly cannot be worked out
     PastBorder, ///< a copy was put past the border of the bed
     InAnother,  ///< a copy was put into another thing
     FailedStep,

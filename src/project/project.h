@@ -48,7 +48,7 @@ using BedStands = std::map<int, BedStand>; ///< by the number of the copy, the f
 
 /// How the beds are arranged.
 struct BedSettings {
-    double spacing_mm = 3;     ///< between outlines
+    double spacing_mm = 3;      ///< between outlines
     bool colours_apart = false; ///< only one colour a bed
     bool operator==(const BedSettings&) const = default;
 };

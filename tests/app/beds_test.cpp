@@ -3,8 +3,8 @@
 #include "app/view/stand_handles.h"
 #include "window_test.h"
 #include <QCheckBox>
-#include <nlohmann/json.hpp>
 #include <QSpinBox>
+#include <nlohmann/json.hpp>
 
 using namespace lp;
 
