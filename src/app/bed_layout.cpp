@@ -1,4 +1,5 @@
 #include "app/bed_layout.h"
+#include "base/text.h"
 
 namespace lp {
 namespace {
@@ -28,12 +29,18 @@ Box3 box_on_bed(const Session& session, const Part& part, double turn_deg) {
     if (!made || !made->mesh) return {};
     Box3 box = posed_box(made->mesh, session.results().pose_of(part.id), turn_deg);
     const PartAnalysis* known = session.results().analysis() ? session.results().analysis()->part(part.id) : nullptr;
-    if (part.supports.on && known && known->supports_shape)
-        box.extend(turned_box(known->supports_shape->mesh, turn_deg));
+    if (part.supports.on && known && known->supports_shape) {
+        const std::shared_ptr<const TriMesh> posts(known->supports_shape, &known->supports_shape->mesh);
+        box.extend(posed_box(posts, Transform::Identity(), turn_deg)); // they are made under the part as it lies
+    }
     return box;
 }
 
 } // namespace
+
+QString words_of_beds(size_t things, size_t beds) {
+    return QString::fromStdString(counted(things, "thing", "things") + " on " + counted(beds, "bed", "beds"));
+}
 
 BedLayout bed_layout(const Session& session) {
     constexpr int most_shown = 200;
@@ -46,7 +53,7 @@ BedLayout bed_layout(const Session& session) {
     for (const BedItem& item : plan.items) {
         if (item.copy >= most_shown) continue;
         const Vec3 corner = middle_of_bed(item.spot.bed, bed) - Vec3(bed.x() / 2, bed.y() / 2, 0);
-        BedCopy copy{item.part, item.copy, {}, {}, item.spot, item.put, item.locked, item.past_border};
+        BedCopy copy{item.part, item.copy, {}, {}, item.spot, item.put, item.locked, item.wide_mm, item.past_border};
         copy.stand = Eigen::Translation3d(corner) * item.stand;
         copy.place = copy.stand * session.results().pose_of(item.part);
         layout.copies.push_back(copy);

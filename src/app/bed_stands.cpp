@@ -5,6 +5,8 @@ namespace {
 
 SetStands as_they_stand(const Session& session) {
     SetStands edit;
+    for (const PartPtr& part : session.project()->parts) // copies too many to be shown keep theirs
+        if (!part->stands.empty()) edit.stands[part->id] = part->stands;
     for (const BedCopy& copy : bed_layout(session).copies) edit.stands[copy.part][copy.copy] = {copy.spot, copy.locked};
     return edit;
 }
@@ -56,11 +58,7 @@ void arrange_everything(Session& session) {
                                    emit session.arranged();
                                    size_t things = 0;
                                    for (const auto& [part, stands] : edit->stands) things += stands.size();
-                                   session.say(QString("%1 %2 on %3 %4.")
-                                                   .arg(things)
-                                                   .arg(things == 1 ? "thing" : "things")
-                                                   .arg(edit->beds)
-                                                   .arg(edit->beds == 1 ? "bed" : "beds"));
+                                   session.say(words_of_beds(things, edit->beds) + ".");
                                });
                            });
 }
@@ -75,9 +73,9 @@ void back_in_rows(Session& session) {
     if (!session.document().edit(edit)) emit session.arranged();
 }
 
-std::optional<BedCopy> copy_in_hand(const Session& session) {
+std::optional<BedCopy> copy_in_hand(const Session& session, const BedLayout& layout) {
     std::optional<BedCopy> first;
-    for (const BedCopy& copy : bed_layout(session).copies) {
+    for (const BedCopy& copy : layout.copies) {
         if (copy.part != session.workspace().active_part()) continue;
         if (copy.copy == session.workspace().active_copy()) return copy;
         if (!first) first = copy;

@@ -11,6 +11,6 @@ void arrange_everything(Session& session);
 /// Nothing is put anywhere any more: all stand in rows.
 void back_in_rows(Session& session);
 /// The copy of the active part that is in hand; none when it is not printed.
-std::optional<BedCopy> copy_in_hand(const Session& session);
+std::optional<BedCopy> copy_in_hand(const Session& session, const BedLayout& layout);
 
 } // namespace lp

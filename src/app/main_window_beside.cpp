@@ -99,11 +99,8 @@ void MainWindow::make_stand_handles() {
     stands_ = std::make_unique<StandHandles>(view_);
     view_->add_overlay(stands_.get());
     stands_->chosen = [this](PartId, int copy) { session_->workspace().set_active_copy(copy); };
-    stands_->moved = [this](PartId part, int copy, const BedSpot& to) {
-        bool locked = false;
-        for (const BedCopy& now : bed_layout(*session_).copies)
-            if (now.part == part && now.copy == copy) locked = now.locked;
-        put_on_bed(*session_, part, copy, {to, locked});
+    stands_->moved = [this](PartId part, const StandHandles::Stand& stand, const BedSpot& to) {
+        put_on_bed(*session_, part, stand.copy, {to, stand.locked});
     };
 }
 
@@ -114,14 +111,10 @@ void MainWindow::place_stand_handles() {
     StandHandles::Target target{id, {}, session_->workspace().active_copy(), view_->scene().bed_mm};
     for (const BedCopy& copy : bed_layout(*session_).copies) {
         if (copy.part != id) continue;
-        Box3 box;
-        for (const SceneBody& body : view_->scene().bodies)
-            if (body.part == id && body.copy == copy.copy)
-                box.extend(bounding_box(body.shape->mesh).transformed(body.place));
         const Vec3 bed(target.bed_mm.x() / 2, target.bed_mm.y() / 2, 0);
         const Vec3 middle =
             Vec3(copy.spot.at.x(), copy.spot.at.y(), 0) + middle_of_bed(copy.spot.bed, target.bed_mm) - bed;
-        if (!box.isEmpty()) target.stands.push_back({copy.copy, copy.spot, copy.locked, middle, box.sizes().x() / 2});
+        target.stands.push_back({copy.copy, copy.spot, copy.locked, middle, copy.wide_mm / 2});
     }
     if (target.stands.empty()) return stands_->set_target({});
     if (std::none_of(target.stands.begin(), target.stands.end(),

@@ -1,7 +1,7 @@
 #include "check/bridges.h"
 #include "base/tolerance.h"
+#include "mesh/topology.h"
 #include <algorithm>
-#include <map>
 #include <numbers>
 
 namespace lp {
@@ -16,29 +16,29 @@ struct Side {
     bool held;
 };
 
-struct Edges {
-    std::map<std::pair<uint32_t, uint32_t>, std::array<uint32_t, 2>> facets_of;
+/// The facets beyond the sides of flat ones; with more than two at an edge, one of them.
+class Beyond {
+  public:
     static constexpr uint32_t none = ~0u;
-
-    explicit Edges(const TriMesh& mesh, const std::vector<char>& wanted) {
-        for (uint32_t i = 0; i < mesh.triangles.size(); ++i)
-            if (wanted[i])
-                for (size_t k = 0; k < 3; ++k) facets_of.try_emplace(key(mesh.triangles[i], k), std::array{none, none});
-        for (uint32_t i = 0; i < mesh.triangles.size(); ++i)
-            for (size_t k = 0; k < 3; ++k) {
-                auto found = facets_of.find(key(mesh.triangles[i], k));
-                if (found == facets_of.end()) continue;
-                auto& two = found->second;
-                (two[0] == none ? two[0] : two[1]) = i;
+    Beyond(const TriMesh& mesh, const std::vector<char>& flat) : sides_(3 * flat.size(), none) {
+        const Topology topology = build_topology(mesh);
+        for (const MeshEdge& edge : topology.edges) {
+            const MeshHalfEdge* halves = topology.half_edges.data() + edge.first;
+            for (uint32_t h = 0; h < edge.count && edge.count > 1; ++h) {
+                const uint32_t f = halves[h].triangle;
+                if (!flat[f]) continue;
+                const Triangle& t = mesh.triangles[f];
+                for (size_t k = 0; k < 3; ++k)
+                    if (std::minmax(t[k], t[(k + 1) % 3]) ==
+                        std::pair<const uint32_t&, const uint32_t&>(edge.a, edge.b))
+                        sides_[3 * f + k] = halves[(h + 1) % edge.count].triangle;
             }
+        }
     }
-    uint32_t beyond(const TriMesh& mesh, uint32_t facet, size_t side) const {
-        const auto& two = facets_of.at(key(mesh.triangles[facet], side));
-        return two[0] == facet ? two[1] : two[0];
-    }
-    static std::pair<uint32_t, uint32_t> key(const Triangle& t, size_t side) {
-        return std::minmax(t[side], t[(side + 1) % 3]);
-    }
+    uint32_t operator()(uint32_t facet, size_t side) const { return sides_[3 * facet + side]; }
+
+  private:
+    std::vector<uint32_t> sides_;
 };
 
 struct Reach {
@@ -129,8 +129,9 @@ std::vector<Roof> find_roofs(const TriMesh& posed, const Task& task) {
         const double high = std::max({posed.corner(i, 0).z(), posed.corner(i, 1).z(), posed.corner(i, 2).z()});
         flat[i] = n.norm() > 0 && n.z() < straight_down * n.norm() && high - floor > tolerance::on_bed_mm;
     }
-    const Edges edges(posed, flat);
-    std::vector<uint32_t> roof_of(flat.size(), Edges::none);
+    if (std::find(flat.begin(), flat.end(), 1) == flat.end()) return roofs;
+    const Beyond beyond(posed, flat);
+    std::vector<uint32_t> roof_of(flat.size(), Beyond::none);
     for (uint32_t seed = 0; seed < flat.size() && !task.stopped(); ++seed) {
         if (!flat[seed]) continue;
         std::vector<uint32_t> facets{seed};
@@ -144,9 +145,9 @@ std::vector<Roof> find_roofs(const TriMesh& posed, const Task& task) {
             roof.area_mm2 += area;
             roof.middle += area / 3 * (posed.corner(f, 0) + posed.corner(f, 1) + posed.corner(f, 2));
             for (size_t k = 0; k < 3; ++k) {
-                const uint32_t g = edges.beyond(posed, f, k);
-                if (g != Edges::none && roof_of[g] == roofs.size()) continue;
-                if (g != Edges::none && flat[g]) {
+                const uint32_t g = beyond(f, k);
+                if (g != Beyond::none && roof_of[g] == roofs.size()) continue;
+                if (g != Beyond::none && flat[g]) {
                     flat[g] = 0;
                     roof_of[g] = uint32_t(roofs.size());
                     facets.push_back(g);
@@ -154,7 +155,7 @@ std::vector<Roof> find_roofs(const TriMesh& posed, const Task& task) {
                 }
                 const Vec3 &a = posed.corner(f, int(k)), &b = posed.corner(f, int((k + 1) % 3));
                 bool held = false;
-                if (g != Edges::none)
+                if (g != Beyond::none)
                     for (int c = 0; c < 3; ++c) held = held || posed.corner(g, c).z() < std::min(a.z(), b.z()) - 1e-3;
                 sides.push_back({a.head<2>(), b.head<2>(), held});
             }

@@ -31,7 +31,7 @@ class CollapseLog {
 
     std::vector<uint32_t> first_; ///< of each collapse, in changes_
     std::vector<Change> changes_;
-    std::vector<std::vector<uint32_t>> touched_by_; ///< of each facet: the collapses not taken back, in order
+    std::vector<std::vector<uint32_t>> touched_by_; ///< of each facet: the collapses that touched it, in order
     std::vector<char> back_;
 };
 

@@ -275,8 +275,8 @@ template <class Cache> class Round {
         return result_;
     }
 
-    /// Whether a thin wall of it is told: that must stay true.
-    bool tells_thin(PartId id) const {
+    /// Whether a thin wall or a narrow gap of it is told: that must stay true.
+    bool tells_walls(PartId id) const {
         auto its = known(id);
         return its && its->inspection.walls && (its->inspection.walls->thin || its->inspection.walls->narrow);
     }
@@ -502,19 +502,22 @@ Expected<Analysis> Analyser::analyse(const Evaluation& evaluation, const Task& t
         return std::count(row.shown_at.begin(), row.shown_at.end(), wanted.stretch) > 0;
     };
     auto looked_at = [&](const AnalysisRow& row, const Part& part) {
-        return !row.dear || !first || shown(row) || round.tells_thin(part.id);
+        return !row.dear || !first || shown(row) || round.tells_walls(part.id);
     };
+    // What stands below those of parts in the table is worked out from them.
+    const AnalysisRow* first_of_parts =
+        &*std::find_if(analyses().begin(), analyses().end(), [](const AnalysisRow& row) { return row.of_each_part; });
     for (const AnalysisRow& row : analyses())
-        if (!row.of_each_part && row.kind != AnalysisKind::Beds) jobs.push_back({&row, {}, shown(row)});
+        if (!row.of_each_part && &row < first_of_parts) jobs.push_back({&row, {}, shown(row)});
     for (size_t i = 0; i < parts.size(); ++i)
         for (const AnalysisRow& row : analyses())
             if (row.of_each_part && round.is_printed(i) && looked_at(row, *parts[i]))
                 jobs.push_back(
                     {&row, i, !row.dear && (parts[i]->id == wanted.part || wanted.stretch == Stretch::Export)});
+    for (const AnalysisRow& row : analyses())
+        if (!row.of_each_part && &row > first_of_parts) jobs.push_back({&row, {}, false});
     std::stable_partition(jobs.begin(), jobs.end(), [](const Job& job) { return !job.row->dear; });
     std::stable_partition(jobs.begin(), jobs.end(), [](const Job& job) { return job.wanted; });
-    for (const AnalysisRow& row : analyses())
-        if (row.kind == AnalysisKind::Beds) jobs.push_back({&row, {}, false});
     double all = 0, done = 0;
     for (const Job& job : jobs) all += job.row->cost;
     bool told = !first;

@@ -54,7 +54,7 @@ BedPlan bed_plan(const Project& project, const BoxOnBed& box_on_bed) {
         if (straight.isEmpty()) continue;
         for (int copy = 0; copy < std::clamp(part->quantity, 0, most_copies); ++copy) {
             const auto stand = part->stands.find(copy);
-            BedItem item{part->id, copy, {}, stand != part->stands.end(), false, Transform::Identity(), false};
+            BedItem item{part->id, copy, {}, stand != part->stands.end(), false, Transform::Identity(), 0, false};
             if (item.put) {
                 item.spot = stand->second.spot;
                 item.locked = stand->second.locked;
@@ -72,6 +72,7 @@ BedPlan bed_plan(const Project& project, const BoxOnBed& box_on_bed) {
         const Vec2 by = item.spot.at - boxes[i].center().head<2>();
         item.stand = Eigen::Translation3d(by.x(), by.y(), 0) * turn;
         const Vec2 half = boxes[i].sizes().head<2>() / 2, bed = project.printer.bed_mm.head<2>();
+        item.wide_mm = boxes[i].sizes().x();
         constexpr double slack_mm = 1e-6;
         item.past_border =
             (item.spot.at - half).minCoeff() < -slack_mm || (bed - item.spot.at - half).minCoeff() < -slack_mm;

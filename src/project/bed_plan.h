@@ -12,6 +12,7 @@ struct BedItem {
     BedSpot spot = {}; ///< its middle, with what else is printed of it
     bool put = false, locked = false;
     Transform stand = Transform::Identity(); ///< from the part's print pose to the front left corner of its bed
+    double wide_mm = 0;                      ///< from left to right, as it stands
     bool past_border = false;                ///< it reaches past the border of its bed
 };
 struct BedPlan {

@@ -111,16 +111,9 @@ void add_place(Column* column, Session* session, const BedCopy& in_hand) {
 
 void add_beds_section(Column* column, Session* session, const Part& part) {
     const BedLayout layout = bed_layout(*session);
-    const size_t things = layout.copies.size();
-    column->body()->addWidget(make_heading("Beds",
-                                           QString("%1 %2 on %3 %4")
-                                               .arg(things)
-                                               .arg(things == 1 ? "thing" : "things")
-                                               .arg(layout.beds)
-                                               .arg(layout.beds == 1 ? "bed" : "beds"),
-                                           column));
+    column->body()->addWidget(make_heading("Beds", words_of_beds(layout.copies.size(), layout.beds), column));
     add_arranging(column, session, layout);
-    const auto in_hand = copy_in_hand(*session);
+    const auto in_hand = copy_in_hand(*session, layout);
     if (!in_hand) return;
     const auto copies = std::count_if(layout.copies.begin(), layout.copies.end(),
                                       [&](const BedCopy& copy) { return copy.part == part.id; });

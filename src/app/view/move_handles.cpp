@@ -226,16 +226,7 @@ void MoveHandles::paint(QPainter& p) {
         p.drawEllipse(at, 5, 5);
     }
     if (axis_ < 0) return;
-    p.setFont(theme::numbers(13));
-    QString text = words();
-    QRectF box(pointer_ + QPointF(18, -34), QSizeF(p.fontMetrics().horizontalAdvance(text) + 20, 26));
-    box.moveLeft(std::min(box.left(), view_->width() - box.width() - 8));
-    box.moveTop(std::max(box.top(), 8.0));
-    p.setPen(theme::colour(Role::Accent));
-    p.setBrush(theme::colour(Role::Field));
-    p.drawRoundedRect(box, 4, 4);
-    p.setPen(theme::colour(Role::Ink));
-    p.drawText(box, Qt::AlignCenter, text);
+    paint_number_beside(p, pointer_, words(), view_->width(), true);
 }
 
 bool MoveHandles::press(QMouseEvent* event) {

@@ -286,17 +286,8 @@ void SizeHandles::paint(QPainter& p) {
     for (size_t i = 0; i < target_->sizes.size(); ++i)
         if (!taken_ || taken_ == i) paint_size(p, target_->sizes[i], hot == i);
     if (!hot) return;
-    p.setFont(theme::numbers(13));
-    const QString text = words();
-    QRectF box(grip_of(target_->sizes[*hot]).value_or(tip_of(target_->sizes[*hot])) + QPointF(16, -34),
-               QSizeF(p.fontMetrics().horizontalAdvance(text) + 20, 26));
-    box.moveLeft(std::clamp(box.left(), 8.0, std::max(8.0, view_->width() - box.width() - 8)));
-    box.moveTop(std::max(box.top(), 8.0));
-    p.setPen(theme::colour(taken_ ? Role::Accent : Role::Line));
-    p.setBrush(theme::colour(Role::Field));
-    p.drawRoundedRect(box, 4, 4);
-    p.setPen(theme::colour(Role::Ink));
-    p.drawText(box, Qt::AlignCenter, text);
+    paint_number_beside(p, grip_of(target_->sizes[*hot]).value_or(tip_of(target_->sizes[*hot])), words(),
+                        view_->width(), taken_.has_value());
 }
 
 } // namespace lp

@@ -127,17 +127,7 @@ void StandHandles::paint(QPainter& p) {
         p.setBrush(theme::colour(Role::Card));
         p.drawEllipse(knob, 5, 5);
     }
-    const QString text = words();
-    if (text.isEmpty()) return;
-    p.setFont(theme::numbers(13));
-    QRectF box(pointer_ + QPointF(18, -34), QSizeF(p.fontMetrics().horizontalAdvance(text) + 20, 26));
-    box.moveLeft(std::min(box.left(), view_->width() - box.width() - 8));
-    box.moveTop(std::max(box.top(), 8.0));
-    p.setPen(theme::colour(Role::Accent));
-    p.setBrush(theme::colour(Role::Field));
-    p.drawRoundedRect(box, 4, 4);
-    p.setPen(theme::colour(Role::Ink));
-    p.drawText(box, Qt::AlignCenter, text);
+    if (held_) paint_number_beside(p, pointer_, words(), view_->width(), true);
 }
 
 bool StandHandles::press(QMouseEvent* event) {
@@ -177,12 +167,13 @@ bool StandHandles::release(QMouseEvent*) {
     const Hold hold = *hold_;
     const PartId part = target_->part;
     const Stand* stand = stand_of(hold.copy);
-    const bool elsewhere = dragged_ && stand && !(to_ == stand->spot);
+    const std::optional<Stand> pushed =
+        dragged_ && stand && !(to_ == stand->spot) ? std::optional(*stand) : std::nullopt;
     held_ = false;
     hold_.reset();
     view_->update();
     if (chosen) chosen(part, hold.copy);
-    if (elsewhere && moved) moved(part, hold.copy, to_);
+    if (pushed && moved) moved(part, *pushed, to_);
     return true;
 }
 

@@ -34,7 +34,7 @@ class StandHandles : public ViewOverlay {
 
     std::function<void(PartId part, int copy)> chosen;
     /// Told once it is let go of.
-    std::function<void(PartId part, int copy, const BedSpot& to)> moved;
+    std::function<void(PartId part, const Stand& stand, const BedSpot& to)> moved;
 
     void paint(QPainter& painter) override;
     bool press(QMouseEvent* event) override;

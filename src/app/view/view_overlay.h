@@ -1,6 +1,9 @@
 // Something that draws over the view and may take its mouse and keys first.
 #pragma once
 
+#include <QPointF>
+#include <QString>
+
 class QKeyEvent;
 class QMouseEvent;
 class QPainter;
@@ -19,5 +22,8 @@ class ViewOverlay {
     virtual bool double_click(QMouseEvent* event) = 0;
     virtual bool key(QKeyEvent* event) = 0;
 };
+
+/// What is dragged or typed, in a bubble up and to the right of a place, within a view of that width.
+void paint_number_beside(QPainter& painter, const QPointF& place, const QString& text, double view_width, bool in_hand);
 
 } // namespace lp
