@@ -37,6 +37,7 @@ void edit_to_picture(benchmark::State& state) {
                                            [&] { drawn = session.results().evaluation_is_current(); });
         session.document().edit(SetParameter{"peg_d", format_number(value, 4) + " mm", {}, {}});
         while (!drawn) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
+        window.view()->picture();
         window.view()->repaint();
         state.PauseTiming();
         QObject::disconnect(connection);
@@ -71,6 +72,7 @@ void orbit_frame(benchmark::State& state) {
     for (auto _ : state) {
         window.view()->camera().orbit(3, 0);
         window.view()->refresh();
+        window.view()->picture();
         window.view()->repaint();
     }
 }
@@ -106,6 +108,7 @@ void open_and_draw(benchmark::State& state, const QString& project = demo) {
         window.show();
         session.document().open(project);
         while (!session.results().evaluation_is_current()) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
+        window.view()->picture();
         window.view()->repaint();
         state.PauseTiming();
         session.wait_until_done();
@@ -149,6 +152,7 @@ void window_visible(benchmark::State& state) {
         MainWindow window(&session);
         window.show();
         QApplication::processEvents();
+        window.view()->picture();
         window.view()->repaint();
         state.PauseTiming();
         session.wait_until_done(200);

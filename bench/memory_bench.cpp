@@ -49,6 +49,7 @@ void memory_after_edits(benchmark::State& state) {
                     SetParameter{"peg_d", format_number(5 + double(random() % 2000) / 1000, 4) + " mm", {}, {}});
             session.workspace().set_stretch(Stretch(random() % 5));
             session.wait_until_done();
+            window.view()->picture();
             window.view()->repaint();
             // Without an event loop of its own nothing else lets go of what asked to be deleted later.
             QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);

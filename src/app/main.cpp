@@ -24,6 +24,7 @@ void choose_contact(lp::Session& session, const QCommandLineParser& options) {
 }
 
 int take_shot(lp::MainWindow& window, lp::Session& session, const QCommandLineParser& options) {
+    qApp->setProperty("still", true); // whatever is grabbed is drawn first
     session.wait_until_done();
     for (const lp::PartPtr& part : session.project()->parts)
         if (QString::fromStdString(part->name) == options.value("part")) session.workspace().set_active_part(part->id);

@@ -1,6 +1,7 @@
 // The two palettes: every role on paper and on the night bench.
 #include "app/theme/theme.h"
 #include <array>
+#include <atomic>
 
 namespace lp::theme {
 namespace {
@@ -31,7 +32,7 @@ constexpr Shades palettes[] = {
 };
 static_assert(std::size(palettes) == size_t(Role::ChosenEdge) + 1, "every role has its two shades");
 
-bool night = false;
+std::atomic<bool> night = false; // pictures are drawn on a thread of their own
 
 } // namespace
 

@@ -51,7 +51,7 @@ struct GpuBody {
 } // namespace
 
 struct Renderer::Engine {
-    QOffscreenSurface surface;
+    std::shared_ptr<QOffscreenSurface> surface;
     QOpenGLContext context;
     GL* gl = nullptr;
     QString problem;
@@ -64,22 +64,15 @@ struct Renderer::Engine {
     std::unordered_map<const Tessellation*, std::shared_ptr<const Tessellation>>
         alive; // a freed address may come again
 
-    Engine() {
+    explicit Engine(std::shared_ptr<QOffscreenSurface> on) : surface(std::move(on)) {
         beside.setMaxThreadCount(1);
-        QSurfaceFormat format;
-        format.setVersion(3, 3);
-        format.setProfile(QSurfaceFormat::CoreProfile);
-        format.setDepthBufferSize(24);
-        format.setStencilBufferSize(8);
-        context.setFormat(format);
+        context.setFormat(surface->requestedFormat());
         if (!context.create()) {
             problem =
                 "There is no OpenGL here, so the view cannot be drawn. Install a graphics driver with OpenGL 3.3.";
             return;
         }
-        surface.setFormat(context.format());
-        surface.create();
-        if (!context.makeCurrent(&surface)) {
+        if (!context.makeCurrent(surface.get())) {
             problem = "OpenGL could not be started, so the view cannot be drawn.";
             return;
         }
@@ -102,7 +95,7 @@ struct Renderer::Engine {
 
     ~Engine() {
         beside.clear();
-        if (!gl || !context.makeCurrent(&surface)) return;
+        if (!gl || !context.makeCurrent(surface.get())) return;
         for (auto& [shape, gpu] : bodies) release(gpu);
         gl->glDeleteVertexArrays(1, &empty_vao);
         if (chosen_buffer) gl->glDeleteBuffers(1, &chosen_buffer);
@@ -502,7 +495,20 @@ struct Renderer::Engine {
     }
 };
 
-Renderer::Renderer() : engine_(std::make_unique<Engine>()) {}
+std::shared_ptr<QOffscreenSurface> Renderer::make_surface() {
+    QSurfaceFormat format;
+    format.setVersion(3, 3);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    format.setStencilBufferSize(8);
+    auto surface = std::make_shared<QOffscreenSurface>();
+    surface->setFormat(format);
+    surface->create();
+    return surface;
+}
+
+Renderer::Renderer(std::shared_ptr<QOffscreenSurface> surface)
+    : engine_(std::make_unique<Engine>(std::move(surface))) {}
 Renderer::~Renderer() = default;
 QString Renderer::problem() const {
     return engine_->problem;
@@ -513,7 +519,7 @@ void Renderer::set_moving(bool moving) {
 }
 
 QImage Renderer::render(const Scene& scene, const Camera& camera, const QSize& pixels, double pixel_ratio) {
-    if (!engine_->gl || pixels.isEmpty() || !engine_->context.makeCurrent(&engine_->surface)) return {};
+    if (!engine_->gl || pixels.isEmpty() || !engine_->context.makeCurrent(engine_->surface.get())) return {};
     QImage image = engine_->draw(scene, camera, pixels, pixel_ratio);
     engine_->context.doneCurrent();
     image.setDevicePixelRatio(pixel_ratio);

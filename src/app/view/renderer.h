@@ -7,11 +7,16 @@
 #include <QString>
 #include <memory>
 
+class QOffscreenSurface;
+
 namespace lp {
 
 class Renderer {
   public:
-    Renderer();
+    /// What it draws on; to be made, and let go of last, on the interface's thread.
+    static std::shared_ptr<QOffscreenSurface> make_surface();
+    /// To be used on the thread it was made on.
+    explicit Renderer(std::shared_ptr<QOffscreenSurface> surface = make_surface());
     ~Renderer();
     /// Empty when drawing works, else why it does not.
     QString problem() const;

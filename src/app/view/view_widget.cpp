@@ -74,8 +74,13 @@ Box3 Scene::box_of(const std::vector<Pick>& picks) const {
 ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
     resting_.setSingleShot(true);
     connect(&resting_, &QTimer::timeout, this, [this] {
-        renderer_.set_moving(false);
+        moving_ = false;
         refresh();
+    });
+    order_soon_.setSingleShot(true);
+    connect(&order_soon_, &QTimer::timeout, this, &ViewWidget::order_picture);
+    connect(&maker_, &PictureMaker::ready, this, [this] {
+        if (take_picture()) update();
     });
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
@@ -203,7 +208,7 @@ void ViewWidget::refresh_moving() {
         return b.shape->mesh.triangles.size() > coarse_from_facets;
     });
     if (large) {
-        renderer_.set_moving(true);
+        moving_ = true;
         resting_.start(200);
     }
     refresh();
@@ -211,37 +216,38 @@ void ViewWidget::refresh_moving() {
 
 void ViewWidget::refresh() {
     stale_ = true;
-    update();
+    if (!theme::glides()) return update(); // painting waits for the picture
+    order_soon_.start(0);
 }
 
-void ViewWidget::draw_picture() {
-    QElapsedTimer timer;
-    timer.start();
-    double ratio = devicePixelRatioF();
-    image_ = renderer_.render(scene_, camera_, QSize(qRound(width() * ratio), qRound(height() * ratio)), ratio);
-    last_render_ms_ = double(timer.nsecsElapsed()) / 1e6;
-    stale_ = false;
-    if (!std::exchange(warm_, true)) QTimer::singleShot(0, this, [this] { warm_up(0); });
+void ViewWidget::order_picture() {
+    if (!std::exchange(stale_, false)) return;
+    order_soon_.stop();
+    const double ratio = devicePixelRatioF();
+    const QSize pixels(qRound(width() * ratio), qRound(height() * ratio));
+    maker_.order({scene_, camera_, pixels, ratio, moving_});
+}
+
+bool ViewWidget::take_picture() {
+    const auto picture = maker_.take();
+    if (!picture) return false; // a newer one was taken
+    image_ = picture->image;
+    drawn_from_ = picture->camera;
+    last_render_ms_ = picture->took_ms;
     emit drawn();
+    return true;
 }
 
-/// A driver compiles a program when it draws with it for the first time: tens of milliseconds each in software. That is
-/// done here, one after the other while nobody waits, on a picture nobody sees.
-void ViewWidget::warm_up(int round) {
-    if (!scene_.bodies.empty()) return; // there is no time for it any more: it comes with the real ones
-    TriMesh spike;
-    spike.vertices = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
-    spike.triangles = {{0, 2, 1}, {0, 1, 3}, {1, 2, 3}, {2, 0, 3}};
-    SceneBody body;
-    body.shape = std::make_shared<const Tessellation>(segment_mesh(std::move(spike)));
-    body.colour = Qt::gray;
-    body.stand_in = round == 2;
-    Scene scene;
-    scene.edges = round > 0;
-    scene.bodies = {body};
-    if (round == 3) scene.selected = {{Pick::Kind::Face, body.part, body.body, 0}};
-    renderer_.render(scene, camera_, QSize(16, 16), 1);
-    if (round < 3) QTimer::singleShot(0, this, [this, round] { warm_up(round + 1); });
+void ViewWidget::wait_for_picture() {
+    order_picture();
+    maker_.wait();
+    take_picture();
+}
+
+QImage ViewWidget::picture() {
+    wait_for_picture();
+    update();
+    return image_;
 }
 
 std::vector<Pick> ViewWidget::candidates_at(const QPointF& at) {
@@ -253,15 +259,22 @@ void ViewWidget::resizeEvent(QResizeEvent*) {
 }
 
 void ViewWidget::paintEvent(QPaintEvent*) {
-    if (stale_) draw_picture();
+    if (!theme::glides()) wait_for_picture();
     QPainter p(this);
+    if (image_.size() != size() * devicePixelRatioF()) p.fillRect(rect(), theme::colour(Role::ViewTop));
     if (image_.isNull()) {
-        p.fillRect(rect(), theme::colour(Role::ViewTop));
+        if (maker_.problem().isEmpty()) return; // the first picture is under way
         p.setPen(theme::colour(Role::Wrong));
-        p.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
-                   renderer_.problem().isEmpty() ? "The view could not be drawn." : renderer_.problem());
+        p.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, maker_.problem());
         return;
     }
+    // What is painted over the picture stands where the picture has it: the camera may be further by now.
+    const Camera wanted = std::exchange(camera_, drawn_from_);
+    paint_over(p);
+    camera_ = wanted;
+}
+
+void ViewWidget::paint_over(QPainter& p) {
     p.drawImage(0, 0, image_);
     p.setRenderHint(QPainter::Antialiasing);
     paint_bed_words(p);

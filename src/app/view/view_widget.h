@@ -2,7 +2,7 @@
 #pragma once
 #include "app/theme/marks.h"
 #include "app/view/picker.h"
-#include "app/view/renderer.h"
+#include "app/view/picture_maker.h"
 #include "app/view/view_overlay.h"
 #include <QElapsedTimer>
 #include <QPointer>
@@ -48,7 +48,8 @@ class ViewWidget : public QWidget {
     /// Looks at a place without turning, near enough to see a millimetre.
     void go_to(const Vec3& world);
     void refresh(); ///< the picture is stale
-    QImage picture() const { return image_; }
+    /// Of the scene as it is; waits for it.
+    QImage picture();
     /// Places a click at a widget position would take, best first. For tests and keyboard selection.
     std::vector<Pick> candidates_at(const QPointF& at);
     QPointF project(const Vec3& world) const { return camera_.project(world, size()); }
@@ -81,9 +82,11 @@ class ViewWidget : public QWidget {
     void contextMenuEvent(QContextMenuEvent*) override;
 
   private:
-    void draw_picture();
+    void order_picture();
+    bool take_picture();
+    void wait_for_picture();
     void refresh_moving();
-    void warm_up(int round);
+    void paint_over(QPainter& painter);
     void paint_marks(QPainter& painter);
     void paint_bed_words(QPainter& painter);
     QRectF stop_button() const;
@@ -94,10 +97,13 @@ class ViewWidget : public QWidget {
     Scene scene_;
     std::vector<Box3> boxes_; ///< of its bodies, in their own frames
     Camera camera_;
-    Renderer renderer_;
+    PictureMaker maker_;
     Picker picker_;
     QImage image_;
-    bool stale_ = true;
+    Camera drawn_from_;   ///< the image's
+    bool stale_ = true;   ///< another picture is to be ordered
+    bool moving_ = false; ///< the camera is under way
+    QTimer order_soon_;   ///< once for all changes of a moment
     std::vector<ViewMark> marks_;
     QString hint_;
     QString busy_;
@@ -109,7 +115,7 @@ class ViewWidget : public QWidget {
     QPointF cycle_at_{-100, -100};
     size_t cycle_ = 0;
     double last_render_ms_ = 0;
-    bool camera_set_ = false, warm_ = false;
+    bool camera_set_ = false;
     QPointer<class QVariantAnimation> glide_;
     QTimer resting_; ///< until a view that was moved is drawn in full
     std::vector<ViewOverlay*> overlays_;
