@@ -1,8 +1,10 @@
 // What goes on the beds: sixty parts arranged, poses compared.
 #include "bed/arrange.h"
 #include "bed/poses.h"
+#include "bed/supports.h"
 #include "test_meshes.h"
 #include <benchmark/benchmark.h>
+#include <numbers>
 #include <random>
 
 using namespace lp;
@@ -35,5 +37,36 @@ void poses_of_200k(benchmark::State& state) {
     state.counters["facets"] = double(mesh.triangles.size());
 }
 BENCHMARK(poses_of_200k)->Unit(benchmark::kMillisecond)->Iterations(2)->UseRealTime();
+
+/// A wide roof on a stem, split fine: what hangs is 40 cm2.
+void trees_of_200k(benchmark::State& state) {
+    TriMesh mesh;
+    const std::vector<Vec2> profile{{6, 0}, {6, 40}, {36, 40}, {36, 44}, {6, 44}};
+    const uint32_t n = 720, parts = 30;
+    const auto rings = uint32_t(profile.size()) * parts;
+    for (size_t i = 0; i < profile.size(); ++i) // closed round the ring
+        for (uint32_t s = 0; s < parts; ++s)
+            for (uint32_t k = 0; k < n; ++k) {
+                const Vec2 p = profile[i] + (profile[(i + 1) % profile.size()] - profile[i]) * (double(s) / parts);
+                const double angle = 2 * std::numbers::pi * k / n;
+                mesh.vertices.push_back({p.x() * std::cos(angle), p.x() * std::sin(angle), p.y()});
+            }
+    for (uint32_t r = 0; r < rings; ++r)
+        for (uint32_t k = 0; k < n; ++k) {
+            const uint32_t a = r * n + k, b = r * n + (k + 1) % n, c = (r + 1) % rings * n + k,
+                           d = (r + 1) % rings * n + (k + 1) % n;
+            mesh.triangles.push_back({a, b, d});
+            mesh.triangles.push_back({a, d, c});
+        }
+    SupportOptions options;
+    options.kind = SupportKind::Trees;
+    for (auto _ : state) {
+        const Supports made = make_supports(mesh, options);
+        state.counters["trees"] = double(made.trees.size());
+        state.counters["out_of_reach_mm2"] = made.out_of_reach_mm2;
+    }
+    state.counters["facets"] = double(mesh.triangles.size());
+}
+BENCHMARK(trees_of_200k)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
 
 } // namespace

@@ -152,7 +152,7 @@ void add_findings(const Session& session, const Analysis& analysis, std::vector<
     const PartAnalysis* part = analysis.part(session.workspace().active_part());
     if (!part) return;
     const bool check = session.workspace().stretch() == Stretch::Check;
-    if (!check && !part->supports.posts.empty()) return;
+    if (!check && part->supports.count()) return;
     // Findings are placed as posed; in the design they are taken back.
     Transform to_view = on_bed(session) ? on_its_bed(session, part->part)
                                         : session.results().place_of(part->part) * part->pose.inverse();

@@ -39,7 +39,7 @@ double turn_to_smallest_box(const TriMesh& mesh) {
     double best = 0, least = std::numeric_limits<double>::infinity();
     auto area_turned = [&](double turn) {
         const Eigen::Rotation2Dd rotation(turn);
-        Box2 box;
+        Eigen::AlignedBox2d box;
         for (const Vec2& p : hull) box.extend(rotation * p);
         return box.volume();
     };
@@ -114,7 +114,7 @@ class Layout {
         Shape shape;
         shape.turn_deg = turn_deg;
         const Transform turn(Eigen::AngleAxisd(radians(turn_deg), Vec3::UnitZ()));
-        Box2 box;
+        Eigen::AlignedBox2d box;
         for (const Vec3& v : item.posed->vertices) box.extend(Vec2((turn * v).head<2>()));
         const Vec2 size = box.sizes();
         const int w = std::max(1, int(std::ceil(size.x() / square_ - 1e-4))),
@@ -267,7 +267,7 @@ class Layout {
     /// To the middle of each bed, and how full it is.
     void finish(Arranged& result) const {
         result.beds = beds_.size();
-        std::vector<Box2> used(beds_.size());
+        std::vector<Eigen::AlignedBox2d> used(beds_.size());
         for (size_t i = 0; i < items_.size(); ++i) {
             if (!result.spots[i]) continue;
             const Transform place = placed_at(*items_[i].posed, *result.spots[i]);

@@ -206,6 +206,13 @@ Expected<std::vector<Pose>> best_poses(const TriMesh& mesh, const PoseOptions& o
                                        [&](const Pose& b) { return b.up.dot(pose.up) > std::cos(radians(8.0)); });
         if (!known) best.push_back(pose);
     }
+    if (options.lies_up) {
+        const Vec3 up = options.lies_up->normalized();
+        auto same = [&](const Pose& p) { return p.up.dot(up) > std::cos(radians(2.0)); };
+        auto found = std::find_if(best.begin(), best.end(), same);
+        if (found == best.end()) found = best.insert(best.end(), poser.measured(-up));
+        found->as_it_lies = true;
+    }
     return best;
 }
 

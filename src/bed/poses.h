@@ -3,6 +3,7 @@
 #include "base/problem.h"
 #include "base/task.h"
 #include "shape/tri_mesh.h"
+#include <optional>
 #include <vector>
 
 namespace lp {
@@ -24,6 +25,8 @@ struct PoseOptions {
     size_t candidates = 500;
     size_t samples = 8192; ///< places on the surface from which supports are measured
     size_t best = 5;       ///< how many are wanted
+    std::optional<Vec3> lies_up =
+        {}; ///< what points up as the part lies: told too, behind the others where it is not one
 };
 
 struct Pose {
@@ -34,7 +37,8 @@ struct Pose {
     double footprint_mm2 = 0; ///< area that lies on the bed
     bool tips_over = false;
     bool fits_bed = true;
-    double score = 0; ///< the sum of its costs: the less, the better
+    double score = 0;        ///< the sum of its costs: the less, the better
+    bool as_it_lies = false; ///< within two degrees of PoseOptions::lies_up
 };
 
 /// Flat faces, facets of the hull and directions evenly over the sphere are tried; the best by a sample are measured

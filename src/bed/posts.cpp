@@ -27,7 +27,7 @@ std::vector<std::vector<uint32_t>> patches(const TriMesh& mesh, const std::vecto
 
 class PostMaker {
   public:
-    PostMaker(const TriMesh& mesh, const PostOptions& options, const Task& task)
+    PostMaker(const TriMesh& mesh, const SupportOptions& options, const Task& task)
         : mesh_(mesh), options_(options), task_(task), tree_(mesh) {}
 
     Supports run() {
@@ -189,7 +189,7 @@ class PostMaker {
     }
 
     const TriMesh& mesh_;
-    PostOptions options_;
+    SupportOptions options_;
     const Task& task_;
     DistanceTree tree_;
     Supports result_;
@@ -197,15 +197,7 @@ class PostMaker {
 
 } // namespace
 
-std::optional<Problem> check_posts(const PostOptions& o) {
-    if (o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
-        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5)
-        return std::nullopt;
-    return Problem{ProblemCode::Range, "These support sizes make no sense.",
-                   "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts."};
-}
-
-Supports make_posts(const TriMesh& posed, const PostOptions& options, const Task& task) {
+Supports make_posts(const TriMesh& posed, const SupportOptions& options, const Task& task) {
     if (posed.empty()) return {};
     return PostMaker(posed, options, task).run();
 }

@@ -41,7 +41,7 @@ class Tips {
 } // namespace
 
 SupportFigures& SupportFigures::operator+=(const SupportFigures& other) {
-    posts += other.posts;
+    supports += other.supports;
     touching += other.touching;
     standing_on_part += other.standing_on_part;
     volume_mm3 += other.volume_mm3;
@@ -49,15 +49,24 @@ SupportFigures& SupportFigures::operator+=(const SupportFigures& other) {
     return *this;
 }
 
-SupportFigures support_figures(const TriMesh& posed, const Supports& supports, const PostOptions& options) {
+SupportFigures support_figures(const TriMesh& posed, const Supports& supports, const SupportOptions& options) {
     SupportFigures figures;
-    figures.posts = supports.posts.size();
+    figures.supports = supports.count();
+    figures.unsupported_area_mm2 = supports.out_of_reach_mm2;
     figures.volume_mm3 = mass_properties(supports.mesh).volume_mm3;
     DistanceTree tree(posed);
+    auto touches = [&](const Vec3& tip) {
+        return tree.closest(tip).distance_mm <= options.contact_gap_mm + options.tip_mm / 2 + touching_slack_mm;
+    };
     for (const Post& post : supports.posts) {
         figures.standing_on_part += post.on_part;
         figures.touching += tree.closest(post.tip).distance_mm <= options.contact_gap_mm + touching_slack_mm;
     }
+    for (const TreeSupport& one : supports.trees) {
+        figures.standing_on_part += one.on_part;
+        figures.touching += std::all_of(one.tips.begin(), one.tips.end(), touches); // a slope meets the tip's rim
+    }
+    if (options.kind == SupportKind::Trees) return figures;
     const Tips tips(supports.posts, options.spacing_mm * std::numbers::sqrt2 / 2 + options.tip_mm / 2);
     for (uint32_t facet : find_overhang(posed, options.overhang_limit_deg).triangles)
         each_facet_part(posed, facet, part_mm, 400, [&](const Vec3& at, double area_mm2) {

@@ -73,7 +73,8 @@ struct GaugeArgs {
     int count = 5;
 };
 struct SupportsArgs {
-    std::string in, out, kind = "post";
+    std::string in, out;
+    std::optional<std::string> kind;                   ///< post or tree
     std::optional<double> overhang_limit, contact_gap; ///< a project's parts have their own where they are not given
 };
 struct ArrangeArgs {

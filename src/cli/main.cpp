@@ -129,11 +129,11 @@ void Commands::add_making_commands() {
     sub->add_option("--count", arguments.gauge.count, "steps");
     sub->add_option("--size", arguments.gauge.size, "diameter or width, mm; usual for the contact when not given");
 
-    sub = add("supports", "upright posts under what hangs",
+    sub = add("supports", "posts or branching trees under what hangs",
               [this] { return supports_command(arguments.supports, common); });
     sub->add_option("IN", arguments.supports.in, "a mesh, or a project: each printed part as it lies")->required();
     sub->add_option("OUT", arguments.supports.out)->required();
-    sub->add_option("--kind", arguments.supports.kind, "post")->check(CLI::IsMember({"post"}));
+    sub->add_option("--kind", arguments.supports.kind, "post or tree")->check(CLI::IsMember({"post", "tree"}));
     sub->add_option("--overhang-limit", arguments.supports.overhang_limit, "degrees from vertical");
     sub->add_option("--contact-gap", arguments.supports.contact_gap, "mm");
 

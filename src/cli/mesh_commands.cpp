@@ -1,7 +1,7 @@
 // inspect, mend, combine, convert, layers, supports: on mesh files.
 #include "base/quantity.h"
 #include "base/turn_between.h"
-#include "bed/posts.h"
+#include "bed/supports.h"
 #include "check/standing.h"
 #include "cli/made_project.h"
 #include "handoff/export_project.h"
@@ -258,7 +258,7 @@ int convert_command(const ConvertArgs& args, const Common& common) {
 }
 
 json support_figures_json(const SupportFigures& figures) {
-    return {{"supports", figures.posts},
+    return {{"supports", figures.supports},
             {"touching", figures.touching},
             {"standing_on_part", figures.standing_on_part},
             {"volume_mm3", figures.volume_mm3},
@@ -333,7 +333,8 @@ int layers_command(const LayersArgs& args, const Common& common) {
 
 int supports_command(const SupportsArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
-    PostOptions options;
+    SupportOptions options;
+    options.kind = support_kind_called(args.kind.value_or("post")).value_or(SupportKind::Posts);
     if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
     if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
     if (!(options.contact_gap_mm >= 0 && options.contact_gap_mm <= 5) ||
@@ -354,16 +355,16 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     Transform down = Transform::Identity();
     down.translate(Vec3(0, 0, -floor));
     const TriMesh posed = transformed(sound.kept, down);
-    Supports supports = make_posts(posed, options, task);
-    if (supports.posts.empty())
+    Supports supports = make_supports(posed, options, task);
+    if (!supports.count())
         return refuse(args.in,
-                      {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written."}, 1);
+                      {ProblemCode::Geometry, "Nothing hangs that a support could carry.", "No file was written."}, 1);
     TriMesh mesh = transformed(supports.mesh, down.inverse());
     if (auto failed = write_mesh_file(args.out, mesh, "supports")) return refuse(args.out, *failed, 1);
     if (common.json) {
         print_json(support_figures_json(support_figures(posed, supports, options)));
     } else {
-        std::cout << args.out << ": " << supports.posts.size() << " posts, "
+        std::cout << args.out << ": " << supports.says_how_many() << ", "
                   << format_number(mass_properties(mesh).volume_mm3 / 1000, 2) << " cm³\n";
     }
     return 0;

@@ -70,11 +70,12 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         const Part& part = *made.project->parts[i];
         const PartResult& result = made.evaluation.parts[i];
         if (part.stand_in || !result.mesh) continue;
-        PostOptions options = post_options(*made.project, part);
+        SupportOptions options = support_options(*made.project, part);
+        if (args.kind) options.kind = support_kind_called(*args.kind).value_or(options.kind);
         if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
         if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
         TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
-        Supports supports = make_posts(posed, options, task);
+        Supports supports = make_supports(posed, options, task);
         SupportFigures figures = support_figures(posed, supports, options);
         json one = support_figures_json(figures);
         one["name"] = part.name;
@@ -83,9 +84,9 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         if (!supports.mesh.empty())
             objects.push_back({.name = part.name + " supports", .mesh = supports.mesh, .support = true});
     }
-    if (all.posts == 0)
+    if (all.supports == 0)
         return refuse(args.in,
-                      {ProblemCode::Geometry, "Nothing hangs that a post could carry.", "No file was written."}, 1);
+                      {ProblemCode::Geometry, "Nothing hangs that a support could carry.", "No file was written."}, 1);
     std::optional<Problem> failed;
     if (written_format(args.out)->holds_many) {
         failed = write_objects(args.out, objects, made.project->name);
@@ -100,7 +101,7 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         answer["parts"] = parts;
         print_json(answer);
     } else {
-        std::cout << args.out << ": " << all.posts << " posts under " << objects.size() << " parts\n";
+        std::cout << args.out << ": " << all.supports << " supports under " << objects.size() << " parts\n";
     }
     return 0;
 }

@@ -153,7 +153,7 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         if (made.bodies.size() > 1 && !check_soundness(welded(item.mesh), {.self_intersections = false}, task).closed)
             item.apart = bodies_apart(made, deflection_mm, pose);
         if (part.supports.on && !in_place)
-            item.supports = make_posts(item.mesh, post_options(project, part), task).mesh;
+            item.supports = make_supports(item.mesh, support_options(project, part), task).mesh;
         items.push_back(std::move(item));
     }
     if (items.empty())

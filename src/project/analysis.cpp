@@ -56,7 +56,7 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.infill_percent = project.printer.infill_percent;
     options.line_width_mm = project.printer.line_mm();
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
-    options.support_gap_mm = part.supports.posts.contact_gap_mm;
+    options.support_gap_mm = part.supports.options.contact_gap_mm;
     options.material = project.material;
     return options;
 }
@@ -125,8 +125,8 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
 } // namespace
 
 /// How posts stand under a part: its own settings, and the printer's limit.
-PostOptions post_options(const Project& project, const Part& part) {
-    PostOptions options = part.supports.posts;
+SupportOptions support_options(const Project& project, const Part& part) {
+    SupportOptions options = part.supports.options;
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
     return options;
 }
@@ -145,7 +145,7 @@ PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task
     figures.size_mm = made->box.sizes();
     TriMesh posed = transformed(*made->mesh, pose_of_part(*part, *made, evaluation.values));
     TriMesh supports;
-    if (part->supports.on) supports = make_posts(posed, post_options(*evaluation.project, *part), task).mesh;
+    if (part->supports.on) supports = make_supports(posed, support_options(*evaluation.project, *part), task).mesh;
     auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
     if (plan) {
         figures.time_s = plan->time_s;
@@ -424,16 +424,17 @@ template <class Cache> class Round {
     bool support_part(size_t i, PartAnalysis& its) {
         const Part& part = *project_.parts[i];
         if (!part.supports.on) return true;
-        const PostOptions posts = post_options(project_, part);
+        const SupportOptions posts = support_options(project_, part);
         Hasher key(key_of(i, its));
-        key.add(posts.overhang_limit_deg)
+        key.add(int(posts.kind))
+            .add(posts.overhang_limit_deg)
             .add(posts.contact_gap_mm)
             .add(posts.spacing_mm)
             .add(posts.post_mm)
             .add(posts.tip_mm);
         support_keys_[i] = key.value();
         auto found = cache_.find(cache_.supports, key.value(), task_, [&] {
-            typename Cache::Propped fresh{make_posts(*its.posed, posts, task_), nullptr};
+            typename Cache::Propped fresh{make_supports(*its.posed, posts, task_), nullptr};
             if (!fresh.supports.mesh.empty())
                 fresh.shape = std::make_shared<const Tessellation>(segment_mesh(fresh.supports.mesh));
             return fresh;
@@ -447,7 +448,7 @@ template <class Cache> class Round {
     bool lay_part(size_t i, PartAnalysis& its) {
         Hasher key(key_of(i, its));
         key.add(support_keys_[i]).add(card_key(project_.printer, project_.material));
-        key.add(project_.parts[i]->supports.posts.contact_gap_mm);
+        key.add(project_.parts[i]->supports.options.contact_gap_mm);
         auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
             typename Cache::Laid fresh;
             auto plan = plan_layers(*its.posed, its.supports.mesh, layer_options(project_, *project_.parts[i]), task_);

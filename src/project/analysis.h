@@ -58,7 +58,7 @@ struct Analysis {
 
 LayerOptions layer_options(const Project& project, const Part& part);
 /// The part's posts as the printer's card limits them.
-PostOptions post_options(const Project& project, const Part& part);
+SupportOptions support_options(const Project& project, const Part& part);
 
 /// What a part's numbers come to: for comparing variants. As the ledger counts it, supports included.
 struct PartFigures {

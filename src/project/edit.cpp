@@ -543,7 +543,7 @@ class Applier {
         sentence_ = "Dropped a movement";
     }
     void on(const SetSupports& e) {
-        if (auto wrong = check_posts(e.supports.posts)) return fail(*wrong);
+        if (auto wrong = check_supports(e.supports.options)) return fail(*wrong);
         change_part(e.part, [&](Part& p) {
             sentence_ = e.supports.on == p.supports.on
                             ? "Changed supports of " + p.name

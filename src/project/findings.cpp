@@ -84,7 +84,7 @@ bool is_open(const PartFinding& f, const Analysis* analysis) {
     const Counted counted = row_of(f.finding.kind).counted;
     if (counted != Counted::WithoutSupports) return counted == Counted::Always;
     const PartAnalysis* known = analysis ? analysis->part(f.ref.part) : nullptr;
-    return !known || known->supports.posts.empty();
+    return !known || !known->supports.count();
 }
 
 } // namespace

@@ -4,7 +4,7 @@
 #include "base/ids.h"
 #include "bed/arrange.h"
 #include "bed/pose.h"
-#include "bed/posts.h"
+#include "bed/supports.h"
 #include "fit/gauge.h"
 #include "fit/situation.h"
 #include "steps/step_kind.h"
@@ -34,7 +34,7 @@ struct PrintPose {
 
 struct SupportSettings {
     bool on = false;
-    PostOptions posts;
+    SupportOptions options;
     bool operator==(const SupportSettings&) const = default;
 };
 

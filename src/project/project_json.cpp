@@ -131,7 +131,7 @@ json part_json(const Part& part) {
         put_rest(s, step.extra);
         steps.push_back(std::move(s));
     }
-    const PostOptions& posts = part.supports.posts;
+    const SupportOptions& posts = part.supports.options;
     json result{{"id", part.id.value},
                 {"name", part.name},
                 {"stand_in", part.stand_in},
@@ -144,6 +144,7 @@ json part_json(const Part& part) {
                 {"place", {{"at", part.place.at}, {"turn", part.place.turn}}},
                 {"supports",
                  {{"on", part.supports.on},
+                  {"kind", word_of(posts.kind)},
                   {"contact_gap_mm", posts.contact_gap_mm},
                   {"spacing_mm", posts.spacing_mm},
                   {"post_mm", posts.post_mm},
@@ -224,13 +225,17 @@ Part part_of(const json& from, const std::string& where) {
     if (from.contains("pose")) part.pose = pose_of(from["pose"], "part \"" + part.name + "\", pose");
     if (from.contains("supports")) {
         const json& s = object(from["supports"], where + ", supports");
-        PostOptions& posts = part.supports.posts;
+        SupportOptions& posts = part.supports.options;
         part.supports.on = get_or(s, "on", false, where);
+        const auto word = get_or(s, "kind", std::string(word_of(posts.kind)), where);
+        const auto kind = support_kind_called(word);
+        if (!kind) refuse(where + ": supports of kind \"" + word.substr(0, 40) + "\" are not known.", "Write post or tree.");
+        posts.kind = *kind;
         posts.contact_gap_mm = get_or(s, "contact_gap_mm", posts.contact_gap_mm, where);
         posts.spacing_mm = get_or(s, "spacing_mm", posts.spacing_mm, where);
         posts.post_mm = get_or(s, "post_mm", posts.post_mm, where);
         posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
-        if (auto wrong = check_posts(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
+        if (auto wrong = check_supports(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
     }
     read_stands(from, where, part);
     if (from.contains("place")) {

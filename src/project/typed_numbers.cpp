@@ -33,12 +33,12 @@ std::optional<NumberKey> read_key(const std::string& key) {
 
 struct PostNumber {
     const char* name;
-    double PostOptions::*member;
+    double SupportOptions::*member;
 };
-constexpr PostNumber post_numbers[] = {{"contact_gap_mm", &PostOptions::contact_gap_mm},
-                                       {"spacing_mm", &PostOptions::spacing_mm},
-                                       {"post_mm", &PostOptions::post_mm},
-                                       {"tip_mm", &PostOptions::tip_mm}};
+constexpr PostNumber post_numbers[] = {{"contact_gap_mm", &SupportOptions::contact_gap_mm},
+                                       {"spacing_mm", &SupportOptions::spacing_mm},
+                                       {"post_mm", &SupportOptions::post_mm},
+                                       {"tip_mm", &SupportOptions::tip_mm}};
 
 Problem no_number(const std::string& key) {
     return {ProblemCode::Missing, "There is no number " + quoted_start(key) + ".", "It may be gone with its part."};
@@ -56,7 +56,7 @@ template <class Card> Card card_with(const Card& card, const std::string& name, 
     return json.get<Card>();
 }
 
-double PostOptions::*post_number(const std::string& name) {
+double SupportOptions::*post_number(const std::string& name) {
     for (const PostNumber& one : post_numbers)
         if (name == one.name) return one.member;
     return nullptr;
@@ -98,7 +98,7 @@ Expected<TypedNumber> number_now(const Project& project, const std::string& key)
         return TypedNumber{project.beds.spacing_mm};
     case Holder::Supports:
         if (PartPtr part = project.part(read->part))
-            if (auto member = post_number(name)) return TypedNumber{part->supports.posts.*member};
+            if (auto member = post_number(name)) return TypedNumber{part->supports.options.*member};
         break;
     }
     if (number.is_null()) return pass_on(no_number(key));
@@ -133,7 +133,7 @@ Expected<SingleEdit> edit_of_number(const Project& project, const std::string& k
         break;
     }
     SupportSettings supports = project.part(read.part)->supports;
-    supports.posts.*post_number(read.name) = value;
+    supports.options.*post_number(read.name) = value;
     return SingleEdit(SetSupports{read.part, std::move(supports)});
 }
 

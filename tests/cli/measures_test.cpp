@@ -248,6 +248,31 @@ TEST_F(Measures, PostsCarryATableAndTellWhatHangsStill) {
     EXPECT_GT(on_part["standing_on_part"].get<size_t>(), on_part["supports"].get<size_t>() / 2);
 }
 
+TEST_F(Measures, TreesCarryATableOnFewerFeetAndLessPlastic) {
+    put("top.stl", box_mesh({-30, -20, 22}, {30, 20, 24}));
+    put("leg.stl", box_mesh({-3, -3, 0}, {3, 3, 22}));
+    ASSERT_EQ(run("combine join table.stl top.stl leg.stl").status, 0);
+    const json posts = answer("supports table.stl posts.stl --kind post"),
+               trees = answer("supports table.stl trees.stl --kind tree");
+    EXPECT_LT(trees["supports"].get<size_t>(), posts["supports"].get<size_t>() / 3);
+    EXPECT_EQ(trees["touching"], trees["supports"]);
+    EXPECT_EQ(trees["standing_on_part"], 0);
+    EXPECT_LT(trees["volume_mm3"].get<double>(), 0.5 * posts["volume_mm3"].get<double>());
+    EXPECT_NEAR(trees["volume_mm3"], mesh_volume("trees.stl"), 1e-3 * mesh_volume("trees.stl"));
+    EXPECT_LT(trees["unsupported_area_mm2"].get<double>(), 0.02 * (60 * 40 - 36));
+    json sound = answer("inspect trees.stl");
+    EXPECT_EQ(sound["closed"], true);
+    EXPECT_EQ(sound["self_intersecting"], 0);
+    EXPECT_EQ(sound["shells"], trees["supports"]);
+    // They keep their distance to the part, by a measure of its own.
+    double least = 9;
+    for (const json& pair : answer("gaps table.stl trees.stl --below 1")["pairs"])
+        if (pair["a"].get<std::string>().substr(0, 5) != pair["b"].get<std::string>().substr(0, 5))
+            least = std::min(least, pair["min_mm"].get<double>());
+    EXPECT_NEAR(least, 0.2, 0.03);
+    EXPECT_EQ(run("supports table.stl o.stl --kind bush").status, 2);
+}
+
 TEST_F(Measures, ConvertingKeepsSizesInEveryFormat) {
     put("m.stl", prism(6, 8, 25));
     const double volume = mesh_volume("m.stl");

@@ -212,7 +212,7 @@ TEST_F(EveryEdit, OfCardsSupportsAndTheProject) {
     SupportSettings supports = now->parts[0]->supports;
     supports.on = true;
     EXPECT_TRUE(done(SetSupports{box(), supports}, "")->parts[0]->supports.on);
-    supports.posts.tip_mm = 9;
+    supports.options.tip_mm = 9;
     refused(SetSupports{box(), supports}, "support");
     EXPECT_EQ(done(SetProjectName{"Shed"}, "Shed")->name, "Shed");
     refused(SetProjectName{""}, "");

@@ -1,5 +1,5 @@
 #include "bed/pose.h"
-#include "bed/posts.h"
+#include "bed/supports.h"
 #include "fit/fits.h"
 #include "layers/layer_plan.h"
 #include "mesh/soundness.h"
@@ -100,7 +100,7 @@ TEST(LayerPlan, ForbiddenHeightsAndStopsAreSaid) {
 
 TEST(Posts, CarryATableAndKeepTheirDistance) {
     TriMesh mesh = table();
-    Supports s = make_posts(mesh, {});
+    Supports s = make_supports(mesh, {});
     EXPECT_GT(s.posts.size(), 60u);
     EXPECT_EQ(s.left_out, 0u);
     EXPECT_TRUE(check_soundness(s.mesh).sound());
@@ -114,7 +114,7 @@ TEST(Posts, CarryATableAndKeepTheirDistance) {
 }
 TEST(Posts, TakeTheHangingAwayInTheLayerPlan) {
     TriMesh mesh = table();
-    Supports s = make_posts(mesh, {});
+    Supports s = make_supports(mesh, {});
     double before = 0, after = 0;
     for (const Layer& layer : plan(mesh).layers) before += layer.unsupported_mm2;
     LayerPlan with = plan(mesh, {}, s.mesh);
@@ -126,7 +126,7 @@ TEST(Posts, StandOnThePartWhereItIsInTheWay) {
     TriMesh shelf = box_mesh({0, 0, 0}, {30, 30, 5});
     append(shelf, box_mesh({0, 0, 0}, {3, 30, 30}));
     append(shelf, box_mesh({0, 0, 28}, {30, 30, 33}));
-    Supports s = make_posts(shelf, {});
+    Supports s = make_supports(shelf, {});
     ASSERT_FALSE(s.posts.empty());
     for (const Post& post : s.posts) {
         EXPECT_TRUE(post.on_part);
@@ -134,7 +134,7 @@ TEST(Posts, StandOnThePartWhereItIsInTheWay) {
     }
 }
 TEST(Posts, NothingHangsNoPosts) {
-    EXPECT_TRUE(make_posts(cube(20), {}).posts.empty());
+    EXPECT_TRUE(make_supports(cube(20), {}).posts.empty());
 }
 
 TEST(Pose, ALaidFaceLiesOnTheBedAndTheMiddleStandsAtTheOrigin) {

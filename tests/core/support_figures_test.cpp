@@ -23,7 +23,7 @@ TEST(SupportFigures, WithoutPostsAllThatHangsIsLeft) {
     for (double length : {20.0, 55.0}) {
         TriMesh mesh = slab(length, 24, 6, 15);
         SupportFigures none = support_figures(mesh, {}, {});
-        EXPECT_EQ(none.posts + none.touching + none.standing_on_part, 0u);
+        EXPECT_EQ(none.supports + none.touching + none.standing_on_part, 0u);
         EXPECT_EQ(none.volume_mm3, 0);
         // The whole underside of the slab; the leg goes into it.
         EXPECT_NEAR(none.unsupported_area_mm2, length * 24, 1e-6 * length * 24);
@@ -33,13 +33,13 @@ TEST(SupportFigures, WithoutPostsAllThatHangsIsLeft) {
 
 TEST(SupportFigures, APostCarriesACircleOfTheGridsReach) {
     TriMesh mesh = slab(60, 60, 4, 15);
-    PostOptions options;
+    SupportOptions options;
     const double reach = options.spacing_mm * std::numbers::sqrt2 / 2 + options.tip_mm / 2;
     Supports two;
     for (const Vec3& tip : {Vec3(-15, -15, 14.8), Vec3(15, 15, 14.8)})
         two.posts.push_back({{tip.x(), tip.y(), 0}, tip, options.post_mm, options.tip_mm, false});
     SupportFigures figures = support_figures(mesh, two, options);
-    EXPECT_EQ(figures.posts, 2u);
+    EXPECT_EQ(figures.supports, 2u);
     EXPECT_EQ(figures.touching, 2u);
     // Counted on pieces of a millimetre: a circle's rim is known to about its length times half a piece.
     EXPECT_NEAR(figures.unsupported_area_mm2, 3600 - 2 * pi * reach * reach, 2 * pi * reach);
@@ -54,12 +54,12 @@ TEST(SupportFigures, APostCarriesACircleOfTheGridsReach) {
 TEST(SupportFigures, PostsAsTheyAreMadeLeaveLittle) {
     for (double gap : {0.1, 0.2, 0.4}) {
         TriMesh mesh = slab(48, 36, 6, 12);
-        PostOptions options;
+        SupportOptions options;
         options.contact_gap_mm = gap;
-        Supports posts = make_posts(mesh, options);
+        Supports posts = make_supports(mesh, options);
         SupportFigures figures = support_figures(mesh, posts, options);
-        EXPECT_EQ(figures.posts, posts.posts.size());
-        EXPECT_EQ(figures.touching, figures.posts) << gap;
+        EXPECT_EQ(figures.supports, posts.posts.size());
+        EXPECT_EQ(figures.touching, figures.supports) << gap;
         EXPECT_EQ(figures.standing_on_part, 0u);
         EXPECT_NEAR(figures.volume_mm3, mass_properties(posts.mesh).volume_mm3, 1e-9);
         EXPECT_LT(figures.unsupported_area_mm2, 0.05 * 48 * 36) << gap;

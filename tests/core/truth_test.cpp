@@ -206,8 +206,8 @@ TEST(Posts, KeepTheGapUnderRoundThings) {
               step("cylinder",
                    {{"diameter", 12}, {"height", 60}, {"along", "x"}, {"at_y", 40}, {"at_z", 12}, {"does", "new"}})});
     ASSERT_EQ(m.says(), "");
-    const PostOptions options;
-    Supports supports = make_posts(*m.part().mesh, options);
+    const SupportOptions options;
+    Supports supports = make_supports(*m.part().mesh, options);
     ASSERT_GT(supports.posts.size(), 4u);
     const DistanceTree part(*m.part().mesh);
     ClosestPair nearest = closest_pair(DistanceTree(supports.mesh), part);

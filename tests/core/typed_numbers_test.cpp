@@ -43,7 +43,7 @@ TEST(TypedNumbers, EveryKindOfNumberIsSetByItsKey) {
         EXPECT_FALSE(number_words(project, all[i].first).empty());
     }
     EXPECT_NEAR(project.printer.nozzle_mm, 0.6, 1e-12);
-    EXPECT_NEAR(project.part(PartId(7))->supports.posts.contact_gap_mm, 0.25, 1e-12);
+    EXPECT_NEAR(project.part(PartId(7))->supports.options.contact_gap_mm, 0.25, 1e-12);
     // Kept in the file and read again.
     auto again = project_from_json(project_to_json(project));
     ASSERT_TRUE(again);

@@ -1,0 +1,38 @@
+#include "bed/supports.h"
+#include "bed/posts.h"
+#include "bed/trees.h"
+
+namespace lp {
+
+const char* word_of(SupportKind kind) {
+    return kind == SupportKind::Trees ? "tree" : "post";
+}
+
+std::optional<SupportKind> support_kind_called(const std::string& word) {
+    for (SupportKind kind : {SupportKind::Posts, SupportKind::Trees})
+        if (word == word_of(kind)) return kind;
+    return std::nullopt;
+}
+
+std::string Supports::says_how_many() const {
+    auto many = [](size_t n, const std::string& what) { return std::to_string(n) + " " + what + (n == 1 ? "" : "s"); };
+    if (trees.empty()) return many(posts.size(), "post");
+    size_t tips = 0;
+    for (const TreeSupport& tree : trees) tips += tree.tips.size();
+    return many(trees.size(), "tree") + " of " + many(tips, "tip");
+}
+
+std::optional<Problem> check_supports(const SupportOptions& o) {
+    if (o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
+        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5)
+        return std::nullopt;
+    return Problem{ProblemCode::Range, "These support sizes make no sense.",
+                   "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts."};
+}
+
+Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task) {
+    if (posed.empty()) return {};
+    return options.kind == SupportKind::Trees ? make_trees(posed, options, task) : make_posts(posed, options, task);
+}
+
+} // namespace lp

@@ -1,0 +1,59 @@
+// What stands under a part that hangs: upright posts or branching trees, bodies of their own with a gap below what they
+// carry.
+#pragma once
+#include "base/problem.h"
+#include "base/task.h"
+#include "shape/tri_mesh.h"
+
+namespace lp {
+
+enum class SupportKind {
+    Posts, ///< upright, each under one place
+    Trees, ///< tips that lean together into trunks
+};
+
+/// As files and the command line have it: "post" or "tree".
+const char* word_of(SupportKind kind);
+std::optional<SupportKind> support_kind_called(const std::string& word);
+
+struct SupportOptions {
+    SupportKind kind = SupportKind::Posts;
+    double overhang_limit_deg = 45;
+    double contact_gap_mm =
+        0.2;               ///< between the tip and the part, and between the foot and the part when it stands on it
+    double spacing_mm = 4; ///< of tips under a large area
+    double post_mm =
+        2.4; ///< across the post; a tree's thinnest branch is half of it, its trunks are as thick as their load
+    double tip_mm = 0.8; ///< across the tip
+    bool operator==(const SupportOptions&) const = default;
+};
+
+/// Problem when the sizes make no sense.
+std::optional<Problem> check_supports(const SupportOptions& options);
+
+struct Post {
+    Vec3 foot, tip; ///< ends of the axis
+    double post_mm, tip_mm;
+    bool on_part = false; ///< stands on the part, not on the bed
+};
+
+struct TreeSupport {
+    std::vector<Vec3> tips; ///< middles of the discs that carry
+    bool on_part = false;   ///< some foot of it stands on the part
+};
+
+struct Supports {
+    std::vector<Post> posts;
+    std::vector<TreeSupport> trees;
+    TriMesh mesh;                ///< all of them, each a closed shell
+    size_t left_out = 0;         ///< hanging patches that no post fits under; of trees: places that no tip reaches
+    double out_of_reach_mm2 = 0; ///< of trees: hanging surface further from every tip than one carries
+    size_t count() const { return posts.size() + trees.size(); }
+    /// "12 posts", "1 tree of 30 tips", "3 trees of 41 tips".
+    std::string says_how_many() const;
+};
+
+/// The mesh stands on z = 0, up is +z.
+Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task = {});
+
+} // namespace lp

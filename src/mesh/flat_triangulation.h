@@ -1,0 +1,17 @@
+// Closed lines in a plane, filled with triangles.
+#pragma once
+#include "shape/tri_mesh.h"
+#include <optional>
+
+namespace lp {
+
+/// The constrained Delaunay triangulation (by the general geometry library) of what the hull of closed lines holds
+/// outside each of them; the lines are convex and turn the same way. Triangles index the places, counter-clockwise,
+/// `hull` lists the outermost places the same way round; nothing where places coincide or the lines cross.
+struct FlatPatch {
+    std::vector<Triangle> triangles;
+    std::vector<uint32_t> hull;
+};
+std::optional<FlatPatch> patch_between(const std::vector<std::vector<Vec2>>& lines);
+
+} // namespace lp
