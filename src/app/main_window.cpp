@@ -18,6 +18,7 @@
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "app/view/look_net.h"
+#include "app/view/pose_cards.h"
 #include "app/view/map_legend.h"
 #include "app/view/move_handles.h"
 #include "app/view/size_handles.h"
@@ -315,6 +316,8 @@ QWidget* MainWindow::make_middle() {
     tools_ = new ViewTools(session_, view_);
     connect(tools_, &ViewTools::drawing_changed, this, [this] { ask_for_scene(false); });
     new LookNet(view_);
+    poses_ = new PoseCards(session_, view_);
+    connect(session_, &Session::poses_wanted, poses_, &PoseCards::compare);
     // A new project teaches.
     auto* start = new StartPage(view_);
     empty_ = start;

@@ -22,6 +22,7 @@ class MapLegend;
 class MoveHandles;
 class NumbersTable;
 class OffersBar;
+class PoseCards;
 class SettingsDialog;
 class Shelf;
 class SizeHandles;
@@ -39,6 +40,7 @@ class MainWindow : public QMainWindow {
     explicit MainWindow(Session* session);
 
     ViewWidget* view() const { return view_; }
+    PoseCards* pose_cards() const { return poses_; }
     ViewTools* view_tools() const { return tools_; }
     BuildSheet* sheet() const { return sheet_; }
     Shelf* shelf() const { return shelf_; }
@@ -122,6 +124,7 @@ class MainWindow : public QMainWindow {
     ExportPanel* export_ = nullptr;
     ViewWidget* view_ = nullptr;
     ViewTools* tools_ = nullptr;
+    PoseCards* poses_ = nullptr;
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
     VariantsTable* variants_ = nullptr;

@@ -38,6 +38,7 @@ class Session : public QObject {
 
   signals:
     void exported();
+    void poses_wanted();    ///< other ways the active part could lie are to be shown side by side
     void arranged();        ///< things stand elsewhere on the beds: all of them are to be seen
     void panel_wanted();    ///< all that can be done
     void numbers_wanted();  ///< the table of named numbers

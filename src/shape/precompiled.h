@@ -1,7 +1,6 @@
 // Headers of the kernel that nearly every source of this layer needs; compiled once.
 #pragma once
 #include "base/precompiled.h"
-#include "shape/body.h"
 #include <BRepAdaptor_Surface.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
@@ -11,3 +10,4 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
+#include <TopoDS_Shape.hxx>

@@ -258,8 +258,30 @@ TEST_F(Window, SupportsStandUnderWhatHangsAndCount) {
     double support_area = 0;
     for (const Layer& layer : bucket->plan->layers) support_area += layer.support_area_mm2;
     EXPECT_GT(support_area, 0);
+    // Trees in their place: by the keyboard, less plastic; saved, opened again and undone.
+    const double posts_g = session->results().analysis()->mass_g;
+    QRadioButton* trees = window->bed_panel()->kind_button(SupportKind::Trees);
+    ASSERT_TRUE(trees && window->bed_panel()->kind_button(SupportKind::Posts)->isChecked());
+    trees->setFocus();
+    press(Qt::Key_Space);
+    settle();
+    auto bucket_now = [&] { return session->results().analysis()->part(part("See-saw bucket")->id); };
+    EXPECT_TRUE(window->bed_panel()->kind_button(SupportKind::Trees)->isChecked());
+    EXPECT_GT(bucket_now()->supports.trees.size(), 0u);
+    EXPECT_TRUE(bucket_now()->supports.posts.empty());
+    EXPECT_LT(session->results().analysis()->mass_g, posts_g);
+    const QString kept = QString::fromStdString((folder / "trees.json").string());
+    ASSERT_TRUE(session->document().save(kept));
+    session->document().open(kept);
+    settle();
+    EXPECT_GT(bucket_now()->supports.trees.size(), 0u);
+    EXPECT_EQ(part("See-saw bucket")->supports.options.kind, SupportKind::Trees);
+    go(Stretch::Bed);
+    QTest::mouseClick(window->bed_panel()->supports_button(), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(bucket_now()->supports.count(), 0u);
     undo();
-    EXPECT_TRUE(session->results().analysis()->part(part("See-saw bucket")->id)->supports.posts.empty());
+    EXPECT_GT(bucket_now()->supports.trees.size(), 0u);
 }
 
 TEST_F(Window, ExportWritesNamedObjectsAndReadsThemBack) {

@@ -240,13 +240,18 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
         {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
+    add(ActGroup::Bed, "poses", "Compare ways up", "Other ways the part could lie, side by side, with what each costs.",
+        {"orient", "orientation", "pose", "lie", "up"}, [this] {
+            session_->workspace().set_stretch(Stretch::Bed);
+            emit session_->poses_wanted();
+        });
     add(ActGroup::Bed, "arrange", "Arrange the beds", "Puts everything on as few beds as it needs, a colour a bed.",
         {"nest", "pack", "plate", "layout", "beds"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);
             arrange_everything(*session_);
         });
-    add(ActGroup::Bed, "supports", "Supports", "Puts upright posts under what hangs, or takes them away.", {"posts"},
-        [this] { switch_supports(); });
+    add(ActGroup::Bed, "supports", "Supports", "Puts posts or trees under what hangs, or takes them away.",
+        {"posts", "trees", "branches"}, [this] { switch_supports(); });
     add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",
         {"write", "stl", "3mf", "slicer"}, [this] { emit export_wanted(); });
     add(ActGroup::Files, "save", "Save", "Keeps the project in its file.", {"keep", "store"},

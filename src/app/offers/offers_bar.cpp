@@ -361,10 +361,10 @@ void OffersBar::offer_for_check() {
     offers_.push_back({"Turn the part", [this] { session_->workspace().set_stretch(Stretch::Bed); },
                        "Another face down may hang less"});
     if (!part->supports.on)
-        offers_.push_back({"Put supports in", [this] { switch_supports(); }, "Upright posts under what hangs"});
+        offers_.push_back({"Put supports in", [this] { switch_supports(); }, "Posts or trees under what hangs"});
 }
 
-/// Posts under what hangs, put in or taken away, where they are seen.
+/// Supports under what hangs, put in or taken away, where they are seen.
 void OffersBar::switch_supports() {
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part) return session_->say("Choose a part first.", true);
@@ -378,7 +378,7 @@ void OffersBar::offer_for_bed() {
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part || part->stand_in) return;
     offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in", [this] { switch_supports(); },
-                       "Upright posts under what hangs"});
+                       "Posts or trees under what hangs"});
     offers_.push_back({"Arrange everything", [this] { arrange_everything(*session_); },
                        "All parts on as few beds as they need, round what stays"});
     offers_.push_back({"Turn over",
@@ -389,6 +389,8 @@ void OffersBar::offer_for_bed() {
                            session_->document().edit(SetPose{part->id, pose});
                        },
                        "What was up goes down"});
+    offers_.push_back({"Compare ways up", [this] { emit session_->poses_wanted(); },
+                       "Other ways it could lie, side by side, with what each costs"});
 }
 
 /// As many as have room; the others go by the typed line and their digits.

@@ -6,6 +6,7 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QPushButton>
+#include <QRadioButton>
 #include <QStandardPaths>
 
 namespace lp {
@@ -26,6 +27,7 @@ void BedPanel::rebuild() {
         if (field && field->editing()) return;
     clear();
     supports_ = nullptr;
+    kinds_ = {};
     turns_ = {};
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part || part->stand_in) {
@@ -46,7 +48,8 @@ void BedPanel::add_pose(const Part& part) {
     QString lies = part.pose.face
                        ? "Lies on its " + QString::fromStdString(tag_words(part.pose.face->primary)) + " face."
                    : part.pose.down.isApprox(Vec3(0, 0, -1)) ? "Lies as it was drawn."
-                                                             : "Lies turned over.";
+                   : part.pose.down.isApprox(Vec3(0, 0, 1))  ? "Lies turned over."
+                                                             : "Lies turned.";
     body()->addWidget(make_note(lies + " Click a flat face in the view and take Lay on the bed, or turn it by numbers.",
                                 false, this));
     if (mine && !mine->pose_note.empty())
@@ -97,19 +100,31 @@ void BedPanel::add_pose(const Part& part) {
     for (const Finding& finding : mine->inspection.findings)
         if (finding.kind == FindingKind::Slender)
             body()->addWidget(make_note(as_shown(QString::fromStdString(finding.says)), true, this));
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    auto* compare = new QPushButton("Compare ways up", row);
+    compare->setToolTip("Other ways it could lie, side by side, with what each costs");
+    connect(compare, &QPushButton::clicked, session_, [s = session_] { emit s->poses_wanted(); });
+    box->addWidget(compare);
+    body()->addWidget(row);
 }
 
 void BedPanel::add_supports(const Part& part) {
     const PartAnalysis* mine = session_->results().analysis() ? session_->results().analysis()->part(part.id) : nullptr;
-    size_t posts = mine ? mine->supports.posts.size() : 0;
-    body()->addWidget(make_heading("Supports", part.supports.on ? QString("%1 posts").arg(posts) : "none", this));
+    const size_t count = mine ? mine->supports.count() : 0;
+    const QString how_many = mine ? QString::fromStdString(mine->supports.says_how_many()) : QString();
+    body()->addWidget(make_heading("Supports", part.supports.on ? how_many : "none", this));
+    add_support_kinds(part);
     struct Line {
         const char *name, *hint, *key;
     };
-    static const Line lines[] = {{"Gap under the part", "air between a tip and what it carries", "contact_gap_mm"},
-                                 {"Between posts", "under large areas", "spacing_mm"},
-                                 {"Post", "across the shaft", "post_mm"},
-                                 {"Tip", "across the tip", "tip_mm"}};
+    const bool trees = part.supports.options.kind == SupportKind::Trees;
+    const Line lines[] = {
+        {"Gap under the part", "air between a tip and what it carries", "contact_gap_mm"},
+        {"Between tips", "under large flat areas", "spacing_mm"},
+        {trees ? "Branch" : "Post", trees ? "twice the thinnest branch" : "across the shaft", "post_mm"},
+        {"Tip", "across the tip", "tip_mm"}};
     for (const Line& line : lines) {
         ValueRow row = make_value_row(line.name, line.hint, this);
         bind_number(session_, row, "supports " + std::to_string(part.id.value) + " " + line.key);
@@ -129,15 +144,46 @@ void BedPanel::add_supports(const Part& part) {
     body()->addWidget(row);
     if (part.supports.on && mine) {
         double volume = mine->supports.mesh.empty() ? 0 : mass_properties(mine->supports.mesh).volume_mm3 / 1000;
-        QString says =
-            posts ? QString("%1 posts, %2 cm³ of plastic to throw away. They are exported as objects of their own.")
-                        .arg(posts)
-                        .arg(QString::fromStdString(format_number(volume, 2)))
-                  : QString("Nothing hangs that needs one.");
-        if (mine->supports.left_out)
-            says += QString(" Under %1 hanging patches there is no room for a post.").arg(mine->supports.left_out);
-        body()->addWidget(make_note(says, mine->supports.left_out > 0, this));
+        QString says = count
+                           ? QString("%1, %2 cm³ of plastic to throw away. They are exported as objects of their own.")
+                                 .arg(how_many, QString::fromStdString(format_number(volume, 2)))
+                           : QString("Nothing hangs that needs one.");
+        bool lacks = mine->supports.left_out > 0;
+        if (trees) // a place that no tip reaches is no matter where others reach what hangs there
+            lacks = mine->supports.out_of_reach_mm2 > 1;
+        if (lacks)
+            says +=
+                trees ? QString(" %1 mm² hang where no tip has room.")
+                            .arg(QString::fromStdString(format_number(mine->supports.out_of_reach_mm2, 0)))
+                      : QString(" Under %1 hanging patches there is no room for a post.").arg(mine->supports.left_out);
+        body()->addWidget(make_note(says, lacks, this));
     }
+}
+
+void BedPanel::add_support_kinds(const Part& part) {
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    for (auto [kind, words, hint] :
+         {std::tuple(SupportKind::Posts, "Posts", "upright, each under one place: stiff, quickly made"),
+          std::tuple(SupportKind::Trees, "Trees",
+                     "fine tips on branches that lean together: less plastic, few feet")}) {
+        auto* choice = new QRadioButton(words, row);
+        choice->setToolTip(hint);
+        choice->setAccessibleDescription(hint);
+        choice->setChecked(part.supports.options.kind == kind);
+        connect(choice, &QRadioButton::clicked, session_, [s = session_, id = part.id, kind = kind] {
+            PartPtr now = s->project()->part(id);
+            if (!now || now->supports.options.kind == kind) return;
+            SupportSettings next = now->supports;
+            next.options.kind = kind;
+            s->document().edit(SetSupports{id, next});
+        });
+        kinds_[size_t(kind)] = choice;
+        box->addWidget(choice);
+    }
+    box->addStretch();
+    body()->addWidget(row);
 }
 
 ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {

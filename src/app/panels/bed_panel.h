@@ -3,6 +3,7 @@
 #include "app/panels/fit_panel.h"
 
 class QPushButton;
+class QRadioButton;
 class QLineEdit;
 
 namespace lp {
@@ -12,14 +13,17 @@ class BedPanel : public Column {
   public:
     explicit BedPanel(Session* session, QWidget* parent = nullptr);
     QPushButton* supports_button() const { return supports_; }
+    QRadioButton* kind_button(SupportKind kind) const { return kinds_[size_t(kind)]; }
     ValueField* turn_field(int axis) const { return turns_[size_t(axis)]; }
 
   private:
     void rebuild() override;
     void add_pose(const Part& part);
     void add_supports(const Part& part);
+    void add_support_kinds(const Part& part);
     Session* session_;
     QPushButton* supports_ = nullptr;
+    std::array<QRadioButton*, 2> kinds_{};
     std::array<ValueField*, 3> turns_{};
 };
 

@@ -1,0 +1,83 @@
+#include "project/pose_choices.h"
+#include "base/quantity.h"
+#include "layers/layer_plan.h"
+
+namespace lp {
+
+Expected<std::vector<PoseChoice>> pose_choices(const Evaluation& evaluation, PartId id, const Task& task) {
+    const PartResult* made = evaluation.part(id);
+    const PartPtr part = evaluation.project->part(id);
+    if (!made || !part || !made->mesh)
+        return problem(ProblemCode::Missing, "There is no body to lay on the bed.", "Choose a part that has one.");
+    const Transform lies = pose_of_part(*part, *made, evaluation.values);
+    PoseOptions options;
+    options.overhang_limit_deg = evaluation.project->printer.overhang_limit_deg;
+    options.bed_mm = evaluation.project->printer.bed_mm;
+    options.lies_up = Vec3(lies.linear().transpose() * Vec3::UnitZ());
+    task.tell("Comparing ways up", 0);
+    auto poses = best_poses(*made->mesh, options, task);
+    if (!poses) return pass_on(poses);
+    std::vector<PoseChoice> choices;
+    for (const Pose& pose : *poses) {
+        task.tell("Comparing ways up", 0.2 + 0.8 * double(choices.size()) / double(poses->size()));
+        PoseChoice choice{pose, 0, 0, 0, {}};
+        const TriMesh posed = pose.as_it_lies
+                                  ? transformed(*made->mesh, lies)
+                                  : transformed(*made->mesh, pose_transform(*made->mesh, -pose.up, Vec3::Zero()));
+        const TriMesh supports = make_supports(posed, support_options(*evaluation.project, *part), task).mesh;
+        if (!supports.empty()) choice.supports_mm3 = mass_properties(supports).volume_mm3;
+        const auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
+        if (task.stopped()) return cancelled();
+        if (plan) {
+            choice.time_s = plan->time_s;
+            choice.mass_g = plan->mass_g;
+        } else {
+            choice.problem = plan.error().text();
+        }
+        choices.push_back(std::move(choice));
+    }
+    return choices;
+}
+
+std::string why_first(const std::vector<PoseChoice>& choices) {
+    if (choices.empty()) return "";
+    const PoseChoice& first = choices.front();
+    if (first.pose.as_it_lies) return "It lies best as it is.";
+    const auto now =
+        std::find_if(choices.begin(), choices.end(), [](const PoseChoice& c) { return c.pose.as_it_lies; });
+    if (now == choices.end()) return "";
+    std::vector<std::string> reasons;
+    auto cm3 = [](double mm3) { return format_number(mm3 / 1000, mm3 < 10000 ? 1 : 0) + " cm³"; };
+    if (now->pose.tips_over && !first.pose.tips_over) reasons.push_back("it does not tip over");
+    if (!now->pose.fits_bed && first.pose.fits_bed) reasons.push_back("it fits the bed");
+    if (now->supports_mm3 - first.supports_mm3 > 50)
+        reasons.push_back(first.supports_mm3 < 50 ? "it needs no supports (now " + cm3(now->supports_mm3) + ")"
+                                                  : "it needs " + cm3(first.supports_mm3) + " of supports instead of " +
+                                                        cm3(now->supports_mm3));
+    if (now->pose.overhang_area_mm2 - first.pose.overhang_area_mm2 > 25)
+        reasons.push_back(first.pose.overhang_area_mm2 < 1
+                              ? "nothing hangs (now " + format_number(now->pose.overhang_area_mm2 / 100, 1) + " cm²)"
+                              : format_number(first.pose.overhang_area_mm2 / 100, 1) + " cm² hang instead of " +
+                                    format_number(now->pose.overhang_area_mm2 / 100, 1));
+    if (first.pose.footprint_mm2 > 1.5 * now->pose.footprint_mm2 + 10)
+        reasons.push_back("it stands on " + format_number(first.pose.footprint_mm2 / 100, 1) + " cm² instead of " +
+                          format_number(now->pose.footprint_mm2 / 100, 1));
+    if (now->pose.height_mm - first.pose.height_mm > 5)
+        reasons.push_back("it is " + format_number(now->pose.height_mm - first.pose.height_mm, 0) + " mm lower");
+    if (reasons.empty()) return "The first costs a little less than how it lies now.";
+    std::string sentence = "The first, because ";
+    for (size_t i = 0; i < reasons.size() && i < 3; ++i)
+        sentence += (i == 0 ? "" : i + 1 == std::min<size_t>(reasons.size(), 3) ? " and " : ", ") + reasons[i];
+    return sentence + ".";
+}
+
+PrintPose pose_with_up(const Vec3& up) {
+    PrintPose pose;
+    pose.down = -up.normalized();
+    for (int k = 0; k < 3; ++k) // what a direction of a flat face owes to rounding
+        if (std::fabs(pose.down[k]) < 1e-9) pose.down[k] = 0;
+    pose.down.normalize();
+    return pose;
+}
+
+} // namespace lp
