@@ -18,6 +18,8 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
         connect(&workspace, fact, this, &Results::map_gap);
     connect(this, &Results::analysed, this, &Results::map_gap);
     connect(&workspace, &Workspace::wound_changed, this, &Results::show_wound);
+    connect(&workspace, &Workspace::finding_changed, this, &Results::try_cures);
+    connect(this, &Results::analysed, this, &Results::try_cures);
     // What another stretch shows is worked out before the rest.
     connect(&workspace, &Workspace::stretch_changed, this, [this] {
         const bool more = std::any_of(analyses().begin(), analyses().end(), [this](const AnalysisRow& row) {
@@ -279,6 +281,37 @@ void Results::compare_variants(PartId part) {
         }
         if (task.stopped()) return;
         worker_.post([this, part, all] { emit variants_compared(part, all); });
+    });
+}
+
+/// Once the findings are those of the parts as they are.
+void Results::try_cures() {
+    const auto& ref = workspace_.active_finding();
+    if (!ref && cures_of_) {
+        cures_of_.reset();
+        cures_.clear();
+        emit cures_tried();
+    }
+    if (!ref || !analysis_is_current() || !evaluation_is_current()) return;
+    if (cures_of_ && cures_of_->first == evaluation_ && cures_of_->second == *ref) return;
+    cures_of_.emplace(evaluation_, *ref);
+    cures_.clear();
+    const auto found = findings_of_part(*evaluation_, analysis_.get(), ref->part);
+    const auto finding = std::find_if(found.begin(), found.end(), [&](const PartFinding& f) { return f.ref == *ref; });
+    trying_cures_ = finding != found.end();
+    emit cures_tried();
+    if (!trying_cures_) return;
+    worker_.start(Lane::Rest, "cures", [this, asked = *cures_of_, finding = *finding](const Task& task) {
+        auto tried = tried_cures(evaluator_, *asked.first, finding, task);
+        worker_.post([this, asked, tried] {
+            if (!cures_of_ || cures_of_->first != asked.first || !(cures_of_->second == asked.second)) return;
+            trying_cures_ = false;
+            if (tried)
+                cures_ = *tried;
+            else
+                cures_of_.reset(); // stopped: looked for again when it is looked at again
+            emit cures_tried();
+        });
     });
 }
 

@@ -4,6 +4,7 @@
 #include "app/document.h"
 #include "app/workspace.h"
 #include "project/contact_movement.h"
+#include "project/cures.h"
 #include "project/surface_map.h"
 
 namespace lp {
@@ -60,6 +61,9 @@ class Results : public QObject {
     void show_movement(MovementId movement, std::optional<double> position);
     /// Where a body is shown by the movement; nothing for where it stands.
     std::optional<Transform> shown_at(PartId part, size_t body) const;
+    /// What would cure the finding that is looked at, tried on the parts as they are; empty while that is not known.
+    const std::vector<TriedCure>& cures() const { return cures_; }
+    bool trying_cures() const { return trying_cures_; }
     /// The gap of the active contact, coloured on its surface.
     const std::vector<SurfaceMap>& gap_map() const { return gap_map_; }
 
@@ -72,6 +76,7 @@ class Results : public QObject {
     /// Where a moved body is shown; nothing for where it is drawn.
     void movement_shown(lp::PartId part, std::optional<size_t> body, const std::optional<lp::Transform>& by);
     void gap_map_changed();
+    void cures_tried();
 
   private:
     void begin_making(const ProjectPtr& wanted);
@@ -83,6 +88,7 @@ class Results : public QObject {
     void map_gap();
     void look_into_joint();
     void show_wound();
+    void try_cures();
 
     Document& document_;
     Workspace& workspace_;
@@ -102,6 +108,9 @@ class Results : public QObject {
     };
     std::map<MovementId, CheckedMovement> movements_;
     std::optional<MovementId> movement_asked_; ///< waits for the parts
+    std::vector<TriedCure> cures_;
+    bool trying_cures_ = false;
+    std::optional<std::pair<std::shared_ptr<const Evaluation>, FindingRef>> cures_of_; ///< what they were tried for
     struct ShownMovement {
         PartId part;
         std::optional<size_t> body;

@@ -14,6 +14,29 @@ bool bounds_nothing(const StepBody& body) {
     return !sound.closed || sound.inconsistent_edges || sound.inside_out;
 }
 
+/// A solid that is taken away gets smaller where its part is remade larger.
+bool is_taken_away(const StepKind& kind, const StepContext& context) {
+    const StepField* does = kind.field_as(FieldRole::Does);
+    return does && context.word(does->name.c_str()) == "cut";
+}
+
+bool takes_away(const StepKind& kind, const StepResult& result) {
+    return kind.makes_contact() || std::any_of(result.tools.begin(), result.tools.end(),
+                                               [](const StepTool& tool) { return tool.operation == Operation::Cut; });
+}
+
+/// A hole that ends in the surface it opens to would be closed by a skin: its bodies have other faces then.
+bool same_openings(const StepResult& result, const MadePart& nominal, StepId step) {
+    const auto found = nominal.after.find(step);
+    if (found == nominal.after.end() || found->second.size() != result.bodies.size()) return false;
+    for (size_t i = 0; i < result.bodies.size(); ++i) {
+        const Body &grown = result.bodies[i].body, &as_it_is = found->second[i].body;
+        if (!grown.is_exact() || !as_it_is.is_exact()) continue; // their facets are no faces
+        if (grown.tessellation().faces.size() != as_it_is.tessellation().faces.size()) return false;
+    }
+    return true;
+}
+
 /// Triangles that a step made of bodies that were closed must be closed again, whoever made them.
 std::optional<Problem> left_open(const StepResult& result, const std::vector<StepBody>& before) {
     auto closed = [](const StepBody& body) { return body.body.is_exact() || is_closed(body.body.mesh()); };
@@ -86,10 +109,7 @@ Expected<MadePart> PartMaker::part(const Part& part, double growth, uint64_t cop
     grown.key = Hasher(0x517e).add(growth).add(copy).value();
     for (const Step& step : part.steps) {
         if (task_.stopped()) break;
-        const StepPlace* place = nullptr;
-        if (nominal)
-            if (auto found = nominal->places.find(step.id); found != nominal->places.end()) place = &found->second;
-        grown.outcomes.push_back(run_step(part, step, growth, copy, grown, place));
+        grown.outcomes.push_back(run_step(part, step, growth, copy, grown, nominal ? &*nominal : nullptr));
     }
     making_.pop_back();
     if (task_.stopped()) return cancelled();
@@ -97,7 +117,7 @@ Expected<MadePart> PartMaker::part(const Part& part, double growth, uint64_t cop
 }
 
 StepOutcome PartMaker::run_step(const Part& part, const Step& step, double growth, uint64_t copy, MadePart& grown,
-                                const StepPlace* nominal) {
+                                const MadePart* nominal) {
     StepOutcome outcome{step.id, false, step.on, false, {}, {}, {}};
     if (!step.on) {
         outcome.ok = true;
@@ -119,12 +139,17 @@ StepOutcome PartMaker::run_step(const Part& part, const Step& step, double growt
     key.add(kind->id).add(kind->version).add(step.id).add(std::string_view(step.name));
     if (auto wrong = read_fields(project_, values_, part, step, *kind, context, key)) return fail(*wrong);
     if (kind->for_printer) key.add(context.line_mm).add(context.overhang_limit_deg);
-    if (nominal) context.nominal = *nominal;
+    if (nominal)
+        if (auto place = nominal->places.find(step.id); place != nominal->places.end()) context.nominal = place->second;
+    if (is_taken_away(*kind, context)) context.growth_mm = -growth;
     // What a tool is made of belongs to the key: it is made (or found) first.
     if (auto wrong = add_tool_key(part, *kind, context, key, cut_copy_id(step.id) ^ copy)) return fail(*wrong);
     const uint64_t id = key.value();
     Expected<StepResult> result = found_or_made(*kind, id, context, grown);
     if (!result) return fail(result.error());
+    if (growth != 0 && nominal && takes_away(*kind, *result) && !same_openings(*result, *nominal, step.id))
+        return fail({ProblemCode::Geometry, "What it takes away opens otherwise when the part is remade larger.",
+                     "It is grown as a whole instead."});
     take_result(step, id, *result, grown);
     outcome.ok = true;
     outcome.says = result->note;

@@ -33,7 +33,7 @@ class PartMaker {
 
   private:
     StepOutcome run_step(const Part& part, const Step& step, double growth, uint64_t copy, MadePart& grown,
-                         const StepPlace* nominal);
+                         const MadePart* nominal);
     StepContext context_for(const Part& part, const Step& step, double growth, uint64_t copy, MadePart& grown);
     Expected<StepResult> found_or_made(const StepKind& kind, uint64_t id, StepContext& context, const MadePart& grown);
 

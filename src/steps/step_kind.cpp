@@ -53,6 +53,7 @@
     KIND(gusset)                                                                                                       \
     KIND(meet)                                                                                                         \
     KIND(full_round)                                                                                                   \
+    KIND(pointed_roof)                                                                                                 \
     KIND(halo)                                                                                                         \
     KIND(open_for_halos)                                                                                               \
     KIND(hinge)                                                                                                        \

@@ -112,6 +112,10 @@ inline KindSample sample_of(const std::string& kind) {
         return {{b, step("cylinder", {{"diameter", 6}, {"height", 5}, {"at_z", 20}}, "boss"),
                  step(kind, {{"faces", "side of boss; top of boss"}}, "it")}};
     if (kind == "full_round") return {{block(30, 6, 20), step(kind, {{"face", "top of b"}}, "it")}};
+    if (kind == "pointed_roof")
+        return {{block(30, 20, 20),
+                 step("block", {{"size_x", 30}, {"size_y", 8}, {"size_z", 6}, {"at_z", 5}, {"does", "cut"}}, "slot"),
+                 step(kind, {{"face", "top of slot"}}, "it")}};
     if (kind == "scale") return after(b, {{"by", "1.1"}});
     if (kind == "mirror") return after(b, {{"in", "yz"}, {"distance", "30 mm"}});
     if (kind == "repeat") return after(b, {{"count", 3}, {"by_x", 50}});

@@ -89,7 +89,7 @@ OffersBar::OffersBar(Session* session, QWidget* view, QWidget* parent) : QWidget
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::stretch_changed,
                       &Workspace::contact_changed})
         connect(&session->workspace(), fact, this, &OffersBar::refresh);
-    for (auto fact : {&Results::analysed, &Results::measured})
+    for (auto fact : {&Results::analysed, &Results::measured, &Results::cures_tried})
         connect(&session->results(), fact, this, &OffersBar::refresh);
     refresh();
 }
@@ -353,6 +353,10 @@ void OffersBar::offer_for_check() {
     size_t found = findings_of_part(evaluation, analysis, part->id).size();
     label_->setText(found ? QString::fromStdString(counted(found, "finding", "findings"))
                           : QString("nothing is wrong with it"));
+    for (const TriedCure& tried : session_->results().cures())
+        offers_.push_back({QString::fromStdString(tried.cure.words),
+                           [this, edit = tried.cure.edit] { session_->document().edit(edit); },
+                           as_shown(QString::fromStdString(tried.says + " " + tried.cure.hint))});
     if (wants_mending(evaluation, *analysis, part->id))
         offers_.push_back({"Mend " + QString::fromStdString(part->name),
                            [this, id = part->id] { add_step(session_, id, mend_before().add_step); },

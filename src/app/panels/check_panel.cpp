@@ -1,7 +1,9 @@
 #include "app/panels/check_panel.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "steps/meshes/mend.h"
 #include <QHBoxLayout>
+#include <QLabel>
 #include <QPushButton>
 
 namespace lp {
@@ -12,7 +14,7 @@ CheckPanel::CheckPanel(Session* session, QWidget* parent) : Column(parent), sess
     setAccessibleName("Findings");
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::finding_changed})
         connect(&session->workspace(), fact, this, &CheckPanel::refresh);
-    for (auto fact : {&Results::analysed, &Results::evaluated})
+    for (auto fact : {&Results::analysed, &Results::evaluated, &Results::cures_tried})
         connect(&session->results(), fact, this, &CheckPanel::refresh);
     refresh();
 }
@@ -31,6 +33,31 @@ void CheckPanel::add_mending(PartId part, const QString& name) {
     body()->addWidget(row);
 }
 
+/// Below the finding that is looked at: steps that cure it, and what it comes to with each.
+void CheckPanel::add_cures() {
+    const Results& results = session_->results();
+    if (results.trying_cures()) body()->addWidget(make_note("Trying what would help …", false, this));
+    for (const TriedCure& tried : results.cures()) {
+        auto* row = new QWidget(this);
+        auto* box = new QVBoxLayout(row);
+        box->setContentsMargins(theme::margin + 24, 2, theme::margin, 4);
+        box->setSpacing(1);
+        auto* cure = new QPushButton(QString::fromStdString(tried.cure.words), row);
+        const QString says = as_shown(QString::fromStdString(tried.says));
+        cure->setToolTip(QString::fromStdString(tried.cure.hint));
+        cure->setAccessibleDescription(says + " " + QString::fromStdString(tried.cure.hint));
+        connect(cure, &QPushButton::clicked, session_,
+                [s = session_, edit = tried.cure.edit] { s->document().edit(edit); });
+        cures_.push_back(cure);
+        box->addWidget(cure);
+        auto* line = new QLabel(says, row);
+        line->setFont(theme::words(12));
+        line->setWordWrap(true);
+        box->addWidget(line);
+        body()->addWidget(row);
+    }
+}
+
 /// What steps that mended something have to say.
 void CheckPanel::add_reports(const Part& part) {
     const PartResult* made = session_->results().evaluation()->part(part.id);
@@ -45,6 +72,7 @@ void CheckPanel::add_reports(const Part& part) {
 void CheckPanel::rebuild() {
     clear();
     findings_.clear();
+    cures_.clear();
     mend_ = nullptr;
     const Analysis* analysis = session_->results().analysis();
     PartPtr part = session_->project()->part(session_->workspace().active_part());
@@ -73,6 +101,7 @@ void CheckPanel::rebuild() {
             Qt::QueuedConnection);
         findings_.push_back(row);
         body()->addWidget(row);
+        if (session_->workspace().active_finding() == f.ref) add_cures();
     }
     if (list.empty()) body()->addWidget(make_note("Nothing is wrong with it as it lies.", false, this));
     if (wants_mending(evaluation, *analysis, part->id)) add_mending(part->id, name);

@@ -12,13 +12,17 @@ class CheckPanel : public Column {
     explicit CheckPanel(Session* session, QWidget* parent = nullptr);
     QPushButton* mend_button() const { return mend_; }
     const std::vector<MarkRow*>& finding_rows() const { return findings_; }
+    /// Of the finding that is looked at.
+    const std::vector<QPushButton*>& cure_buttons() const { return cures_; }
 
   private:
     void rebuild() override;
+    void add_cures();
     void add_mending(PartId part, const QString& name);
     void add_reports(const Part& part);
     Session* session_;
     std::vector<MarkRow*> findings_;
+    std::vector<QPushButton*> cures_;
     QPushButton* mend_ = nullptr;
 };
 

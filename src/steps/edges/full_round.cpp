@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "outline/arrangement.h"
+#include "steps/edges/face_between_walls.h"
 #include "steps/find_plane.h"
 #include "steps/solids/profile_shape.h"
 #include "steps/step_kind.h"
@@ -9,68 +10,10 @@
 namespace lp {
 namespace {
 
-/// The face that is rounded away and the flat walls on both sides of it.
-struct Ridge {
-    Vec3 along;                      ///< the way it runs
-    Vec3 out, out_a, out_b;          ///< outward normals of the face and the walls
-    Vec3 at, at_a, at_b;             ///< a place on each
-    double from = 0, to = 0;         ///< its ends along the way
-    double depth_a = 0, depth_b = 0; ///< how far down the walls reach from the face's edges
-};
-
 tl::unexpected<Problem> no_ridge() {
     return problem(ProblemCode::Geometry,
                    "This face does not lie between two straight edges to flat walls: it cannot be rounded away.",
                    "Choose the narrow flat face of a rib or a wall, or fillet its edges.");
-}
-
-Expected<Ridge> find_ridge(const Body& body, size_t face) {
-    const Tessellation& t = body.tessellation();
-    if (t.faces[face].kind != SurfaceKind::Plane) return no_ridge();
-    Ridge ridge;
-    ridge.out = t.faces[face].direction;
-    ridge.at = t.faces[face].centre;
-    // The two longest straight edges that run the same way, each towards another flat face.
-    struct Side {
-        const EdgeInfo* edge;
-        size_t wall;
-        Vec3 way;
-    };
-    std::vector<Side> sides;
-    for (const EdgeInfo& e : t.edges) {
-        if (e.face_a < 0 || e.face_b < 0 || (size_t(e.face_a) != face && size_t(e.face_b) != face)) continue;
-        size_t wall = size_t(e.face_a) == face ? size_t(e.face_b) : size_t(e.face_a);
-        Vec3 way = e.points.back() - e.points.front();
-        if (wall == face || t.faces[wall].kind != SurfaceKind::Plane || std::fabs(way.norm() - e.length_mm) > 1e-6)
-            continue;
-        sides.push_back({&e, wall, way.normalized()});
-    }
-    std::sort(sides.begin(), sides.end(),
-              [](const Side& a, const Side& b) { return a.edge->length_mm > b.edge->length_mm; });
-    const Side *first = nullptr, *second = nullptr;
-    for (size_t i = 0; i < sides.size() && !second; ++i)
-        for (size_t j = i + 1; j < sides.size() && !second; ++j)
-            if (sides[i].wall != sides[j].wall && sides[i].way.cross(sides[j].way).norm() < 1e-6)
-                first = &sides[i], second = &sides[j];
-    if (!second) return no_ridge();
-    ridge.along = first->way;
-    ridge.out_a = t.faces[first->wall].direction;
-    ridge.out_b = t.faces[second->wall].direction;
-    ridge.at_a = first->edge->points.front();
-    ridge.at_b = second->edge->points.front();
-    ridge.from = 1e300;
-    ridge.to = -1e300;
-    for (size_t i = 0; i < t.mesh.triangles.size(); ++i)
-        for (int k = 0; k < 3; ++k) {
-            const Vec3& p = t.mesh.corner(i, k);
-            if (t.face_of[i] == face) {
-                ridge.from = std::min(ridge.from, p.dot(ridge.along));
-                ridge.to = std::max(ridge.to, p.dot(ridge.along));
-            }
-            if (t.face_of[i] == first->wall) ridge.depth_a = std::max(ridge.depth_a, (ridge.at_a - p).dot(ridge.out));
-            if (t.face_of[i] == second->wall) ridge.depth_b = std::max(ridge.depth_b, (ridge.at_b - p).dot(ridge.out));
-        }
-    return ridge;
 }
 
 } // namespace
@@ -93,8 +36,8 @@ StepKind full_round_kind() {
         auto found = find_face(before, context, context.value("face"), false);
         if (!found) return pass_on(found);
         const Body& body = before[found->body].body;
-        auto ridge = find_ridge(body, found->face);
-        if (!ridge) return pass_on(ridge);
+        const auto ridge = face_between_walls(body, found->face, false);
+        if (!ridge) return no_ridge();
         // Across the ridge: y out of the face, x from wall to wall. The circle that touches all three.
         Transform frame = Transform::Identity();
         Vec3 y = ridge->out, z = ridge->along, x = y.cross(z);
@@ -110,7 +53,7 @@ StepKind full_round_kind() {
             equations.row(k) << normals[k].x(), normals[k].y(), 1;
             known[k] = normals[k].dot(places[k]);
         }
-        if (std::fabs(equations.determinant()) < 1e-9) return pass_on(no_ridge().value());
+        if (std::fabs(equations.determinant()) < 1e-9) return no_ridge();
         Vec3 solved = equations.inverse() * known;
         Vec2 centre(solved.x(), solved.y());
         double radius = solved.z();

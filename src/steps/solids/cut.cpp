@@ -16,6 +16,9 @@ StepKind cut_kind() {
     kind.synonyms = {"subtract", "difference"};
     kind.takes_away = true;
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
+        if (context.growth_mm != 0)
+            return problem(ProblemCode::Geometry, "What was cut away by bodies cannot be remade larger by its numbers.",
+                           "Grow it as a whole.");
         auto target = pick_bodies(before, context.word("from"), "cut from");
         if (!target) return pass_on(target);
         if (target->size() != 1) return problem(ProblemCode::Wording, "A cut needs one body to cut from.", "Name one.");

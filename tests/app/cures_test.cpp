@@ -1,0 +1,57 @@
+// What would cure a finding, tried and offered below it: pressed by key and by digit, undone.
+#include "window_test.h"
+#include <nlohmann/json.hpp>
+
+using namespace lp;
+
+namespace {
+
+class Cured : public lp::Window {
+  protected:
+    /// A block with a slot of 16 through it: a wide bridge.
+    void open_slotted() {
+        nlohmann::json block{{"kind", "block"}, {"fields", {{"size_x", 60}, {"size_y", 40}, {"size_z", 40}}}};
+        nlohmann::json slot{{"kind", "block"},
+                            {"fields", {{"size_x", 16}, {"size_y", 40}, {"size_z", 15}, {"does", "cut"}}}};
+        const auto file = folder.path / "slotted.json";
+        std::ofstream(file) << nlohmann::json{
+            {"format", "loose-peg"}, {"version", 1}, {"parts", {{{"name", "Rail"}, {"steps", {block, slot}}}}}};
+        ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+        settle();
+        go(Stretch::Check);
+        settle();
+    }
+    size_t findings() { return window->check_panel()->finding_rows().size(); }
+};
+
+} // namespace
+
+TEST_F(Cured, ABridgeByThePressOfItsCure) {
+    open_slotted();
+    ASSERT_EQ(findings(), 1u);
+    EXPECT_TRUE(window->check_panel()->cure_buttons().empty()) << "nothing is tried that nobody looks at";
+    QTest::mouseClick(window->check_panel()->finding_rows().front(), Qt::LeftButton);
+    settle();
+    ASSERT_FALSE(window->check_panel()->cure_buttons().empty());
+    QPushButton* roof = window->check_panel()->cure_buttons().front();
+    EXPECT_EQ(roof->text(), "Pointed roof");
+    EXPECT_TRUE(roof->accessibleDescription().contains("from 640 to 0 mm²"))
+        << roof->accessibleDescription().toStdString();
+    EXPECT_TRUE(roof->visibleRegion().boundingRect().contains(roof->rect())) << "seen whole";
+    roof->setFocus();
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_EQ(part("Rail")->steps.size(), 3u);
+    EXPECT_EQ(findings(), 0u);
+    undo();
+    settle();
+    EXPECT_EQ(part("Rail")->steps.size(), 2u);
+    EXPECT_EQ(findings(), 1u);
+    // By its digit, from the view.
+    QTest::mouseClick(window->check_panel()->finding_rows().front(), Qt::LeftButton);
+    settle();
+    window->view()->setFocus();
+    press(Qt::Key_1);
+    settle();
+    EXPECT_EQ(findings(), 0u);
+}
