@@ -18,17 +18,35 @@ struct Place {
     GeometryItem reference() const { return GeometryItem(make_reference(*body, face, at)); }
 };
 
-std::optional<Place> place_of_finding(const Evaluation& evaluation, const PartFinding& finding) {
-    Place place;
-    const PartPtr part = evaluation.project->part(finding.ref.part);
-    place.part = part.get(); // the project keeps it
-    place.made = evaluation.part(finding.ref.part);
-    if (!place.part || !place.made || !place.made->mesh) return std::nullopt;
-    const Transform pose = pose_of_part(*part, *place.made, evaluation.values);
-    const Vec3 wanted = pose.inverse() * finding.finding.where;
-    place.up = pose.linear().transpose() * Vec3::UnitZ();
+/// "top of slot", "side 2 of step 4".
+std::string words_of(const Place& place) {
+    const auto meaning = tag_meaning(place.info().primary());
+    std::string words = tag_words(place.info().primary());
+    if (!meaning) return words;
+    for (size_t i = 0; i < place.part->steps.size(); ++i)
+        if (const Step& step = place.part->steps[i]; step.id == meaning->step)
+            words += " of " + (step.name.empty() ? "step " + std::to_string(i + 1) : step.name);
+    return words;
+}
+
+struct PosedPart {
+    PartPtr part;
+    const PartResult* made = nullptr;
+    Transform pose;
+};
+std::optional<PosedPart> posed_of(const Evaluation& evaluation, PartId id) {
+    PosedPart posed{evaluation.project->part(id), evaluation.part(id), {}};
+    if (!posed.part || !posed.made || !posed.made->mesh) return std::nullopt;
+    posed.pose = pose_of_part(*posed.part, *posed.made, evaluation.values);
+    return posed;
+}
+
+/// The face of the part nearest to where a finding is.
+std::vector<Place> place_of_finding(const PosedPart& posed, const Finding& finding) {
+    Place place{posed.part.get(), posed.made, nullptr, 0, {}, posed.pose.linear().transpose() * Vec3::UnitZ()};
+    const Vec3 wanted = posed.pose.inverse() * finding.where;
     double nearest = 0.05; // facets stand off round faces
-    for (const StepBody& body : place.made->bodies) {
+    for (const StepBody& body : posed.made->bodies) {
         const Tessellation& t = body.body.tessellation();
         for (size_t i = 0; i < t.mesh.triangles.size(); ++i) {
             const Vec3 on = closest_on_triangle(wanted, t.mesh.corner(i, 0), t.mesh.corner(i, 1), t.mesh.corner(i, 2));
@@ -39,12 +57,50 @@ std::optional<Place> place_of_finding(const Evaluation& evaluation, const PartFi
             place.at = on;
         }
     }
-    return place.body ? std::optional(place) : std::nullopt;
+    return place.body ? std::vector{place} : std::vector<Place>{};
+}
+
+/// Faces that hang beyond the limit, the largest first.
+std::vector<Place> hanging_places(const PosedPart& posed, double limit_deg) {
+    constexpr size_t most = 6;
+    constexpr double least_mm2 = 1;
+    struct Hanging {
+        double area_mm2, largest_mm2;
+        Place place;
+    };
+    std::vector<Hanging> all;
+    const double bed = bounding_box(transformed(*posed.made->mesh, posed.pose)).min().z();
+    for (const StepBody& body : posed.made->bodies) {
+        const Tessellation& t = body.body.tessellation();
+        std::map<size_t, Hanging> faces;
+        for (size_t i = 0; i < t.mesh.triangles.size(); ++i) {
+            const Vec3 area = t.mesh.area_vector(i);
+            if (hang_angle_deg((posed.pose.linear() * area).stableNormalized()) <= limit_deg) continue;
+            const Vec3 middle = (t.mesh.corner(i, 0) + t.mesh.corner(i, 1) + t.mesh.corner(i, 2)) / 3;
+            if ((posed.pose * middle).z() - bed < 0.01) continue; // it lies on the bed
+            const double mm2 = area.norm() / 2;
+            auto [face, fresh] = faces.try_emplace(
+                t.face_of[i],
+                Hanging{0, 0, {posed.part.get(), posed.made, &body.body, t.face_of[i], middle, Vec3::UnitZ()}});
+            face->second.area_mm2 += mm2;
+            if (mm2 > face->second.largest_mm2) face->second.largest_mm2 = mm2, face->second.place.at = middle;
+        }
+        for (auto& [face, hanging] : faces)
+            if (hanging.area_mm2 > least_mm2) all.push_back(hanging);
+    }
+    std::stable_sort(all.begin(), all.end(),
+                     [](const Hanging& a, const Hanging& b) { return a.area_mm2 > b.area_mm2; });
+    std::vector<Place> places;
+    for (size_t i = 0; i < all.size() && i < most; ++i) {
+        places.push_back(all[i].place);
+        places.back().up = posed.pose.linear().transpose() * Vec3::UnitZ();
+    }
+    return places;
 }
 
 Cure adds(const Place& place, const std::string& words, const std::string& hint, const std::string& kind,
           std::map<std::string, std::string> fields) {
-    return {words, hint, AddStep{place.part->id, step_of_kind(kind, fields), {}}};
+    return {words, words_of(place), hint, AddStep{place.part->id, step_of_kind(kind, fields), {}}};
 }
 
 bool looks_inward(const Place& place) { // the inside of a round
@@ -78,9 +134,13 @@ void add_roofs(const Place& place, std::vector<Cure>& cures) {
 
 /// A round that was put on an edge and runs out level prints into nothing: a flat of 45 degrees in its place does not.
 void add_chamfer_for_round(const Place& place, std::vector<Cure>& cures) {
+    static const char* instead = "Chamfer instead";
     const auto meaning = tag_meaning(place.info().primary());
     const Step* step = meaning ? place.part->step(meaning->step) : nullptr;
     if (!step || step->kind != "fillet") return;
+    const std::string called = step->name.empty() ? "its edges" : step->name;
+    if (std::any_of(cures.begin(), cures.end(), [&](const Cure& c) { return c.words == instead && c.place == called; }))
+        return; // by another face of the same round
     std::map<std::string, std::string> fields;
     auto text = [&](const char* name) {
         auto found = step->fields.find(name);
@@ -95,7 +155,7 @@ void add_chamfer_for_round(const Place& place, std::vector<Cure>& cures) {
     Edit edit;
     edit.parts = {RemoveStep{place.part->id, step->id}, AddStep{place.part->id, fresh, index}};
     edit.sentence = "Made step " + std::to_string(index + 1) + " of " + place.part->name + " a chamfer";
-    cures.push_back({"Chamfer instead of the round", "Puts a flat of 45° where the round runs out level.", edit});
+    cures.push_back({instead, called, "Puts a flat of 45° where the round runs out level.", edit});
 }
 
 /// Under a ledge: the inner edges to the wall below it are filled at 45 degrees, as far as the ledge stands out.
@@ -160,7 +220,7 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
 }
 
 std::string what_of(FindingKind kind) {
-    return kind == FindingKind::Thin ? "Too thin" : kind == FindingKind::Narrow ? "Too narrow" : "What hangs";
+    return kind == FindingKind::Thin ? "What is thin" : kind == FindingKind::Narrow ? "What is narrow" : "What hangs";
 }
 
 } // namespace
@@ -171,25 +231,29 @@ std::vector<Cure> cures_of(const Evaluation& evaluation, const PartFinding& find
     if (kind != FindingKind::Hanging && kind != FindingKind::Bridge && kind != FindingKind::Thin &&
         kind != FindingKind::Narrow)
         return cures;
-    const auto place = place_of_finding(evaluation, finding);
-    if (!place) return cures;
+    const auto posed = posed_of(evaluation, finding.ref.part);
+    if (!posed) return cures;
     const PrinterCard& card = evaluation.project->printer;
     if (kind == FindingKind::Thin || kind == FindingKind::Narrow) {
         const bool thin = kind == FindingKind::Thin;
-        auto found = thin ? measure_walls(*place->made->mesh, {.thin_mm = 2 * card.nozzle_mm})
-                          : measure_gaps(*place->made->mesh, card.smallest_open_gap_mm);
+        auto found = thin ? measure_walls(*posed->made->mesh, {.thin_mm = 2 * card.nozzle_mm})
+                          : measure_gaps(*posed->made->mesh, card.smallest_open_gap_mm);
         if (!found || !found->least_mm) return cures;
-        if (thin)
-            add_push(*place, 2 * card.nozzle_mm - *found->least_mm, "Thicken this wall",
-                     "Pushes the face out until two lines fit.", cures);
-        else
-            add_push(*place, *found->least_mm - card.smallest_open_gap_mm, "Widen this gap",
-                     "Pushes the face back until the gap stays open.", cures);
+        for (const Place& place : place_of_finding(*posed, finding.finding))
+            if (thin)
+                add_push(place, 2 * card.nozzle_mm - *found->least_mm, "Thicken this wall",
+                         "Pushes the face out until two lines fit.", cures);
+            else
+                add_push(place, *found->least_mm - card.smallest_open_gap_mm, "Widen this gap",
+                         "Pushes the face back until the gap stays open.", cures);
         return cures;
     }
-    add_roofs(*place, cures);
-    add_chamfer_for_round(*place, cures);
-    add_chamfer_under_ledge(*place, cures);
+    for (const Place& place : hanging_places(*posed, card.overhang_limit_deg)) {
+        if (kind == FindingKind::Bridge && place.info().kind != SurfaceKind::Plane) continue;
+        add_roofs(place, cures);
+        add_chamfer_for_round(place, cures);
+        add_chamfer_under_ledge(place, cures);
+    }
     return cures;
 }
 
@@ -222,10 +286,10 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
         if (failed) continue;
         auto after = measure_of(*made, finding, task);
         if (!after) return pass_on(after);
-        if (*after > 0.9 * *before) continue; // it helps next to nothing
+        if (*after > 0.95 * *before) continue; // it helps next to nothing
         better.push_back({*after,
-                          {cure, what_of(finding.ref.kind) + ": from " + format_number(*before, 1) + " to " +
-                                     format_number(*after, 1) + " mm²."}});
+                          {cure, what_of(finding.ref.kind) + " falls from " + format_number(*before, *before < 100) +
+                                     " to " + format_number(*after, *after < 100) + " mm²."}});
     }
     std::stable_sort(better.begin(), better.end(), [](const Better& a, const Better& b) { return a.after < b.after; });
     std::vector<TriedCure> told;

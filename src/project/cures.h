@@ -8,6 +8,7 @@ namespace lp {
 
 struct Cure {
     std::string words; ///< "Pointed roof"
+    std::string place; ///< what it is done to: "top of slot"
     std::string hint;  ///< what the press does
     Edit edit;
 };

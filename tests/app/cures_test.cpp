@@ -34,7 +34,7 @@ TEST_F(Cured, ABridgeByThePressOfItsCure) {
     settle();
     ASSERT_FALSE(window->check_panel()->cure_buttons().empty());
     QPushButton* roof = window->check_panel()->cure_buttons().front();
-    EXPECT_EQ(roof->text(), "Pointed roof");
+    EXPECT_EQ(roof->text(), "Pointed roof · top of step 2");
     EXPECT_TRUE(roof->accessibleDescription().contains("from 640 to 0 mm²"))
         << roof->accessibleDescription().toStdString();
     EXPECT_TRUE(roof->visibleRegion().boundingRect().contains(roof->rect())) << "seen whole";

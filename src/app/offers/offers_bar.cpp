@@ -354,7 +354,7 @@ void OffersBar::offer_for_check() {
     label_->setText(found ? QString::fromStdString(counted(found, "finding", "findings"))
                           : QString("nothing is wrong with it"));
     for (const TriedCure& tried : session_->results().cures())
-        offers_.push_back({QString::fromStdString(tried.cure.words),
+        offers_.push_back({QString::fromStdString(tried.cure.words + " · " + tried.cure.place),
                            [this, edit = tried.cure.edit] { session_->document().edit(edit); },
                            as_shown(QString::fromStdString(tried.says + " " + tried.cure.hint))});
     if (wants_mending(evaluation, *analysis, part->id))

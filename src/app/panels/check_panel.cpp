@@ -42,7 +42,11 @@ void CheckPanel::add_cures() {
         auto* box = new QVBoxLayout(row);
         box->setContentsMargins(theme::margin + 24, 2, theme::margin, 4);
         box->setSpacing(1);
-        auto* cure = new QPushButton(QString::fromStdString(tried.cure.words), row);
+        const QString words = QString::fromStdString(tried.cure.words + " · " + tried.cure.place);
+        auto* cure = new QPushButton(row);
+        cure->setFont(theme::words(13, QFont::DemiBold));
+        cure->setText(cure->fontMetrics().elidedText(words, Qt::ElideRight, theme::left_width - 90));
+        cure->setAccessibleName(words);
         const QString says = as_shown(QString::fromStdString(tried.says));
         cure->setToolTip(QString::fromStdString(tried.cure.hint));
         cure->setAccessibleDescription(says + " " + QString::fromStdString(tried.cure.hint));
