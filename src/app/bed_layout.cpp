@@ -29,7 +29,7 @@ Box3 box_on_bed(const Session& session, const Part& part, double turn_deg) {
     if (!made || !made->mesh) return {};
     Box3 box = posed_box(made->mesh, session.results().pose_of(part.id), turn_deg);
     const PartAnalysis* known = session.results().analysis() ? session.results().analysis()->part(part.id) : nullptr;
-    if (part.supports.on && known && known->supports_shape) {
+    if (part.supports.any() && known && known->supports_shape) {
         const std::shared_ptr<const TriMesh> posts(known->supports_shape, &known->supports_shape->mesh);
         box.extend(posed_box(posts, Transform::Identity(), turn_deg)); // they are made under the part as it lies
     }

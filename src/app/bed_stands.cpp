@@ -37,7 +37,7 @@ void arrange_everything(Session& session) {
         if (part->stand_in || !made || !made->mesh) continue;
         Printed one{part->id, made->mesh, session.results().pose_of(part->id), nullptr};
         const PartAnalysis* known = analysis ? analysis->part(part->id) : nullptr;
-        if (part->supports.on && known) one.supports = known->supports_shape;
+        if (part->supports.any() && known) one.supports = known->supports_shape;
         printed.push_back(std::move(one));
     }
     session.worker().start(Lane::Asked, "arrange",

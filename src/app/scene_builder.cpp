@@ -71,7 +71,7 @@ static void add_beds(const Session& session,
         add(*part, session.results().evaluation()->part(copy.part)->bodies, copy.place, copy.copy);
         const PartAnalysis* known =
             session.results().analysis() ? session.results().analysis()->part(copy.part) : nullptr;
-        if (!known || !known->supports_shape || !part->supports.on || !part->visible) continue;
+        if (!known || !known->supports_shape || !part->supports.any() || !part->visible) continue;
         SceneBody posts;
         posts.part = copy.part;
         posts.body = 1000;

@@ -1,4 +1,5 @@
 #include "bed/supports.h"
+#include "bed/brim.h"
 #include "bed/posts.h"
 #include "bed/trees.h"
 
@@ -24,15 +25,29 @@ std::string Supports::says_how_many() const {
 
 std::optional<Problem> check_supports(const SupportOptions& o) {
     if (o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
-        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5)
+        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5 && o.brim_mm >= 0 && o.brim_mm <= 50)
         return std::nullopt;
-    return Problem{ProblemCode::Range, "These support sizes make no sense.",
-                   "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts."};
+    return Problem{
+        ProblemCode::Range, "These support sizes make no sense.",
+        "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, a brim of 0 to 50 mm."};
 }
 
 Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task) {
     if (posed.empty()) return {};
     return options.kind == SupportKind::Trees ? make_trees(posed, options, task) : make_posts(posed, options, task);
+}
+
+Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
+                           const Task& task) {
+    Supports made = on ? make_supports(posed, options, task) : Supports();
+    made.brim = make_brim(posed, options.brim_mm, first_layer_mm, task);
+    return made;
+}
+
+TriMesh Supports::everything() const {
+    TriMesh all = mesh;
+    append(all, brim);
+    return all;
 }
 
 } // namespace lp

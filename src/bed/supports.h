@@ -25,6 +25,7 @@ struct SupportOptions {
     double post_mm =
         2.4; ///< across the post; a tree's thinnest branch is half of it, its trunks are as thick as their load
     double tip_mm = 0.8; ///< across the tip
+    double brim_mm = 0;  ///< width of the border round what lies on the bed; 0: none
     bool operator==(const SupportOptions&) const = default;
 };
 
@@ -46,14 +47,20 @@ struct Supports {
     std::vector<Post> posts;
     std::vector<TreeSupport> trees;
     TriMesh mesh;                ///< all of them, each a closed shell
+    TriMesh brim;                ///< one layer high
     size_t left_out = 0;         ///< hanging patches that no post fits under; of trees: places that no tip reaches
     double out_of_reach_mm2 = 0; ///< of trees: hanging surface further from every tip than one carries
     size_t count() const { return posts.size() + trees.size(); }
     /// "12 posts", "1 tree of 30 tips", "3 trees of 41 tips".
     std::string says_how_many() const;
+    /// All that is printed for the part to stand.
+    TriMesh everything() const;
 };
 
 /// The mesh stands on z = 0, up is +z.
 Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task = {});
+/// Supports where they are `on`, and the brim where it has a width.
+Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
+                           const Task& task = {});
 
 } // namespace lp

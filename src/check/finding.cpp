@@ -56,7 +56,7 @@ const std::vector<FindingRow>& finding_rows() {
          "Its weight is not over what stands on the bed. Lay it on a larger face, or give it a foot."},
         {K::Slender, "slender", "Slender", M::Leaning, S::Bed, C::WithoutSupports, false, false,
          "It is tall for the foot it stands on: while it grows the nozzle may knock it over. Lay it down, give it a "
-         "wider foot, or put supports in."},
+         "wider foot or a brim, or put supports in."},
         {K::TooBig, "too_big", "Too big", M::PastEdge, S::Check, C::Always, false, false,
          "It does not fit the bed of the printer card, however it is turned about the upright. Split it, or lay it "
          "another way."},

@@ -173,7 +173,7 @@ Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const 
         if (standing.tips_over)
             findings.add(FindingKind::Tipping, up.inverse() * standing.foot,
                          "Its weight is not above what stands on the bed: it tips over.");
-        else if (standing.slender())
+        else if (standing.slender(options.brim_mm))
             findings.add(FindingKind::Slender, up.inverse() * standing.foot,
                          "It grows " + format_number(standing.height_mm, 1) + " mm tall on a foot " +
                              format_number(standing.foot_width_mm, 1) + " mm wide: it may be knocked over.");

@@ -15,6 +15,7 @@ struct InspectionOptions {
     Vec3 bed_mm{220, 220, 250};
     double min_gap_mm = 0.2;     ///< narrower gaps are closed by the print
     double bridge_limit_mm = 10; ///< roofs held at both ends may be as wide
+    double brim_mm = 0;          ///< round what lies on the bed
     bool self_intersections = true;
     bool walls = false; ///< and gaps are measured too: the dearest of all
 };

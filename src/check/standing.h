@@ -12,7 +12,8 @@ struct Standing {
     double foot_width_mm = 0;    ///< the least width of their hull; 0 when they are on a line
     double height_mm = 0;
     /// So tall for its foot that the nozzle may knock it over as it grows (common practice, no published source).
-    bool slender() const { return height_mm > 20 * foot_width_mm && height_mm > 5; }
+    /// A brim makes the foot wider on both sides.
+    bool slender(double brim_mm = 0) const { return height_mm > 20 * (foot_width_mm + 2 * brim_mm) && height_mm > 5; }
 };
 
 /// `centre` is the centre of mass; the mesh stands as posed, up is +z. `bed_mm` is width, depth, height.

@@ -58,7 +58,8 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
         Box3 box;
         if (item == item_of.end()) return box;
         box = turned_box(item->second->mesh, turn_deg);
-        return box.extend(turned_box(item->second->supports, turn_deg));
+        box.extend(turned_box(item->second->supports, turn_deg));
+        return box.extend(turned_box(item->second->brim, turn_deg));
     });
     std::vector<std::vector<FileObject>> beds(plan.beds);
     std::map<std::string, int> count;
@@ -74,11 +75,12 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
         if (printed.apart.empty())
             objects.push_back(
                 {.name = printed.name + number, .mesh = transformed(printed.mesh, item.stand), .colour = colour});
-        if (!printed.supports.empty())
-            objects.push_back({.name = printed.name + number + " supports",
-                               .mesh = transformed(printed.supports, item.stand),
-                               .support = true,
-                               .colour = 0xb8b2a4});
+        for (const auto& [mesh, what] : {std::pair(&printed.supports, " supports"), std::pair(&printed.brim, " brim")})
+            if (!mesh->empty())
+                objects.push_back({.name = printed.name + number + what,
+                                   .mesh = transformed(*mesh, item.stand),
+                                   .support = true,
+                                   .colour = 0xb8b2a4});
     }
     std::erase_if(beds, [](const auto& objects) { return objects.empty(); }); // nothing was put on one between
     std::vector<ReadBack> result;
@@ -117,6 +119,7 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
         for (const auto& [body, mesh] : item.apart) all.push_back({body, file_name_of(body), mesh, false});
         if (item.apart.empty()) all.push_back({item.name, file_name_of(item.name), item.mesh, false});
         all.push_back({item.name + " supports", file_name_of(item.name) + "-supports", item.supports, true});
+        all.push_back({item.name + " brim", file_name_of(item.name) + "-brim", item.brim, true});
         for (Written& one : all) {
             if (one.mesh.empty()) continue;
             if (task.stopped()) return cancelled();
@@ -152,8 +155,11 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         item.mesh.tags.clear();
         if (made.bodies.size() > 1 && !check_soundness(welded(item.mesh), {.self_intersections = false}, task).closed)
             item.apart = bodies_apart(made, deflection_mm, pose);
-        if (part.supports.on && !in_place)
-            item.supports = make_supports(item.mesh, support_options(project, part), task).mesh;
+        if (part.supports.any() && !in_place) {
+            Supports made = supports_of(project, part, item.mesh, task);
+            item.supports = std::move(made.mesh);
+            item.brim = std::move(made.brim);
+        }
         items.push_back(std::move(item));
     }
     if (items.empty())

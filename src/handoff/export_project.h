@@ -15,6 +15,7 @@ struct ExportItem {
     /// Bodies that touch, each by itself and named: as one mesh their common edges would have four facets, and which
     /// belong together could not be told. Empty where the mesh is sound as it is.
     std::vector<std::pair<std::string, TriMesh>> apart = {};
+    TriMesh brim = {}; ///< empty when there is none
 };
 
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.

@@ -14,4 +14,12 @@ struct FlatPatch {
 };
 std::optional<FlatPatch> patch_between(const std::vector<std::vector<Vec2>>& lines);
 
+/// What closed lines hold, by the even-odd rule; they may touch in places, but not cross. `first_at` tells for every
+/// place the first that lies there; triangles index those, counter-clockwise. Nothing where lines cross.
+struct FlatFill {
+    std::vector<Triangle> triangles;
+    std::vector<uint32_t> first_at;
+};
+std::optional<FlatFill> filled(const std::vector<std::vector<Vec2>>& lines);
+
 } // namespace lp

@@ -131,6 +131,11 @@ SupportOptions support_options(const Project& project, const Part& part) {
     return options;
 }
 
+Supports supports_of(const Project& project, const Part& part, const TriMesh& posed, const Task& task) {
+    return supports_and_brim(posed, part.supports.on, support_options(project, part), project.printer.first_layer_mm,
+                             task);
+}
+
 PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task) {
     PartFigures figures;
     const PartResult* made = evaluation.part(id);
@@ -144,8 +149,7 @@ PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task
     figures.volume_mm3 = made->mass.volume_mm3;
     figures.size_mm = made->box.sizes();
     TriMesh posed = transformed(*made->mesh, pose_of_part(*part, *made, evaluation.values));
-    TriMesh supports;
-    if (part->supports.on) supports = make_supports(posed, support_options(*evaluation.project, *part), task).mesh;
+    const TriMesh supports = supports_of(*evaluation.project, *part, posed, task).everything();
     auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
     if (plan) {
         figures.time_s = plan->time_s;
@@ -394,12 +398,14 @@ template <class Cache> class Round {
         options.overhang_limit_deg = card.overhang_limit_deg;
         options.bed_mm = card.bed_mm;
         options.bridge_limit_mm = card.bridge_limit_mm;
+        options.brim_mm = project_.parts[i]->supports.options.brim_mm;
         options.self_intersections = !evaluation_.parts[i].exact; // exact bodies were verified when they were made
         Hasher key(key_of(i, its));
         key.add(options.nozzle_mm)
             .add(options.overhang_limit_deg)
             .add(options.self_intersections)
-            .add(card.bridge_limit_mm);
+            .add(card.bridge_limit_mm)
+            .add(options.brim_mm);
         for (int k = 0; k < 3; ++k) key.add(card.bed_mm[k]);
         auto found = cache_.find(cache_.inspections, key.value(), task_, [&] {
             typename Cache::Inspected fresh{inspect(*its.posed, options, task_), hanging(i, its)};
@@ -423,9 +429,10 @@ template <class Cache> class Round {
 
     bool support_part(size_t i, PartAnalysis& its) {
         const Part& part = *project_.parts[i];
-        if (!part.supports.on) return true;
+        if (!part.supports.any()) return true;
         const SupportOptions posts = support_options(project_, part);
         Hasher key(key_of(i, its));
+        key.add(part.supports.on).add(posts.brim_mm).add(project_.printer.first_layer_mm);
         key.add(int(posts.kind))
             .add(posts.overhang_limit_deg)
             .add(posts.contact_gap_mm)
@@ -434,9 +441,9 @@ template <class Cache> class Round {
             .add(posts.tip_mm);
         support_keys_[i] = key.value();
         auto found = cache_.find(cache_.supports, key.value(), task_, [&] {
-            typename Cache::Propped fresh{make_supports(*its.posed, posts, task_), nullptr};
-            if (!fresh.supports.mesh.empty())
-                fresh.shape = std::make_shared<const Tessellation>(segment_mesh(fresh.supports.mesh));
+            typename Cache::Propped fresh{supports_of(project_, part, *its.posed, task_), nullptr};
+            if (TriMesh all = fresh.supports.everything(); !all.empty())
+                fresh.shape = std::make_shared<const Tessellation>(segment_mesh(std::move(all)));
             return fresh;
         });
         if (!found) return false;
@@ -451,7 +458,8 @@ template <class Cache> class Round {
         key.add(project_.parts[i]->supports.options.contact_gap_mm);
         auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
             typename Cache::Laid fresh;
-            auto plan = plan_layers(*its.posed, its.supports.mesh, layer_options(project_, *project_.parts[i]), task_);
+            auto plan =
+                plan_layers(*its.posed, its.supports.everything(), layer_options(project_, *project_.parts[i]), task_);
             if (plan)
                 fresh.plan = std::move(*plan);
             else

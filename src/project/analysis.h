@@ -60,6 +60,9 @@ LayerOptions layer_options(const Project& project, const Part& part);
 /// The part's posts as the printer's card limits them.
 SupportOptions support_options(const Project& project, const Part& part);
 
+/// Supports and brim of a part as it lies, by its own settings.
+Supports supports_of(const Project& project, const Part& part, const TriMesh& posed, const Task& task = {});
+
 /// What a part's numbers come to: for comparing variants. As the ledger counts it, supports included.
 struct PartFigures {
     double volume_mm3 = 0;

@@ -1,6 +1,7 @@
 #include "project/cures.h"
 #include "base/quantity.h"
 #include "check/overhang.h"
+#include "check/standing.h"
 #include "shape/mesh_distance.h"
 
 namespace lp {
@@ -206,6 +207,28 @@ TriMesh posed_part(const Evaluation& evaluation, PartId id) {
     return transformed(*made->mesh, pose_of_part(*evaluation.project->part(id), *made, evaluation.values));
 }
 
+Standing standing_of(const Evaluation& evaluation, PartId id) {
+    const TriMesh posed = posed_part(evaluation, id);
+    return check_standing(posed, mass_properties(posed).centre, evaluation.project->printer.bed_mm);
+}
+
+/// As wide as it must be, of widths people use (common practice, no published source).
+void add_brim(const Evaluation& evaluation, PartId id, std::vector<Cure>& cures) {
+    const PartPtr part = evaluation.project->part(id);
+    if (!part || !evaluation.part(id) || !evaluation.part(id)->mesh) return;
+    const Standing standing = standing_of(evaluation, id);
+    for (double wide : {6.0, 10.0, 15.0}) {
+        if (standing.slender(wide) || wide <= part->supports.options.brim_mm) continue;
+        SupportSettings settings = part->supports;
+        settings.options.brim_mm = wide;
+        Edit edit = SetSupports{id, settings};
+        edit.sentence = "Gave " + part->name + " a brim of " + format_number(wide) + " mm";
+        cures.push_back({"Brim of " + format_number(wide) + " mm", part->name,
+                         "A border one layer high round its foot, to be torn off.", edit});
+        return;
+    }
+}
+
 /// What a finding is measured by: less is better for what hangs, more for walls and gaps.
 Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& finding, const Task& task) {
     const PrinterCard& card = evaluation.project->printer;
@@ -227,6 +250,7 @@ std::string what_of(FindingKind kind) {
 
 std::vector<Cure> cures_of(const Evaluation& evaluation, const PartFinding& finding) {
     std::vector<Cure> cures;
+    if (finding.ref.kind == FindingKind::Slender) add_brim(evaluation, finding.ref.part, cures);
     const FindingKind kind = finding.ref.kind;
     if (kind != FindingKind::Hanging && kind != FindingKind::Bridge && kind != FindingKind::Thin &&
         kind != FindingKind::Narrow)
@@ -265,6 +289,12 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
     };
     const std::vector<Cure> cures = cures_of(evaluation, finding);
     if (cures.empty()) return std::vector<TriedCure>{};
+    if (finding.ref.kind == FindingKind::Slender) {
+        const double foot = standing_of(evaluation, finding.ref.part).foot_width_mm;
+        const double wide = cures[0].edit.parts[0].get_if<SetSupports>()->supports.options.brim_mm;
+        return std::vector<TriedCure>{{cures[0], "Its foot is held on " + format_number(foot + 2 * wide, 1) +
+                                                     " mm instead of " + format_number(foot, 1) + " mm."}};
+    }
     auto before = measure_of(evaluation, finding, task);
     if (!before) return pass_on(before);
     std::vector<Better> better;

@@ -35,6 +35,7 @@ struct PrintPose {
 struct SupportSettings {
     bool on = false;
     SupportOptions options;
+    bool any() const { return on || options.brim_mm > 0; } ///< something is printed beside the part
     bool operator==(const SupportSettings&) const = default;
 };
 

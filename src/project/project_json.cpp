@@ -148,7 +148,8 @@ json part_json(const Part& part) {
                   {"contact_gap_mm", posts.contact_gap_mm},
                   {"spacing_mm", posts.spacing_mm},
                   {"post_mm", posts.post_mm},
-                  {"tip_mm", posts.tip_mm}}}};
+                  {"tip_mm", posts.tip_mm},
+                  {"brim_mm", posts.brim_mm}}}};
     if (part.gauge)
         result["gauge"] = {{"contact", part.gauge->contact},
                            {"nominal_mm", part.gauge->nominal_mm},
@@ -229,12 +230,14 @@ Part part_of(const json& from, const std::string& where) {
         part.supports.on = get_or(s, "on", false, where);
         const auto word = get_or(s, "kind", std::string(word_of(posts.kind)), where);
         const auto kind = support_kind_called(word);
-        if (!kind) refuse(where + ": supports of kind \"" + word.substr(0, 40) + "\" are not known.", "Write post or tree.");
+        if (!kind)
+            refuse(where + ": supports of kind \"" + word.substr(0, 40) + "\" are not known.", "Write post or tree.");
         posts.kind = *kind;
         posts.contact_gap_mm = get_or(s, "contact_gap_mm", posts.contact_gap_mm, where);
         posts.spacing_mm = get_or(s, "spacing_mm", posts.spacing_mm, where);
         posts.post_mm = get_or(s, "post_mm", posts.post_mm, where);
         posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
+        posts.brim_mm = get_or(s, "brim_mm", posts.brim_mm, where);
         if (auto wrong = check_supports(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
     }
     read_stands(from, where, part);

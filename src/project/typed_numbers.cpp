@@ -38,7 +38,8 @@ struct PostNumber {
 constexpr PostNumber post_numbers[] = {{"contact_gap_mm", &SupportOptions::contact_gap_mm},
                                        {"spacing_mm", &SupportOptions::spacing_mm},
                                        {"post_mm", &SupportOptions::post_mm},
-                                       {"tip_mm", &SupportOptions::tip_mm}};
+                                       {"tip_mm", &SupportOptions::tip_mm},
+                                       {"brim_mm", &SupportOptions::brim_mm}};
 
 Problem no_number(const std::string& key) {
     return {ProblemCode::Missing, "There is no number " + quoted_start(key) + ".", "It may be gone with its part."};

@@ -55,3 +55,54 @@ TEST_F(Cured, ABridgeByThePressOfItsCure) {
     settle();
     EXPECT_EQ(findings(), 0u);
 }
+
+TEST_F(Cured, ATowerByABrimThatIsTypedOrPressed) {
+    nlohmann::json stake{{"kind", "block"}, {"fields", {{"size_x", 4}, {"size_y", 4}, {"size_z", 120}}}};
+    const auto file = folder.path / "stake.json";
+    std::ofstream(file) << nlohmann::json{{"format", "loose-peg"},
+                                          {"version", 1},
+                                          {"parts", {{{"name", "Stake"}, {"steps", nlohmann::json::array({stake})}}}}};
+    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+    settle();
+    go(Stretch::Check);
+    settle();
+    const auto slender = [&]() -> MarkRow* {
+        for (MarkRow* row : window->check_panel()->finding_rows())
+            if (row->title() == "Slender") return row;
+        return nullptr;
+    };
+    ASSERT_NE(slender(), nullptr);
+    QTest::mouseClick(slender(), Qt::LeftButton);
+    settle();
+    ASSERT_EQ(window->check_panel()->cure_buttons().size(), 1u);
+    QTest::mouseClick(window->check_panel()->cure_buttons().front(), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(slender(), nullptr);
+    EXPECT_EQ(part("Stake")->supports.options.brim_mm, 6);
+    // It is seen on the bed, beside the stake, and can be typed there.
+    go(Stretch::Bed);
+    settle();
+    auto brim_in_view = [&] {
+        for (const SceneBody& body : window->view()->scene().bodies)
+            if (body.support) return bounding_box(body.shape->mesh).sizes().x();
+        return 0.0;
+    };
+    EXPECT_NEAR(brim_in_view(), 16, 0.05);
+    auto field = [&] {
+        ValueField* found = nullptr;
+        for (ValueField* f : window->bed_panel()->findChildren<ValueField*>())
+            if (f->accessibleName() == "Brim") found = f;
+        return found;
+    };
+    ASSERT_NE(field(), nullptr);
+    type_into(field(), "9");
+    settle();
+    EXPECT_NEAR(brim_in_view(), 22, 0.05);
+    ASSERT_NE(field(), nullptr);
+    type_into(field(), "0");
+    settle();
+    EXPECT_EQ(brim_in_view(), 0);
+    undo();
+    settle();
+    EXPECT_NEAR(brim_in_view(), 22, 0.05);
+}

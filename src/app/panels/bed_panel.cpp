@@ -125,6 +125,9 @@ void BedPanel::add_supports(const Part& part) {
         {"Between tips", "under large flat areas", "spacing_mm"},
         {trees ? "Branch" : "Post", trees ? "twice the thinnest branch" : "across the shaft", "post_mm"},
         {"Tip", "across the tip", "tip_mm"}};
+    ValueRow brim = make_value_row("Brim", "width of a border one layer high round its foot; 0: none", this);
+    bind_number(session_, brim, "supports " + std::to_string(part.id.value) + " brim_mm");
+    body()->addWidget(brim.row);
     for (const Line& line : lines) {
         ValueRow row = make_value_row(line.name, line.hint, this);
         bind_number(session_, row, "supports " + std::to_string(part.id.value) + " " + line.key);
@@ -142,6 +145,13 @@ void BedPanel::add_supports(const Part& part) {
     });
     box->addWidget(supports_);
     body()->addWidget(row);
+    if (part.supports.options.brim_mm > 0 && mine)
+        body()->addWidget(make_note(mine->supports.brim.empty()
+                                        ? QString("Nothing lies flat enough on the bed for a brim.")
+                                        : QString("The brim takes %1 cm³ and is exported as an object of its own.")
+                                              .arg(QString::fromStdString(format_number(
+                                                  mass_properties(mine->supports.brim).volume_mm3 / 1000, 2))),
+                                    mine->supports.brim.empty(), this));
     if (part.supports.on && mine) {
         double volume = mine->supports.mesh.empty() ? 0 : mass_properties(mine->supports.mesh).volume_mm3 / 1000;
         QString says = count
