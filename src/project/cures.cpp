@@ -99,8 +99,8 @@ std::vector<Place> hanging_places(const PosedPart& posed, double limit_deg) {
     return places;
 }
 
-Cure adds(const Place& place, const std::string& words, const std::string& hint, const std::string& kind,
-          std::map<std::string, std::string> fields) {
+FindingCure adds(const Place& place, const std::string& words, const std::string& hint, const std::string& kind,
+                 std::map<std::string, std::string> fields) {
     return {words, words_of(place), hint, AddStep{place.part->id, step_of_kind(kind, fields), {}}};
 }
 
@@ -115,7 +115,7 @@ bool looks_inward(const Place& place) { // the inside of a round
 }
 
 /// A flat roof between walls, or the top of a round hole that lies along an axis of the design's up.
-void add_roofs(const Place& place, std::vector<Cure>& cures) {
+void add_roofs(const Place& place, std::vector<FindingCure>& cures) {
     std::map<std::string, std::string> fields{{"face", place.reference().text()}};
     if (place.info().kind == SurfaceKind::Cylinder) {
         if (!looks_inward(place)) return;
@@ -134,13 +134,14 @@ void add_roofs(const Place& place, std::vector<Cure>& cures) {
 }
 
 /// A round that was put on an edge and runs out level prints into nothing: a flat of 45 degrees in its place does not.
-void add_chamfer_for_round(const Place& place, std::vector<Cure>& cures) {
+void add_chamfer_for_round(const Place& place, std::vector<FindingCure>& cures) {
     static const char* instead = "Chamfer instead";
     const auto meaning = tag_meaning(place.info().primary());
     const Step* step = meaning ? place.part->step(meaning->step) : nullptr;
     if (!step || step->kind != "fillet") return;
     const std::string called = step->name.empty() ? "its edges" : step->name;
-    if (std::any_of(cures.begin(), cures.end(), [&](const Cure& c) { return c.words == instead && c.place == called; }))
+    if (std::any_of(cures.begin(), cures.end(),
+                    [&](const FindingCure& c) { return c.words == instead && c.place == called; }))
         return; // by another face of the same round
     std::map<std::string, std::string> fields;
     auto text = [&](const char* name) {
@@ -160,7 +161,7 @@ void add_chamfer_for_round(const Place& place, std::vector<Cure>& cures) {
 }
 
 /// Under a ledge: the inner edges to the wall below it are filled at 45 degrees, as far as the ledge stands out.
-void add_chamfer_under_ledge(const Place& place, std::vector<Cure>& cures) {
+void add_chamfer_under_ledge(const Place& place, std::vector<FindingCure>& cures) {
     if (!place.body->is_exact() || place.info().kind != SurfaceKind::Plane) return;
     if (place.info().direction.dot(place.up) > -0.99) return;
     const Tessellation& t = place.body->tessellation();
@@ -195,7 +196,7 @@ void add_chamfer_under_ledge(const Place& place, std::vector<Cure>& cures) {
                          {{"edges", edges}, {"distance", format_number(distance) + " mm"}}));
 }
 
-void add_push(const Place& place, double by, const char* words, const char* hint, std::vector<Cure>& cures) {
+void add_push(const Place& place, double by, const char* words, const char* hint, std::vector<FindingCure>& cures) {
     if (!place.body->is_exact() || std::fabs(by) < 0.01) return;
     const double hundredths = (by > 0 ? std::ceil(by * 100) : std::floor(by * 100)) / 100;
     cures.push_back(adds(place, words, hint, "push",
@@ -213,7 +214,7 @@ Standing standing_of(const Evaluation& evaluation, PartId id) {
 }
 
 /// As wide as it must be, of widths people use (common practice, no published source).
-void add_brim(const Evaluation& evaluation, PartId id, std::vector<Cure>& cures) {
+void add_brim(const Evaluation& evaluation, PartId id, std::vector<FindingCure>& cures) {
     const PartPtr part = evaluation.project->part(id);
     if (!part || !evaluation.part(id) || !evaluation.part(id)->mesh) return;
     const Standing standing = standing_of(evaluation, id);
@@ -248,8 +249,8 @@ std::string what_of(FindingKind kind) {
 
 } // namespace
 
-std::vector<Cure> cures_of(const Evaluation& evaluation, const PartFinding& finding) {
-    std::vector<Cure> cures;
+std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFinding& finding) {
+    std::vector<FindingCure> cures;
     if (finding.ref.kind == FindingKind::Slender) add_brim(evaluation, finding.ref.part, cures);
     const FindingKind kind = finding.ref.kind;
     if (kind != FindingKind::Hanging && kind != FindingKind::Bridge && kind != FindingKind::Thin &&
@@ -287,7 +288,7 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
         double after;
         TriedCure cure;
     };
-    const std::vector<Cure> cures = cures_of(evaluation, finding);
+    const std::vector<FindingCure> cures = cures_of(evaluation, finding);
     if (cures.empty()) return std::vector<TriedCure>{};
     if (finding.ref.kind == FindingKind::Slender) {
         const double foot = standing_of(evaluation, finding.ref.part).foot_width_mm;
@@ -298,7 +299,7 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
     auto before = measure_of(evaluation, finding, task);
     if (!before) return pass_on(before);
     std::vector<Better> better;
-    for (const Cure& cure : cures) {
+    for (const FindingCure& cure : cures) {
         task.tell("Trying what would help", double(&cure - cures.data()) / double(cures.size()));
         if (task.stopped()) return cancelled();
         auto edited = apply_edit(*evaluation.project, cure.edit);

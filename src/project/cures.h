@@ -6,7 +6,7 @@
 
 namespace lp {
 
-struct Cure {
+struct FindingCure {
     std::string words; ///< "Pointed roof"
     std::string place; ///< what it is done to: "top of slot"
     std::string hint;  ///< what the press does
@@ -15,10 +15,10 @@ struct Cure {
 
 /// What may help where a finding is: roofs cut to slopes, a chamfer in place of a round or under a ledge, a wall pushed
 /// thicker, a gap pushed wider. None for findings that no step cures.
-std::vector<Cure> cures_of(const Evaluation& evaluation, const PartFinding& finding);
+std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFinding& finding);
 
 struct TriedCure {
-    Cure cure;
+    FindingCure cure;
     std::string says; ///< "What hangs falls from 480 to 0 mm²."
 };
 

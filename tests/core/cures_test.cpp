@@ -88,7 +88,7 @@ TEST(Cures, ALyingHoleGetsADropUpAsItIsPrinted) {
     const auto finding = finding_of(side, FindingKind::Hanging);
     ASSERT_TRUE(finding);
     bool found = false;
-    for (const Cure& cure : cures_of(side.evaluation, *finding))
+    for (const FindingCure& cure : cures_of(side.evaluation, *finding))
         if (cure.words == "Pointed roof") {
             const Step& made = cure.edit.parts.front().get_if<AddStep>()->step;
             EXPECT_EQ(made.fields.at("up").text(), "x");
