@@ -14,7 +14,7 @@ namespace lp {
 using theme::Role;
 
 constexpr size_t short_sheet = 24; ///< rows that are made in one go
-constexpr size_t rows_at_once = 8; ///< of a longer one; the rest follows while it is painted
+constexpr size_t rows_at_once = 4; ///< of a longer one; the rest follows while it is painted
 constexpr size_t page_rows = 8;    ///< laid out and painted together
 constexpr qint64 slice_ms = 5;
 

@@ -32,7 +32,8 @@ QStringList words_of(const PoseChoice& c) {
     words << (!c.pose.fits_bed    ? QString("too big")
               : c.pose.tips_over  ? QString("tips over")
               : stands_mm2 >= 100 ? "on " + number(stands_mm2 / 100, 1) + " cm²"
-                                  : "on " + number(stands_mm2, 0) + " mm²");
+              : stands_mm2 >= 0.5 ? "on " + number(stands_mm2, 0) + " mm²"
+                                  : QString("on an edge"));
     return words;
 }
 } // namespace
