@@ -1,7 +1,6 @@
 #include "app/results.h"
 #include "project/mapped_region.h"
 #include <QTimer>
-#include <atomic>
 #include <utility>
 
 namespace lp {
@@ -285,16 +284,11 @@ void Results::compare_variants(PartId part) {
     });
 }
 
-namespace {
-/// Number of the newest question about cures; an older one ends.
-std::atomic<uint64_t> newest_cures = 0;
-} // namespace
-
 /// Once the findings are those of the parts as they are.
 void Results::try_cures() {
     const auto& ref = workspace_.active_finding();
     if (!ref && cures_of_) {
-        ++newest_cures;
+        ++*newest_cures_;
         cures_of_.reset();
         cures_.clear();
         trying_cures_ = false;
@@ -304,30 +298,32 @@ void Results::try_cures() {
     if (cures_of_ && cures_of_->first == evaluation_ && cures_of_->second == *ref) return;
     cures_of_.emplace(evaluation_, *ref);
     cures_.clear();
-    const uint64_t mine = ++newest_cures;
+    const uint64_t mine = ++*newest_cures_;
     const auto found = findings_of_part(*evaluation_, analysis_.get(), ref->part);
     const auto finding = std::find_if(found.begin(), found.end(), [&](const PartFinding& f) { return f.ref == *ref; });
     trying_cures_ = finding != found.end();
     emit cures_tried();
     if (!trying_cures_) return;
-    worker_.start(Lane::Asked, "cures", [this, mine, asked = *cures_of_, finding = *finding](const Task& task) {
-        Task own = task;
-        own.progress = [mine, &task](const std::string& doing, double share) {
-            if (newest_cures != mine) return task.cancel.cancel(); // nobody waits for it any more
-            task.tell(doing, share);
-        };
-        if (newest_cures != mine) return;
-        auto tried = tried_cures(evaluator_, *asked.first, finding, own);
-        worker_.post([this, asked, tried] {
-            if (!cures_of_ || cures_of_->first != asked.first || !(cures_of_->second == asked.second)) return;
-            trying_cures_ = false;
-            if (tried)
-                cures_ = *tried;
-            else
-                cures_of_.reset(); // stopped: looked for again when it is looked at again
-            emit cures_tried();
-        });
-    });
+    worker_.start(Lane::Asked, "cures",
+                  [this, mine, newest = newest_cures_, asked = *cures_of_, finding = *finding](const Task& task) {
+                      Task own = task;
+                      own.progress = [mine, newest, &task](const std::string& doing, double share) {
+                          if (*newest != mine) return task.cancel.cancel(); // nobody waits for it any more
+                          task.tell(doing, share);
+                      };
+                      if (*newest != mine) return;
+                      auto tried = tried_cures(evaluator_, *asked.first, finding, own);
+                      worker_.post([this, asked, tried] {
+                          if (!cures_of_ || cures_of_->first != asked.first || !(cures_of_->second == asked.second))
+                              return;
+                          trying_cures_ = false;
+                          if (tried)
+                              cures_ = *tried;
+                          else
+                              cures_of_.reset(); // stopped: looked for again when it is looked at again
+                          emit cures_tried();
+                      });
+                  });
 }
 
 void Results::check_movement(MovementId id) {

@@ -6,6 +6,7 @@
 #include "project/contact_movement.h"
 #include "project/cures.h"
 #include "project/surface_map.h"
+#include <atomic>
 
 namespace lp {
 
@@ -110,6 +111,8 @@ class Results : public QObject {
     std::optional<MovementId> movement_asked_; ///< waits for the parts
     std::vector<TriedCure> cures_;
     bool trying_cures_ = false;
+    /// Number of the newest question about cures; an older one ends.
+    std::shared_ptr<std::atomic<uint64_t>> newest_cures_ = std::make_shared<std::atomic<uint64_t>>(0);
     std::optional<std::pair<std::shared_ptr<const Evaluation>, FindingRef>> cures_of_; ///< what they were tried for
     struct ShownMovement {
         PartId part;

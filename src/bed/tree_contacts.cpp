@@ -12,10 +12,6 @@ constexpr double most_samples = 400000;
 constexpr double lowest_mm = 0.3; ///< nothing fits under what is lower
 constexpr double apart = 1.6;     ///< contacts at first stand this many reaches apart
 
-double hang_of(const Vec3& unit) {
-    return std::asin(std::clamp(-unit.z(), 0.0, 1.0)) * 180 / 3.14159265358979;
-}
-
 /// Places in the cells of a grid, so that only those near another place are looked at.
 class NearPlaces {
   public:
@@ -70,8 +66,8 @@ class ContactPlanner {
         // First as far apart as may be, then wherever something is left out of reach.
         for (double far : {apart, 1.0})
             for (const Sample& s : samples)
-                if (near_.nearest(s.at) > far * rules_.reach(hang_of(unit_[s.facet]))) put(s.at, unit_[s.facet]);
-        for (const Sample& s : samples) plan_.hanging.push_back({s.at, hang_of(unit_[s.facet]), sample_mm2_});
+                if (near_.nearest(s.at) > far * rules_.reach(hang_angle_deg(unit_[s.facet]))) put(s.at, unit_[s.facet]);
+        for (const Sample& s : samples) plan_.hanging.push_back({s.at, hang_angle_deg(unit_[s.facet]), sample_mm2_});
         return std::move(plan_);
     }
 
@@ -82,7 +78,7 @@ class ContactPlanner {
     };
 
     void put(const Vec3& at, const Vec3& normal) {
-        plan_.contacts.push_back({at, normal, hang_of(normal)});
+        plan_.contacts.push_back({at, normal, hang_angle_deg(normal)});
         near_.add(at);
     }
 
@@ -172,7 +168,7 @@ class ContactPlanner {
         if (!convex || !sharp) return;
         if (inner.z() < std::max(p.z(), q.z()) - 1e-4 && middle(other).z() < p.z()) return; // an upper rim
         const Vec3 at = (p + q) / 2;
-        if (near_.nearest(at) <= apart * rules_.reach(hang_of(unit_[hanging]))) return;
+        if (near_.nearest(at) <= apart * rules_.reach(hang_angle_deg(unit_[hanging]))) return;
         put(at + 0.3 * (inner - at).stableNormalized(), unit_[hanging]);
     }
 

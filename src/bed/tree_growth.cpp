@@ -7,7 +7,7 @@ namespace lp {
 namespace {
 
 constexpr double infinity = std::numeric_limits<double>::infinity();
-constexpr double pi = 3.14159265358979;
+using std::numbers::pi;
 
 Vec3 level_way(double angle, double length) {
     return {std::cos(angle) * length, std::sin(angle) * length, 0};
@@ -246,9 +246,9 @@ class Grower {
         }
     }
 
-    bool is_apart(const Tube& tube, const std::vector<Tube>& others) const {
+    bool is_apart(const Tube& tube, const std::vector<Tube>& others, const Tube* but = nullptr) const {
         return std::all_of(others.begin(), others.end(), [&](const Tube& o) {
-            return o.above.empty() || level(o.to - tube.to).norm() > 12 || gap(tube, o) >= rules_.apart;
+            return &o == but || o.above.empty() || level(o.to - tube.to).norm() > 12 || gap(tube, o) >= rules_.apart;
         });
     }
 
@@ -335,11 +335,7 @@ class Grower {
                 if (safe && !to_bed(to, k, from.path + (to - from.at).norm())) continue;
                 if (mine.radius < thinnest_below(mine.above[0], to) || room(from, to, mine.radius) < 0) continue;
                 const Tube tube{mine.above, to, mine.radius};
-                const bool free = std::all_of(tubes.begin(), tubes.end(), [&](const Tube& o) {
-                    return &o == &mine || o.above.empty() || level(o.to - to).norm() > 12 ||
-                           gap(tube, o) >= rules_.apart;
-                });
-                if (!free) continue;
+                if (!is_apart(tube, tubes, &mine)) continue;
                 mine = tube;
                 return true;
             }

@@ -5,7 +5,7 @@ namespace lp {
 namespace {
 
 constexpr uint32_t sides = 12;
-constexpr double pi = 3.14159265358979;
+using std::numbers::pi;
 
 class TreeMesher {
   public:

@@ -1,5 +1,6 @@
 // What branching supports keep to. Figures from trials (design/supports.md); none is from a published source.
 #pragma once
+#include "base/geometry.h"
 #include <algorithm>
 #include <cmath>
 
@@ -29,7 +30,7 @@ struct TreeRules {
     double radius(int tips, double path) const {
         return std::max(thin_radius * std::pow(tips, 0.4), 0.5 + 0.03 * path);
     }
-    double lean() const { return std::tan(lean_deg * 3.14159265358979 / 180); }
+    double lean() const { return std::tan(radians(lean_deg)); }
 };
 
 } // namespace lp

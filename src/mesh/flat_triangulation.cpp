@@ -33,67 +33,64 @@ std::set<Triangulation::Face_handle> inner_faces(const Triangulation& all) {
     }
     return inner;
 }
-} // namespace
-
-std::optional<FlatFill> filled(const std::vector<std::vector<Vec2>>& lines) {
+/// Lines laid into a triangulation, each place known by the number of the first that lies there.
+struct Laid {
     Triangulation all;
-    FlatFill fill;
+    std::vector<uint32_t> first_at;
+};
+std::optional<Laid> laid(const std::vector<std::vector<Vec2>>& lines) {
+    Laid result;
     std::vector<Triangulation::Vertex_handle> places;
     for (const std::vector<Vec2>& line : lines)
         for (const Vec2& p : line) {
-            const size_t before = all.number_of_vertices();
-            places.push_back(all.insert(Kernel::Point_2(p.x(), p.y())));
-            const auto number = uint32_t(places.size() - 1);
-            if (all.number_of_vertices() > before) places.back()->info() = number;
-            fill.first_at.push_back(places.back()->info());
+            const size_t before = result.all.number_of_vertices();
+            places.push_back(result.all.insert(Kernel::Point_2(p.x(), p.y())));
+            if (result.all.number_of_vertices() > before) places.back()->info() = uint32_t(places.size() - 1);
+            result.first_at.push_back(places.back()->info());
         }
-    if (all.dimension() < 2) return std::nullopt;
+    if (result.all.dimension() < 2) return std::nullopt;
     try {
         size_t first = 0;
         for (const std::vector<Vec2>& line : lines) {
             for (size_t k = 0; k < line.size(); ++k)
-                if (places[first + k] != places[first + (k + 1) % line.size()])
-                    all.insert_constraint(places[first + k], places[first + (k + 1) % line.size()]);
+                if (const auto a = places[first + k], b = places[first + (k + 1) % line.size()]; a != b)
+                    result.all.insert_constraint(a, b);
             first += line.size();
         }
     } catch (const Triangulation::Intersection_of_constraints_exception&) {
         return std::nullopt;
     }
-    const auto inner = inner_faces(all);
-    for (auto face : all.finite_face_handles())
-        if (inner.count(face))
-            fill.triangles.push_back({face->vertex(0)->info(), face->vertex(1)->info(), face->vertex(2)->info()});
+    return result;
+}
+
+Triangle corners_of(Triangulation::Face_handle face) {
+    return {face->vertex(0)->info(), face->vertex(1)->info(), face->vertex(2)->info()};
+}
+
+} // namespace
+
+std::optional<FlatFill> filled(const std::vector<std::vector<Vec2>>& lines) {
+    auto made = laid(lines);
+    if (!made) return std::nullopt;
+    FlatFill fill{{}, std::move(made->first_at)};
+    const auto inner = inner_faces(made->all);
+    for (auto face : made->all.finite_face_handles())
+        if (inner.count(face)) fill.triangles.push_back(corners_of(face));
     return fill;
 }
 
 std::optional<FlatPatch> patch_between(const std::vector<std::vector<Vec2>>& lines) {
-    Triangulation all;
-    std::vector<Triangulation::Vertex_handle> places;
+    const auto made = laid(lines);
     std::vector<size_t> line_of;
-    for (const std::vector<Vec2>& line : lines)
-        for (const Vec2& p : line) {
-            places.push_back(all.insert(Kernel::Point_2(p.x(), p.y())));
-            places.back()->info() = uint32_t(line_of.size());
-            line_of.push_back(size_t(&line - lines.data()));
-        }
-    if (all.number_of_vertices() != places.size() || all.dimension() < 2) return std::nullopt;
-    try {
-        size_t first = 0;
-        for (const std::vector<Vec2>& line : lines) {
-            for (size_t k = 0; k < line.size(); ++k)
-                all.insert_constraint(places[first + k], places[first + (k + 1) % line.size()]);
-            first += line.size();
-        }
-    } catch (const Triangulation::Intersection_of_constraints_exception&) {
-        return std::nullopt;
-    }
+    for (size_t i = 0; i < lines.size(); ++i) line_of.insert(line_of.end(), lines[i].size(), i);
+    if (!made || made->all.number_of_vertices() != line_of.size()) return std::nullopt;
     FlatPatch patch;
-    for (auto face : all.finite_face_handles()) {
-        const Triangle t{face->vertex(0)->info(), face->vertex(1)->info(), face->vertex(2)->info()};
+    for (auto face : made->all.finite_face_handles()) {
+        const Triangle t = corners_of(face);
         // With all corners on one line it lies within: the lines are convex.
         if (line_of[t[0]] != line_of[t[1]] || line_of[t[1]] != line_of[t[2]]) patch.triangles.push_back(t);
     }
-    auto round = all.incident_vertices(all.infinite_vertex()), end = round;
+    auto round = made->all.incident_vertices(made->all.infinite_vertex()), end = round;
     do patch.hull.push_back(round->info());
     while (++round != end);
     std::reverse(patch.hull.begin(), patch.hull.end()); // seen from outside they come clockwise

@@ -3,6 +3,7 @@
 #include "check/overhang.h"
 #include "check/standing.h"
 #include "shape/mesh_distance.h"
+#include "steps/edges/face_between_walls.h"
 
 namespace lp {
 namespace {
@@ -10,7 +11,6 @@ namespace {
 /// The face of a part where a finding is.
 struct Place {
     const Part* part = nullptr;
-    const PartResult* made = nullptr;
     const Body* body = nullptr;
     size_t face = 0;
     Vec3 at = Vec3::Zero();  ///< in the design
@@ -33,7 +33,9 @@ std::string words_of(const Place& place) {
 struct PosedPart {
     PartPtr part;
     const PartResult* made = nullptr;
-    Transform pose;
+    Transform pose; ///< the lowest place lies on z = 0
+    Vec3 up() const { return pose.linear().transpose() * Vec3::UnitZ(); }
+    TriMesh mesh() const { return transformed(*made->mesh, pose); }
 };
 std::optional<PosedPart> posed_of(const Evaluation& evaluation, PartId id) {
     PosedPart posed{evaluation.project->part(id), evaluation.part(id), {}};
@@ -43,8 +45,8 @@ std::optional<PosedPart> posed_of(const Evaluation& evaluation, PartId id) {
 }
 
 /// The face of the part nearest to where a finding is.
-std::vector<Place> place_of_finding(const PosedPart& posed, const Finding& finding) {
-    Place place{posed.part.get(), posed.made, nullptr, 0, {}, posed.pose.linear().transpose() * Vec3::UnitZ()};
+std::optional<Place> place_of_finding(const PosedPart& posed, const Finding& finding) {
+    Place place{posed.part.get(), nullptr, 0, {}, posed.up()};
     const Vec3 wanted = posed.pose.inverse() * finding.where;
     double nearest = 0.05; // facets stand off round faces
     for (const StepBody& body : posed.made->bodies) {
@@ -58,7 +60,7 @@ std::vector<Place> place_of_finding(const PosedPart& posed, const Finding& findi
             place.at = on;
         }
     }
-    return place.body ? std::vector{place} : std::vector<Place>{};
+    return place.body ? std::optional(place) : std::nullopt;
 }
 
 /// Faces that hang beyond the limit, the largest first.
@@ -70,7 +72,6 @@ std::vector<Place> hanging_places(const PosedPart& posed, double limit_deg) {
         Place place;
     };
     std::vector<Hanging> all;
-    const double bed = bounding_box(transformed(*posed.made->mesh, posed.pose)).min().z();
     for (const StepBody& body : posed.made->bodies) {
         const Tessellation& t = body.body.tessellation();
         std::map<size_t, Hanging> faces;
@@ -78,11 +79,10 @@ std::vector<Place> hanging_places(const PosedPart& posed, double limit_deg) {
             const Vec3 area = t.mesh.area_vector(i);
             if (hang_angle_deg((posed.pose.linear() * area).stableNormalized()) <= limit_deg) continue;
             const Vec3 middle = (t.mesh.corner(i, 0) + t.mesh.corner(i, 1) + t.mesh.corner(i, 2)) / 3;
-            if ((posed.pose * middle).z() - bed < 0.01) continue; // it lies on the bed
+            if ((posed.pose * middle).z() < 0.01) continue; // it lies on the bed
             const double mm2 = area.norm() / 2;
             auto [face, fresh] = faces.try_emplace(
-                t.face_of[i],
-                Hanging{0, 0, {posed.part.get(), posed.made, &body.body, t.face_of[i], middle, Vec3::UnitZ()}});
+                t.face_of[i], Hanging{0, 0, {posed.part.get(), &body.body, t.face_of[i], middle, posed.up()}});
             face->second.area_mm2 += mm2;
             if (mm2 > face->second.largest_mm2) face->second.largest_mm2 = mm2, face->second.place.at = middle;
         }
@@ -92,10 +92,7 @@ std::vector<Place> hanging_places(const PosedPart& posed, double limit_deg) {
     std::stable_sort(all.begin(), all.end(),
                      [](const Hanging& a, const Hanging& b) { return a.area_mm2 > b.area_mm2; });
     std::vector<Place> places;
-    for (size_t i = 0; i < all.size() && i < most; ++i) {
-        places.push_back(all[i].place);
-        places.back().up = posed.pose.linear().transpose() * Vec3::UnitZ();
-    }
+    for (size_t i = 0; i < all.size() && i < most; ++i) places.push_back(all[i].place);
     return places;
 }
 
@@ -104,21 +101,11 @@ FindingCure adds(const Place& place, const std::string& words, const std::string
     return {words, words_of(place), hint, AddStep{place.part->id, step_of_kind(kind, fields), {}}};
 }
 
-bool looks_inward(const Place& place) { // the inside of a round
-    const Tessellation& t = place.body->tessellation();
-    for (size_t i = 0; i < t.mesh.triangles.size(); ++i) {
-        if (t.face_of[i] != place.face) continue;
-        const Vec3 off = t.mesh.corner(i, 0) - place.info().axis_point, axis = place.info().direction;
-        return t.mesh.area_vector(i).dot(off - off.dot(axis) * axis) < 0;
-    }
-    return false;
-}
-
 /// A flat roof between walls, or the top of a round hole that lies along an axis of the design's up.
 void add_roofs(const Place& place, std::vector<FindingCure>& cures) {
     std::map<std::string, std::string> fields{{"face", place.reference().text()}};
     if (place.info().kind == SurfaceKind::Cylinder) {
-        if (!looks_inward(place)) return;
+        if (!is_hollow(place.body->tessellation(), place.face)) return;
         int axis;
         place.up.cwiseAbs().maxCoeff(&axis);
         if (std::fabs(place.up[axis]) < std::cos(radians(1.0))) return; // no word for that way up
@@ -203,102 +190,120 @@ void add_push(const Place& place, double by, const char* words, const char* hint
                          {{"faces", place.reference().text()}, {"by", format_number(hundredths) + " mm"}}));
 }
 
-TriMesh posed_part(const Evaluation& evaluation, PartId id) {
-    const PartResult* made = evaluation.part(id);
-    return transformed(*made->mesh, pose_of_part(*evaluation.project->part(id), *made, evaluation.values));
-}
-
-Standing standing_of(const Evaluation& evaluation, PartId id) {
-    const TriMesh posed = posed_part(evaluation, id);
-    return check_standing(posed, mass_properties(posed).centre, evaluation.project->printer.bed_mm);
+Standing standing_of(const PosedPart& posed, const Project& project) {
+    const TriMesh mesh = posed.mesh();
+    return check_standing(mesh, mass_properties(mesh).centre, project.printer.bed_mm);
 }
 
 /// As wide as it must be, of widths people use (common practice, no published source).
-void add_brim(const Evaluation& evaluation, PartId id, std::vector<FindingCure>& cures) {
-    const PartPtr part = evaluation.project->part(id);
-    if (!part || !evaluation.part(id) || !evaluation.part(id)->mesh) return;
-    const Standing standing = standing_of(evaluation, id);
+void add_brim(const PosedPart& posed, const Project& project, std::vector<FindingCure>& cures) {
+    const Part& part = *posed.part;
+    const Standing standing = standing_of(posed, project);
     for (double wide : {6.0, 10.0, 15.0}) {
-        if (standing.slender(wide) || wide <= part->supports.options.brim_mm) continue;
-        SupportSettings settings = part->supports;
+        if (standing.slender(wide) || wide <= part.supports.options.brim_mm) continue;
+        SupportSettings settings = part.supports;
         settings.options.brim_mm = wide;
-        Edit edit = SetSupports{id, settings};
-        edit.sentence = "Gave " + part->name + " a brim of " + format_number(wide) + " mm";
-        cures.push_back({"Brim of " + format_number(wide) + " mm", part->name,
+        Edit edit = SetSupports{part.id, settings};
+        edit.sentence = "Gave " + part.name + " a brim of " + format_number(wide) + " mm";
+        cures.push_back({"Brim of " + format_number(wide) + " mm", part.name,
                          "A border one layer high round its foot, to be torn off.", edit});
         return;
     }
 }
 
-/// What a finding is measured by: less is better for what hangs, more for walls and gaps.
+/// Walls or gaps that are too thin or too narrow.
+Expected<Walls> narrow_places(const TriMesh& mesh, FindingKind kind, const PrinterCard& card, const Task& task) {
+    return kind == FindingKind::Thin ? measure_walls(mesh, {.thin_mm = 2 * card.nozzle_mm}, task)
+                                     : measure_gaps(mesh, card.smallest_open_gap_mm, task);
+}
+
+/// What a finding is measured by, the less the better: mm2, or the height over the foot.
 Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& finding, const Task& task) {
+    const auto posed = posed_of(evaluation, finding.ref.part);
+    if (!posed) return problem(ProblemCode::Missing, "There is no body left.");
     const PrinterCard& card = evaluation.project->printer;
-    const TriMesh posed = posed_part(evaluation, finding.ref.part);
-    if (finding.ref.kind == FindingKind::Thin || finding.ref.kind == FindingKind::Narrow) {
-        auto found = finding.ref.kind == FindingKind::Thin ? measure_walls(posed, {.thin_mm = 2 * card.nozzle_mm}, task)
-                                                           : measure_gaps(posed, card.smallest_open_gap_mm, task);
+    switch (finding.ref.kind) {
+    case FindingKind::Thin:
+    case FindingKind::Narrow: {
+        auto found = narrow_places(posed->mesh(), finding.ref.kind, card, task);
         if (!found) return pass_on(found);
         return found->thin_area_mm2;
     }
-    return find_overhang(posed, card.overhang_limit_deg).area_mm2;
+    case FindingKind::Slender: {
+        const Standing standing = standing_of(*posed, *evaluation.project);
+        const double foot = standing.foot_width_mm + 2 * posed->part->supports.options.brim_mm;
+        return standing.height_mm / std::max(foot, 0.1);
+    }
+    default:
+        return find_overhang(posed->mesh(), card.overhang_limit_deg).area_mm2;
+    }
 }
 
-std::string what_of(FindingKind kind) {
-    return kind == FindingKind::Thin ? "What is thin" : kind == FindingKind::Narrow ? "What is narrow" : "What hangs";
+std::string says(FindingKind kind, double before, double after) {
+    const std::string falls =
+        " falls from " + format_number(before, before < 100) + " to " + format_number(after, after < 100);
+    return kind == FindingKind::Slender  ? "Its height" + falls + " times its foot."
+           : kind == FindingKind::Thin   ? "What is thin" + falls + " mm²."
+           : kind == FindingKind::Narrow ? "What is narrow" + falls + " mm²."
+                                         : "What hangs" + falls + " mm².";
+}
+
+/// Whether a step of the part failed, or was made in part, that did not fail before.
+bool fails_anew(const PartResult& made, const PartResult& before) {
+    return std::any_of(made.steps.begin(), made.steps.end(), [&](const StepOutcome& s) {
+        return (!s.ok || s.in_part) &&
+               std::none_of(before.steps.begin(), before.steps.end(),
+                            [&](const StepOutcome& was) { return was.step == s.step && !was.ok; });
+    });
 }
 
 } // namespace
 
-std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFinding& finding) {
+std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFinding& finding, const Task& task) {
     std::vector<FindingCure> cures;
-    if (finding.ref.kind == FindingKind::Slender) add_brim(evaluation, finding.ref.part, cures);
-    const FindingKind kind = finding.ref.kind;
-    if (kind != FindingKind::Hanging && kind != FindingKind::Bridge && kind != FindingKind::Thin &&
-        kind != FindingKind::Narrow)
-        return cures;
     const auto posed = posed_of(evaluation, finding.ref.part);
     if (!posed) return cures;
+    const FindingKind kind = finding.ref.kind;
     const PrinterCard& card = evaluation.project->printer;
-    if (kind == FindingKind::Thin || kind == FindingKind::Narrow) {
-        const bool thin = kind == FindingKind::Thin;
-        auto found = thin ? measure_walls(*posed->made->mesh, {.thin_mm = 2 * card.nozzle_mm})
-                          : measure_gaps(*posed->made->mesh, card.smallest_open_gap_mm);
-        if (!found || !found->least_mm) return cures;
-        for (const Place& place : place_of_finding(*posed, finding.finding))
-            if (thin)
-                add_push(place, 2 * card.nozzle_mm - *found->least_mm, "Thicken this wall",
-                         "Pushes the face out until two lines fit.", cures);
-            else
-                add_push(place, *found->least_mm - card.smallest_open_gap_mm, "Widen this gap",
-                         "Pushes the face back until the gap stays open.", cures);
-        return cures;
+    switch (kind) {
+    case FindingKind::Slender:
+        add_brim(*posed, *evaluation.project, cures);
+        break;
+    case FindingKind::Thin:
+    case FindingKind::Narrow: {
+        const auto found = narrow_places(*posed->made->mesh, kind, card, task);
+        const auto place = place_of_finding(*posed, finding.finding);
+        if (!found || !found->least_mm || !place) break;
+        if (kind == FindingKind::Thin)
+            add_push(*place, 2 * card.nozzle_mm - *found->least_mm, "Thicken this wall",
+                     "Pushes the face out until two lines fit.", cures);
+        else
+            add_push(*place, *found->least_mm - card.smallest_open_gap_mm, "Widen this gap",
+                     "Pushes the face back until the gap stays open.", cures);
+        break;
     }
-    for (const Place& place : hanging_places(*posed, card.overhang_limit_deg)) {
-        if (kind == FindingKind::Bridge && place.info().kind != SurfaceKind::Plane) continue;
-        add_roofs(place, cures);
-        add_chamfer_for_round(place, cures);
-        add_chamfer_under_ledge(place, cures);
+    case FindingKind::Hanging:
+    case FindingKind::Bridge:
+        for (const Place& place : hanging_places(*posed, card.overhang_limit_deg)) {
+            if (kind == FindingKind::Bridge && place.info().kind != SurfaceKind::Plane) continue;
+            add_roofs(place, cures);
+            add_chamfer_for_round(place, cures);
+            add_chamfer_under_ledge(place, cures);
+        }
+        break;
+    default:
+        break;
     }
     return cures;
 }
 
 Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluation& evaluation,
                                              const PartFinding& finding, const Task& task) {
-    struct Better {
-        double after;
-        TriedCure cure;
-    };
-    const std::vector<FindingCure> cures = cures_of(evaluation, finding);
+    const std::vector<FindingCure> cures = cures_of(evaluation, finding, task);
     if (cures.empty()) return std::vector<TriedCure>{};
-    if (finding.ref.kind == FindingKind::Slender) {
-        const double foot = standing_of(evaluation, finding.ref.part).foot_width_mm;
-        const double wide = cures[0].edit.parts[0].get_if<SetSupports>()->supports.options.brim_mm;
-        return std::vector<TriedCure>{{cures[0], "Its foot is held on " + format_number(foot + 2 * wide, 1) +
-                                                     " mm instead of " + format_number(foot, 1) + " mm."}};
-    }
     auto before = measure_of(evaluation, finding, task);
     if (!before) return pass_on(before);
-    std::vector<Better> better;
+    std::vector<std::pair<double, TriedCure>> better; // by what is left after it
     for (const FindingCure& cure : cures) {
         task.tell("Trying what would help", double(&cure - cures.data()) / double(cures.size()));
         if (task.stopped()) return cancelled();
@@ -307,24 +312,15 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
         auto made = evaluator.evaluate(edited->project, task);
         if (!made) return pass_on(made);
         const PartResult* part = made->part(finding.ref.part);
-        const bool failed =
-            !part || !part->mesh || std::any_of(part->steps.begin(), part->steps.end(), [&](const StepOutcome& s) {
-                const PartResult* was = evaluation.part(finding.ref.part);
-                const bool failed_before = std::any_of(was->steps.begin(), was->steps.end(),
-                                                       [&](const StepOutcome& w) { return w.step == s.step && !w.ok; });
-                return (!s.ok || s.in_part) && !failed_before;
-            });
-        if (failed) continue;
+        if (!part || !part->mesh || fails_anew(*part, *evaluation.part(finding.ref.part))) continue;
         auto after = measure_of(*made, finding, task);
         if (!after) return pass_on(after);
         if (*after > 0.95 * *before) continue; // it helps next to nothing
-        better.push_back({*after,
-                          {cure, what_of(finding.ref.kind) + " falls from " + format_number(*before, *before < 100) +
-                                     " to " + format_number(*after, *after < 100) + " mm²."}});
+        better.push_back({*after, {cure, says(finding.ref.kind, *before, *after)}});
     }
-    std::stable_sort(better.begin(), better.end(), [](const Better& a, const Better& b) { return a.after < b.after; });
+    std::stable_sort(better.begin(), better.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     std::vector<TriedCure> told;
-    for (Better& b : better) told.push_back(std::move(b.cure));
+    for (auto& [left, cure] : better) told.push_back(std::move(cure));
     return told;
 }
 

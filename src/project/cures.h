@@ -15,7 +15,7 @@ struct FindingCure {
 
 /// What may help where a finding is: roofs cut to slopes, a chamfer in place of a round or under a ledge, a wall pushed
 /// thicker, a gap pushed wider. None for findings that no step cures.
-std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFinding& finding);
+std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFinding& finding, const Task& task = {});
 
 struct TriedCure {
     FindingCure cure;

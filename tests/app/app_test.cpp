@@ -271,7 +271,7 @@ TEST_F(Window, SupportsStandUnderWhatHangsAndCount) {
     EXPECT_TRUE(bucket_now()->supports.posts.empty());
     EXPECT_LT(session->results().analysis()->mass_g, posts_g);
     const QString kept = QString::fromStdString((folder / "trees.json").string());
-    ASSERT_TRUE(session->document().save(kept));
+    ASSERT_TRUE(window->save_to(kept));
     session->document().open(kept);
     settle();
     EXPECT_GT(bucket_now()->supports.trees.size(), 0u);

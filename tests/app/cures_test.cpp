@@ -1,6 +1,5 @@
 // What would cure a finding, tried and offered below it: pressed by key and by digit, undone.
 #include "window_test.h"
-#include <nlohmann/json.hpp>
 
 using namespace lp;
 
@@ -10,16 +9,7 @@ class Cured : public lp::Window {
   protected:
     /// A block with a slot of 16 through it: a wide bridge.
     void open_slotted() {
-        nlohmann::json block{{"kind", "block"}, {"fields", {{"size_x", 60}, {"size_y", 40}, {"size_z", 40}}}};
-        nlohmann::json slot{{"kind", "block"},
-                            {"fields", {{"size_x", 16}, {"size_y", 40}, {"size_z", 15}, {"does", "cut"}}}};
-        const auto file = folder.path / "slotted.json";
-        std::ofstream(file) << nlohmann::json{
-            {"format", "loose-peg"}, {"version", 1}, {"parts", {{{"name", "Rail"}, {"steps", {block, slot}}}}}};
-        ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
-        settle();
-        go(Stretch::Check);
-        settle();
+        open_part("Rail", {block(60, 40, 40), block(16, 40, 15, {{"does", "cut"}})}, Stretch::Check);
     }
     size_t findings() { return window->check_panel()->finding_rows().size(); }
 };
@@ -57,15 +47,7 @@ TEST_F(Cured, ABridgeByThePressOfItsCure) {
 }
 
 TEST_F(Cured, ATowerByABrimThatIsTypedOrPressed) {
-    nlohmann::json stake{{"kind", "block"}, {"fields", {{"size_x", 4}, {"size_y", 4}, {"size_z", 120}}}};
-    const auto file = folder.path / "stake.json";
-    std::ofstream(file) << nlohmann::json{{"format", "loose-peg"},
-                                          {"version", 1},
-                                          {"parts", {{{"name", "Stake"}, {"steps", nlohmann::json::array({stake})}}}}};
-    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
-    settle();
-    go(Stretch::Check);
-    settle();
+    open_part("Stake", nlohmann::json::array({block(4, 4, 120)}), Stretch::Check);
     const auto slender = [&]() -> MarkRow* {
         for (MarkRow* row : window->check_panel()->finding_rows())
             if (row->title() == "Slender") return row;

@@ -1,7 +1,6 @@
 // Ways up side by side over the view: asked for by key, laid by key and by pointer, undone, put away.
 #include "app/view/pose_cards.h"
 #include "window_test.h"
-#include <nlohmann/json.hpp>
 
 using namespace lp;
 
@@ -10,18 +9,7 @@ namespace {
 class Poses : public lp::Window {
   protected:
     /// A stool: a seat of 60 x 40 on a leg of 10 x 10 x 24.
-    void open_stool() {
-        nlohmann::json leg{{"kind", "block"}, {"fields", {{"size_x", 10}, {"size_y", 10}, {"size_z", 24}}}};
-        nlohmann::json seat{{"kind", "block"},
-                            {"fields", {{"size_x", 60}, {"size_y", 40}, {"size_z", 4}, {"at_z", 24}}}};
-        const auto file = folder.path / "stool.json";
-        std::ofstream(file) << nlohmann::json{
-            {"format", "loose-peg"}, {"version", 1}, {"parts", {{{"name", "Stool"}, {"steps", {leg, seat}}}}}};
-        ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
-        settle();
-        go(Stretch::Bed);
-        settle();
-    }
+    void open_stool() { open_part("Stool", {block(10, 10, 24), block(60, 40, 4, {{"at_z", 24}})}, Stretch::Bed); }
     PoseCards* cards() { return window->pose_cards(); }
     Vec3 down() { return part("Stool")->pose.down; }
 };

@@ -32,6 +32,7 @@
 #include <QtTest/QTest>
 #include <fstream>
 #include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
 
 namespace lp {
 
@@ -68,6 +69,20 @@ class Window : public ::testing::Test {
     void open_demo() {
         ASSERT_TRUE(session->document().open(QString(SOURCE_DIR) + "/data/demo/rain-gauge/project.json"));
         ASSERT_TRUE(session->wait_until_done());
+    }
+    /// A project of one part by its steps, at a stretch of the work.
+    void open_part(const char* name, const nlohmann::json& steps, Stretch stretch) {
+        const auto file = folder.path / "part.json";
+        std::ofstream(file) << nlohmann::json{
+            {"format", "loose-peg"}, {"version", 1}, {"parts", {{{"name", name}, {"steps", steps}}}}};
+        ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+        settle();
+        go(stretch);
+        settle();
+    }
+    static nlohmann::json block(double x, double y, double z, nlohmann::json more = nlohmann::json::object()) {
+        more.update({{"size_x", x}, {"size_y", y}, {"size_z", z}});
+        return {{"kind", "block"}, {"fields", more}};
     }
     void settle() {
         ASSERT_TRUE(session->wait_until_done());

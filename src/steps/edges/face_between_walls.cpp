@@ -54,4 +54,12 @@ std::optional<FaceBetweenWalls> face_between_walls(const Body& body, size_t face
     return found;
 }
 
+bool is_hollow(const Tessellation& t, size_t face) {
+    const auto first = std::find(t.face_of.begin(), t.face_of.end(), face);
+    if (first == t.face_of.end()) return false;
+    const auto i = size_t(first - t.face_of.begin());
+    const Vec3 off = t.mesh.corner(i, 0) - t.faces[face].axis_point, axis = t.faces[face].direction;
+    return t.mesh.area_vector(i).dot(off - off.dot(axis) * axis) < 0;
+}
+
 } // namespace lp

@@ -1,4 +1,5 @@
-// A flat face that lies between two flat walls: the top of a rib, the roof of a slot.
+// Faces told apart by what is beside them: a flat one between two flat walls (the top of a rib, the roof of a slot),
+// the inside of a round.
 #pragma once
 #include "shape/body.h"
 
@@ -15,5 +16,8 @@ struct FaceBetweenWalls {
 /// By its two longest straight edges that run the same way, each towards another flat face: walls that it stands on (a
 /// rib's top), or with `inner` walls that it hangs between (a slot's roof). Nothing without such.
 std::optional<FaceBetweenWalls> face_between_walls(const Body& body, size_t face, bool inner);
+
+/// Whether a round face looks at its axis: the wall of a hole.
+bool is_hollow(const Tessellation& tessellation, size_t face);
 
 } // namespace lp

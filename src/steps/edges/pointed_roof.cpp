@@ -69,17 +69,14 @@ Expected<RoofProfile> over_round(const Body& body, size_t face, const Vec3& want
     RoofProfile profile;
     profile.frame.linear() << up.normalized().cross(along), up.normalized(), along;
     double from = 1e300, to = -1e300;
-    bool inside = false;
     for (size_t i = 0; i < t.mesh.triangles.size(); ++i) {
         if (t.face_of[i] != face) continue;
         for (int k = 0; k < 3; ++k) {
             from = std::min(from, t.mesh.corner(i, k).dot(along));
             to = std::max(to, t.mesh.corner(i, k).dot(along));
         }
-        const Vec3 middle = (t.mesh.corner(i, 0) + t.mesh.corner(i, 1) + t.mesh.corner(i, 2)) / 3 - info.axis_point;
-        inside = inside || t.mesh.area_vector(i).dot(middle - middle.dot(along) * along) < 0;
     }
-    if (!inside)
+    if (!is_hollow(t, face))
         return problem(ProblemCode::Geometry, "This is the outside of a round: it has no roof.",
                        "Choose the wall of a hole.");
     profile.frame.translation() = info.axis_point + (from - info.axis_point.dot(along)) * along;
