@@ -18,9 +18,9 @@
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "app/view/look_net.h"
-#include "app/view/pose_cards.h"
 #include "app/view/map_legend.h"
 #include "app/view/move_handles.h"
+#include "app/view/pose_cards.h"
 #include "app/view/size_handles.h"
 #include "app/view/stand_handles.h"
 #include "app/view/view_tools.h"
@@ -107,7 +107,7 @@ MainWindow::~MainWindow() = default;
 void MainWindow::follow_facts() {
     // However many facts change in a turn of the event loop, the scene is built once.
     auto show = [this] { ask_for_scene(false); };
-    for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed})
+    for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed, &Results::wall_map_changed})
         connect(&session_->results(), fact, this, show);
     connect(&session_->results(), &Results::movement_checked, this, show);
     for (auto fact :

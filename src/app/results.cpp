@@ -17,6 +17,9 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
     for (auto fact : {&Workspace::contact_changed, &Workspace::gap_map_wanted_changed, &Workspace::stretch_changed})
         connect(&workspace, fact, this, &Results::map_gap);
     connect(this, &Results::analysed, this, &Results::map_gap);
+    for (auto fact : {&Workspace::coloured_changed, &Workspace::active_part_changed, &Workspace::stretch_changed})
+        connect(&workspace, fact, this, &Results::map_walls);
+    connect(this, &Results::evaluated, this, &Results::map_walls);
     connect(&workspace, &Workspace::wound_changed, this, &Results::show_wound);
     connect(&workspace, &Workspace::finding_changed, this, &Results::try_cures);
     connect(this, &Results::analysed, this, &Results::try_cures);
@@ -431,6 +434,36 @@ void Results::map_gap() {
             gap_map_ = maps;
             if (section_for_map_ && !region.isEmpty()) workspace_.set_section(section_through(region.center()));
             emit gap_map_changed();
+        });
+    });
+}
+
+void Results::map_walls() {
+    const bool wanted = workspace_.coloured() == Workspace::Coloured::Walls && workspace_.stretch() == Stretch::Check;
+    const PartResult* part = wanted && evaluation_ ? evaluation_->part(workspace_.active_part()) : nullptr;
+    if (!part || part->bodies.empty()) {
+        walls_of_.reset();
+        mapping_walls_ = false;
+        if (wall_map_.empty()) return;
+        wall_map_.clear();
+        emit wall_map_changed();
+        return;
+    }
+    const std::pair asked{part->key, evaluation_->project->printer.nozzle_mm};
+    if (walls_of_ == asked) return;
+    walls_of_ = asked;
+    mapping_walls_ = true;
+    wall_map_.clear();
+    emit wall_map_changed();
+    worker_.start(Lane::Shown, "wall map", [this, asked, evaluation = evaluation_, id = part->part](const Task& task) {
+        std::vector<std::shared_ptr<const SurfaceMap>> maps;
+        for (SurfaceMap& map : wall_maps(*evaluation->part(id), asked.second, task))
+            maps.push_back(std::make_shared<const SurfaceMap>(std::move(map)));
+        worker_.post([this, asked, maps = std::move(maps)]() mutable {
+            if (walls_of_ != asked) return;
+            wall_map_ = std::move(maps);
+            mapping_walls_ = false;
+            emit wall_map_changed();
         });
     });
 }

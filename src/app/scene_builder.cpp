@@ -2,6 +2,7 @@
 #include "app/bed_layout.h"
 #include "app/theme/marks.h"
 #include "project/contact_words.h"
+#include "project/marked_faces.h"
 #include <QCoreApplication>
 #include <QDir>
 #include <QFile>
@@ -41,7 +42,14 @@ static void add_body(const Session& session, const Part& part, const Transform& 
     body.place = place;
     if (!bed)
         if (auto by = session.results().shown_at(part.id, i)) body.place = *by * body.place;
-    if (hanging && active) body.map = hanging_map(session, body);
+    const bool walls =
+        session.workspace().stretch() == Stretch::Check && session.workspace().coloured() == Workspace::Coloured::Walls;
+    if (hanging && active && !walls) body.map = hanging_map(session, body);
+    for (const auto& map : session.results().wall_map())
+        if (walls && map->part == part.id && map->body == i) {
+            body.shape = map->shape;
+            body.map = map;
+        }
     for (const SurfaceMap& map : session.results().gap_map())
         if (!bed && map.part == part.id && map.body == i) {
             body.shape = map.shape;
@@ -84,6 +92,15 @@ static void add_beds(const Session& session,
     }
 }
 
+/// Faces of the active part that carry a mark.
+static void add_marked(const Session& session, Scene& scene) {
+    const PartPtr part = session.project()->part(session.workspace().active_part());
+    const PartResult* made = part ? session.results().evaluation()->part(part->id) : nullptr;
+    if (!made || part->marks.empty()) return;
+    for (const FoundMark& found : find_marks(*part, *made).faces)
+        scene.marked.push_back({part->id, found.body, found.face, found.mark});
+}
+
 Scene build_scene(const Session& session) {
     Scene scene;
     const Evaluation* evaluation = session.results().evaluation();
@@ -112,6 +129,7 @@ Scene build_scene(const Session& session) {
             if (result.mesh && project.part(result.part) && project.part(result.part)->visible)
                 scene.bed_z = std::min(scene.bed_z, result.box.transformed(result.place).min().z());
     Transform to_print = active_pose * session.results().place_of(session.workspace().active_part()).inverse();
+    if (session.workspace().stretch() == Stretch::Bed) add_marked(session, scene);
     scene.print_frame = bed ? Transform::Identity() : to_print;
     if (session.workspace().section()) scene.section = *session.workspace().section();
     if (session.workspace().cut_height()) {
@@ -144,6 +162,21 @@ void add_contacts(const Session& session, const Analysis& analysis, std::vector<
                                            (c.wanted ? " of " + format_fixed(c.wanted->gap_mm, 2) : "") + " mm · " +
                                            (moved.empty() ? fit_state_words(c.state) : moved));
         marks.insert(marks.begin(), mark); // the first is where the view goes
+    }
+}
+
+/// What is wanted of marked faces, at each.
+void add_mark_words(const Session& session, std::vector<ViewMark>& marks) {
+    const PartPtr part = session.project()->part(session.workspace().active_part());
+    const PartAnalysis* known =
+        part && session.results().analysis() ? session.results().analysis()->part(part->id) : nullptr;
+    const PartResult* made = known ? session.results().evaluation()->part(part->id) : nullptr;
+    if (!made || part->marks.empty()) return;
+    for (const FoundMark& found : find_marks(*part, *made).faces) {
+        ViewMark mark;
+        mark.at = on_its_bed(session, part->id) * known->pose * found.at;
+        mark.title = words_of(found.mark);
+        marks.push_back(mark);
     }
 }
 
@@ -184,6 +217,7 @@ std::vector<ViewMark> build_marks(const Session& session) {
             mark.title = QString::fromStdString(format_fixed(measure.found->distance_mm, 2)) + " mm";
             marks.push_back(mark);
         }
+    if (session.workspace().stretch() == Stretch::Bed) add_mark_words(session, marks);
     if (session.workspace().stretch() == Stretch::Fit) add_contacts(session, *analysis, marks);
     if (session.workspace().stretch() == Stretch::Check || session.workspace().stretch() == Stretch::Bed)
         add_findings(session, *analysis, marks);

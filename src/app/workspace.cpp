@@ -121,6 +121,12 @@ void Workspace::wind_back(PartId part, StepId step) {
     emit wound_changed();
 }
 
+void Workspace::set_coloured(Coloured what) {
+    if (what == coloured_) return;
+    coloured_ = what;
+    emit coloured_changed();
+}
+
 void Workspace::want_gap_map(bool wanted) {
     if (wanted == gap_map_wanted_) return;
     gap_map_wanted_ = wanted;

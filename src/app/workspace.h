@@ -43,6 +43,10 @@ class Workspace : public QObject {
     StepId wound_back(PartId part) const;
     void wind_back(PartId part, StepId step);
     const std::map<PartId, StepId>& all_wound_back() const { return wound_back_; }
+    /// What is coloured on the part that is checked.
+    enum class Coloured { Hanging, Walls };
+    Coloured coloured() const { return coloured_; }
+    void set_coloured(Coloured what);
     bool gap_map_wanted() const { return gap_map_wanted_; }
     void want_gap_map(bool wanted);
     /// What the next gauge is made like.
@@ -62,6 +66,7 @@ class Workspace : public QObject {
     void cut_changed(); ///< cut height, section or isolated part
     void wound_changed();
     void gap_map_wanted_changed();
+    void coloured_changed();
     void gauge_changed();
 
   private:
@@ -76,6 +81,7 @@ class Workspace : public QObject {
     std::optional<Eigen::Vector4d> section_;
     std::map<PartId, StepId> wound_back_;
     bool gap_map_wanted_ = false;
+    Coloured coloured_ = Coloured::Hanging;
     GaugeLadder next_gauge_;
 };
 

@@ -18,6 +18,23 @@ constexpr double nothing_below_mm = 0.02;
 /// A place on the surface that stands for a piece of it.
 struct Sample {
     Vec3f at, normal;
+    std::optional<FaceMark> mark;
+};
+
+/// What marked faces suffer, mm2.
+struct Suffering {
+    double seen = 0, mating = 0, kept_off = 0;
+    /// `down`: cosine of the outward normal to straight down. A slope shows its layers the more the nearer it is to
+    /// level, what hangs shows where it was carried, and what is level is smooth.
+    void add(FaceMark mark, double area_mm2, double down, bool hangs) {
+        const double rough = hangs ? 1 : std::fabs(down) > lies_cos ? 0 : std::fabs(down);
+        if (mark == FaceMark::Seen) seen += area_mm2 * rough;
+        if (mark == FaceMark::Mating) mating += area_mm2 * rough;
+        if (hangs && (mark == FaceMark::Mating || mark == FaceMark::Never)) kept_off += area_mm2;
+    }
+    double cost(const PoseWeights& w) const {
+        return (w.seen_cm2 * seen + w.mating_cm2 * mating + w.never_cm2 * kept_off) / 100;
+    }
 };
 
 class Poser {
@@ -52,18 +69,22 @@ class Poser {
         const Standing standing = check_standing(outside, turn * mass_.centre, options_.bed_mm);
         const auto floor = float((turn * origin_).z() - bounding_box(outside).min().z()); // below the origin
         double support = 0, hanging = 0, lying = 0;
+        Suffering suffering;
         for (const Sample& s : samples_) {
             const float c = s.normal.dot(d), room = floor - s.at.dot(d);
             if (c > lies_cos && room < nothing_below_mm) {
                 lying += per_sample_;
                 continue;
             }
-            if (c <= limit_ || room < nothing_below_mm) continue;
+            const bool hangs = c > limit_ && room >= nothing_below_mm;
+            if (s.mark) suffering.add(*s.mark, per_sample_, c, hangs);
+            if (!hangs) continue;
             hanging += per_sample_;
             const auto hit = tree_.ray(s.at, d, 1e-3f, room);
             support += per_sample_ * double(c) * double(hit.facet == WallTree::none ? room : hit.t);
         }
-        return cost(support, hanging, standing.height_mm, lying) + refusal(standing.tips_over, standing.fits_bed);
+        return cost(support, hanging, standing.height_mm, lying) + refusal(standing.tips_over, standing.fits_bed) +
+               suffering.cost(options_.weights);
     }
 
     /// Facet by facet, as the inspection of the part would tell.
@@ -87,12 +108,33 @@ class Poser {
             const auto hit = tree_.ray(single_.middle(i), d, 1e-3f, float(room));
             pose.support_volume_mm3 += flat * (hit.facet == WallTree::none ? room : double(hit.t));
         }
+        const Suffering suffering = suffered(posed, overhang.triangles, box.min().z());
+        pose.rough_marked_mm2 = suffering.seen + suffering.mating;
+        pose.kept_off_mm2 = suffering.kept_off;
         pose.score = cost(pose.support_volume_mm3, pose.overhang_area_mm2, pose.height_mm, pose.footprint_mm2) +
-                     refusal(pose.tips_over, pose.fits_bed);
+                     refusal(pose.tips_over, pose.fits_bed) + suffering.cost(options_.weights);
         return pose;
     }
 
   private:
+    Suffering suffered(const TriMesh& posed, const std::vector<uint32_t>& hanging, double floor) const {
+        Suffering all;
+        if (options_.marks.of.empty()) return all;
+        std::vector<uint8_t> hangs(posed.triangles.size(), 0);
+        for (uint32_t i : hanging) hangs[i] = 1;
+        for (size_t i = 0; i < posed.triangles.size(); ++i) {
+            const auto mark = options_.marks.at(i);
+            const Vec3 area = posed.area_vector(i);
+            const double size = area.norm();
+            if (!mark || !(size > 0)) continue;
+            const double down = -area.z() / size;
+            const double top = std::max({posed.corner(i, 0).z(), posed.corner(i, 1).z(), posed.corner(i, 2).z()});
+            if (down > lies_cos && top - floor < nothing_below_mm) continue;
+            all.add(*mark, size / 2, down, hangs[i]);
+        }
+        return all;
+    }
+
     /// An even spiral (Vogel, 1979): the golden angle from turn to turn.
     static std::vector<Vec3> even_directions(size_t count) {
         std::vector<Vec3> all;
@@ -163,7 +205,7 @@ class Poser {
                 const double golden = std::fmod(double(samples_.size()) * 0.6180339887, 1.0);
                 const Vec3 &a = mesh_.corner(f, 0), &b = mesh_.corner(f, 1), &c = mesh_.corner(f, 2);
                 const Vec3 at = a + t * ((b - a) + golden * (c - b));
-                samples_.push_back({(at - origin_).cast<float>(), tree_.normal[f]});
+                samples_.push_back({(at - origin_).cast<float>(), tree_.normal[f], options_.marks.at(f)});
             }
         }
     }

@@ -1,6 +1,5 @@
 #include "bed/posts.h"
 #include "base/union_find.h"
-#include "check/overhang.h"
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <cmath>
@@ -27,12 +26,11 @@ std::vector<std::vector<uint32_t>> patches(const TriMesh& mesh, const std::vecto
 
 class PostMaker {
   public:
-    PostMaker(const TriMesh& mesh, const SupportOptions& options, const Task& task)
-        : mesh_(mesh), options_(options), task_(task), tree_(mesh) {}
+    PostMaker(const TriMesh& mesh, const SupportOptions& options, const Task& task, const FacetMarks& marks)
+        : mesh_(mesh), options_(options), task_(task), marks_(marks), tree_(mesh) {}
 
     Supports run() {
-        Overhang overhang = find_overhang(mesh_, options_.overhang_limit_deg);
-        auto groups = patches(mesh_, overhang.triangles);
+        auto groups = patches(mesh_, facets_to_carry(mesh_, options_.overhang_limit_deg, marks_));
         double done = 0;
         for (const auto& patch : groups) {
             if (task_.stopped()) break;
@@ -98,6 +96,7 @@ class PostMaker {
         Post post{{top.x(), top.y(), 0}, {top.x(), top.y(), top.z() - gap}, options_.post_mm, options_.tip_mm};
         ClosestPoint below = tree_.first_hit(top, -Vec3::UnitZ(), 1e-4);
         if (below.triangle != ~0u && below.point.z() > gap) {
+            if (marks_.keeps_feet_off(below.triangle)) return;
             post.foot.z() = below.point.z() + gap;
             post.on_part = true;
         }
@@ -191,15 +190,16 @@ class PostMaker {
     const TriMesh& mesh_;
     SupportOptions options_;
     const Task& task_;
+    const FacetMarks& marks_;
     DistanceTree tree_;
     Supports result_;
 };
 
 } // namespace
 
-Supports make_posts(const TriMesh& posed, const SupportOptions& options, const Task& task) {
+Supports make_posts(const TriMesh& posed, const SupportOptions& options, const Task& task, const FacetMarks& marks) {
     if (posed.empty()) return {};
-    return PostMaker(posed, options, task).run();
+    return PostMaker(posed, options, task, marks).run();
 }
 
 } // namespace lp

@@ -32,14 +32,17 @@ std::optional<Problem> check_supports(const SupportOptions& o) {
         "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, a brim of 0 to 50 mm."};
 }
 
-Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task) {
+Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task, const FacetMarks& marks) {
     if (posed.empty()) return {};
-    return options.kind == SupportKind::Trees ? make_trees(posed, options, task) : make_posts(posed, options, task);
+    Supports made = options.kind == SupportKind::Trees ? make_trees(posed, options, task, marks)
+                                                       : make_posts(posed, options, task, marks);
+    made.kept_off_mm2 = hanging_kept_off(posed, options.overhang_limit_deg, marks);
+    return made;
 }
 
 Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
-                           const Task& task) {
-    Supports made = on ? make_supports(posed, options, task) : Supports();
+                           const Task& task, const FacetMarks& marks) {
+    Supports made = on ? make_supports(posed, options, task, marks) : Supports();
     made.brim = make_brim(posed, options.brim_mm, first_layer_mm, task);
     return made;
 }

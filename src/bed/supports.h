@@ -3,6 +3,7 @@
 #pragma once
 #include "base/problem.h"
 #include "base/task.h"
+#include "bed/face_marks.h"
 #include "shape/tri_mesh.h"
 
 namespace lp {
@@ -49,6 +50,7 @@ struct Supports {
     TriMesh mesh;                ///< all of them, each a closed shell
     TriMesh brim;                ///< one layer high
     size_t left_out = 0;         ///< hanging patches that no post fits under; of trees: places that no tip reaches
+    double kept_off_mm2 = 0;     ///< hangs on faces that no tip may touch
     double out_of_reach_mm2 = 0; ///< of trees: hanging surface further from every tip than one carries
     size_t count() const { return posts.size() + trees.size(); }
     /// "12 posts", "1 tree of 30 tips", "3 trees of 41 tips".
@@ -58,9 +60,10 @@ struct Supports {
 };
 
 /// The mesh stands on z = 0, up is +z.
-Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task = {});
+Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task = {},
+                       const FacetMarks& marks = {});
 /// Supports where they are `on`, and the brim where it has a width.
 Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
-                           const Task& task = {});
+                           const Task& task = {}, const FacetMarks& marks = {});
 
 } // namespace lp

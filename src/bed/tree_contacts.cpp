@@ -46,12 +46,12 @@ class NearPlaces {
 
 class ContactPlanner {
   public:
-    ContactPlanner(const TriMesh& mesh, const DistanceTree& tree, const TreeRules& rules)
-        : mesh_(mesh), tree_(tree), rules_(rules), near_(rules.reach_steep * 1.7) {
+    ContactPlanner(const TriMesh& mesh, const DistanceTree& tree, const TreeRules& rules, const FacetMarks& marks)
+        : mesh_(mesh), tree_(tree), rules_(rules), marks_(marks), near_(rules.reach_steep * 1.7) {
         unit_.resize(mesh.triangles.size());
         for (size_t i = 0; i < unit_.size(); ++i) unit_[i] = mesh.area_vector(i).stableNormalized();
         hangs_.resize(unit_.size());
-        for (uint32_t i : find_overhang(mesh, rules.limit_deg).triangles)
+        for (uint32_t i : facets_to_carry(mesh, rules.limit_deg, marks))
             hangs_[i] = std::max({mesh.corner(i, 0).z(), mesh.corner(i, 1).z(), mesh.corner(i, 2).z()}) > lowest_mm;
         double all = 0;
         for (size_t i = 0; i < unit_.size(); ++i)
@@ -132,7 +132,7 @@ class ContactPlanner {
             if (std::fabs(v[a].z() - v[b].z()) <= level && low[a] != low[b]) low[a] = low[b] = 0;
         });
         each_edge([&](size_t i, uint32_t a, uint32_t) {
-            if (unit_[i].z() < -0.998) low[a] = 0;
+            if (unit_[i].z() < -0.998 || marks_.keeps_tips_off(i)) low[a] = 0;
         });
         for (size_t i = 0; i < v.size(); ++i)
             if (low[i] && down[i] && v[i].z() > lowest_mm && near_.nearest(v[i]) > rules_.reach_flat * apart)
@@ -175,6 +175,7 @@ class ContactPlanner {
     const TriMesh& mesh_;
     const DistanceTree& tree_;
     const TreeRules& rules_;
+    const FacetMarks& marks_;
     std::vector<Vec3> unit_;
     std::vector<uint8_t> hangs_;
     double sample_mm2_ = least_sample_mm2;
@@ -184,8 +185,9 @@ class ContactPlanner {
 
 } // namespace
 
-ContactPlan plan_contacts(const TriMesh& posed, const DistanceTree& tree, const TreeRules& rules, const Task& task) {
-    return ContactPlanner(posed, tree, rules).run(task);
+ContactPlan plan_contacts(const TriMesh& posed, const DistanceTree& tree, const TreeRules& rules, const Task& task,
+                          const FacetMarks& marks) {
+    return ContactPlanner(posed, tree, rules, marks).run(task);
 }
 
 double area_out_of_reach(const ContactPlan& plan, const std::vector<Vec3>& carried, const TreeRules& rules) {

@@ -21,8 +21,8 @@ Vec3 level(const Vec3& v) {
 
 class Grower {
   public:
-    Grower(const DistanceTree& part, const TreeField& field, const TreeRules& rules)
-        : part_(part), field_(field), rules_(rules), lean_(rules.lean()) {}
+    Grower(const DistanceTree& part, const TreeField& field, const TreeRules& rules, const FacetMarks& marks)
+        : part_(part), field_(field), rules_(rules), marks_(marks), lean_(rules.lean()) {}
 
     Forest run(const ContactPlan& plan, const Task& task) {
         std::vector<int> tips = place_tips(plan);
@@ -388,6 +388,7 @@ class Grower {
         for (int k = 0; k < 9; ++k) {
             const Vec3 o = from.at + (k ? level_way(k * pi / 4, rules_.thin_radius) : Vec3(Vec3::Zero()));
             const ClosestPoint hit = part_.first_hit(o, Vec3(1e-6, 1e-6, -1), 1e-4);
+            if (hit.triangle != ~0u && marks_.keeps_feet_off(hit.triangle)) return give_up(i);
             if (hit.triangle != ~0u) least = std::min(least, o.z() - hit.point.z());
         }
         const double down = least - rules_.gap;
@@ -424,6 +425,7 @@ class Grower {
     const DistanceTree& part_;
     const TreeField& field_;
     const TreeRules rules_;
+    const FacetMarks& marks_;
     const double lean_;
     Forest forest_;
 };
@@ -431,8 +433,8 @@ class Grower {
 } // namespace
 
 Forest grow_forest(const ContactPlan& plan, const DistanceTree& part, const TreeField& field, const TreeRules& rules,
-                   const Task& task) {
-    return Grower(part, field, rules).run(plan, task);
+                   const Task& task, const FacetMarks& marks) {
+    return Grower(part, field, rules, marks).run(plan, task);
 }
 
 } // namespace lp

@@ -27,6 +27,6 @@ struct Forest {
 };
 
 Forest grow_forest(const ContactPlan& plan, const DistanceTree& part, const TreeField& field, const TreeRules& rules,
-                   const Task& task);
+                   const Task& task, const FacetMarks& marks = {});
 
 } // namespace lp

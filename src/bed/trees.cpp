@@ -70,17 +70,17 @@ std::vector<Grown> united(std::vector<Grown> grown, const Task& task) {
 
 } // namespace
 
-Supports make_trees(const TriMesh& posed, const SupportOptions& options, const Task& task) {
+Supports make_trees(const TriMesh& posed, const SupportOptions& options, const Task& task, const FacetMarks& marks) {
     Supports result;
     if (posed.empty()) return result;
     const TreeRules rules = rules_of(options);
     const DistanceTree part(posed);
-    const ContactPlan plan = plan_contacts(posed, part, rules, task);
+    const ContactPlan plan = plan_contacts(posed, part, rules, task, marks);
     double top = 0;
     for (const TreeContact& c : plan.contacts) top = std::max(top, c.at.z());
     if (plan.contacts.empty() || task.stopped()) return result;
     const TreeField field(posed, rules, top + 1, task);
-    const Forest forest = grow_forest(plan, part, field, rules, task);
+    const Forest forest = grow_forest(plan, part, field, rules, task, marks);
     std::vector<Grown> grown(forest.roots.size());
     std::vector<uint8_t> cross(grown.size(), 0);
     tbb::parallel_for(size_t(0), grown.size(), [&](size_t i) {

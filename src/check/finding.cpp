@@ -68,6 +68,9 @@ const std::vector<FindingRow>& finding_rows() {
          "height of the printer card."},
         {K::LostPose, "lost_pose", "Pose lost", M::Turned, S::Bed, C::Always, false, false,
          "The face it was laid on is gone since a change. Click a flat face and lay it on the bed anew."},
+        {K::LostMark, "lost_mark", "Mark lost", M::Turned, S::Bed, C::Always, false, false,
+         "A face that was marked is gone since a change: poses and supports go without it. Mark what is there now, or "
+         "take the mark off."},
         {K::LostPlace, "lost_place", "Place lost", M::Turned, S::Fit, C::Always, false, false,
          "A number of its place in the assembly cannot be worked out; it stands where it was drawn until then."},
         {K::PastBorder, "past_border", "Past the border", M::PastEdge, S::Bed, C::Always, false, true,

@@ -32,6 +32,7 @@ enum class FindingKind {
     MidAir,
     NotLaid,    ///< no plan of layers could be made
     LostPose,   ///< the face it was laid on is gone
+    LostMark,   ///< a marked face is gone
     LostPlace,  ///< its place in the assembly cannot be worked out
     PastBorder, ///< a copy was put past the border of the bed
     InAnother,  ///< a copy was put into another thing

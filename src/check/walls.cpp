@@ -25,6 +25,19 @@ struct Around {
     std::vector<uint8_t> sharp;      ///< bits of WallTree
 };
 
+/// Facets round every vertex: of vertex v they stand in the second from start[v] to start[v + 1].
+template <class Triangles>
+std::pair<std::vector<uint32_t>, std::vector<uint32_t>> facets_round(const Triangles& triangles, size_t vertices) {
+    std::vector<uint32_t> start(vertices + 1, 0), of(3 * triangles.size());
+    for (const auto& t : triangles)
+        for (uint32_t v : t) ++start[v + 1];
+    std::partial_sum(start.begin(), start.end(), start.begin());
+    auto next = start;
+    for (uint32_t i = 0; i < triangles.size(); ++i)
+        for (uint32_t v : triangles[i]) of[next[v]++] = i;
+    return {std::move(start), std::move(of)};
+}
+
 Around look_around(const WallMesh& mesh) {
     const size_t n = mesh.triangles.size();
     Around around;
@@ -33,13 +46,7 @@ Around look_around(const WallMesh& mesh) {
     around.sharp.assign(n, 0);
     std::vector<Vec3f> unit(n);
     tbb::parallel_for(size_t(0), n, [&](size_t i) { unit[i] = mesh.area2(i).stableNormalized(); });
-    std::vector<uint32_t> start(mesh.vertices.size() + 1, 0), of(3 * n); // facets round every vertex
-    for (const auto& t : mesh.triangles)
-        for (uint32_t v : t) ++start[v + 1];
-    std::partial_sum(start.begin(), start.end(), start.begin());
-    auto next = start;
-    for (uint32_t i = 0; i < n; ++i)
-        for (uint32_t v : mesh.triangles[i]) of[next[v]++] = i;
+    const auto [start, of] = facets_round(mesh.triangles, mesh.vertices.size());
     tbb::parallel_for(size_t(0), n, [&](size_t i) {
         Vec3f sum = Vec3f::Zero();
         for (size_t k = 0; k < 3; ++k) {
@@ -301,43 +308,79 @@ void find_least_of_thick(const TriMesh& mesh, double cap, const Box3& box, const
     }
 }
 
-} // namespace
-
-namespace {
-
 enum class Side { Inside, Outside };
 
-Expected<Walls> measure(const TriMesh& mesh, const WallOptions& options, Side side, const Task& task) {
-    Walls result;
-    if (mesh.empty()) return result;
+/// Nothing for what single precision would not do for: more than a kilometre, and no printer either.
+std::unique_ptr<Prepared> prepared_for(const TriMesh& mesh, double longest_facet_mm, const Task& task) {
     const Box3 box = bounding_box(mesh);
-    // Single precision would not do for more than a kilometre, and no printer either.
-    if (!(box.diagonal().norm() < 1e6)) return result;
+    if (mesh.empty() || !(box.diagonal().norm() < 1e6)) return nullptr;
     // Facets so small that a large part would have hundreds of thousands are no use to anyone.
     double edges = 0;
     for (size_t i = 0; i < mesh.triangles.size(); ++i)
         for (int k = 0; k < 3; ++k) edges += (mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k)).norm() / 2;
     const double area = mass_properties(mesh).area_mm2;
     const double longest = std::max(
-        {options.longest_facet_mm, std::sqrt(area * 2.5 / 150000), mesh.triangles.size() < 100000 ? edges / 60000 : 0});
+        {longest_facet_mm, std::sqrt(area * 2.5 / 150000), mesh.triangles.size() < 100000 ? edges / 60000 : 0});
     auto fine = parted(mesh, longest, task);
-    if (!fine && fine.error().code == ProblemCode::Cancelled) return pass_on(fine);
-    const Prepared prepared(fine ? std::move(*fine) : mesh, box.center()); // what cannot be parted as it is
-    std::vector<Wall> walls = walls_of(prepared.single, prepared.tree, prepared.around, options.cap_mm, task);
+    if (!fine && fine.error().code == ProblemCode::Cancelled) return nullptr;
+    return std::make_unique<Prepared>(fine ? std::move(*fine) : mesh, box.center()); // what cannot be parted as it is
+}
+
+Expected<Walls> measure(const TriMesh& mesh, const WallOptions& options, Side side, const Task& task) {
+    Walls result;
+    const auto prepared = prepared_for(mesh, options.longest_facet_mm, task);
+    if (task.stopped()) return cancelled();
+    if (!prepared) return result;
+    std::vector<Wall> walls = walls_of(prepared->single, prepared->tree, prepared->around, options.cap_mm, task);
     if (side == Side::Outside)
         for (Wall& w : walls)
             if (w.mm < touches_mm) w = {};
-    find_least(prepared.facets, walls, result);
-    if (!result.least_mm && side == Side::Inside) find_least_of_thick(mesh, options.cap_mm, box, task, result);
+    find_least(prepared->facets, walls, result);
+    if (!result.least_mm && side == Side::Inside)
+        find_least_of_thick(mesh, options.cap_mm, bounding_box(mesh), task, result);
     if (task.stopped()) return cancelled();
-    add_thin_patches(prepared, walls, options.thin_mm, result);
+    add_thin_patches(*prepared, walls, options.thin_mm, result);
     return result;
+}
+
+/// At the corners of every facet the mean of the facets round it that go on smoothly.
+std::vector<float> at_corners(const Prepared& on, const std::vector<Wall>& walls) {
+    const auto& triangles = on.facets.triangles;
+    const auto [start, of] = facets_round(triangles, on.facets.vertices.size());
+    std::vector<float> mm(3 * triangles.size(), -1);
+    tbb::parallel_for(size_t(0), triangles.size(), [&](size_t i) {
+        if (!std::isfinite(walls[i].mm)) return;
+        for (size_t k = 0; k < 3; ++k) {
+            const uint32_t v = triangles[i][int(k)];
+            float sum = 0, count = 0;
+            for (uint32_t j = start[v]; j < start[v + 1]; ++j) {
+                const uint32_t f = of[j];
+                if (!std::isfinite(walls[f].mm) || on.tree.normal[f].dot(on.tree.normal[i]) < cos_35) continue;
+                sum += walls[f].mm;
+                ++count;
+            }
+            mm[3 * i + k] = count > 0 ? sum / count : walls[i].mm;
+        }
+    });
+    return mm;
 }
 
 } // namespace
 
 Expected<Walls> measure_walls(const TriMesh& mesh, const WallOptions& options, const Task& task) {
     return measure(mesh, options, Side::Inside, task);
+}
+
+Expected<WallMap> map_walls(const TriMesh& mesh, const WallOptions& options, const Task& task) {
+    WallMap map;
+    const auto prepared = prepared_for(mesh, options.longest_facet_mm, task);
+    if (task.stopped()) return cancelled();
+    if (!prepared) return map;
+    const auto walls = walls_of(prepared->single, prepared->tree, prepared->around, options.cap_mm, task);
+    if (task.stopped()) return cancelled();
+    map.mm = at_corners(*prepared, walls);
+    map.facets = std::move(prepared->facets);
+    return map;
 }
 
 Expected<Walls> measure_gaps(const TriMesh& mesh, double narrow_mm, const Task& task) {

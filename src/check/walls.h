@@ -29,6 +29,14 @@ struct Walls {
 /// request.
 Expected<Walls> measure_walls(const TriMesh& mesh, const WallOptions& options = {}, const Task& task = {});
 
+/// Thickness all over a surface.
+struct WallMap {
+    TriMesh facets;        ///< the mesh with its large facets parted
+    std::vector<float> mm; ///< three a facet, at its corners; -1: nothing lies opposite within WallOptions::cap_mm
+};
+/// As measure_walls, corners between flanks included: there the ball runs to nothing. Fails on request.
+Expected<WallMap> map_walls(const TriMesh& mesh, const WallOptions& options = {}, const Task& task = {});
+
 /// The same outside: how far apart the flanks of slots and neighbouring shells are. `thin_*` are places nearer than
 /// `narrow_mm`; above 1 mm nothing is measured. What touches (below 0.01 mm) is one piece of plastic and no gap.
 Expected<Walls> measure_gaps(const TriMesh& mesh, double narrow_mm, const Task& task = {});

@@ -156,9 +156,10 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         if (made.bodies.size() > 1 && !check_soundness(welded(item.mesh), {.self_intersections = false}, task).closed)
             item.apart = bodies_apart(made, deflection_mm, pose);
         if (part.supports.any() && !in_place) {
-            Supports made = supports_of(project, part, item.mesh, task);
-            item.supports = std::move(made.mesh);
-            item.brim = std::move(made.brim);
+            // Of the facets that were checked and shown: those that are exported may be others.
+            Supports supports = supports_of(evaluation, part, transformed(*made.mesh, pose), task);
+            item.supports = std::move(supports.mesh);
+            item.brim = std::move(supports.brim);
         }
         items.push_back(std::move(item));
     }

@@ -1,6 +1,7 @@
 #include "project/analysis.h"
 #include "base/hash.h"
 #include "base/tolerance.h"
+#include "project/marked_faces.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
@@ -131,9 +132,11 @@ SupportOptions support_options(const Project& project, const Part& part) {
     return options;
 }
 
-Supports supports_of(const Project& project, const Part& part, const TriMesh& posed, const Task& task) {
+Supports supports_of(const Evaluation& evaluation, const Part& part, const TriMesh& posed, const Task& task) {
+    const Project& project = *evaluation.project;
+    const PartResult* made = evaluation.part(part.id);
     return supports_and_brim(posed, part.supports.on, support_options(project, part), project.printer.first_layer_mm,
-                             task);
+                             task, made ? find_marks(part, *made).facets : FacetMarks());
 }
 
 PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task) {
@@ -149,7 +152,7 @@ PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task
     figures.volume_mm3 = made->mass.volume_mm3;
     figures.size_mm = made->box.sizes();
     TriMesh posed = transformed(*made->mesh, pose_of_part(*part, *made, evaluation.values));
-    const TriMesh supports = supports_of(*evaluation.project, *part, posed, task).everything();
+    const TriMesh supports = supports_of(evaluation, *part, posed, task).everything();
     auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
     if (plan) {
         figures.time_s = plan->time_s;
@@ -333,6 +336,7 @@ template <class Cache> class Round {
         if (!begun) return its;
         its.part = project_.parts[i]->id;
         its.pose = pose_of_part(*project_.parts[i], evaluation_.parts[i], evaluation_.values, &its.pose_note);
+        its.mark_note = lost_words(*project_.parts[i], find_marks(*project_.parts[i], evaluation_.parts[i]));
         its.posed = std::make_shared<const TriMesh>(transformed(*evaluation_.parts[i].mesh, its.pose));
         return its;
     }
@@ -439,9 +443,10 @@ template <class Cache> class Round {
             .add(posts.spacing_mm)
             .add(posts.post_mm)
             .add(posts.tip_mm);
+        if (!part.marks.empty()) key.add(find_marks(part, evaluation_.parts[i]).key());
         support_keys_[i] = key.value();
         auto found = cache_.find(cache_.supports, key.value(), task_, [&] {
-            typename Cache::Propped fresh{supports_of(project_, part, *its.posed, task_), nullptr};
+            typename Cache::Propped fresh{supports_of(evaluation_, part, *its.posed, task_), nullptr};
             if (TriMesh all = fresh.supports.everything(); !all.empty())
                 fresh.shape = std::make_shared<const Tessellation>(segment_mesh(std::move(all)));
             return fresh;

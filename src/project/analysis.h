@@ -29,6 +29,7 @@ struct PartAnalysis {
     PartId part;
     Transform pose = Transform::Identity();
     std::string pose_note; ///< when the face it was laid on is lost
+    std::string mark_note; ///< when a marked face is
     std::shared_ptr<const TriMesh> posed;
     Inspection inspection;                                  ///< as posed
     std::vector<std::shared_ptr<const SurfaceMap>> hanging; ///< a map a body
@@ -60,8 +61,8 @@ LayerOptions layer_options(const Project& project, const Part& part);
 /// The part's posts as the printer's card limits them.
 SupportOptions support_options(const Project& project, const Part& part);
 
-/// Supports and brim of a part as it lies, by its own settings.
-Supports supports_of(const Project& project, const Part& part, const TriMesh& posed, const Task& task = {});
+/// Supports and brim of a part as it lies, by its own settings and marks. `posed` is the part's mesh, laid.
+Supports supports_of(const Evaluation& evaluation, const Part& part, const TriMesh& posed, const Task& task = {});
 
 /// What a part's numbers come to: for comparing variants. As the ledger counts it, supports included.
 struct PartFigures {

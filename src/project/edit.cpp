@@ -422,6 +422,14 @@ class Applier {
             p.pose = e.pose;
         });
     }
+    void on(const SetFaceMarks& e) {
+        change_part(e.part, [&](Part& p) {
+            const bool fewer = e.marks.size() < p.marks.size() || e.marks.empty();
+            sentence_ = fewer ? "Took a mark off " + p.name
+                              : "Marked a face of " + p.name + " as " + words_of(e.marks.back().mark);
+            p.marks = e.marks;
+        });
+    }
     void on(const SetStands& e) {
         for (const auto& [id, stands] : e.stands) {
             for (const auto& [copy, stand] : stands)

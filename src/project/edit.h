@@ -108,6 +108,11 @@ struct SetPose {
     PartId part;
     PrintPose pose;
 };
+/// What is wanted of the part's faces in print: these marks and no others (with_mark in marked_faces.h).
+struct SetFaceMarks {
+    PartId part;
+    std::vector<MarkedFace> marks;
+};
 /// Where copies stand on the beds; the stands of the parts named are these and no others.
 struct SetStands {
     std::map<PartId, BedStands> stands;
@@ -186,9 +191,10 @@ template <class... Kinds> struct EditKindList {
 using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
-                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetStands, SetBeds, SetPlace, KeepVariant,
-                 UseVariant, RemoveVariant, AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement,
-                 RemoveMovement, SetSupports, SetFitGap, SetNumber, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetStands, SetBeds, SetPlace,
+                 KeepVariant, UseVariant, RemoveVariant, AddMeasure, RemoveMeasure, SetContact, AddMovement,
+                 SetMovement, RemoveMovement, SetSupports, SetFitGap, SetNumber, SetPrinter, SetMaterial,
+                 SetProjectName, AddImport>;
 template <class T>
 concept OneEdit = EditKinds::has<T>;
 

@@ -46,6 +46,7 @@ class Collector {
         }
         if (!known.plan_problem.empty()) add({FindingKind::NotLaid, 1, Vec3::Zero(), known.plan_problem});
         if (!known.pose_note.empty()) add({FindingKind::LostPose, 1, Vec3::Zero(), known.pose_note});
+        if (!known.mark_note.empty()) add({FindingKind::LostMark, 1, Vec3::Zero(), known.mark_note});
         const PartResult* made = evaluation_.part(known.part);
         for (const ContactResult& c : analysis_->contacts)
             if (c.fused && c.part_a == known.part && c.part_b == known.part)

@@ -1,6 +1,7 @@
 #include "project/pose_choices.h"
 #include "base/quantity.h"
 #include "layers/layer_plan.h"
+#include "project/marked_faces.h"
 
 namespace lp {
 
@@ -14,18 +15,20 @@ Expected<std::vector<PoseChoice>> pose_choices(const Evaluation& evaluation, Par
     options.overhang_limit_deg = evaluation.project->printer.overhang_limit_deg;
     options.bed_mm = evaluation.project->printer.bed_mm;
     options.lies_up = Vec3(lies.linear().transpose() * Vec3::UnitZ());
+    options.marks = find_marks(*part, *made).facets;
     task.tell("Comparing ways up", 0);
     auto poses = best_poses(*made->mesh, options, task);
     if (!poses) return pass_on(poses);
     std::vector<PoseChoice> choices;
     for (const Pose& pose : *poses) {
         task.tell("Comparing ways up", 0.2 + 0.8 * double(choices.size()) / double(poses->size()));
-        PoseChoice choice{pose, 0, 0, 0, {}};
+        PoseChoice choice{.pose = pose, .marked = !options.marks.of.empty(), .problem = {}};
         const TriMesh posed = pose.as_it_lies
                                   ? transformed(*made->mesh, lies)
                                   : transformed(*made->mesh, pose_transform(*made->mesh, -pose.up, Vec3::Zero()));
         // With supports, whether they are on or not: what it would take to print it so.
-        const TriMesh supports = make_supports(posed, support_options(*evaluation.project, *part), task).mesh;
+        const TriMesh supports =
+            make_supports(posed, support_options(*evaluation.project, *part), task, options.marks).mesh;
         if (!supports.empty()) choice.supports_mm3 = mass_properties(supports).volume_mm3;
         const auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
         if (task.stopped()) return cancelled();
@@ -49,8 +52,18 @@ std::string why_first(const std::vector<PoseChoice>& choices) {
     if (now == choices.end()) return "";
     std::vector<std::string> reasons;
     auto cm3 = [](double mm3) { return format_number(mm3 / 1000, mm3 < 10000 ? 1 : 0) + " cm³"; };
+    auto cm2 = [](double mm2) { return format_number(mm2 / 100, 1) + " cm²"; };
     if (now->pose.tips_over && !first.pose.tips_over) reasons.push_back("it does not tip over");
     if (!now->pose.fits_bed && first.pose.fits_bed) reasons.push_back("it fits the bed");
+    if (now->pose.kept_off_mm2 - first.pose.kept_off_mm2 > 25)
+        reasons.push_back(first.pose.kept_off_mm2 < 1 ? "nothing hangs where no support may stand"
+                                                      : format_number(first.pose.kept_off_mm2 / 100, 1) +
+                                                            " cm² hang where no support may stand instead of " +
+                                                            format_number(now->pose.kept_off_mm2 / 100, 1));
+    if (now->pose.rough_marked_mm2 - first.pose.rough_marked_mm2 > 25)
+        reasons.push_back(
+            (first.pose.rough_marked_mm2 < 1 ? std::string("nothing") : cm2(first.pose.rough_marked_mm2)) +
+            " of the marked faces is rough (now " + cm2(now->pose.rough_marked_mm2) + ")");
     if (now->supports_mm3 - first.supports_mm3 > 50)
         reasons.push_back(first.supports_mm3 < 50 ? "it needs no supports (now " + cm3(now->supports_mm3) + ")"
                                                   : "it needs " + cm3(first.supports_mm3) + " of supports instead of " +

@@ -8,6 +8,7 @@ namespace lp {
 
 struct PoseChoice {
     Pose pose;
+    bool marked = false;           ///< faces of the part are marked
     double supports_mm3 = 0;       ///< of supports as the part would get them, posts or trees
     double time_s = 0, mass_g = 0; ///< of the part with them
     std::string problem;           ///< why it cannot be laid in layers

@@ -3,6 +3,7 @@
 #include "base/expression.h"
 #include "base/ids.h"
 #include "bed/arrange.h"
+#include "bed/face_marks.h"
 #include "bed/pose.h"
 #include "bed/supports.h"
 #include "fit/gauge.h"
@@ -30,6 +31,13 @@ struct PrintPose {
     std::optional<FaceReference> face; ///< the face it was laid on, followed when numbers change
     std::array<std::string, 3> turn{"0 deg", "0 deg", "0 deg"}; ///< typed turns about x, y, z after laying
     bool operator==(const PrintPose&) const = default;
+};
+
+/// A face and what is wanted of it in print; found again when numbers change.
+struct MarkedFace {
+    FaceReference face;
+    FaceMark mark = FaceMark::Seen;
+    bool operator==(const MarkedFace&) const = default;
 };
 
 struct SupportSettings {
@@ -84,6 +92,7 @@ struct Part {
     AssemblyPlace place;
     std::vector<Variant> variants;
     SupportSettings supports;
+    std::vector<MarkedFace> marks;
     BedStands stands;                 ///< of copies that were put somewhere; the others stand in rows
     std::optional<GaugeLadder> gauge; ///< it is the coupon of a fit gauge
     std::string extra;                ///< see Step

@@ -84,6 +84,31 @@ json pose_json(const PrintPose& pose) {
     return result;
 }
 
+FaceReference face_of(const json& face, const std::string& where) {
+    FaceReference reference;
+    reference.tags = get_or(face, "tags", TagSet{}, where);
+    reference.primary = get_or(face, "primary", Tag(0), where);
+    if (face.contains("point")) reference.point = vec_of(face["point"], where);
+    if (face.contains("fraction")) reference.fraction = vec_of(face["fraction"], where);
+    reference.neighbours = get_or(face, "neighbours", TagSet{}, where);
+    return reference;
+}
+
+std::vector<MarkedFace> marks_of(const json& from, const std::string& where) {
+    std::vector<MarkedFace> marks;
+    if (!from.is_array()) refuse(where + " is not a list.");
+    for (const json& item : from) {
+        object(item, where);
+        const auto word = get_or(item, "mark", std::string(), where);
+        const auto mark = face_mark_called(word);
+        if (!mark)
+            refuse(where + ": \"" + word.substr(0, 40) + "\" is no mark.", "Write seen, mating, never or supported.");
+        if (!item.contains("face") || !item["face"].is_object()) refuse(where + ": a mark has no face.");
+        marks.push_back({face_of(item["face"], where), *mark});
+    }
+    return marks;
+}
+
 PrintPose pose_of(const json& from, const std::string& where) {
     PrintPose pose;
     object(from, where);
@@ -94,16 +119,7 @@ PrintPose pose_of(const json& from, const std::string& where) {
         if (!from["turn"].is_array() || from["turn"].size() != 3) refuse(where + ", turn is not three angles.");
         for (int k = 0; k < 3; ++k) pose.turn[k] = text_of(from["turn"][k], where + ", turn");
     }
-    if (from.contains("face") && from["face"].is_object()) {
-        const json& face = from["face"];
-        FaceReference reference;
-        reference.tags = get_or(face, "tags", TagSet{}, where);
-        reference.primary = get_or(face, "primary", Tag(0), where);
-        if (face.contains("point")) reference.point = vec_of(face["point"], where);
-        if (face.contains("fraction")) reference.fraction = vec_of(face["fraction"], where);
-        reference.neighbours = get_or(face, "neighbours", TagSet{}, where);
-        pose.face = reference;
-    }
+    if (from.contains("face") && from["face"].is_object()) pose.face = face_of(from["face"], where);
     return pose;
 }
 
@@ -156,6 +172,8 @@ json part_json(const Part& part) {
                            {"from_mm", part.gauge->from_mm},
                            {"to_mm", part.gauge->to_mm},
                            {"count", part.gauge->count}};
+    for (const MarkedFace& marked : part.marks)
+        result["marks"].push_back({{"mark", word_of(marked.mark)}, {"face", json::parse(reference_text(marked.face))}});
     for (const auto& [copy, stand] : part.stands)
         result["stands"].push_back({{"copy", copy},
                                     {"bed", stand.spot.bed},
@@ -241,6 +259,7 @@ Part part_of(const json& from, const std::string& where) {
         if (auto wrong = check_supports(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
     }
     read_stands(from, where, part);
+    if (from.contains("marks")) part.marks = marks_of(from["marks"], where + ", marks");
     if (from.contains("place")) {
         const json& place = object(from["place"], where + ", place");
         for (auto [key, texts] : {std::pair("at", &part.place.at), std::pair("turn", &part.place.turn)}) {
@@ -268,7 +287,7 @@ Part part_of(const json& from, const std::string& where) {
         part.gauge = ladder;
     }
     part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                             "see_through", "steps", "pose", "supports", "stands"});
+                             "see_through", "steps", "pose", "supports", "stands", "marks"});
     return part;
 }
 

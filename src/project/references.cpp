@@ -180,6 +180,12 @@ class Walk {
         if (next.pose.face)
             tagged({.in = Place::In::Pose, .part = source.id, .name = "face", .words = source.name + ", pose"},
                    source.id, next.pose.face->primary);
+        for (const MarkedFace& marked : next.marks)
+            tagged({.in = Place::In::Pose,
+                    .part = source.id,
+                    .name = "mark",
+                    .words = source.name + ", face marked " + words_of(marked.mark)},
+                   source.id, marked.face.primary);
         for (Variant& v : next.variants) changed = variant(source, v) || changed;
         if (!changed) return std::nullopt;
         return next;

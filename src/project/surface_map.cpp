@@ -1,5 +1,6 @@
 #include "project/surface_map.h"
 #include "check/overhang.h"
+#include "check/walls.h"
 #include "mesh/refine.h"
 #include <atomic>
 #include <tbb/parallel_for.h>
@@ -80,6 +81,27 @@ std::vector<SurfaceMap> hanging_maps(const PartResult& part, const Transform& po
                 (*values)[3 * t + k] = float(hang_angle_deg(pose.linear() * map.shape->normals[t][k]));
         map.values = values;
         maps.push_back(std::move(map));
+    }
+    return maps;
+}
+
+std::vector<SurfaceMap> wall_maps(const PartResult& part, double nozzle_mm, const Task& task) {
+    constexpr double lines_shown = 8;
+    std::vector<SurfaceMap> maps;
+    for (size_t i = 0; i < part.bodies.size(); ++i) {
+        task.tell("Measuring walls", double(i) / double(part.bodies.size()));
+        const double high = lines_shown * nozzle_mm;
+        auto walls = map_walls(part.bodies[i].body.mesh(), {.cap_mm = std::max(6.0, 1.25 * high), .longest_facet_mm = 0.6}, task);
+        if (!walls) return {};
+        maps.push_back({.part = part.part,
+                        .body = i,
+                        .shape = std::make_shared<const Tessellation>(segment_mesh(std::move(walls->facets))),
+                        .values = std::make_shared<const std::vector<float>>(std::move(walls->mm)),
+                        .title = "Wall",
+                        .unit = "mm",
+                        .high = high,
+                        .contour = nozzle_mm,
+                        .limit = 2 * nozzle_mm});
     }
     return maps;
 }

@@ -18,7 +18,7 @@ struct SurfaceMap {
     std::string title, unit;  ///< "Gap", "mm"
     double low = 0, high = 0; ///< ends of the scale
     double contour = 0.1;     ///< between contour lines; 0: none
-    double limit = 0;         ///< of Hanging: from here it is hatched
+    double limit = 0;         ///< of Hanging: from here it is hatched; of Even: below it; 0: nothing is
     int decimals = 2;         ///< of numbers on it
 };
 
@@ -27,5 +27,9 @@ struct SurfaceMap {
 std::vector<SurfaceMap> gap_maps(const Evaluation& evaluation, const ContactResult& contact, const Task& task = {});
 /// How far every facet of a part hangs, in degrees from vertical, as it is printed: 0 for what faces up. A map a body.
 std::vector<SurfaceMap> hanging_maps(const PartResult& part, const Transform& pose, double limit_deg);
+
+/// Wall thickness of a part, against lines as wide as the nozzle: contours between their multiples, hatched below two.
+/// A map a body; empty when stopped.
+std::vector<SurfaceMap> wall_maps(const PartResult& part, double nozzle_mm, const Task& task = {});
 
 } // namespace lp

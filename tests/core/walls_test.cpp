@@ -2,6 +2,7 @@
 #include "check/inspection.h"
 #include "check/walls.h"
 #include "test_meshes.h"
+#include <functional>
 #include <gtest/gtest.h>
 
 using namespace lp;
@@ -167,4 +168,62 @@ TEST(Standing, ATallThinPartIsSlender) {
         << "a wall alone, whichever way it runs";
     EXPECT_EQ(slender(box_mesh({0, 0, 0}, {10, 10, 150})), "");
     EXPECT_EQ(slender(box_mesh({0, 0, 0}, {0.2, 0.2, 4.9})), "") << "too low to be reached";
+}
+
+namespace {
+/// Largest difference of the mapped values from what a place should have, over facets that have all three.
+double worst_of(const WallMap& map, const std::function<std::optional<double>(const Vec3&)>& should) {
+    double worst = 0;
+    for (size_t i = 0; i < map.facets.triangles.size(); ++i)
+        for (int k = 0; k < 3; ++k) {
+            const auto wanted = should(map.facets.corner(i, k));
+            if (wanted) worst = std::max(worst, std::fabs(map.mm[3 * i + size_t(k)] - *wanted));
+        }
+    return worst;
+}
+} // namespace
+
+TEST(WallMap, ASlabIsEvenUpToItsRim) {
+    auto map = map_walls(box_mesh({0, 0, 0}, {40, 1.2, 20}));
+    ASSERT_TRUE(map);
+    ASSERT_EQ(map->mm.size(), 3 * map->facets.triangles.size());
+    double measured = 0;
+    for (size_t i = 0; i < map->facets.triangles.size(); ++i) {
+        const Vec3 area = map->facets.area_vector(i) / 2;
+        if (std::fabs(area.y()) < 0.9 * area.norm()) continue; // of the rim
+        measured += area.norm();
+        for (size_t k = 0; k < 3; ++k) EXPECT_NEAR(map->mm[3 * i + k], 1.2, 0.001);
+    }
+    EXPECT_NEAR(measured, 2 * 40 * 20, 1e-6) << "parted facets cover the same surface";
+}
+
+TEST(WallMap, FollowsClosedFormsOfTheMedialAxis) {
+    // A ball that touches both flanks of a wedge, s away from its edge along them, is 2 s tan(a / 2) wide.
+    auto sharp = map_walls(wedge(20), {.longest_facet_mm = 0.5});
+    ASSERT_TRUE(sharp);
+    EXPECT_LT(worst_of(*sharp,
+                       [](const Vec3& p) -> std::optional<double> {
+                           if (p.y() < 2 || p.y() > 28 || p.x() < 1 || p.x() > 14) return std::nullopt;
+                           return 2 * std::hypot(p.x(), p.z()) * std::tan(radians(10.0));
+                       }),
+              0.1); // corners take the mean of facets half a millimetre long round them
+    auto tube = map_walls(pipe(10, 8.5, 20, 200));
+    ASSERT_TRUE(tube);
+    EXPECT_LT(worst_of(*tube,
+                       [](const Vec3& p) -> std::optional<double> {
+                           const double r = p.head<2>().norm();
+                           if (p.z() < 1 || p.z() > 19 || std::fabs(r - 9.25) < 0.7) return std::nullopt;
+                           return 1.5;
+                       }),
+              0.02);
+}
+
+TEST(WallMap, WhatIsThickerThanTheCapHasNoValue) {
+    auto map = map_walls(test::cube(20));
+    ASSERT_TRUE(map);
+    for (float mm : map->mm) EXPECT_EQ(mm, -1);
+    EXPECT_TRUE(map_walls(TriMesh())->mm.empty());
+    Task task;
+    task.cancel.cancel();
+    EXPECT_FALSE(map_walls(test::cube(20), {}, task));
 }

@@ -1,5 +1,6 @@
 // All that can be done, from what kinds of steps declare and what the window itself does.
 #include "app/bed_stands.h"
+#include "app/mark_faces.h"
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
@@ -236,10 +237,28 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         [this] { draw_letters(true); });
     add(ActGroup::Check, "check", "Check the part", "Looks for what would not print: mid-air starts, thin walls, gaps.",
         {"inspect", "analyse", "findings"}, stretch(Stretch::Check));
+    add(ActGroup::Check, "walls", "Wall thickness",
+        "Colours the part by how thick its walls are, with contours at lines of the nozzle.",
+        {"thin", "thickness", "map", "line"}, [this] {
+            session_->workspace().set_stretch(Stretch::Check);
+            session_->workspace().set_coloured(Workspace::Coloured::Walls);
+        });
     add(ActGroup::Check, "fit", "Fits and contacts", "Every gap between things that touch or move, measured.",
         {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
         {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
+    for (int i = 0; i < face_marks; ++i) {
+        const FaceMark mark = FaceMark(i);
+        Act act{.group = ActGroup::Bed,
+                .id = "mark_faces",
+                .words = QString("Mark ") + words_of(mark),
+                .line = about_mark(mark),
+                .synonyms = {"face", "surface", "visible", "support", "brush", "cosmetic"},
+                .for_selection = true,
+                .run = [this, mark](const QStringList&) { return mark_chosen(*session_, mark); }};
+        if (faces_to_mark(*session_).empty()) act.needs = "choose faces";
+        acts.push_back(std::move(act));
+    }
     add(ActGroup::Bed, "poses", "Compare ways up", "Other ways the part could lie, side by side, with what each costs.",
         {"orient", "orientation", "pose", "lie", "up"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);

@@ -1,5 +1,6 @@
 #include "app/offers/offers_bar.h"
 #include "app/bed_stands.h"
+#include "app/mark_faces.h"
 #include "app/offers/act_panel.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
@@ -15,6 +16,7 @@
 #include <QApplication>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QPainter>
 #include <QPushButton>
 
@@ -172,6 +174,7 @@ void OffersBar::offer_for_face(const Pick& pick) {
                                    session_->workspace().set_stretch(Stretch::Bed);
                            },
                            "This face goes down when the part is printed"});
+    if (session_->workspace().stretch() == Stretch::Bed) offer_marks();
     bool shapes =
         part && !part->stand_in && session_->results().body_of(pick) && session_->results().body_of(pick)->is_exact();
     offer_steps(Chosen::Face, 0, 90);
@@ -270,6 +273,31 @@ void OffersBar::offer_for_contact() {
                            "Takes the wish away"});
 }
 
+/// What is wanted of the chosen faces in print.
+void OffersBar::offer_marks() {
+    if (faces_to_mark(*session_).empty()) return;
+    offers_.push_back({"Mark …",
+                       [this] {
+                           auto* menu = new QMenu(this);
+                           menu->setAttribute(Qt::WA_DeleteOnClose);
+                           const auto now = chosen_mark(*session_);
+                           auto add = [&](const QString& words, std::optional<FaceMark> mark) {
+                               QAction* entry = menu->addAction(words);
+                               connect(entry, &QAction::triggered, this, [this, mark] {
+                                   if (auto wrong = mark_chosen(*session_, mark)) session_->say(*wrong, true);
+                               });
+                               entry->setCheckable(true);
+                               entry->setChecked(mark && now == mark);
+                           };
+                           for (int i = 0; i < face_marks; ++i)
+                               add(QString(words_of(FaceMark(i))) + " – " + about_mark(FaceMark(i)), FaceMark(i));
+                           menu->addSeparator();
+                           add("no mark", std::nullopt);
+                           menu->popup(mapToGlobal(QPoint(width() / 4, 0)));
+                       },
+                       "What is wanted of it in print: seen, mating, never supported, supported"});
+}
+
 /// What a picked face or edge can lead its body along.
 void OffersBar::offer_movements(const Pick& pick) {
     const FaceInfo* face = session_->results().face_of(pick);
@@ -302,6 +330,9 @@ void OffersBar::refresh() {
     else if (picks.size() == 1 && picks[0].kind == Pick::Kind::Face) {
         if (stretch == Stretch::Fit) offer_movements(picks[0]);
         offer_for_face(picks[0]);
+    } else if (stretch == Stretch::Bed && picks.size() > 1 && !faces_to_mark(*session_).empty()) {
+        label_->setText(QString("%1 faces").arg(picks.size()));
+        offer_marks();
     } else if (offer_for_edges() || offer_for_faces()) {
         if (stretch == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
     } else if (picks.size() == 2)

@@ -67,6 +67,7 @@ class OffersBar : public QWidget {
     void offer_for_two();
     void offer_to_keep_measure();
     void offer_movements(const Pick& pick);
+    void offer_marks();
     // shaping_offers.cpp
     void offer_steps(Chosen when, int from, int to);
     bool suits(const StepKind& kind, const StepOffer& offer) const;

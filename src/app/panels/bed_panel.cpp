@@ -1,4 +1,5 @@
 #include "app/panels/bed_panel.h"
+#include "app/mark_faces.h"
 #include "app/panels/beds_section.h"
 #include "app/theme/theme.h"
 #include <QCheckBox>
@@ -37,6 +38,7 @@ void BedPanel::rebuild() {
         return;
     }
     add_pose(*part);
+    add_marks(*part);
     add_supports(*part);
     add_beds_section(this, session_, *part);
     body()->addStretch();
@@ -110,6 +112,36 @@ void BedPanel::add_pose(const Part& part) {
     body()->addWidget(row);
 }
 
+/// Faces of which something is wanted in print.
+void BedPanel::add_marks(const Part& part) {
+    const PartResult* made =
+        session_->results().evaluation() ? session_->results().evaluation()->part(part.id) : nullptr;
+    body()->addWidget(
+        make_heading("Marked faces", part.marks.empty() ? "none" : QString::number(part.marks.size()), this));
+    if (part.marks.empty())
+        body()->addWidget(
+            make_note("Choose faces and mark them: seen, mating, never supported, supported.", false, this));
+    const FoundMarks found = made ? find_marks(part, *made) : FoundMarks();
+    for (size_t i = 0; i < part.marks.size(); ++i) {
+        const bool lost = std::count(found.lost.begin(), found.lost.end(), i) > 0;
+        auto* row = new QWidget(this);
+        auto* box = new QHBoxLayout(row);
+        box->setContentsMargins(theme::margin, 0, theme::margin, 0);
+        const QString words = QString::fromStdString(face_words(part.marks[i])) + (lost ? ", gone" : "");
+        auto* label = new QLabel(words, row);
+        if (lost) label->setStyleSheet(QString("color: %1").arg(theme::css(Role::Wrong)));
+        auto* off = new QPushButton("Take off", row);
+        off->setFlat(true);
+        off->setAccessibleName("Take the mark off: " + words);
+        connect(
+            off, &QPushButton::clicked, session_, [s = session_, id = part.id, i] { take_mark_off(*s, id, i); },
+            Qt::QueuedConnection);
+        box->addWidget(label, 1);
+        box->addWidget(off);
+        body()->addWidget(row);
+    }
+}
+
 void BedPanel::add_supports(const Part& part) {
     const PartAnalysis* mine = session_->results().analysis() ? session_->results().analysis()->part(part.id) : nullptr;
     const size_t count = mine ? mine->supports.count() : 0;
@@ -167,6 +199,10 @@ void BedPanel::add_supports(const Part& part) {
                             .arg(QString::fromStdString(format_number(mine->supports.out_of_reach_mm2, 0)))
                       : QString(" Under %1 hanging patches there is no room for a post.").arg(mine->supports.left_out);
         body()->addWidget(make_note(says, lacks, this));
+        if (mine->supports.kept_off_mm2 > 1)
+            body()->addWidget(make_note(QString("%1 mm² hang on faces that no support may touch.")
+                                            .arg(QString::fromStdString(format_number(mine->supports.kept_off_mm2, 0))),
+                                        true, this));
     }
 }
 

@@ -19,6 +19,7 @@ class BedPanel : public Column {
   private:
     void rebuild() override;
     void add_pose(const Part& part);
+    void add_marks(const Part& part);
     void add_supports(const Part& part);
     void add_support_kinds(const Part& part);
     Session* session_;

@@ -1,20 +1,31 @@
 #include "app/panels/check_panel.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
+#include "base/quantity.h"
 #include "steps/meshes/mend.h"
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QRadioButton>
 
 namespace lp {
 
 using theme::Role;
 
+/// The view turns to the finding, coloured by what it is about.
+static void look_at(Workspace& workspace, const FindingRef& finding) {
+    workspace.set_active_finding(finding);
+    if (finding.kind == FindingKind::Thin) workspace.set_coloured(Workspace::Coloured::Walls);
+    if (finding.kind == FindingKind::Hanging || finding.kind == FindingKind::Bridge)
+        workspace.set_coloured(Workspace::Coloured::Hanging);
+}
+
 CheckPanel::CheckPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Findings");
-    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::finding_changed})
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::finding_changed,
+                      &Workspace::coloured_changed})
         connect(&session->workspace(), fact, this, &CheckPanel::refresh);
-    for (auto fact : {&Results::analysed, &Results::evaluated, &Results::cures_tried})
+    for (auto fact : {&Results::analysed, &Results::evaluated, &Results::cures_tried, &Results::wall_map_changed})
         connect(&session->results(), fact, this, &CheckPanel::refresh);
     refresh();
 }
@@ -31,6 +42,37 @@ void CheckPanel::add_mending(PartId part, const QString& name) {
     });
     box->addWidget(mend_);
     body()->addWidget(row);
+}
+
+/// What the view colours on the part.
+void CheckPanel::add_coloured() {
+    using Coloured = Workspace::Coloured;
+    const Coloured now = session_->workspace().coloured();
+    body()->addWidget(make_heading("Coloured in the view", {}, this));
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 2, theme::margin, 2);
+    auto choice = [&](const char* words, const char* hint, Coloured what) {
+        auto* button = new QRadioButton(words, row);
+        button->setToolTip(hint);
+        button->setChecked(now == what);
+        connect(button, &QRadioButton::clicked, session_, [s = session_, what] { s->workspace().set_coloured(what); });
+        box->addWidget(button);
+        return button;
+    };
+    hanging_ = choice("What hangs", "Faces that lean out further than the printer's card allows", Coloured::Hanging);
+    walls_ = choice("How thick it is", "The largest ball inside the body that touches each place", Coloured::Walls);
+    box->addStretch();
+    body()->addWidget(row);
+    if (now != Coloured::Walls) return;
+    const QString nozzle =
+        as_shown(QString::fromStdString(format_number(session_->project()->printer.nozzle_mm, 2) + " mm"))
+            .replace(' ', QChar::Nbsp);
+    body()->addWidget(make_note(session_->results().mapping_walls()
+                                    ? "Measuring walls …"
+                                    : "Contours between multiples of the nozzle's " + nozzle +
+                                          ", hatched below two of them. Plain: thicker than is measured.",
+                                false, this));
 }
 
 /// Below the finding that is looked at: steps that cure it, and what it comes to with each.
@@ -78,6 +120,7 @@ void CheckPanel::rebuild() {
     findings_.clear();
     cures_.clear();
     mend_ = nullptr;
+    hanging_ = walls_ = nullptr;
     const Analysis* analysis = session_->results().analysis();
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     const PartAnalysis* mine = analysis && part ? analysis->part(part->id) : nullptr;
@@ -101,7 +144,7 @@ void CheckPanel::rebuild() {
         row->set_mark(row_of(f.finding.kind).mark);
         row->set_active(session_->workspace().active_finding() == f.ref);
         connect(
-            row, &MarkRow::chosen, session_, [s = session_, ref = f.ref] { s->workspace().set_active_finding(ref); },
+            row, &MarkRow::chosen, session_, [s = session_, ref = f.ref] { look_at(s->workspace(), ref); },
             Qt::QueuedConnection);
         findings_.push_back(row);
         body()->addWidget(row);
@@ -110,6 +153,7 @@ void CheckPanel::rebuild() {
     if (list.empty()) body()->addWidget(make_note("Nothing is wrong with it as it lies.", false, this));
     if (wants_mending(evaluation, *analysis, part->id)) add_mending(part->id, name);
     add_reports(*part);
+    add_coloured();
     body()->addWidget(make_heading("Soundness", "every printed part", this));
     for (const auto& other : analysis->parts) {
         PartPtr its = session_->project()->part(other->part);

@@ -3,6 +3,7 @@
 #include "app/panels/fit_panel.h"
 
 class QPushButton;
+class QRadioButton;
 
 namespace lp {
 
@@ -15,8 +16,12 @@ class CheckPanel : public Column {
     /// Of the finding that is looked at.
     const std::vector<QPushButton*>& cure_buttons() const { return cures_; }
 
+    QRadioButton* walls_choice() const { return walls_; }
+    QRadioButton* hanging_choice() const { return hanging_; }
+
   private:
     void rebuild() override;
+    void add_coloured();
     void add_cures();
     void add_mending(PartId part, const QString& name);
     void add_reports(const Part& part);
@@ -24,6 +29,7 @@ class CheckPanel : public Column {
     std::vector<MarkRow*> findings_;
     std::vector<QPushButton*> cures_;
     QPushButton* mend_ = nullptr;
+    QRadioButton *hanging_ = nullptr, *walls_ = nullptr;
 };
 
 } // namespace lp

@@ -85,7 +85,7 @@ void apply(QApplication& app) {
 QToolTip { background: @card; color: @ink; border: 1px solid @line; padding: 4px 6px; }
 QPushButton { background: @field; color: @ink; border: 1px solid @line; border-radius: 4px; padding: 5px 10px; font-weight: 600; }
 QPushButton:hover { border-color: @accent; background: @wash; }
-QPushButton:focus { border: 2px solid @accent; padding: 4px 9px; }
+QPushButton:focus { border: 2px solid @accent; padding: 4px 9px; outline: none; }
 QPushButton:pressed { background: @wash; }
 QPushButton:disabled { color: @soft; background: @card; }
 QPushButton::menu-indicator { width: 0; height: 0; }

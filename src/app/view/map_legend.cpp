@@ -5,6 +5,7 @@
 #include "base/quantity.h"
 #include <QMouseEvent>
 #include <QPainter>
+#include <algorithm>
 
 namespace lp {
 
@@ -16,47 +17,70 @@ const SceneBody* MapLegend::mapped() const {
     return nullptr;
 }
 
-std::optional<double> MapLegend::value_at(const QPointF& at) {
-    const SceneBody* body = mapped();
-    if (!body) return std::nullopt;
-    if (built_for_ != body->shape) {
-        rays_ = std::make_unique<RayScene>();
-        rays_->add(body->shape->mesh);
-        rays_->commit();
-        built_for_ = body->shape;
+void MapLegend::make_rays() {
+    std::vector<Surface> now;
+    for (const SceneBody& body : view_->scene().bodies) {
+        if (!body.map) continue;
+        auto known = std::find_if(surfaces_.begin(), surfaces_.end(),
+                                  [&](const Surface& s) { return s.rays && s.shape == body.shape; });
+        Surface surface{body.shape, known == surfaces_.end() ? std::make_unique<RayScene>() : std::move(known->rays)};
+        if (known == surfaces_.end()) {
+            surface.rays->add(body.shape->mesh);
+            surface.rays->commit();
+        }
+        now.push_back(std::move(surface));
     }
-    Camera::Ray ray = view_->camera().ray(at, view_->size());
-    Transform back = body->place.inverse();
-    Vec3 origin = back * ray.origin, way = back.linear() * ray.direction;
+    surfaces_ = std::move(now);
+}
+
+namespace {
+
+/// The value where a ray meets a facet, between those at its corners; nothing where one has none.
+std::optional<double> value_in(const SurfaceMap& map, const TriMesh& mesh, size_t facet, const Vec3& p) {
+    const Vec3 a = mesh.corner(facet, 0), b = mesh.corner(facet, 1), c = mesh.corner(facet, 2);
+    const Vec3 n = mesh.area_vector(facet);
+    const double whole = n.squaredNorm();
+    double share[3] = {(c - b).cross(p - b).dot(n) / whole, (a - c).cross(p - c).dot(n) / whole, 0};
+    share[2] = 1 - share[0] - share[1];
+    double sum = 0;
+    for (size_t k = 0; k < 3; ++k) {
+        const double value = (*map.values)[3 * facet + k];
+        if (value < 0) return std::nullopt;
+        sum += share[k] * value;
+    }
+    return sum;
+}
+
+} // namespace
+
+std::optional<double> MapLegend::value_at(const QPointF& at) {
+    make_rays();
+    const Camera::Ray ray = view_->camera().ray(at, view_->size());
     double from = 0;
     if (const auto& section = view_->scene().section) { // what is cut away is not there
-        Vec3 n = section->head<3>();
-        double here = n.dot(ray.origin) + section->w(), speed = n.dot(ray.direction);
+        const Vec3 n = section->head<3>();
+        const double here = n.dot(ray.origin) + section->w(), speed = n.dot(ray.direction);
         if (here < 0 && speed <= 0) return std::nullopt;
         if (here < 0) from = -here / speed;
     }
-    RayHit hit = rays_->cast(origin, way, from);
-    if (!hit) return std::nullopt;
-    Vec3 p = origin + hit.t * way;
-    const TriMesh& mesh = body->shape->mesh;
-    Vec3 a = mesh.corner(hit.triangle, 0), b = mesh.corner(hit.triangle, 1), c = mesh.corner(hit.triangle, 2);
-    Vec3 n = mesh.area_vector(hit.triangle);
-    double whole = n.squaredNorm();
-    double share[3] = {(c - b).cross(p - b).dot(n) / whole, (a - c).cross(p - c).dot(n) / whole, 0};
-    share[2] = 1 - share[0] - share[1];
-    double gap = 0;
-    for (size_t k = 0; k < 3; ++k) {
-        double value = (*body->map->values)[3 * size_t(hit.triangle) + k];
-        if (value < 0) return std::nullopt;
-        gap += share[k] * value;
+    double nearest = std::numeric_limits<double>::infinity();
+    std::optional<double> value;
+    auto surface = surfaces_.begin();
+    for (const SceneBody& body : view_->scene().bodies) {
+        if (!body.map) continue;
+        const Transform back = body.place.inverse();
+        const Vec3 origin = back * ray.origin, way = back.linear() * ray.direction;
+        const RayHit hit = (surface++)->rays->cast(origin, way, from);
+        if (!hit || hit.t >= nearest) continue;
+        nearest = hit.t;
+        value = value_in(*body.map, body.shape->mesh, hit.triangle, origin + hit.t * way);
     }
-    return gap;
+    return value;
 }
 
 bool MapLegend::move(QMouseEvent* event) {
     if (!mapped()) {
-        rays_.reset();
-        built_for_.reset();
+        surfaces_.clear();
         under_.reset();
         return false;
     }
@@ -77,22 +101,28 @@ QString unit_of(const SurfaceMap& map) {
     return map.unit == "mm" && inches_are_shown() ? QString("in") : QString::fromStdString(map.unit);
 }
 
+void paint_hatch(QPainter& p, const QRectF& where) {
+    p.save();
+    p.setClipRect(where);
+    p.setPen(QPen(theme::colour(Role::HangingHatch), 2));
+    for (double y = where.top() - where.width(); y < where.bottom(); y += 7)
+        p.drawLine(QPointF(where.left(), y + where.width()), QPointF(where.right(), y));
+    p.restore();
+}
+
 /// The colours of the scale from its low end, at the foot, to its high end.
 void paint_bar(QPainter& p, const SurfaceMap& map, const QRectF& bar) {
+    const double limit = bar.bottom() - bar.height() * map.limit / map.high;
     if (map.scale == SurfaceMap::Scale::Even) {
         for (int y = 0; y < int(bar.height()); ++y)
             p.fillRect(QRectF(bar.left(), bar.bottom() - y - 1, bar.width(), 1.5), theme::map_colour(y / bar.height()));
+        if (map.limit > 0) paint_hatch(p, QRectF(QPointF(bar.left(), limit), bar.bottomRight()));
         return;
     }
-    const double limit = bar.bottom() - bar.height() * map.limit / map.high;
     p.fillRect(bar, theme::colour(Role::Mat));
-    p.save();
-    p.setClipRect(QRectF(bar.left(), bar.top(), bar.width(), limit - bar.top()));
-    p.fillRect(bar, theme::colour(Role::Hanging));
-    p.setPen(QPen(theme::colour(Role::HangingHatch), 2));
-    for (double y = bar.top() - bar.width(); y < limit; y += 7)
-        p.drawLine(QPointF(bar.left(), y + bar.width()), QPointF(bar.right(), y));
-    p.restore();
+    const QRectF beyond(bar.topLeft(), QPointF(bar.right(), limit));
+    p.fillRect(beyond, theme::colour(Role::Hanging));
+    paint_hatch(p, beyond);
 }
 
 /// Places of the scale that carry a number.

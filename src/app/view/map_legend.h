@@ -24,8 +24,13 @@ class MapLegend : public ViewOverlay {
   private:
     const SceneBody* mapped() const;
     ViewWidget* view_;
-    std::shared_ptr<const Tessellation> built_for_; ///< the surface the rays were made for
-    std::unique_ptr<RayScene> rays_;
+    /// A mapped surface and the rays made for it.
+    struct Surface {
+        std::shared_ptr<const Tessellation> shape;
+        std::unique_ptr<RayScene> rays;
+    };
+    void make_rays();
+    std::vector<Surface> surfaces_; ///< of all mapped bodies, in the scene's order
     std::optional<double> under_;
     QPointF at_;
 };

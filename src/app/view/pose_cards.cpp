@@ -12,7 +12,10 @@ namespace lp {
 using theme::Role;
 
 namespace {
-constexpr int picture_high = 74, line_high = 16, lines = 5, head_high = 34;
+constexpr int picture_high = 74, line_high = 16, head_high = 34;
+int height_of(qsizetype lines) {
+    return picture_high + int(lines) * line_high + 14;
+}
 
 QString number(double value, int decimals) {
     return QString::fromStdString(format_number(value, decimals));
@@ -28,6 +31,9 @@ QStringList words_of(const PoseChoice& c) {
         words << "no layers"
               << "";
     words << number(c.pose.height_mm, 0) + " mm high";
+    if (c.marked)
+        words << (c.pose.kept_off_mm2 >= 1 ? number(c.pose.kept_off_mm2 / 100, 1) + " cm² hang bare"
+                                           : number(c.pose.rough_marked_mm2 / 100, 1) + " cm² rough");
     const double stands_mm2 = c.pose.footprint_mm2;
     words << (!c.pose.fits_bed    ? QString("too big")
               : c.pose.tips_over  ? QString("tips over")
@@ -42,7 +48,7 @@ class PoseCard : public QPushButton {
   public:
     PoseCard(const PoseChoice& choice, QWidget* parent)
         : QPushButton(parent), words_(words_of(choice)), bad_(choice.pose.tips_over || !choice.pose.fits_bed) {
-        setFixedHeight(picture_high + lines * line_high + 14);
+        setFixedHeight(height_of(words_.size()));
         setMinimumWidth(92);
         setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         QStringList spoken = words_;
@@ -128,6 +134,7 @@ void PoseCards::compare() {
     const PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part || part->stand_in) return session_->say("Choose a part that is printed.", true);
     if (!session_->results().evaluation_is_current()) return session_->say("The parts are still being made.", true);
+    marks_ = part->marks;
     session_->worker().start(Lane::Asked, "poses",
                              [this, id = part->id, made = session_->results().shared_evaluation()](const Task& task) {
                                  auto choices = pose_choices(*made, id, task);
@@ -143,6 +150,7 @@ void PoseCards::show_choices(PartId part, std::vector<PoseChoice> choices) {
     if (session_->workspace().active_part() != part || session_->workspace().stretch() != Stretch::Bed) return;
     const PartResult* made = session_->results().evaluation()->part(part);
     if (!made || !made->mesh) return;
+    const bool were_shown = !isHidden();
     part_ = part;
     mesh_ = made->mesh;
     choices_ = std::move(choices);
@@ -158,7 +166,7 @@ void PoseCards::show_choices(PartId part, std::vector<PoseChoice> choices) {
     show();
     raise();
     follow();
-    if (!cards_.empty()) cards_.front()->setFocus(Qt::OtherFocusReason);
+    if (!cards_.empty() && !were_shown) cards_.front()->setFocus(Qt::OtherFocusReason);
     drawn_ = 0;
     if (!maker_) {
         maker_ = std::make_unique<PictureMaker>();
@@ -176,6 +184,7 @@ void PoseCards::follow() {
     const bool same = made && made->mesh && session_->workspace().active_part() == part_ &&
                       session_->workspace().stretch() == Stretch::Bed && same_mesh(*made->mesh);
     if (!same) return close_cards();
+    if (const PartPtr part = session_->project()->part(part_); part && part->marks != marks_) return compare();
     const Vec3 up = session_->results().pose_of(part_).linear().transpose() * Vec3::UnitZ();
     for (size_t i = 0; i < cards_.size(); ++i)
         cards_[i]->set_now(choices_[i].pose.up.dot(up) > std::cos(radians(2.0)), i + 1);
@@ -219,7 +228,7 @@ void PoseCards::take_picture() {
 }
 
 void PoseCards::place() {
-    const int wide = view_->width() - 24, high = picture_high + lines * line_high + 14 + head_high + 14;
+    const int wide = view_->width() - 24, high = (cards_.empty() ? 0 : cards_[0]->height()) + head_high + 14;
     setGeometry(12, std::max(0, view_->height() - high - 12), wide, high);
 }
 

@@ -43,6 +43,7 @@ class PoseCards : public QWidget {
     std::vector<PoseCard*> cards_;
     PartId part_;
     std::shared_ptr<const TriMesh> mesh_; ///< of the part, for which they were worked out
+    std::vector<MarkedFace> marks_;       ///< with which they were worked out
     std::vector<PoseChoice> choices_;
     std::unique_ptr<PictureMaker> maker_;
     size_t drawn_ = 0; ///< cards that have their picture

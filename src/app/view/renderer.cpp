@@ -269,7 +269,7 @@ struct Renderer::Engine {
     }
 
     struct States {
-        std::vector<uint8_t> faces, edges; ///< 1 for the chosen ones; empty when none is
+        std::vector<uint8_t> faces, edges; ///< 1 for the chosen ones, faces + 2 (1 + mark); empty when none is
         int hovered_face = -1, hovered_edge = -1, whole = 0;
         bool any_of_body() const { return !faces.empty() || hovered_face >= 0 || whole; }
         bool any_of_edges() const { return !edges.empty() || hovered_edge >= 0; }
@@ -277,7 +277,7 @@ struct Renderer::Engine {
     static void choose(std::vector<uint8_t>& chosen, size_t count, size_t index) {
         if (index >= count) return;
         chosen.resize(count);
-        chosen[index] = 1;
+        chosen[index] |= 1;
     }
     /// What is chosen, as many as there are, for a program that looks it up by its number.
     void bind_chosen(QOpenGLShaderProgram& program, const std::vector<uint8_t>& chosen) {
@@ -309,6 +309,12 @@ struct Renderer::Engine {
                         choose(s.edges, b.shape->edges.size(), e);
             }
             if (pick.kind == Pick::Kind::Edge) choose(s.edges, b.shape->edges.size(), pick.index);
+        }
+        for (const MarkedFacePick& marked : scene.marked) {
+            if (marked.part != b.part || marked.body != b.body || b.support || b.veil || measured_map(b)) continue;
+            if (marked.face >= b.shape->faces.size()) continue;
+            s.faces.resize(b.shape->faces.size());
+            s.faces[marked.face] |= uint8_t((1 + int(marked.mark)) << 1);
         }
         const Pick& h = scene.hovered;
         if (h && h.part == b.part && h.body == b.body && !b.support) {

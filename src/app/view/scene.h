@@ -47,8 +47,17 @@ Vec3 middle_of_bed(size_t number, const Vec3& bed_mm);
 /// The bed over which a place is, or the nearest.
 size_t bed_nearest_to(const Vec3& place, const Vec3& bed_mm);
 
+/// A face of which something is wanted in print: drawn by a pattern.
+struct MarkedFacePick {
+    PartId part;
+    size_t body = 0, face = 0;
+    FaceMark mark = FaceMark::Seen;
+    bool operator==(const MarkedFacePick&) const = default;
+};
+
 struct Scene {
     std::vector<SceneBody> bodies;
+    std::vector<MarkedFacePick> marked;
     std::vector<Pick> selected;
     Pick hovered;
     PartId active_part; ///< its edges are drawn darker

@@ -40,12 +40,23 @@ void main(){
     // Lines half way between the round values: an even gap as wanted stays clear of them.
     float line = abs(fract(value/map_contour)-0.5)*map_contour/max(fwidth(value),1e-6);
     c = mix(c*0.35, c, smoothstep(0.4, 1.2, line));
+    if (value < map_limit-0.02 && mod(gl_FragCoord.x-gl_FragCoord.y, 9.0) < 2.0) c = hatch_colour;
   }
 #endif
 #ifdef STATES
   if (whole == 1) c = mix(c, select_colour, 0.34);
   if (whole == 2) c = mix(c, hover_colour, 0.22);
-  if (any_selected == 1 && texelFetch(selected, int(face_id)).r > 0u) c = mix(c, select_colour, 0.72);
+  uint state = any_selected == 1 ? texelFetch(selected, int(face_id)).r : 0u;
+  // Marked faces, by pattern: dots where seen, rungs where mating, crossed where never supported, pillars where supported.
+  if (state > 1u) {
+    vec2 at = gl_FragCoord.xy; uint mark = state >> 1u;
+    vec2 tile = mod(at, 11.0);
+    bool inked = mark == 1u ? length(tile-5.5) < 2.3 : mark == 2u ? tile.y < 2.0 && mod(at.x, 11.0) < 7.0 :
+                 mark == 3u ? mod(at.x+at.y, 13.0) < 1.8 || mod(at.x-at.y, 13.0) < 1.8 : tile.x < 2.2;
+    float luma = dot(c, vec3(0.3,0.6,0.1));
+    if (inked) c = luma > 0.35 ? c*0.35 : mix(c, vec3(1.0), 0.6);
+  }
+  if ((state & 1u) != 0u) c = mix(c, select_colour, 0.72);
   if (hovered == int(face_id)) c = mix(c, hover_colour, 0.5);
 #endif
   float key = max(dot(N, normalize(vec3(-0.35,0.55,0.76))),0.0);

@@ -43,9 +43,10 @@ bool Scene::looks_like(const Scene& other) const {
     auto same_pick = [](const Pick& a, const Pick& b) { return a.same(b); };
     return std::equal(bodies.begin(), bodies.end(), other.bodies.begin(), other.bodies.end(), same_body) &&
            std::equal(selected.begin(), selected.end(), other.selected.begin(), other.selected.end(), same_pick) &&
-           hovered.same(other.hovered) && active_part == other.active_part && edges == other.edges &&
-           edges_only == other.edges_only && same_place(print_frame, other.print_frame) && section == other.section &&
-           bed_mm == other.bed_mm && beds == other.beds && bed_centre == other.bed_centre && bed_z == other.bed_z;
+           marked == other.marked && hovered.same(other.hovered) && active_part == other.active_part &&
+           edges == other.edges && edges_only == other.edges_only && same_place(print_frame, other.print_frame) &&
+           section == other.section && bed_mm == other.bed_mm && beds == other.beds && bed_centre == other.bed_centre &&
+           bed_z == other.bed_z;
 }
 
 Box3 Scene::box() const {

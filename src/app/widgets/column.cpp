@@ -2,8 +2,10 @@
 #include "app/theme/theme.h"
 #include "base/inches.h"
 #include "project/typed_numbers.h"
+#include <QAbstractButton>
 #include <QApplication>
 #include <QHBoxLayout>
+#include <QTimer>
 
 namespace lp {
 
@@ -133,7 +135,18 @@ Column::Column(QWidget* parent) : QWidget(parent) {
 
 void Column::refresh() {
     stale_ = !isVisible();
-    if (!stale_) rebuild();
+    if (stale_) return;
+    auto* pressed = qobject_cast<QAbstractButton*>(QApplication::focusWidget());
+    const QString words = pressed && isAncestorOf(pressed) ? pressed->text() : QString();
+    rebuild();
+    if (words.isEmpty()) return;
+    // The button of the same words, once it is shown (posted events do that, timers come after them): who pressed it by
+    // a key goes on from there.
+    QTimer::singleShot(1, this, [this, words] {
+        if (QApplication::focusWidget() != this) return;
+        for (auto* button : findChildren<QAbstractButton*>())
+            if (button->isVisible() && button->text() == words) return button->setFocus();
+    });
 }
 
 void Column::showEvent(QShowEvent*) {

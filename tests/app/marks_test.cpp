@@ -1,0 +1,186 @@
+// Faces marked on the bed by pointer and keys, seen in the view and the panel; the map of walls in Check.
+#include "app/mark_faces.h"
+#include "app/view/map_legend.h"
+#include "app/view/pose_cards.h"
+#include "window_test.h"
+#include <QRadioButton>
+
+using namespace lp;
+
+namespace {
+
+class FaceMarking : public lp::Window {
+  protected:
+    /// A stool: a seat of 60 x 40 on a leg of 10 x 10 x 24.
+    void open_stool() { open_part("Stool", {block(10, 10, 24), block(60, 40, 4, {{"at_z", 24}})}, Stretch::Bed); }
+    const std::vector<MarkedFace>& marks() { return part("Stool")->marks; }
+    /// Clicks the face that looks this way, where the view shows it.
+    void click_face(const char* name, const Vec3& normal, Qt::KeyboardModifiers with = {}) {
+        const PartResult* made = session->results().evaluation()->part(part(name)->id);
+        const Tessellation& shape = made->bodies[0].body.tessellation();
+        for (const FaceInfo& face : shape.faces) {
+            if (face.direction.dot(normal) < 0.99 || face.area_mm2 < 200) continue;
+            for (const SceneBody& body : window->view()->scene().bodies)
+                if (body.part == made->part && !body.support)
+                    return QTest::mouseClick(
+                        window->view(), Qt::LeftButton, with,
+                        window->view()->project(body.place * (face.centre + Vec3(12, 6, 0))).toPoint());
+        }
+        ADD_FAILURE() << "no such face";
+    }
+    /// By the offer and the entry of its list.
+    void mark(const char* how) {
+        take("Mark …");
+        take_from_menu(how);
+        settle();
+    }
+    QString panel_words() {
+        QStringList words;
+        for (QLabel* label : window->findChild<BedPanel*>()->findChildren<QLabel*>())
+            if (label->isVisible()) words << label->text();
+        return words.join("\n");
+    }
+};
+
+} // namespace
+
+TEST_F(FaceMarking, AFaceIsMarkedByADigitSeenInThePanelAndTakenOff) {
+    open_stool();
+    EXPECT_TRUE(panel_words().contains("Choose faces and mark them"));
+    click_face("Stool", Vec3::UnitZ());
+    ASSERT_EQ(session->workspace().selection().size(), 1u);
+    mark("seen");
+    ASSERT_EQ(marks().size(), 1u);
+    EXPECT_EQ(marks()[0].mark, FaceMark::Seen);
+    EXPECT_TRUE(panel_words().contains("seen, ")) << panel_words().toStdString();
+    ASSERT_EQ(window->view()->scene().marked.size(), 1u);
+    // The same face takes another mark in its place, by keys alone: the offer's digit, down to the third entry.
+    window->view()->setFocus();
+    const auto& offers = window->offers()->offers();
+    const auto at =
+        std::find_if(offers.begin(), offers.end(), [](const auto& offer) { return offer.words == "Mark …"; });
+    ASSERT_LT(at - offers.begin(), 9);
+    press(Qt::Key(Qt::Key_1 + int(at - offers.begin())));
+    ASSERT_NE(menu(), nullptr);
+    EXPECT_TRUE(menu()->actions()[0]->isChecked()) << "it is seen now";
+    for (int i = 0; i < 3; ++i) QTest::keyClick(menu(), Qt::Key_Down);
+    QTest::keyClick(menu(), Qt::Key_Return);
+    settle();
+    ASSERT_EQ(marks().size(), 1u);
+    EXPECT_EQ(marks()[0].mark, FaceMark::Never);
+    undo();
+    EXPECT_EQ(marks()[0].mark, FaceMark::Seen);
+    redo();
+    mark("no mark");
+    EXPECT_TRUE(marks().empty());
+    undo();
+    // And by the button of its row.
+    for (QPushButton* button : window->findChild<BedPanel*>()->findChildren<QPushButton*>())
+        if (button->isVisible() && button->accessibleName().startsWith("Take the mark off")) {
+            QTest::mouseClick(button, Qt::LeftButton);
+            break;
+        }
+    settle();
+    EXPECT_TRUE(marks().empty());
+    EXPECT_TRUE(window->view()->scene().marked.empty());
+}
+
+TEST_F(FaceMarking, AreDrawnByAPatternAndAWord) {
+    open_stool();
+    window->view()->setProperty("still", true);
+    click_face("Stool", Vec3::UnitZ());
+    mark("seen");
+    press(Qt::Key_Escape);
+    settle();
+    ASSERT_TRUE(session->workspace().selection().empty());
+    const QImage with = window->view()->grab().toImage();
+    undo();
+    ASSERT_TRUE(marks().empty());
+    const QImage without = window->view()->grab().toImage();
+    ASSERT_EQ(with.size(), without.size());
+    size_t differ = 0;
+    for (int y = 0; y < with.height(); ++y)
+        for (int x = 0; x < with.width(); ++x) differ += with.pixel(x, y) != without.pixel(x, y);
+    EXPECT_GT(differ, 1500u) << "dots over the seat, and the word";
+}
+
+TEST_F(FaceMarking, SupportsKeepOffAndThePanelSaysWhatHangsThere) {
+    open_stool();
+    take("Put supports in");
+    auto supports = [&] { return session->results().analysis()->part(part("Stool")->id)->supports; };
+    ASSERT_GT(supports().count(), 0u);
+    take("Turn over"); // the underside is in sight then
+    click_face("Stool", -Vec3::UnitZ());
+    mark("never supported");
+    press(Qt::Key_Escape);
+    ASSERT_TRUE(session->workspace().selection().empty());
+    take("Turn over");
+    EXPECT_EQ(supports().count(), 0u);
+    EXPECT_TRUE(panel_words().contains("2300 mm² hang on faces that no support may touch"))
+        << panel_words().toStdString(); // 60 x 40 less the leg
+    undo(), undo();
+    EXPECT_TRUE(marks().empty());
+}
+
+TEST_F(FaceMarking, WaysUpAreComparedAnewWhenAFaceIsMarked) {
+    open_stool();
+    say("compare ways up");
+    settle();
+    ASSERT_TRUE(window->pose_cards()->isVisible());
+    const double before = window->pose_cards()->choices().front().pose.score;
+    press(Qt::Key_Escape);
+    click_face("Stool", Vec3::UnitZ());
+    mark("seen");
+    say("compare ways up");
+    settle();
+    ASSERT_TRUE(window->pose_cards()->isVisible());
+    EXPECT_TRUE(window->pose_cards()->choices().front().marked);
+    EXPECT_NEAR(window->pose_cards()->choices().front().pose.score, before, 1) << "level: it is smooth";
+    EXPECT_TRUE(window->pose_cards()->cards().front()->accessibleDescription().contains("rough"));
+    // Undone with the cards open they follow.
+    undo();
+    settle();
+    ASSERT_TRUE(window->pose_cards()->isVisible());
+    EXPECT_FALSE(window->pose_cards()->choices().front().marked);
+}
+
+TEST_F(FaceMarking, WallsAreColouredInCheckAndReadUnderThePointer) {
+    open_part("Plate", nlohmann::json::array({block(60, 40, 1.2)}), Stretch::Check);
+    auto* panel = window->findChild<CheckPanel*>();
+    ASSERT_TRUE(panel->walls_choice());
+    EXPECT_TRUE(panel->hanging_choice()->isChecked());
+    panel->walls_choice()->setFocus();
+    press(Qt::Key_Space);
+    settle();
+    ASSERT_EQ(session->results().wall_map().size(), 1u);
+    EXPECT_TRUE(panel->walls_choice()->isChecked());
+    EXPECT_TRUE(QTest::qWaitFor([&] { return panel->walls_choice()->hasFocus(); })) << "who pressed it goes on there";
+    const SceneBody* plate = nullptr;
+    for (const SceneBody& body : window->view()->scene().bodies)
+        if (body.map) plate = &body;
+    ASSERT_NE(plate, nullptr);
+    const auto value = window->legend()->value_at(window->view()->project(plate->place * Vec3(5, 5, 1.2)));
+    ASSERT_TRUE(value);
+    EXPECT_NEAR(*value, 1.2, 0.01);
+    // Thinner by its number: the map follows.
+    go(Stretch::Shape);
+    EXPECT_TRUE(session->results().wall_map().empty()) << "nothing is worked out that nobody looks at";
+    type(0, "size_z", "0.5");
+    settle();
+    go(Stretch::Check);
+    settle();
+    const auto thinner = window->legend()->value_at(window->view()->project(Vec3(5, 5, 0.5)));
+    ASSERT_TRUE(thinner);
+    EXPECT_NEAR(*thinner, 0.5, 0.01);
+    // The finding about it turns the view to it; what hangs is one press away.
+    QTest::mouseClick(panel->hanging_choice(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(session->results().wall_map().empty());
+    for (MarkRow* row : panel->finding_rows())
+        if (row->title().startsWith("Thin")) {
+            QTest::mouseClick(row, Qt::LeftButton);
+            break;
+        }
+    settle();
+    EXPECT_EQ(session->workspace().coloured(), Workspace::Coloured::Walls);
+}
