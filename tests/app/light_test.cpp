@@ -134,3 +134,20 @@ TEST_F(Window, ALargeMeshIsLightWhileTheViewTurnsAndWholeWhenItRests) {
     EXPECT_NE(view->picture(), moving);
     EXPECT_LT(share_unlike(view->picture(), whole), 0.0003) << "at rest nobody can tell it from the body";
 }
+
+TEST_F(Window, AClickOnALargeMeshIsNotLostWhileItsRaysAreMade) {
+    const std::string file = (folder.path / "dome.stl").string();
+    std::ofstream(file, std::ios::binary) << write_stl_binary(test::sphere(40, 250));
+    session->bring_in({QString::fromStdString(file)});
+    settle();
+    ViewWidget* view = window->view();
+    session->workspace().clear_selection();
+    QApplication::processEvents();
+    view->fit_all();
+    const SceneBody& dome = view->scene().bodies.front();
+    ASSERT_GT(dome.shape->mesh.triangles.size(), 60000u) << "its rays are made beside";
+    // At once: the pointer never rested there before.
+    QTest::mouseClick(view, Qt::LeftButton, {},
+                      view->project(dome.place * bounding_box(dome.shape->mesh).center()).toPoint());
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !session->workspace().selection().empty(); }, 10000));
+}

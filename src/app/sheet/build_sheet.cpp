@@ -1,6 +1,8 @@
 #include "app/sheet/build_sheet.h"
 #include "app/panels/readings_line.h"
+#include "app/theme/marks.h"
 #include "app/theme/theme.h"
+#include <QAction>
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QHBoxLayout>
@@ -323,8 +325,13 @@ void BuildSheet::add_search() {
     search->setObjectName("search");
     search->setPlaceholderText("find a step …  Enter: the next that failed");
     search->setAccessibleName("Find a step");
-    search->setClearButtonEnabled(true);
-    connect(search, &QLineEdit::textChanged, this, [this](const QString& text) {
+    // The toolkit's own button looks through the icon themes on the disk each time: 7 ms.
+    QAction* empty = search->addAction(theme::line_icon("close"), QLineEdit::TrailingPosition);
+    empty->setText("Show every step");
+    empty->setVisible(false);
+    connect(empty, &QAction::triggered, search, &QLineEdit::clear);
+    connect(search, &QLineEdit::textChanged, this, [this, empty](const QString& text) {
+        empty->setVisible(!text.isEmpty());
         for (StepRow* row : rows_)
             row->setVisible(text.isEmpty() ? !folded_.count({shown_part_, row->shown().group})
                                            : row->text().contains(text, Qt::CaseInsensitive));

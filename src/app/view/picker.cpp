@@ -19,25 +19,38 @@ void Picker::set_scene(const Scene& scene) {
     pending_ = {};
 }
 
-void Picker::prepare() const {
+bool Picker::is_large() const {
     constexpr size_t at_once = 60'000; // facets: about 40 ms
+    size_t facets = 0;
+    for (const Entry& entry : entries_) facets += entry.shape->mesh.triangles.size();
+    return facets > at_once;
+}
+
+bool Picker::ready() const {
+    prepare();
+    return rays_ || entries_.empty();
+}
+
+void Picker::begin() const {
+    if (!rays_ && is_large()) prepare();
+}
+
+void Picker::prepare() const {
     if (rays_) return;
     if (pending_.valid()) {
         if (pending_.wait_for(std::chrono::seconds(0)) == std::future_status::ready) rays_ = pending_.get();
         return;
     }
-    size_t facets = 0;
-    for (const Entry& entry : entries_) facets += entry.shape->mesh.triangles.size();
     auto build = [entries = entries_] {
         auto rays = std::make_unique<RayScene>();
         for (const Entry& entry : entries) rays->add(transformed(entry.shape->mesh, entry.place));
         rays->commit();
         return rays;
     };
-    if (facets <= at_once)
-        rays_ = build();
-    else
+    if (is_large())
         pending_ = std::async(std::launch::async, build);
+    else
+        rays_ = build();
 }
 
 std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, const QPointF& at,

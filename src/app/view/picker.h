@@ -14,6 +14,11 @@ class Picker {
     /// Candidates under the pointer, best first: an edge within 5 pixels, the face, the body, then what lies behind.
     std::vector<Pick> candidates(const Scene& scene, const Camera& camera, const QPointF& at, const QSize& size) const;
 
+    /// Whether the next question is answered: the rays of a large scene take a moment, and begin to be built here.
+    bool ready() const;
+    /// Begins to build them where that takes a thread of its own.
+    void begin() const;
+
   private:
     struct Entry {
         PartId part;
@@ -24,6 +29,7 @@ class Picker {
     /// Builds the rays' tree when there is none: at once for a small scene, on a thread of its own for a large one, and
     /// then nothing is under the pointer until it is ready.
     void prepare() const;
+    bool is_large() const;
     std::vector<Entry> entries_;
     mutable std::unique_ptr<RayScene> rays_;
     mutable std::future<std::unique_ptr<RayScene>> pending_;

@@ -87,6 +87,10 @@ ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setAttribute(Qt::WA_OpaquePaintEvent);
     setMinimumSize(240, 200);
+    constexpr int rests_ms = 300;
+    pick_soon_.setSingleShot(true);
+    pick_soon_.setInterval(rests_ms);
+    connect(&pick_soon_, &QTimer::timeout, this, [this] { picker_.begin(); });
     setAccessibleName("View");
     setAccessibleDescription(
         "The parts. ViewDrag turns, with Shift or the middle button it moves, the wheel zooms; digits "
@@ -98,6 +102,7 @@ void ViewWidget::set_scene(Scene scene) {
     scene_ = std::move(scene);
     unshifted_.clear();
     picker_.set_scene(scene_);
+    pick_soon_.start();
     boxes_.clear();
     for (const SceneBody& b : scene_.bodies) boxes_.push_back(bounding_box(b.shape->mesh));
     if (!camera_set_ && !scene_.bodies.empty()) {
@@ -477,10 +482,7 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
     bool click = !dragged_ && button_ == Qt::LeftButton;
     const bool menu = !dragged_ && button_ == Qt::RightButton;
     button_ = Qt::NoButton;
-    if (menu) {
-        auto found = candidates_at(event->position());
-        return emit menu_wanted(found.empty() ? Pick{} : found.front(), event->globalPosition().toPoint());
-    }
+    if (menu) return take_menu(event->position(), event->globalPosition().toPoint());
     if (box_) {
         auto picks = in_box(*box_);
         box_.reset();
@@ -488,14 +490,25 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
         return emit boxed(picks);
     }
     if (!click) return;
-    auto found = candidates_at(event->position());
-    bool add = event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier);
+    take_click(event->position(), event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
+}
+
+void ViewWidget::take_menu(const QPointF& at, const QPoint& global) {
+    if (!picker_.ready()) return QTimer::singleShot(15, this, [this, at, global] { take_menu(at, global); });
+    const auto found = candidates_at(at);
+    emit menu_wanted(found.empty() ? Pick{} : found.front(), global);
+}
+
+/// A click on a large scene whose rays are still being made waits for them: none is lost.
+void ViewWidget::take_click(const QPointF& at, bool add) {
+    if (!picker_.ready()) return QTimer::singleShot(15, this, [this, at, add] { take_click(at, add); });
+    const auto found = candidates_at(at);
     // A second click on the same place takes the next candidate: body, what lies behind ...
-    if ((event->position() - cycle_at_).manhattanLength() < 4 && !found.empty())
+    if ((at - cycle_at_).manhattanLength() < 4 && !found.empty())
         cycle_ = (cycle_ + 1) % found.size();
     else
         cycle_ = 0;
-    cycle_at_ = event->position();
+    cycle_at_ = at;
     emit picked(found.empty() ? Pick{} : found[cycle_], add);
 }
 

@@ -90,6 +90,8 @@ class ViewWidget : public QWidget {
     void paint_marks(QPainter& painter);
     void paint_bed_words(QPainter& painter);
     QRectF stop_button() const;
+    void take_click(const QPointF& at, bool add);
+    void take_menu(const QPointF& at, const QPoint& global);
     /// Edges of the active part that lie wholly in a box of the picture, behind others too; whole parts where there are
     /// none.
     std::vector<Pick> in_box(const QRectF& box) const;
@@ -99,6 +101,7 @@ class ViewWidget : public QWidget {
     Camera camera_;
     PictureMaker maker_;
     Picker picker_;
+    QTimer pick_soon_; ///< the rays of a large scene are made before the hand comes, once the scene rests
     QImage image_;
     Camera drawn_from_;   ///< the image's
     bool stale_ = true;   ///< another picture is to be ordered
