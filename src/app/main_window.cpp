@@ -23,6 +23,7 @@
 #include "app/view/pose_cards.h"
 #include "app/view/size_handles.h"
 #include "app/view/stand_handles.h"
+#include "app/view/support_handles.h"
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/tape.h"
@@ -91,6 +92,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
     };
     make_size_handles();
     make_stand_handles();
+    make_support_handles();
     legend_ = std::make_unique<MapLegend>(view_);
     view_->add_overlay(legend_.get());
     offers_->set_outline(outline_);
@@ -110,9 +112,9 @@ void MainWindow::follow_facts() {
     for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed, &Results::wall_map_changed})
         connect(&session_->results(), fact, this, show);
     connect(&session_->results(), &Results::movement_checked, this, show);
-    for (auto fact :
-         {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
-          &Workspace::finding_changed, &Workspace::cut_changed, &Workspace::step_changed, &Workspace::copy_changed})
+    for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
+                      &Workspace::finding_changed, &Workspace::cut_changed, &Workspace::step_changed,
+                      &Workspace::copy_changed, &Workspace::support_changed})
         connect(&session_->workspace(), fact, this, show);
     connect(&session_->document(), &Document::project_changed, this, [this] {
         show_title();
@@ -490,6 +492,7 @@ void MainWindow::update_scene(bool refit) {
     if (handles_) place_handles();
     if (sizes_) place_size_handles();
     if (stands_) place_stand_handles();
+    if (support_dots_) place_support_handles();
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.
         if (session_->workspace().stretch() == Stretch::Check)

@@ -27,6 +27,7 @@ class SettingsDialog;
 class Shelf;
 class SizeHandles;
 class StandHandles;
+class SupportHandles;
 class Tape;
 class VariantsTable;
 class ViewTools;
@@ -59,6 +60,7 @@ class MainWindow : public QMainWindow {
     MapLegend* legend() const { return legend_.get(); }
     MoveHandles* handles() const { return handles_.get(); }
     SizeHandles* sizes() const { return sizes_.get(); }
+    SupportHandles* support_dots() const { return support_dots_.get(); }
     StandHandles* stands() const { return stands_.get(); }
     ~MainWindow() override;
     OutlineEditor* outline() const { return outline_; }
@@ -106,6 +108,8 @@ class MainWindow : public QMainWindow {
     void place_size_handles();
     void make_stand_handles();
     void place_stand_handles();
+    void make_support_handles();
+    void place_support_handles();
     void ask_open();
     void ask_bring_in();
     bool ask_save(bool anew);
@@ -135,6 +139,7 @@ class MainWindow : public QMainWindow {
     std::unique_ptr<MoveHandles> handles_;
     std::unique_ptr<SizeHandles> sizes_;
     std::unique_ptr<StandHandles> stands_;
+    std::unique_ptr<SupportHandles> support_dots_;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;
     Ledger* ledger_ = nullptr;

@@ -7,11 +7,13 @@
 #include "app/panels/settings_dialog.h"
 #include "app/panels/variants_table.h"
 #include "app/sheet/step_row.h"
+#include "app/single_supports.h"
 #include "app/strip/layer_strip.h"
 #include "app/units.h"
 #include "app/view/move_handles.h"
 #include "app/view/size_handles.h"
 #include "app/view/stand_handles.h"
+#include "app/view/support_handles.h"
 #include "app/view/view_widget.h"
 #include "base/text.h"
 #include <QApplication>
@@ -121,6 +123,32 @@ void MainWindow::place_stand_handles() {
                      [&](const auto& stand) { return stand.copy == target.chosen; }))
         target.chosen = target.stands.front().copy;
     stands_->set_target(std::move(target));
+}
+
+void MainWindow::make_support_handles() {
+    support_dots_ = std::make_unique<SupportHandles>(view_);
+    view_->add_overlay(support_dots_.get());
+    support_dots_->chosen = [this](const std::optional<Vec3>& place) {
+        session_->workspace().set_active_support(place);
+    };
+    support_dots_->taken_away = [this](const Vec3& place) { take_support_away(*session_, place); };
+    support_dots_->moved = [this](const Vec3& from, const Vec3& to) { move_support(*session_, from, to); };
+    support_dots_->place_at = [this](const QPointF& at) -> std::optional<Vec3> {
+        for (const Pick& pick : view_->candidates_at(at))
+            if (pick.part == session_->workspace().active_part() && pick.kind != Pick::Kind::Body)
+                return place_to_carry(*session_, pick);
+        return std::nullopt;
+    };
+}
+
+/// On the bed, the tips of the part in hand.
+void MainWindow::place_support_handles() {
+    const auto places = carried_places(*session_);
+    if (places.empty()) return support_dots_->set_target({});
+    const PartId id = session_->workspace().active_part();
+    support_dots_->set_target(SupportHandles::Target{id, places,
+                                                     on_its_bed(*session_, id) * session_->results().pose_of(id),
+                                                     session_->workspace().active_support()});
 }
 
 void MainWindow::show_settings() {

@@ -6,6 +6,7 @@ void Workspace::set_active_part(PartId part) {
     if (part == active_part_) return;
     active_part_ = part;
     active_copy_ = 0;
+    active_support_.reset();
     const bool cut = cut_height_.has_value(), finding = active_finding_.has_value();
     cut_height_.reset();
     active_finding_.reset();
@@ -42,6 +43,12 @@ void Workspace::set_active_step(StepId step) {
     if (step == active_step_) return;
     active_step_ = step;
     emit step_changed();
+}
+
+void Workspace::set_active_support(const std::optional<Vec3>& place) {
+    if (place == active_support_) return;
+    active_support_ = place;
+    emit support_changed();
 }
 
 void Workspace::set_active_copy(int copy) {

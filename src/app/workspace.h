@@ -25,6 +25,9 @@ class Workspace : public QObject {
     /// The copy of the active part that is in hand on the beds; the first is 0.
     int active_copy() const { return active_copy_; }
     void set_active_copy(int copy);
+    /// The single support in hand: the place it carries, in the design frame of the active part.
+    const std::optional<Vec3>& active_support() const { return active_support_; }
+    void set_active_support(const std::optional<Vec3>& place);
     Stretch stretch() const { return stretch_; }
     void set_stretch(Stretch stretch);
     const std::optional<ContactRef>& active_contact() const { return active_contact_; }
@@ -60,6 +63,7 @@ class Workspace : public QObject {
     void selection_changed();
     void step_changed();
     void copy_changed();
+    void support_changed();
     void stretch_changed();
     void contact_changed();
     void finding_changed();
@@ -73,6 +77,7 @@ class Workspace : public QObject {
     PartId active_part_, isolated_;
     StepId active_step_;
     int active_copy_ = 0;
+    std::optional<Vec3> active_support_;
     std::vector<Pick> selection_;
     Stretch stretch_ = Stretch::Shape;
     std::optional<ContactRef> active_contact_;

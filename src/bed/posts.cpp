@@ -26,22 +26,33 @@ std::vector<std::vector<uint32_t>> patches(const TriMesh& mesh, const std::vecto
 
 class PostMaker {
   public:
-    PostMaker(const TriMesh& mesh, const SupportOptions& options, const Task& task, const FacetMarks& marks)
-        : mesh_(mesh), options_(options), task_(task), marks_(marks), tree_(mesh) {}
+    PostMaker(const TriMesh& mesh, const SupportOptions& options, const Task& task, const SupportWishes& wishes)
+        : mesh_(mesh), options_(options), task_(task), wishes_(wishes), tree_(mesh) {}
 
     Supports run() {
-        auto groups = patches(mesh_, facets_to_carry(mesh_, options_.overhang_limit_deg, marks_));
+        auto groups = patches(mesh_, facets_to_carry(mesh_, options_.overhang_limit_deg, wishes_.marks));
         double done = 0;
         for (const auto& patch : groups) {
             if (task_.stopped()) break;
             task_.tell("Putting supports in", done++ / double(groups.size()));
             if (!support(patch)) ++result_.left_out;
         }
+        put_by_hand();
         for (const Post& post : result_.posts) append(result_.mesh, post_mesh(post));
         return std::move(result_);
     }
 
   private:
+    void put_by_hand() {
+        for (const SupportChange& change : wishes_.changes) {
+            if (!change.added || task_.stopped()) continue;
+            const ClosestPoint near = tree_.closest(change.at, change_reach_mm);
+            const size_t before = result_.posts.size();
+            if (near.triangle != ~0u) try_post(near.point, true);
+            if (result_.posts.size() == before) ++result_.not_put;
+        }
+    }
+
     /// Places on a patch where posts are wanted: grid points over its facets, then the middles of facets, largest
     /// first.
     bool support(const std::vector<uint32_t>& patch) {
@@ -91,12 +102,13 @@ class PostMaker {
         return post_near((mesh_.corner(patch[0], 0) + mesh_.corner(patch[0], 1) + mesh_.corner(patch[0], 2)) / 3);
     }
 
-    void try_post(const Vec3& top) {
+    void try_post(const Vec3& top, bool by_hand = false) {
         const double gap = options_.contact_gap_mm;
+        if (!by_hand && wishes_.leaves_out(top, options_.spacing_mm / 2)) return;
         Post post{{top.x(), top.y(), 0}, {top.x(), top.y(), top.z() - gap}, options_.post_mm, options_.tip_mm};
         ClosestPoint below = tree_.first_hit(top, -Vec3::UnitZ(), 1e-4);
         if (below.triangle != ~0u && below.point.z() > gap) {
-            if (marks_.keeps_feet_off(below.triangle)) return;
+            if (wishes_.marks.keeps_feet_off(below.triangle)) return;
             post.foot.z() = below.point.z() + gap;
             post.on_part = true;
         }
@@ -108,7 +120,9 @@ class PostMaker {
         double room = clearance(post);
         if (room < options_.tip_mm / 2) return;
         post.post_mm = std::clamp(2 * room, options_.tip_mm, options_.post_mm);
-        if (keeps_gap(post)) result_.posts.push_back(post);
+        if (!keeps_gap(post)) return;
+        result_.posts.push_back(post);
+        result_.carried.push_back(top);
     }
 
     /// Under a round or a slope the tip's rim, the taper or the shaft come nearer than its middle: the tip is lowered,
@@ -190,16 +204,17 @@ class PostMaker {
     const TriMesh& mesh_;
     SupportOptions options_;
     const Task& task_;
-    const FacetMarks& marks_;
+    const SupportWishes& wishes_;
     DistanceTree tree_;
     Supports result_;
 };
 
 } // namespace
 
-Supports make_posts(const TriMesh& posed, const SupportOptions& options, const Task& task, const FacetMarks& marks) {
+Supports make_posts(const TriMesh& posed, const SupportOptions& options, const Task& task,
+                    const SupportWishes& wishes) {
     if (posed.empty()) return {};
-    return PostMaker(posed, options, task, marks).run();
+    return PostMaker(posed, options, task, wishes).run();
 }
 
 } // namespace lp

@@ -8,6 +8,6 @@ namespace lp {
 /// the contact gap to the part on all sides and is made thinner, down to the tip, where it must. The mesh stands on z =
 /// 0.
 Supports make_posts(const TriMesh& posed, const SupportOptions& options, const Task& task = {},
-                    const FacetMarks& marks = {});
+                    const SupportWishes& wishes = {});
 
 } // namespace lp

@@ -52,7 +52,8 @@ SupportFigures& SupportFigures::operator+=(const SupportFigures& other) {
 SupportFigures support_figures(const TriMesh& posed, const Supports& supports, const SupportOptions& options) {
     SupportFigures figures;
     figures.supports = supports.count();
-    figures.unsupported_area_mm2 = supports.out_of_reach_mm2;
+    if (options.kind == SupportKind::Trees) // of posts it is summed below
+        figures.unsupported_area_mm2 = supports.out_of_reach_mm2 + supports.kept_off_mm2;
     figures.volume_mm3 = mass_properties(supports.mesh).volume_mm3;
     DistanceTree tree(posed);
     auto touches = [&](const Vec3& tip) {

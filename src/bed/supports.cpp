@@ -32,17 +32,18 @@ std::optional<Problem> check_supports(const SupportOptions& o) {
         "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, a brim of 0 to 50 mm."};
 }
 
-Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task, const FacetMarks& marks) {
+Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task,
+                       const SupportWishes& wishes) {
     if (posed.empty()) return {};
-    Supports made = options.kind == SupportKind::Trees ? make_trees(posed, options, task, marks)
-                                                       : make_posts(posed, options, task, marks);
-    made.kept_off_mm2 = hanging_kept_off(posed, options.overhang_limit_deg, marks);
+    Supports made = options.kind == SupportKind::Trees ? make_trees(posed, options, task, wishes)
+                                                       : make_posts(posed, options, task, wishes);
+    made.kept_off_mm2 = hanging_kept_off(posed, options.overhang_limit_deg, wishes.marks);
     return made;
 }
 
 Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
-                           const Task& task, const FacetMarks& marks) {
-    Supports made = on ? make_supports(posed, options, task, marks) : Supports();
+                           const Task& task, const SupportWishes& wishes) {
+    Supports made = on ? make_supports(posed, options, task, wishes) : Supports();
     made.brim = make_brim(posed, options.brim_mm, first_layer_mm, task);
     return made;
 }

@@ -3,7 +3,7 @@
 #pragma once
 #include "base/problem.h"
 #include "base/task.h"
-#include "bed/face_marks.h"
+#include "bed/support_wishes.h"
 #include "shape/tri_mesh.h"
 
 namespace lp {
@@ -49,6 +49,8 @@ struct Supports {
     std::vector<TreeSupport> trees;
     TriMesh mesh;                ///< all of them, each a closed shell
     TriMesh brim;                ///< one layer high
+    std::vector<Vec3> carried;   ///< the places on the part that tips carry: of posts and trees alike
+    size_t not_put = 0;          ///< places where one was put in by hand and has no room, or nothing to carry
     size_t left_out = 0;         ///< hanging patches that no post fits under; of trees: places that no tip reaches
     double kept_off_mm2 = 0;     ///< hangs on faces that no tip may touch
     double out_of_reach_mm2 = 0; ///< of trees: hanging surface further from every tip than one carries
@@ -61,9 +63,9 @@ struct Supports {
 
 /// The mesh stands on z = 0, up is +z.
 Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task = {},
-                       const FacetMarks& marks = {});
+                       const SupportWishes& wishes = {});
 /// Supports where they are `on`, and the brim where it has a width.
 Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
-                           const Task& task = {}, const FacetMarks& marks = {});
+                           const Task& task = {}, const SupportWishes& wishes = {});
 
 } // namespace lp

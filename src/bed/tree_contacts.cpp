@@ -46,12 +46,12 @@ class NearPlaces {
 
 class ContactPlanner {
   public:
-    ContactPlanner(const TriMesh& mesh, const DistanceTree& tree, const TreeRules& rules, const FacetMarks& marks)
-        : mesh_(mesh), tree_(tree), rules_(rules), marks_(marks), near_(rules.reach_steep * 1.7) {
+    ContactPlanner(const TriMesh& mesh, const DistanceTree& tree, const TreeRules& rules, const SupportWishes& wishes)
+        : mesh_(mesh), tree_(tree), rules_(rules), wishes_(wishes), near_(rules.reach_steep * 1.7) {
         unit_.resize(mesh.triangles.size());
         for (size_t i = 0; i < unit_.size(); ++i) unit_[i] = mesh.area_vector(i).stableNormalized();
         hangs_.resize(unit_.size());
-        for (uint32_t i : facets_to_carry(mesh, rules.limit_deg, marks))
+        for (uint32_t i : facets_to_carry(mesh, rules.limit_deg, wishes.marks))
             hangs_[i] = std::max({mesh.corner(i, 0).z(), mesh.corner(i, 1).z(), mesh.corner(i, 2).z()}) > lowest_mm;
         double all = 0;
         for (size_t i = 0; i < unit_.size(); ++i)
@@ -61,6 +61,7 @@ class ContactPlanner {
 
     ContactPlan run(const Task& task) {
         std::vector<Sample> samples = sampled(task);
+        put_by_hand();
         lowest_places();
         rims();
         // First as far apart as may be, then wherever something is left out of reach.
@@ -77,7 +78,22 @@ class ContactPlanner {
         uint32_t facet;
     };
 
+    /// First of all: the others keep away from them.
+    void put_by_hand() {
+        for (const SupportChange& change : wishes_.changes) {
+            if (!change.added) continue;
+            const ClosestPoint near = tree_.closest(change.at, change_reach_mm);
+            if (near.triangle == ~0u || !(unit_[near.triangle].z() < 0.2)) {
+                ++plan_.not_put; // gone, or a place that looks up
+                continue;
+            }
+            plan_.contacts.push_back({near.point, unit_[near.triangle], hang_angle_deg(unit_[near.triangle])});
+            near_.add(near.point);
+        }
+    }
+
     void put(const Vec3& at, const Vec3& normal) {
+        if (wishes_.leaves_out(at, rules_.reach(hang_angle_deg(normal)))) return;
         plan_.contacts.push_back({at, normal, hang_angle_deg(normal)});
         near_.add(at);
     }
@@ -132,7 +148,7 @@ class ContactPlanner {
             if (std::fabs(v[a].z() - v[b].z()) <= level && low[a] != low[b]) low[a] = low[b] = 0;
         });
         each_edge([&](size_t i, uint32_t a, uint32_t) {
-            if (unit_[i].z() < -0.998 || marks_.keeps_tips_off(i)) low[a] = 0;
+            if (unit_[i].z() < -0.998 || wishes_.marks.keeps_tips_off(i)) low[a] = 0;
         });
         for (size_t i = 0; i < v.size(); ++i)
             if (low[i] && down[i] && v[i].z() > lowest_mm && near_.nearest(v[i]) > rules_.reach_flat * apart)
@@ -175,7 +191,7 @@ class ContactPlanner {
     const TriMesh& mesh_;
     const DistanceTree& tree_;
     const TreeRules& rules_;
-    const FacetMarks& marks_;
+    const SupportWishes& wishes_;
     std::vector<Vec3> unit_;
     std::vector<uint8_t> hangs_;
     double sample_mm2_ = least_sample_mm2;
@@ -186,8 +202,8 @@ class ContactPlanner {
 } // namespace
 
 ContactPlan plan_contacts(const TriMesh& posed, const DistanceTree& tree, const TreeRules& rules, const Task& task,
-                          const FacetMarks& marks) {
-    return ContactPlanner(posed, tree, rules, marks).run(task);
+                          const SupportWishes& wishes) {
+    return ContactPlanner(posed, tree, rules, wishes).run(task);
 }
 
 double area_out_of_reach(const ContactPlan& plan, const std::vector<Vec3>& carried, const TreeRules& rules) {

@@ -70,17 +70,20 @@ std::vector<Grown> united(std::vector<Grown> grown, const Task& task) {
 
 } // namespace
 
-Supports make_trees(const TriMesh& posed, const SupportOptions& options, const Task& task, const FacetMarks& marks) {
+Supports make_trees(const TriMesh& posed, const SupportOptions& options, const Task& task,
+                    const SupportWishes& wishes) {
     Supports result;
     if (posed.empty()) return result;
     const TreeRules rules = rules_of(options);
     const DistanceTree part(posed);
-    const ContactPlan plan = plan_contacts(posed, part, rules, task, marks);
+    const ContactPlan plan = plan_contacts(posed, part, rules, task, wishes);
     double top = 0;
     for (const TreeContact& c : plan.contacts) top = std::max(top, c.at.z());
+    result.not_put = plan.not_put;
+    if (plan.contacts.empty()) result.out_of_reach_mm2 = area_out_of_reach(plan, {}, rules); // all left out by hand
     if (plan.contacts.empty() || task.stopped()) return result;
     const TreeField field(posed, rules, top + 1, task);
-    const Forest forest = grow_forest(plan, part, field, rules, task, marks);
+    const Forest forest = grow_forest(plan, part, field, rules, task, wishes.marks);
     std::vector<Grown> grown(forest.roots.size());
     std::vector<uint8_t> cross(grown.size(), 0);
     tbb::parallel_for(size_t(0), grown.size(), [&](size_t i) {
@@ -88,7 +91,7 @@ Supports make_trees(const TriMesh& posed, const SupportOptions& options, const T
         grown[i].mesh = std::move(made.mesh);
         cross[i] = made.needs_uniting;
     });
-    std::vector<Vec3> carried;
+    std::vector<Vec3>& carried = result.carried;
     for (size_t i = 0; i < grown.size(); ++i) {
         std::vector<int> tips;
         collect(forest, forest.roots[i], tips);

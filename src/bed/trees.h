@@ -8,6 +8,6 @@ namespace lp {
 /// more they carry. A tip keeps the contact gap, everything else 0.6 mm from the part. The mesh stands on z = 0; an
 /// open one gets what its facets allow.
 Supports make_trees(const TriMesh& posed, const SupportOptions& options, const Task& task = {},
-                    const FacetMarks& marks = {});
+                    const SupportWishes& wishes = {});
 
 } // namespace lp

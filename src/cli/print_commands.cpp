@@ -76,7 +76,8 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
         if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
         TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
-        Supports supports = make_supports(posed, options, task, find_marks(part, result).facets);
+        Supports supports = make_supports(
+            posed, options, task, support_wishes(part, result, pose_of_part(part, result, made.evaluation.values)));
         SupportFigures figures = support_figures(posed, supports, options);
         json one = support_figures_json(figures);
         one["name"] = part.name;

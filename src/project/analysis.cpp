@@ -132,11 +132,19 @@ SupportOptions support_options(const Project& project, const Part& part) {
     return options;
 }
 
+SupportWishes support_wishes(const Part& part, const PartResult& made, const Transform& pose) {
+    SupportWishes wishes{find_marks(part, made).facets, part.supports.changes};
+    for (SupportChange& change : wishes.changes) change.at = pose * change.at;
+    return wishes;
+}
+
 Supports supports_of(const Evaluation& evaluation, const Part& part, const TriMesh& posed, const Task& task) {
     const Project& project = *evaluation.project;
     const PartResult* made = evaluation.part(part.id);
+    const SupportWishes wishes =
+        made ? support_wishes(part, *made, pose_of_part(part, *made, evaluation.values)) : SupportWishes();
     return supports_and_brim(posed, part.supports.on, support_options(project, part), project.printer.first_layer_mm,
-                             task, made ? find_marks(part, *made).facets : FacetMarks());
+                             task, wishes);
 }
 
 PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task) {
@@ -444,6 +452,7 @@ template <class Cache> class Round {
             .add(posts.post_mm)
             .add(posts.tip_mm);
         if (!part.marks.empty()) key.add(find_marks(part, evaluation_.parts[i]).key());
+        for (const SupportChange& c : part.supports.changes) key.add(c.at.x()).add(c.at.y()).add(c.at.z()).add(c.added);
         support_keys_[i] = key.value();
         auto found = cache_.find(cache_.supports, key.value(), task_, [&] {
             typename Cache::Propped fresh{supports_of(evaluation_, part, *its.posed, task_), nullptr};

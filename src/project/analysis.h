@@ -61,6 +61,8 @@ LayerOptions layer_options(const Project& project, const Part& part);
 /// The part's posts as the printer's card limits them.
 SupportOptions support_options(const Project& project, const Part& part);
 
+/// What is wanted of a part's supports besides their sizes, in the frame of the part as it lies.
+SupportWishes support_wishes(const Part& part, const PartResult& made, const Transform& pose);
 /// Supports and brim of a part as it lies, by its own settings and marks. `posed` is the part's mesh, laid.
 Supports supports_of(const Evaluation& evaluation, const Part& part, const TriMesh& posed, const Task& task = {});
 

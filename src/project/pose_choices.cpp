@@ -28,7 +28,7 @@ Expected<std::vector<PoseChoice>> pose_choices(const Evaluation& evaluation, Par
                                   : transformed(*made->mesh, pose_transform(*made->mesh, -pose.up, Vec3::Zero()));
         // With supports, whether they are on or not: what it would take to print it so.
         const TriMesh supports =
-            make_supports(posed, support_options(*evaluation.project, *part), task, options.marks).mesh;
+            make_supports(posed, support_options(*evaluation.project, *part), task, {options.marks, {}}).mesh;
         if (!supports.empty()) choice.supports_mm3 = mass_properties(supports).volume_mm3;
         const auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
         if (task.stopped()) return cancelled();

@@ -43,6 +43,7 @@ struct MarkedFace {
 struct SupportSettings {
     bool on = false;
     SupportOptions options;
+    std::vector<SupportChange> changes;                    ///< single ones by hand; places in the design frame
     bool any() const { return on || options.brim_mm > 0; } ///< something is printed beside the part
     bool operator==(const SupportSettings&) const = default;
 };

@@ -109,6 +109,22 @@ std::vector<MarkedFace> marks_of(const json& from, const std::string& where) {
     return marks;
 }
 
+std::vector<SupportChange> changes_of(const json& from, const std::string& where) {
+    constexpr size_t most = 10000;
+    std::vector<SupportChange> changes;
+    if (!from.is_array() || from.size() > most) refuse(where + " is not a list of at most 10000.");
+    for (const json& item : from) {
+        object(item, where);
+        const auto does = get_or(item, "does", std::string(), where);
+        if (does != "add" && does != "leave_out")
+            refuse(where + ": \"" + does.substr(0, 40) + "\" is not known.", "Write add or leave_out.");
+        if (!item.contains("at")) refuse(where + ": a place is missing.");
+        changes.push_back({vec_of(item["at"], where), does == "add"});
+        if (!changes.back().at.allFinite()) refuse(where + ": a place is no place.");
+    }
+    return changes;
+}
+
 PrintPose pose_of(const json& from, const std::string& where) {
     PrintPose pose;
     object(from, where);
@@ -166,6 +182,9 @@ json part_json(const Part& part) {
                   {"post_mm", posts.post_mm},
                   {"tip_mm", posts.tip_mm},
                   {"brim_mm", posts.brim_mm}}}};
+    for (const SupportChange& change : part.supports.changes)
+        result["supports"]["changes"].push_back(
+            {{"at", vec_json(change.at)}, {"does", change.added ? "add" : "leave_out"}});
     if (part.gauge)
         result["gauge"] = {{"contact", part.gauge->contact},
                            {"nominal_mm", part.gauge->nominal_mm},
@@ -257,6 +276,7 @@ Part part_of(const json& from, const std::string& where) {
         posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
         posts.brim_mm = get_or(s, "brim_mm", posts.brim_mm, where);
         if (auto wrong = check_supports(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
+        if (s.contains("changes")) part.supports.changes = changes_of(s["changes"], where + ", supports, changes");
     }
     read_stands(from, where, part);
     if (from.contains("marks")) part.marks = marks_of(from["marks"], where + ", marks");

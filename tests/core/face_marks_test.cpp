@@ -88,7 +88,7 @@ TEST(FaceMarks, NoTipTouchesWhatIsNeverSupported) {
     }
     for (SupportKind kind : {SupportKind::Posts, SupportKind::Trees}) {
         const Supports all = make_supports(mesh, of_kind(kind));
-        const Supports kept = make_supports(mesh, of_kind(kind), {}, marks);
+        const Supports kept = make_supports(mesh, of_kind(kind), {}, {marks, {}});
         EXPECT_EQ(all.kept_off_mm2, 0);
         EXPECT_NEAR(kept.kept_off_mm2, 30 * 30, 1e-9);
         EXPECT_GT(all.count(), 0u);
@@ -102,7 +102,7 @@ TEST(FaceMarks, NoFootStandsOnWhatIsSeenOrNeverSupported) {
     const TriMesh mesh = shelves();
     for (FaceMark mark : {FaceMark::Seen, FaceMark::Mating, FaceMark::Never})
         for (SupportKind kind : {SupportKind::Posts, SupportKind::Trees}) {
-            const Supports kept = make_supports(mesh, of_kind(kind), {}, marked_towards(mesh, Vec3::UnitZ(), mark));
+            const Supports kept = make_supports(mesh, of_kind(kind), {}, {marked_towards(mesh, Vec3::UnitZ(), mark), {}});
             const auto on_part = [](const auto& all) {
                 return std::count_if(all.begin(), all.end(), [](const auto& one) { return one.on_part; });
             };
@@ -120,7 +120,7 @@ TEST(FaceMarks, WhatIsMarkedSupportedIsCarriedHoweverSteep) {
     ASSERT_EQ(std::count(marks.of.begin(), marks.of.end(), uint8_t(1 + int(FaceMark::Supported))), 2);
     for (SupportKind kind : {SupportKind::Posts, SupportKind::Trees}) {
         EXPECT_EQ(make_supports(mesh, of_kind(kind)).count(), 0u) << "30 degrees need none";
-        EXPECT_GT(make_supports(mesh, of_kind(kind), {}, marks).count(), 0u) << word_of(kind);
+        EXPECT_GT(make_supports(mesh, of_kind(kind), {}, {marks, {}}).count(), 0u) << word_of(kind);
     }
 }
 

@@ -5,6 +5,7 @@
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
 #include "app/sheet/build_sheet.h"
+#include "app/single_supports.h"
 #include "app/units.h"
 #include "base/text.h"
 #include <QMenu>
@@ -271,6 +272,17 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         });
     add(ActGroup::Bed, "supports", "Supports", "Puts posts or trees under what hangs, or takes them away.",
         {"posts", "trees", "branches"}, [this] { switch_supports(); });
+    add(ActGroup::Bed, "supports", "Choose a support", "One tip after the other; Delete takes the chosen one away.",
+        {"single", "edit", "post", "tip", "remove"}, [this] {
+            session_->workspace().set_stretch(Stretch::Bed);
+            session_->workspace().clear_selection();
+            choose_next_support(*session_);
+        });
+    add(ActGroup::Bed, "supports", "Supports as worked out", "Drops every support put in or taken away by hand.",
+        {"reset", "manual", "single"}, [this] { forget_single_supports(*session_); });
+    add(ActGroup::Bed, "bed", "Lay siblings alike",
+        "Other parts of the same shape lie so too, with the same supports, brim and marks.",
+        {"copy", "same", "pose", "supports", "twins"}, [this] { lay_siblings_alike(*session_); });
     add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",
         {"write", "stl", "3mf", "slicer"}, [this] { emit export_wanted(); });
     add(ActGroup::Files, "save", "Save", "Keeps the project in its file.", {"keep", "store"},

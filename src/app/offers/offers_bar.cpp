@@ -7,6 +7,7 @@
 #include "app/panels/fit_panel.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
+#include "app/single_supports.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "base/text.h"
@@ -89,7 +90,7 @@ OffersBar::OffersBar(Session* session, QWidget* view, QWidget* parent) : QWidget
     connect(panel_, &ActPanel::keys_back, this, &OffersBar::view_wanted);
     connect(&session->document(), &Document::project_changed, this, &OffersBar::refresh);
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::stretch_changed,
-                      &Workspace::contact_changed})
+                      &Workspace::contact_changed, &Workspace::support_changed})
         connect(&session->workspace(), fact, this, &OffersBar::refresh);
     for (auto fact : {&Results::analysed, &Results::measured, &Results::cures_tried})
         connect(&session->results(), fact, this, &OffersBar::refresh);
@@ -174,7 +175,12 @@ void OffersBar::offer_for_face(const Pick& pick) {
                                    session_->workspace().set_stretch(Stretch::Bed);
                            },
                            "This face goes down when the part is printed"});
-    if (session_->workspace().stretch() == Stretch::Bed) offer_marks();
+    if (session_->workspace().stretch() == Stretch::Bed) {
+        offer_marks();
+        if (const auto place = part ? place_to_carry(*session_, pick) : std::nullopt)
+            offers_.push_back({"Support here", [this, place = *place] { put_support_in(*session_, place); },
+                               "A post or a tip under the place that was picked"});
+    }
     bool shapes =
         part && !part->stand_in && session_->results().body_of(pick) && session_->results().body_of(pick)->is_exact();
     offer_steps(Chosen::Face, 0, 90);
@@ -412,6 +418,13 @@ void OffersBar::offer_for_bed() {
     label_->setText("pick a flat face to lay it down");
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part || part->stand_in) return;
+    if (const auto place = session_->workspace().active_support()) {
+        label_->setText("one support");
+        offers_.push_back({"Take it away", [this, place = *place] { take_support_away(*session_, place); },
+                           "What it carried hangs then; Delete does the same"});
+        offers_.push_back({"Next support", [this] { choose_next_support(*session_); }, "The one beside it"});
+        return;
+    }
     offers_.push_back({part->supports.on ? "Take supports away" : "Put supports in", [this] { switch_supports(); },
                        "Posts or trees under what hangs"});
     offers_.push_back({"Arrange everything", [this] { arrange_everything(*session_); },

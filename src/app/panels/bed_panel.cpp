@@ -1,6 +1,7 @@
 #include "app/panels/bed_panel.h"
 #include "app/mark_faces.h"
 #include "app/panels/beds_section.h"
+#include "app/single_supports.h"
 #include "app/theme/theme.h"
 #include <QCheckBox>
 #include <QDir>
@@ -195,15 +196,43 @@ void BedPanel::add_supports(const Part& part) {
             lacks = mine->supports.out_of_reach_mm2 > 1;
         if (lacks)
             says +=
-                trees ? QString(" %1 mm² hang where no tip has room.")
+                trees ? QString(" %1 mm² hang that no tip carries.")
                             .arg(QString::fromStdString(format_number(mine->supports.out_of_reach_mm2, 0)))
                       : QString(" Under %1 hanging patches there is no room for a post.").arg(mine->supports.left_out);
         body()->addWidget(make_note(says, lacks, this));
+        add_by_hand(part, mine->supports);
         if (mine->supports.kept_off_mm2 > 1)
             body()->addWidget(make_note(QString("%1 mm² hang on faces that no support may touch.")
                                             .arg(QString::fromStdString(format_number(mine->supports.kept_off_mm2, 0))),
                                         true, this));
     }
+}
+
+/// How many single ones were put in and taken away, and the way back.
+void BedPanel::add_by_hand(const Part& part, const Supports& supports) {
+    const auto& changes = part.supports.changes;
+    if (changes.empty()) return;
+    const auto put = std::count_if(changes.begin(), changes.end(), [](const SupportChange& c) { return c.added; });
+    const auto gone = std::ptrdiff_t(changes.size()) - put;
+    QStringList words;
+    if (put) words << QString("%1 put in by hand").arg(put);
+    if (gone) words << QString("%1 taken away").arg(gone);
+    QString says = words.join(", ") + ".";
+    if (supports.not_put)
+        says += QString(" Of those put in %1 %2 no room or nothing to carry.")
+                    .arg(supports.not_put)
+                    .arg(supports.not_put == 1 ? "has" : "have");
+    body()->addWidget(make_note(says, supports.not_put > 0, this));
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 0, theme::margin, 0);
+    auto* back = new QPushButton("As worked out", row);
+    back->setFlat(true);
+    back->setToolTip("Drops every support put in or taken away by hand");
+    connect(back, &QPushButton::clicked, session_, [s = session_] { forget_single_supports(*s); });
+    box->addWidget(back);
+    box->addStretch();
+    body()->addWidget(row);
 }
 
 void BedPanel::add_support_kinds(const Part& part) {
