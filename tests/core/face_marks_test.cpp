@@ -102,7 +102,8 @@ TEST(FaceMarks, NoFootStandsOnWhatIsSeenOrNeverSupported) {
     const TriMesh mesh = shelves();
     for (FaceMark mark : {FaceMark::Seen, FaceMark::Mating, FaceMark::Never})
         for (SupportKind kind : {SupportKind::Posts, SupportKind::Trees}) {
-            const Supports kept = make_supports(mesh, of_kind(kind), {}, {marked_towards(mesh, Vec3::UnitZ(), mark), {}});
+            const Supports kept =
+                make_supports(mesh, of_kind(kind), {}, {marked_towards(mesh, Vec3::UnitZ(), mark), {}});
             const auto on_part = [](const auto& all) {
                 return std::count_if(all.begin(), all.end(), [](const auto& one) { return one.on_part; });
             };
