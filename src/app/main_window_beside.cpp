@@ -144,6 +144,9 @@ void MainWindow::make_support_handles() {
 /// On the bed, the tips of the part in hand.
 void MainWindow::place_support_handles() {
     const auto places = carried_places(*session_);
+    const auto chosen = session_->workspace().active_support();
+    if (chosen && session_->results().analysis_is_current() && !is_among(places, *chosen))
+        session_->workspace().set_active_support(std::nullopt); // undone, or made otherwise by other numbers
     if (places.empty()) return support_dots_->set_target({});
     const PartId id = session_->workspace().active_part();
     support_dots_->set_target(SupportHandles::Target{id, places,

@@ -27,6 +27,11 @@ std::vector<Vec3> carried_places(const Session& session) {
     return places;
 }
 
+bool is_among(const std::vector<Vec3>& places, const Vec3& place) {
+    constexpr double same_mm = 0.5;
+    return std::any_of(places.begin(), places.end(), [&](const Vec3& p) { return (p - place).norm() < same_mm; });
+}
+
 /// Whether a face looks down or sideways at a place, as the part lies.
 static bool can_be_carried(const Tessellation& shape, size_t face, const Vec3& at, const Transform& pose) {
     double nearest = std::numeric_limits<double>::infinity();

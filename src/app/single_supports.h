@@ -6,6 +6,8 @@ namespace lp {
 
 /// Places in the design frame that tips of the active part carry; empty where none are shown.
 std::vector<Vec3> carried_places(const Session& session);
+/// Whether the place is one of them.
+bool is_among(const std::vector<Vec3>& places, const Vec3& place);
 /// The picked place, where it looks down or sideways as the part lies: something can carry it there.
 std::optional<Vec3> place_to_carry(const Session& session, const Pick& pick);
 void put_support_in(Session& session, const Vec3& place);

@@ -80,6 +80,7 @@ void Workspace::follow_picks(const std::function<std::optional<Pick>(const Pick&
 void Workspace::set_stretch(Stretch stretch) {
     if (stretch == stretch_) return;
     stretch_ = stretch;
+    active_support_.reset(); // it is in hand on the bed alone
     emit stretch_changed();
 }
 
@@ -152,6 +153,8 @@ void Workspace::begin(PartId first_part) {
     wound_back_.clear();
     active_contact_.reset();
     active_finding_.reset();
+    active_support_.reset();
+    coloured_ = Coloured::Hanging;
     selection_.clear();
     active_part_ = first_part;
     emit selection_changed();
