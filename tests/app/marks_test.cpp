@@ -34,6 +34,13 @@ class FaceMarking : public lp::Window {
         take_from_menu(how);
         settle();
     }
+    /// What the legend reads at a place, once the rays of a finely parted surface are there.
+    double thickness_at(const Vec3& place) {
+        std::optional<double> value;
+        EXPECT_TRUE(QTest::qWaitFor(
+            [&] { return (value = window->legend()->value_at(window->view()->project(place))).has_value(); }));
+        return value.value_or(-1);
+    }
     QString panel_words() {
         QStringList words;
         for (QLabel* label : window->findChild<BedPanel*>()->findChildren<QLabel*>())
@@ -159,9 +166,7 @@ TEST_F(FaceMarking, WallsAreColouredInCheckAndReadUnderThePointer) {
     for (const SceneBody& body : window->view()->scene().bodies)
         if (body.map) plate = &body;
     ASSERT_NE(plate, nullptr);
-    const auto value = window->legend()->value_at(window->view()->project(plate->place * Vec3(5, 5, 1.2)));
-    ASSERT_TRUE(value);
-    EXPECT_NEAR(*value, 1.2, 0.01);
+    EXPECT_NEAR(thickness_at(plate->place * Vec3(5, 5, 1.2)), 1.2, 0.01);
     // Thinner by its number: the map follows.
     go(Stretch::Shape);
     EXPECT_TRUE(session->results().wall_map().empty()) << "nothing is worked out that nobody looks at";
@@ -169,9 +174,7 @@ TEST_F(FaceMarking, WallsAreColouredInCheckAndReadUnderThePointer) {
     settle();
     go(Stretch::Check);
     settle();
-    const auto thinner = window->legend()->value_at(window->view()->project(Vec3(5, 5, 0.5)));
-    ASSERT_TRUE(thinner);
-    EXPECT_NEAR(*thinner, 0.5, 0.01);
+    EXPECT_NEAR(thickness_at(Vec3(5, 5, 0.5)), 0.5, 0.01);
     // The finding about it turns the view to it; what hangs is one press away.
     QTest::mouseClick(panel->hanging_choice(), Qt::LeftButton);
     settle();

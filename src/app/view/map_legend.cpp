@@ -5,7 +5,7 @@
 #include "base/quantity.h"
 #include <QMouseEvent>
 #include <QPainter>
-#include <algorithm>
+#include <QTimer>
 
 namespace lp {
 
@@ -15,22 +15,6 @@ const SceneBody* MapLegend::mapped() const {
     for (const SceneBody& b : view_->scene().bodies)
         if (b.map) return &b;
     return nullptr;
-}
-
-void MapLegend::make_rays() {
-    std::vector<Surface> now;
-    for (const SceneBody& body : view_->scene().bodies) {
-        if (!body.map) continue;
-        auto known = std::find_if(surfaces_.begin(), surfaces_.end(),
-                                  [&](const Surface& s) { return s.rays && s.shape == body.shape; });
-        Surface surface{body.shape, known == surfaces_.end() ? std::make_unique<RayScene>() : std::move(known->rays)};
-        if (known == surfaces_.end()) {
-            surface.rays->add(body.shape->mesh);
-            surface.rays->commit();
-        }
-        now.push_back(std::move(surface));
-    }
-    surfaces_ = std::move(now);
 }
 
 namespace {
@@ -54,7 +38,16 @@ std::optional<double> value_in(const SurfaceMap& map, const TriMesh& mesh, size_
 } // namespace
 
 std::optional<double> MapLegend::value_at(const QPointF& at) {
-    make_rays();
+    std::vector<const SceneBody*> mapped;
+    std::vector<PlacedShape> shapes;
+    for (const SceneBody& body : view_->scene().bodies) {
+        if (!body.map) continue;
+        mapped.push_back(&body);
+        shapes.push_back({body.shape, body.place});
+    }
+    rays_.set(std::move(shapes));
+    const RayScene* rays = rays_.get();
+    if (!rays) return std::nullopt;
     const Camera::Ray ray = view_->camera().ray(at, view_->size());
     double from = 0;
     if (const auto& section = view_->scene().section) { // what is cut away is not there
@@ -63,29 +56,34 @@ std::optional<double> MapLegend::value_at(const QPointF& at) {
         if (here < 0 && speed <= 0) return std::nullopt;
         if (here < 0) from = -here / speed;
     }
-    double nearest = std::numeric_limits<double>::infinity();
-    std::optional<double> value;
-    auto surface = surfaces_.begin();
-    for (const SceneBody& body : view_->scene().bodies) {
-        if (!body.map) continue;
-        const Transform back = body.place.inverse();
-        const Vec3 origin = back * ray.origin, way = back.linear() * ray.direction;
-        const RayHit hit = (surface++)->rays->cast(origin, way, from);
-        if (!hit || hit.t >= nearest) continue;
-        nearest = hit.t;
-        value = value_in(*body.map, body.shape->mesh, hit.triangle, origin + hit.t * way);
-    }
-    return value;
+    const RayHit hit = rays->cast(ray.origin, ray.direction, from);
+    if (!hit) return std::nullopt;
+    const SceneBody& body = *mapped[hit.mesh];
+    return value_in(*body.map, body.shape->mesh, hit.triangle,
+                    body.place.inverse() * Vec3(ray.origin + hit.t * ray.direction));
+}
+
+/// The value under the pointer; where the rays are still being made it comes when they are there.
+void MapLegend::read() {
+    under_ = value_at(at_);
+    view_->update();
+    if (!rays_.making() || reads_again_) return;
+    reads_again_ = true;
+    QTimer::singleShot(30, view_, [this] {
+        reads_again_ = false;
+        if (mapped()) read();
+    });
 }
 
 bool MapLegend::move(QMouseEvent* event) {
     if (!mapped()) {
-        surfaces_.clear();
+        rays_.set({});
         under_.reset();
         return false;
     }
     at_ = event->position();
-    under_ = event->buttons() == Qt::NoButton ? value_at(at_) : std::nullopt;
+    under_.reset();
+    if (event->buttons() == Qt::NoButton) read();
     view_->update();
     return false; // the view still turns and hovers
 }

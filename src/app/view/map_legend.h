@@ -1,8 +1,8 @@
 // Over the view while something is mapped: its scale with contours or hatch, and the value under the pointer.
 #pragma once
+#include "app/view/rays_beside.h"
 #include "app/view/view_overlay.h"
 #include "app/view/view_widget.h"
-#include "shape/ray_scene.h"
 #include <memory>
 #include <optional>
 
@@ -23,15 +23,11 @@ class MapLegend : public ViewOverlay {
 
   private:
     const SceneBody* mapped() const;
+    void read();
     ViewWidget* view_;
-    /// A mapped surface and the rays made for it.
-    struct Surface {
-        std::shared_ptr<const Tessellation> shape;
-        std::unique_ptr<RayScene> rays;
-    };
-    void make_rays();
-    std::vector<Surface> surfaces_; ///< of all mapped bodies, in the scene's order
+    RaysBeside rays_; ///< against the mapped bodies
     std::optional<double> under_;
+    bool reads_again_ = false;
     QPointF at_;
 };
 

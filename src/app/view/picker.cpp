@@ -1,64 +1,32 @@
 #include "app/view/picker.h"
-#include <thread>
 
 namespace lp {
 
 void Picker::set_scene(const Scene& scene) {
-    std::vector<Entry> wanted;
-    for (const SceneBody& b : scene.bodies)
-        if (!b.support && !b.veil && !measured_map(b)) wanted.push_back({b.part, b.body, b.shape, b.place});
-    bool same = wanted.size() == entries_.size();
-    for (size_t i = 0; same && i < wanted.size(); ++i)
-        same = wanted[i].shape == entries_[i].shape && wanted[i].part == entries_[i].part &&
-               wanted[i].place.isApprox(entries_[i].place);
-    if (same) return;
-    entries_ = std::move(wanted);
-    rays_.reset();
-    // One that is still being built for the old bodies is thrown away when it is done.
-    if (pending_.valid()) std::thread([old = std::move(pending_)]() mutable { old.wait(); }).detach();
-    pending_ = {};
-}
-
-bool Picker::is_large() const {
-    constexpr size_t at_once = 60'000; // facets: about 40 ms
-    size_t facets = 0;
-    for (const Entry& entry : entries_) facets += entry.shape->mesh.triangles.size();
-    return facets > at_once;
+    entries_.clear();
+    std::vector<PlacedShape> bodies;
+    for (const SceneBody& b : scene.bodies) {
+        if (b.support || b.veil || measured_map(b)) continue;
+        entries_.push_back({b.part, b.body, b.shape, b.place});
+        bodies.push_back({b.shape, b.place});
+    }
+    rays_.set(std::move(bodies));
 }
 
 bool Picker::ready() const {
-    prepare();
-    return rays_ || entries_.empty();
+    return entries_.empty() || rays_.get();
 }
 
 void Picker::begin() const {
-    if (!rays_ && is_large()) prepare();
-}
-
-void Picker::prepare() const {
-    if (rays_) return;
-    if (pending_.valid()) {
-        if (pending_.wait_for(std::chrono::seconds(0)) == std::future_status::ready) rays_ = pending_.get();
-        return;
-    }
-    auto build = [entries = entries_] {
-        auto rays = std::make_unique<RayScene>();
-        for (const Entry& entry : entries) rays->add(transformed(entry.shape->mesh, entry.place));
-        rays->commit();
-        return rays;
-    };
-    if (is_large())
-        pending_ = std::async(std::launch::async, build);
-    else
-        rays_ = build();
+    rays_.begin();
 }
 
 std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, const QPointF& at,
                                      const QSize& size) const {
     std::vector<Pick> result;
     if (entries_.empty()) return result;
-    prepare();
-    if (!rays_) return result;
+    const RayScene* rays = rays_.get();
+    if (!rays) return result;
     Camera::Ray ray = camera.ray(at, size);
     double from = 0;
     if (scene.section) {
@@ -69,7 +37,7 @@ std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, c
             from = -here / speed;
         }
     }
-    RayHit hit = rays_->cast(ray.origin, ray.direction, from);
+    RayHit hit = rays->cast(ray.origin, ray.direction, from);
     double face_depth = hit ? hit.t : 1e30;
     // Edges: nearest on the screen that is not behind the face under the pointer.
     constexpr double reach = 5;
@@ -102,7 +70,7 @@ std::vector<Pick> Picker::candidates(const Scene& scene, const Camera& camera, c
             result.push_back({Pick::Kind::Face, entry.part, entry.body, entry.shape->face_of[hit.triangle], point});
             if (depth == 0) result.push_back({Pick::Kind::Body, entry.part, entry.body, 0, point});
         }
-        hit = rays_->cast(ray.origin, ray.direction, hit.t + 1e-2);
+        hit = rays->cast(ray.origin, ray.direction, hit.t + 1e-2);
     }
     return result;
 }

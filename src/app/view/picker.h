@@ -1,9 +1,8 @@
 // What lies under the pointer: faces by rays, edges by distance on the screen. On the processor, no OpenGL.
 #pragma once
 #include "app/view/camera.h"
+#include "app/view/rays_beside.h"
 #include "app/view/scene.h"
-#include "shape/ray_scene.h"
-#include <future>
 
 namespace lp {
 
@@ -26,13 +25,8 @@ class Picker {
         std::shared_ptr<const Tessellation> shape;
         Transform place;
     };
-    /// Builds the rays' tree when there is none: at once for a small scene, on a thread of its own for a large one, and
-    /// then nothing is under the pointer until it is ready.
-    void prepare() const;
-    bool is_large() const;
     std::vector<Entry> entries_;
-    mutable std::unique_ptr<RayScene> rays_;
-    mutable std::future<std::unique_ptr<RayScene>> pending_;
+    mutable RaysBeside rays_; ///< nothing is under the pointer until they are there
 };
 
 } // namespace lp
