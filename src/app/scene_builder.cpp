@@ -180,6 +180,20 @@ void add_mark_words(const Session& session, std::vector<ViewMark>& marks) {
     }
 }
 
+/// Which way the part is pulled in use, as a line through its middle.
+void add_load(const Session& session, std::vector<ViewMark>& marks) {
+    const PartPtr part = session.project()->part(session.workspace().active_part());
+    const PartResult* made = part && part->load ? session.results().evaluation()->part(part->id) : nullptr;
+    if (!made || !made->mesh) return;
+    const Transform to_view = on_its_bed(session, part->id) * session.results().pose_of(part->id);
+    const Vec3 middle = made->box.center(), reach = *part->load * (0.6 * made->box.sizes().norm());
+    ViewMark mark;
+    mark.at = to_view * Vec3(middle - reach);
+    mark.to = to_view * Vec3(middle + reach);
+    mark.title = "pulled";
+    marks.push_back(mark);
+}
+
 /// The finding that is looked at; on the bed what hangs without a support.
 void add_findings(const Session& session, const Analysis& analysis, std::vector<ViewMark>& marks) {
     const PartAnalysis* part = analysis.part(session.workspace().active_part());
@@ -217,7 +231,10 @@ std::vector<ViewMark> build_marks(const Session& session) {
             mark.title = QString::fromStdString(format_fixed(measure.found->distance_mm, 2)) + " mm";
             marks.push_back(mark);
         }
-    if (session.workspace().stretch() == Stretch::Bed) add_mark_words(session, marks);
+    if (session.workspace().stretch() == Stretch::Bed) {
+        add_mark_words(session, marks);
+        add_load(session, marks);
+    }
     if (session.workspace().stretch() == Stretch::Fit) add_contacts(session, *analysis, marks);
     if (session.workspace().stretch() == Stretch::Check || session.workspace().stretch() == Stretch::Bed)
         add_findings(session, *analysis, marks);

@@ -1,61 +1,105 @@
 #include "bed/brim.h"
-#include "bed/slicing.h"
-#include "mesh/flat_triangulation.h"
+#include "base/tolerance.h"
+#include "bed/flat_body.h"
+#include <numbers>
 
 namespace lp {
 namespace {
 
-std::vector<std::vector<Vec2>> lines_of(const Region& region) {
-    std::vector<std::vector<Vec2>> lines;
-    for (const ClipperLib::Path& path : region) {
-        std::vector<Vec2> line;
-        for (const ClipperLib::IntPoint& p : path) line.push_back(Vec2(double(p.X), double(p.Y)) / clipper_grid);
-        if (line.size() > 2) lines.push_back(std::move(line));
-    }
-    return lines;
+constexpr struct {
+    BrimPlace place;
+    const char* word;
+} places[] = {{BrimPlace::Outside, "outside"},
+              {BrimPlace::Inside, "inside"},
+              {BrimPlace::Both, "both"},
+              {BrimPlace::Corners, "corners"}};
+
+/// What lies on the bed.
+Region first_layer(const TriMesh& posed, double layer_mm, const Task& task) {
+    if (posed.empty() || !(layer_mm > 0)) return {};
+    std::vector<Region> layers = slice(posed, {layer_mm, layer_mm}, bounding_box(posed).min().z(), 1, task);
+    return layers.empty() || task.stopped() ? Region() : std::move(layers.front());
 }
 
-/// From the bed up to a height.
-TriMesh upright(const std::vector<std::vector<Vec2>>& lines, double height) {
-    const auto fill = filled(lines);
-    if (!fill) return {};
-    TriMesh mesh;
-    for (double z : {0.0, height})
-        for (const std::vector<Vec2>& line : lines)
-            for (const Vec2& p : line) mesh.vertices.push_back({p.x(), p.y(), z});
-    const auto up = uint32_t(mesh.vertices.size() / 2);
-    for (const Triangle& t : fill->triangles) {
-        mesh.triangles.push_back({t[0], t[2], t[1]});
-        mesh.triangles.push_back({up + t[0], up + t[1], up + t[2]});
-    }
-    uint32_t first = 0;
-    for (const std::vector<Vec2>& line : lines) {
-        const auto n = uint32_t(line.size());
-        for (uint32_t k = 0; k < n; ++k) {
-            const uint32_t a = fill->first_at[first + k], b = fill->first_at[first + (k + 1) % n];
-            if (a == b) continue;
-            mesh.triangles.push_back({a, b, up + b});
-            mesh.triangles.push_back({a, up + b, up + a});
+Region without_holes(const Region& region) {
+    Region outer;
+    for (const ClipperLib::Path& path : region)
+        if (ClipperLib::Orientation(path)) outer.push_back(path);
+    return unite_regions(outer, {});
+}
+
+std::vector<Vec2> corners_of(const Region& outer) {
+    constexpr double side_mm = 3, turn_deg = 40, round_mm = 1;
+    std::vector<Vec2> corners;
+    for (const ClipperLib::Path& path : outer) {
+        ClipperLib::Path line;
+        ClipperLib::CleanPolygon(path, line, 0.01 * clipper_grid);
+        const size_t n = line.size();
+        auto at = [&](size_t i) -> Vec2 { return Vec2(double(line[i % n].X), double(line[i % n].Y)) / clipper_grid; };
+        for (size_t i = 0; i < n; ++i) {
+            // A corner rounded by about a line's width is one still: its few short sides are passed over.
+            size_t j = i;
+            while (j < i + n && (at(j + 1) - at(i)).norm() < round_mm) ++j;
+            const Vec2 in = at(i) - at(i + n - 1), out = at(j + 1) - at(j);
+            if (in.norm() < side_mm || out.norm() < side_mm) continue;
+            const double turned = std::atan2(in.x() * out.y() - in.y() * out.x(), in.dot(out));
+            if (degrees(turned) > turn_deg) corners.push_back((at(i) + at(j)) / 2);
         }
-        first += n;
     }
-    return welded(mesh);
+    return corners;
+}
+
+Region discs(const std::vector<Vec2>& middles, double radius_mm) {
+    constexpr int sides = 48;
+    Region all;
+    for (const Vec2& middle : middles) {
+        ClipperLib::Path disc;
+        for (int k = 0; k < sides; ++k) {
+            const double angle = 2 * std::numbers::pi * k / sides;
+            const Vec2 p = (middle + radius_mm * Vec2(std::cos(angle), std::sin(angle))) * clipper_grid;
+            disc.emplace_back(ClipperLib::cInt(std::llround(p.x())), ClipperLib::cInt(std::llround(p.y())));
+        }
+        all.push_back(std::move(disc));
+    }
+    return unite_regions(all, {});
 }
 
 } // namespace
 
-TriMesh make_brim(const TriMesh& posed, double width_mm, double layer_mm, const Task& task) {
-    if (posed.empty() || !(width_mm > 0) || !(layer_mm > 0)) return {};
-    const double floor = bounding_box(posed).min().z();
-    const std::vector<Region> layers = slice(posed, {layer_mm, layer_mm}, floor, 1, task);
-    if (layers.empty() || task.stopped()) return {};
-    Region outer;
-    for (const ClipperLib::Path& path : layers.front())
-        if (ClipperLib::Orientation(path)) outer.push_back(path);
-    outer = unite_regions(outer, {});
-    Region border = subtract_regions(offset_region(outer, width_mm), outer);
-    ClipperLib::SimplifyPolygons(border, ClipperLib::pftNonZero);
-    return upright(lines_of(border), layer_mm);
+const char* word_of(BrimPlace place) {
+    for (const auto& row : places)
+        if (row.place == place) return row.word;
+    return "";
+}
+
+std::optional<BrimPlace> brim_place_called(const std::string& word) {
+    for (const auto& row : places)
+        if (word == row.word) return row.place;
+    return std::nullopt;
+}
+
+TriMesh make_brim(const TriMesh& posed, const Brim& brim, double layer_mm, const Task& task) {
+    if (!(brim.width_mm > 0)) return {};
+    const Region material = first_layer(posed, layer_mm, task);
+    if (material.empty()) return {};
+    const Region outer = without_holes(material);
+    auto grown = [](const Region& region, double by) { return by == 0 ? region : offset_region(region, by); };
+    const double far = brim.gap_mm + brim.width_mm;
+    Region border;
+    if (brim.place == BrimPlace::Outside || brim.place == BrimPlace::Both)
+        border = subtract_regions(grown(outer, far), grown(outer, brim.gap_mm));
+    if (brim.place == BrimPlace::Corners)
+        border = subtract_regions(discs(corners_of(outer), far), grown(outer, brim.gap_mm));
+    if (brim.place == BrimPlace::Inside || brim.place == BrimPlace::Both) {
+        const Region holes = subtract_regions(outer, material);
+        const Region within = subtract_regions(holes, grown(holes, -far));
+        border = unite_regions(border, subtract_regions(within, grown(material, brim.gap_mm)));
+    }
+    return flat_body(border, 0, layer_mm);
+}
+
+std::vector<Vec2> sharp_corners(const TriMesh& posed, double layer_mm, const Task& task) {
+    return corners_of(without_holes(first_layer(posed, layer_mm, task)));
 }
 
 } // namespace lp

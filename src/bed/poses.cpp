@@ -61,30 +61,32 @@ class Poser {
         return downs;
     }
 
-    /// By the sample alone: enough to tell which are worth a closer look.
-    double rough_cost(const Vec3& down) const {
+    /// By every nth place of the sample alone: enough to tell which are worth a closer look.
+    double rough_cost(const Vec3& down, size_t every) const {
         const Vec3f d = down.cast<float>();
         const Transform turn = turned_up(-down);
         const TriMesh outside = transformed(outside_, turn);
         const Standing standing = check_standing(outside, turn * mass_.centre, options_.bed_mm);
         const auto floor = float((turn * origin_).z() - bounding_box(outside).min().z()); // below the origin
         double support = 0, hanging = 0, lying = 0;
+        const double each_mm2 = per_sample_ * double(every);
         Suffering suffering;
-        for (const Sample& s : samples_) {
+        for (size_t i = 0; i < samples_.size(); i += every) {
+            const Sample& s = samples_[i];
             const float c = s.normal.dot(d), room = floor - s.at.dot(d);
             if (c > lies_cos && room < nothing_below_mm) {
-                lying += per_sample_;
+                lying += each_mm2;
                 continue;
             }
             const bool hangs = c > limit_ && room >= nothing_below_mm;
-            if (s.mark) suffering.add(*s.mark, per_sample_, c, hangs);
+            if (s.mark) suffering.add(*s.mark, each_mm2, c, hangs);
             if (!hangs) continue;
-            hanging += per_sample_;
+            hanging += each_mm2;
             const auto hit = tree_.ray(s.at, d, 1e-3f, room);
-            support += per_sample_ * double(c) * double(hit.facet == WallTree::none ? room : hit.t);
+            support += each_mm2 * double(c) * double(hit.facet == WallTree::none ? room : hit.t);
         }
         return cost(support, hanging, standing.height_mm, lying) + refusal(standing.tips_over, standing.fits_bed) +
-               suffering.cost(options_.weights);
+               suffering.cost(options_.weights) + demands(down);
     }
 
     /// Facet by facet, as the inspection of the part would tell.
@@ -112,7 +114,9 @@ class Poser {
         pose.rough_marked_mm2 = suffering.seen + suffering.mating;
         pose.kept_off_mm2 = suffering.kept_off;
         pose.score = cost(pose.support_volume_mm3, pose.overhang_area_mm2, pose.height_mm, pose.footprint_mm2) +
-                     refusal(pose.tips_over, pose.fits_bed) + suffering.cost(options_.weights);
+                     refusal(pose.tips_over, pose.fits_bed) + suffering.cost(options_.weights) + demands(down);
+        pose.lying_bores = lying_bores(down);
+        pose.load_across = load_across(down);
         return pose;
     }
 
@@ -164,6 +168,21 @@ class Poser {
         const PoseWeights& w = options_.weights;
         return w.support_cm3 * support_mm3 / 1000 + w.overhang_cm2 * hanging_mm2 / 100 + w.height_cm * height_mm / 10 +
                w.no_footing * std::max(0.0, 1 - lying_mm2 / 100);
+    }
+
+    size_t lying_bores(const Vec3& down) const {
+        static const double level = std::sin(radians(30.0));
+        return size_t(std::count_if(options_.bores.begin(), options_.bores.end(), [&](const Vec3& axis) {
+            return std::fabs(axis.dot(down)) <= level * axis.norm();
+        }));
+    }
+    double load_across(const Vec3& down) const {
+        return options_.load ? std::fabs(options_.load->normalized().dot(down)) : 0;
+    }
+    /// What joints and loads want.
+    double demands(const Vec3& down) const {
+        return options_.weights.lying_bore * double(lying_bores(down)) +
+               options_.weights.load_across * load_across(down);
     }
 
     double refusal(bool tips_over, bool fits_bed) const {
@@ -224,20 +243,36 @@ class Poser {
 
 } // namespace
 
+static bool near_one(const std::vector<Vec3>& ways, const Vec3& way, double within_deg) {
+    const double least = std::cos(radians(within_deg));
+    return std::any_of(ways.begin(), ways.end(), [&](const Vec3& w) { return w.dot(way) > least; });
+}
+
 Expected<std::vector<Pose>> best_poses(const TriMesh& mesh, const PoseOptions& options, const Task& task) {
     if (mesh.empty()) return problem(ProblemCode::Geometry, "There is no facet to lay on a bed.");
     const Poser poser(mesh, options);
     const std::vector<Vec3> downs = poser.directions_down();
+    // All by an eighth of the places, the better ones by all of them, the best by every facet: the first look costs
+    // most of the time, and hardly ever passes over what the second would have chosen.
     std::vector<std::pair<double, size_t>> rough(downs.size());
-    tbb::parallel_for(size_t(0), downs.size(), [&](size_t i) {
-        if (!task.stopped()) rough[i] = {poser.rough_cost(downs[i]), i};
-    });
+    for (size_t i = 0; i < downs.size(); ++i) rough[i].second = i;
+    auto look_at = [&](size_t first_few, size_t every) {
+        tbb::parallel_for(size_t(0), first_few, [&](size_t i) {
+            if (!task.stopped()) rough[i].first = poser.rough_cost(downs[rough[i].second], every);
+        });
+        std::sort(rough.begin(), rough.begin() + std::ptrdiff_t(first_few));
+    };
+    look_at(downs.size(), 8);
+    look_at(std::min(downs.size(), std::max<size_t>(downs.size() / 6, 16 * options.best)), 1);
     if (task.stopped()) return cancelled();
-    std::sort(rough.begin(), rough.end());
-    const size_t looked_at = std::min(downs.size(), std::max<size_t>(24, 4 * options.best));
-    std::vector<Pose> poses(looked_at);
-    tbb::parallel_for(size_t(0), looked_at, [&](size_t i) {
-        if (!task.stopped()) poses[i] = poser.measured(downs[rough[i].second]);
+    std::vector<Vec3> apart; // one of each way, so that five ways are found among few
+    for (const auto& [cost, which] : rough) {
+        if (apart.size() >= std::max<size_t>(12, 2 * options.best)) break;
+        if (!near_one(apart, downs[which], 3)) apart.push_back(downs[which]);
+    }
+    std::vector<Pose> poses(apart.size());
+    tbb::parallel_for(size_t(0), apart.size(), [&](size_t i) {
+        if (!task.stopped()) poses[i] = poser.measured(apart[i]);
     });
     if (task.stopped()) return cancelled();
     std::stable_sort(poses.begin(), poses.end(), [](const Pose& a, const Pose& b) { return a.score < b.score; });

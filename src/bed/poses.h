@@ -3,30 +3,20 @@
 #include "base/problem.h"
 #include "base/task.h"
 #include "bed/face_marks.h"
+#include "bed/pose_weights.h"
 #include "shape/tri_mesh.h"
 #include <optional>
 #include <vector>
 
 namespace lp {
 
-/// What a way up costs, in points. Common practice, no published source.
-struct PoseWeights {
-    double support_cm3 = 1;
-    double overhang_cm2 = 0.3; ///< rough where the supports stood
-    double height_cm = 0.1;    ///< time
-    double tips = 100;
-    double too_large = 1000;
-    double no_footing = 2; ///< times the share of 1 cm2 that it does not stand on
-    double seen_cm2 = 1;   ///< rough where it is seen
-    double mating_cm2 = 2; ///< rough where it goes against another part
-    double never_cm2 = 10; ///< hangs where no support may touch it
-};
-
 struct PoseOptions {
     double overhang_limit_deg = 45;
     Vec3 bed_mm{220, 220, 250};
     PoseWeights weights;
-    FacetMarks marks; ///< of the mesh
+    FacetMarks marks;          ///< of the mesh
+    std::vector<Vec3> bores;   ///< axes of round holes: those that lie come out flat at their tops
+    std::optional<Vec3> load;  ///< the way it is pulled in use: across the layers it is weakest
     size_t candidates = 500;
     size_t samples = 8192; ///< places on the surface from which supports are measured
     size_t best = 5;       ///< how many are wanted
@@ -42,6 +32,8 @@ struct Pose {
     double footprint_mm2 = 0;    ///< area that lies on the bed
     double rough_marked_mm2 = 0; ///< steps and scars on faces marked seen or mating
     double kept_off_mm2 = 0;     ///< hangs on faces that no tip may touch
+    size_t lying_bores = 0;        ///< of PoseOptions::bores, those within 30 degrees of level
+    double load_across = 0;        ///< share of the load that pulls the layers apart: 0 along them, 1 across
     bool tips_over = false;
     bool fits_bed = true;
     double score = 0;        ///< the sum of its costs: the less, the better

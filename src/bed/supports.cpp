@@ -1,6 +1,7 @@
 #include "bed/supports.h"
 #include "bed/brim.h"
 #include "bed/posts.h"
+#include "bed/raft.h"
 #include "bed/trees.h"
 
 namespace lp {
@@ -15,6 +16,11 @@ std::optional<SupportKind> support_kind_called(const std::string& word) {
     return std::nullopt;
 }
 
+double SupportOptions::border_mm() const {
+    if (raft_layers > 0) return raft_margin_mm;
+    return brim_place == BrimPlace::Outside || brim_place == BrimPlace::Both ? brim_mm : 0;
+}
+
 std::string Supports::says_how_many() const {
     auto many = [](size_t n, const std::string& what) { return std::to_string(n) + " " + what + (n == 1 ? "" : "s"); };
     if (trees.empty()) return many(posts.size(), "post");
@@ -25,11 +31,13 @@ std::string Supports::says_how_many() const {
 
 std::optional<Problem> check_supports(const SupportOptions& o) {
     if (o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
-        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5 && o.brim_mm >= 0 && o.brim_mm <= 50)
+        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5 && o.brim_mm >= 0 && o.brim_mm <= 50 &&
+        o.brim_gap_mm >= 0 && o.brim_gap_mm <= 5 && o.raft_layers >= 0 && o.raft_layers <= 20)
         return std::nullopt;
     return Problem{
         ProblemCode::Range, "These support sizes make no sense.",
-        "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, a brim of 0 to 50 mm."};
+        "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, a brim of 0 to 50 mm with "
+        "0 to 5 mm round the part, a raft of up to 20 layers."};
 }
 
 Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task,
@@ -41,16 +49,24 @@ Supports make_supports(const TriMesh& posed, const SupportOptions& options, cons
     return made;
 }
 
-Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
+Supports supports_and_foot(const TriMesh& posed, bool on, const SupportOptions& options, const LayerHeights& heights,
                            const Task& task, const SupportWishes& wishes) {
     Supports made = on ? make_supports(posed, options, task, wishes) : Supports();
-    made.brim = make_brim(posed, options.brim_mm, first_layer_mm, task);
+    if (options.raft_layers > 0) {
+        made.raft_mm = heights.bottom(size_t(options.raft_layers)) + options.contact_gap_mm;
+        made.raft = make_raft(posed, made.mesh, made.raft_mm, options.contact_gap_mm, heights.first_mm, task);
+        if (made.raft.empty()) made.raft_mm = 0;
+    } else {
+        made.brim =
+            make_brim(posed, {options.brim_mm, options.brim_place, options.brim_gap_mm}, heights.first_mm, task);
+    }
     return made;
 }
 
 TriMesh Supports::everything() const {
     TriMesh all = mesh;
     append(all, brim);
+    append(all, raft);
     return all;
 }
 

@@ -3,6 +3,7 @@
 #pragma once
 #include "base/problem.h"
 #include "base/task.h"
+#include "bed/brim.h"
 #include "bed/support_wishes.h"
 #include "shape/tri_mesh.h"
 
@@ -27,6 +28,11 @@ struct SupportOptions {
         2.4; ///< across the post; a tree's thinnest branch is half of it, its trunks are as thick as their load
     double tip_mm = 0.8; ///< across the tip
     double brim_mm = 0;  ///< width of the border round what lies on the bed; 0: none
+    BrimPlace brim_place = BrimPlace::Outside;
+    double brim_gap_mm = 0; ///< between the part and its brim: pulled off more easily, holds less
+    int raft_layers = 0;    ///< of a raft under everything; it takes the brim's place. 0: none
+    /// How far a border all round makes the foot wider.
+    double border_mm() const;
     bool operator==(const SupportOptions&) const = default;
 };
 
@@ -49,6 +55,8 @@ struct Supports {
     std::vector<TreeSupport> trees;
     TriMesh mesh;                ///< all of them, each a closed shell
     TriMesh brim;                ///< one layer high
+    TriMesh raft;                ///< below z = 0: what stands on it is lifted by raft_mm when it is printed
+    double raft_mm = 0;          ///< the raft's height with the gap over it
     std::vector<Vec3> carried;   ///< the places on the part that tips carry: of posts and trees alike
     size_t not_put = 0;          ///< places where one was put in by hand and has no room, or nothing to carry
     size_t left_out = 0;         ///< hanging patches that no post fits under; of trees: places that no tip reaches
@@ -64,8 +72,8 @@ struct Supports {
 /// The mesh stands on z = 0, up is +z.
 Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task = {},
                        const SupportWishes& wishes = {});
-/// Supports where they are `on`, and the brim where it has a width.
-Supports supports_and_brim(const TriMesh& posed, bool on, const SupportOptions& options, double first_layer_mm,
+/// Supports where they are `on`, and the brim or the raft that is wanted.
+Supports supports_and_foot(const TriMesh& posed, bool on, const SupportOptions& options, const LayerHeights& heights,
                            const Task& task = {}, const SupportWishes& wishes = {});
 
 } // namespace lp

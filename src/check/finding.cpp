@@ -47,6 +47,9 @@ const std::vector<FindingRow>& finding_rows() {
         {K::Hanging, "hanging", "Hangs", M::Lintel, S::Bed, C::WithoutSupports, false, false,
          "Faces lean out further than the printer card says this printer can without support. Lay the part another "
          "way, lean the face less, chamfer instead of rounding underneath, or put supports in."},
+        {K::LyingHole, "lying_hole", "Lying hole", M::Lintel, S::Bed, C::Never, false, true,
+         "The roof of a round hole that lies is laid into the air: its top comes out flat and low, and what goes in "
+         "may jam. Lay the part so that the hole stands, or give the hole a pointed roof or one cut flat."},
         {K::Bridge, "bridge", "Wide bridge", M::Lintel, S::Bed, C::WithoutSupports, false, true,
          "A flat roof that is held at both ends is printed as a bridge; this one is wider than the printer card says "
          "its lines stay up. Make it narrower, give it a pointed roof of 45°, lay the part another way, or put "
@@ -54,6 +57,13 @@ const std::vector<FindingRow>& finding_rows() {
          "in."},
         {K::Tipping, "tipping", "Tips over", M::Leaning, S::Check, C::Always, false, false,
          "Its weight is not over what stands on the bed. Lay it on a larger face, or give it a foot."},
+        {K::Lifting, "lifting", "Corners may lift", M::Leaning, S::Bed, C::Never, false, true,
+         "Sharp corners of a large flat bottom pull up from the bed as the plastic shrinks. Round them, or give them a "
+         "brim at the corners."},
+        {K::Flared, "flared", "Flares at the bed", M::PastEdge, S::Bed, C::Never, false, true,
+         "The first layer is pressed wider than it is drawn: a hole that stands on the bed has a narrower mouth, a peg "
+         "a "
+         "wider foot, and what should slide jams there. A chamfer at the foot takes the flare."},
         {K::Slender, "slender", "Slender", M::Leaning, S::Bed, C::WithoutSupports, false, false,
          "It is tall for the foot it stands on: while it grows the nozzle may knock it over. Lay it down, give it a "
          "wider foot or a brim, or put supports in."},

@@ -25,8 +25,11 @@ enum class FindingKind {
     Thin,
     Narrow, ///< a gap that the print closes
     Hanging,
-    Bridge, ///< held at both ends, but too wide
+    LyingHole, ///< a round hole with a roof that hangs
+    Bridge,    ///< held at both ends, but too wide
     Tipping,
+    Lifting, ///< sharp corners of a large flat bottom
+    Flared,  ///< the first layer closes the mouth of a fit, or widens the foot of one
     Slender,
     TooBig,
     MidAir,

@@ -104,6 +104,15 @@ struct MoveArgs : ProjectArgs {
     std::string movement;
 };
 
+struct HardwareArgs {
+    std::vector<std::string> words;
+};
+struct ThreadArgs {
+    std::string out, size, side = "outside", profile = "sharp", hand = "right";
+    double length = 20, fit = 0, wall = 3;
+    int starts = 1;
+};
+
 int inspect_command(const InspectArgs& args, const Common& common);
 int mend_command(const MendArgs& args, const Common& common);
 int combine_command(const CombineArgs& args, const Common& common);
@@ -113,6 +122,8 @@ int layers_command(const LayersArgs& args, const Common& common);
 int gaps_command(const GapsArgs& args, const Common& common);
 int grow_command(const GrowArgs& args, const Common& common);
 int gauge_command(const GaugeArgs& args, const Common& common);
+int hardware_command(const HardwareArgs& args, const Common& common);
+int thread_command(const ThreadArgs& args, const Common& common);
 int supports_command(const SupportsArgs& args, const Common& common);
 /// The same of a project's printed parts.
 int layers_of_project(const LayersArgs& args, const Common& common);

@@ -104,9 +104,7 @@ int gauge_command(const GaugeArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     const GaugeContact* contact = find_gauge_contact(args.contact);
     if (!contact)
-        return usage(args.contact == "thread"
-                         ? "there are no threads yet to gauge; --contact is peg, pin, slot, screw or hinge."
-                         : "--contact is peg, pin, slot, screw or hinge.");
+        return usage("--contact is peg, pin, slot, screw, thread or hinge.");
     GaugeLadder ladder{args.contact, args.size > 0 ? args.size : contact->standard_mm, args.from, args.to, args.count};
     auto part = gauge_part(ladder);
     if (!part) return usage(part.error().text());

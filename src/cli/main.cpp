@@ -49,6 +49,8 @@ class Commands {
         GapsArgs gaps;
         GrowArgs grow;
         GaugeArgs gauge;
+        HardwareArgs hardware;
+        ThreadArgs thread;
         SupportsArgs supports;
         PosesArgs poses;
         ArrangeArgs arrange;
@@ -121,9 +123,24 @@ void Commands::add_making_commands() {
     sub->add_option("OUT", arguments.grow.out)->required();
     sub->add_option("--by", arguments.grow.by, "mm; negative shrinks")->required();
 
+    sub = add("hardware", "bought things by name: sizes of the standards' tables with their source",
+              [this] { return hardware_command(arguments.hardware, common); });
+    sub->add_option("WORDS", arguments.hardware.words, "m4 nut; countersunk m3 12; 1/4-20")->required();
+    sub = add("thread", "a screw thread, or a ring with one in it",
+              [this] { return thread_command(arguments.thread, common); });
+    sub->add_option("OUT", arguments.thread.out)->required();
+    sub->add_option("--size", arguments.thread.size, "M10, M10x1.25, UNC-1/4, G1/2, or diameter x pitch: 58x4")
+        ->required();
+    sub->add_option("--length", arguments.thread.length, "mm");
+    sub->add_option("--side", arguments.thread.side, "outside or inside");
+    sub->add_option("--profile", arguments.thread.profile, "sharp, round, trapezoid or buttress");
+    sub->add_option("--starts", arguments.thread.starts, "grooves side by side");
+    sub->add_option("--hand", arguments.thread.hand, "right or left");
+    sub->add_option("--fit", arguments.thread.fit, "gap of this side on flanks, crests and roots, mm");
+    sub->add_option("--wall", arguments.thread.wall, "of a ring with an inside thread, mm");
     sub = add("gauge", "a coupon with a ladder of gaps", [this] { return gauge_command(arguments.gauge, common); });
     sub->add_option("OUT", arguments.gauge.out)->required();
-    sub->add_option("--contact", arguments.gauge.contact, "peg, pin, slot, screw or hinge")->required();
+    sub->add_option("--contact", arguments.gauge.contact, "peg, pin, slot, screw, thread or hinge")->required();
     sub->add_option("--from", arguments.gauge.from, "gap a face of number 1, mm");
     sub->add_option("--to", arguments.gauge.to, "gap a face of the last number, mm");
     sub->add_option("--count", arguments.gauge.count, "steps");

@@ -30,6 +30,7 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
         one["name"] = source.name;
         one["quantity"] = source.quantity;
         one["price"] = part->plan->price;
+        one["material"] = material_of(project, source).name;
         most_layers = std::max(most_layers, one["layers"].get<size_t>());
         height = std::max(height, one["height_mm"].get<double>());
         first_area += one["first_layer_area_mm2"].get<double>() * source.quantity;
@@ -43,7 +44,7 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
                     {"filament_mm", analysis->filament_mm},
                     {"mass_g", analysis->mass_g},
                     {"price", analysis->price},
-                    {"material", project.material.name},
+                    {"material", material_words(project)},
                     {"first_layer_area_mm2", first_area},
                     {"islands", islands},
                     {"pauses", json::array()},
@@ -54,7 +55,7 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
                       << " layers, " << format_duration(one["time_s"]) << ", " << format_number(one["mass_g"], 1)
                       << " g each\n";
         std::cout << "together " << format_duration(analysis->time_s) << ", " << format_number(analysis->mass_g, 1)
-                  << " g of " << project.material.name << "\n";
+                  << " g of " << material_words(project) << "\n";
     }
     return failed_status(args.file, made);
 }

@@ -107,7 +107,9 @@ void to_json(nlohmann::json& json, const MaterialCard& c) {
     json = {{"name", c.name},
             {"density_g_cm3", c.density_g_cm3},
             {"price_per_kg", c.price_per_kg},
-            {"filament_mm", c.filament_mm}};
+            {"filament_mm", c.filament_mm},
+            {"shrink_percent", c.shrink_percent},
+            {"shrink_up_percent", c.shrink_up_percent}};
     if (!c.fits.empty()) json["fits"] = c.fits;
 }
 void from_json(const nlohmann::json& json, MaterialCard& c) {
@@ -116,6 +118,8 @@ void from_json(const nlohmann::json& json, MaterialCard& c) {
     c.density_g_cm3 = json.value("density_g_cm3", standard.density_g_cm3);
     c.price_per_kg = json.value("price_per_kg", standard.price_per_kg);
     c.filament_mm = json.value("filament_mm", standard.filament_mm);
+    c.shrink_percent = json.value("shrink_percent", standard.shrink_percent);
+    c.shrink_up_percent = json.value("shrink_up_percent", standard.shrink_up_percent);
     c.fits = json.value("fits", standard.fits);
 }
 
@@ -157,6 +161,8 @@ std::optional<Problem> check_card(const MaterialCard& c) {
     if (!(c.density_g_cm3 > 0.01 && c.density_g_cm3 < 25)) return wrong("density", "0.01 to 25 g/cm³");
     if (!(c.price_per_kg >= 0 && c.price_per_kg < 1e6)) return wrong("price", "0 or more a kg");
     if (!(c.filament_mm > 0.1 && c.filament_mm < 20)) return wrong("filament", "0.1 to 20 mm");
+    for (double shrink : {c.shrink_percent, c.shrink_up_percent})
+        if (!(shrink >= -5 && shrink <= 20)) return wrong("shrinkage", "-5 to 20 percent");
     for (const auto& [name, gap] : c.fits)
         if (!(gap >= -2 && gap <= 20)) return wrong("fit " + name, "-2 to 20 mm");
     return std::nullopt;

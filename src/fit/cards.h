@@ -61,6 +61,8 @@ struct MaterialCard {
     double density_g_cm3 = 1.24; ///< reference/tables.md 12
     double price_per_kg = 20;    ///< common practice, no published source
     double filament_mm = 1.75;
+    double shrink_percent = 0;    ///< how much it has shrunk along the bed when it is cold; exported larger by it
+    double shrink_up_percent = 0; ///< the same across the layers
     std::map<std::string, double> fits; ///< gaps a face that differ with this material, by the fit's name
     bool operator==(const MaterialCard&) const = default;
 };

@@ -38,6 +38,7 @@ const std::vector<GaugeContact>& gauge_contacts() {
         {"pin", "Square pin", "side of the pin", "push the pin into each hole", 6, false},
         {"slot", "Card slot", "thickness of the card", "push the card into each slot", 2, false},
         {"screw", "Screw hole", "diameter of the screw", "push a screw you have into each hole", 4, true},
+        {"thread", "Thread", "diameter over the crests", "turn the screw into each thread", 8, false},
         {"hinge", "Hinge in place", "diameter of the barrel", "bend each hinge", 6, false},
     };
     return contacts;
@@ -54,14 +55,14 @@ std::optional<Problem> check_ladder(const GaugeLadder& ladder) {
         return Problem{ProblemCode::Range, std::move(sentence), std::move(advice)};
     };
     if (!find_gauge_contact(ladder.contact))
-        return wrong("There is no gauge for \"" + ladder.contact + "\".", "Use peg, pin, slot, screw or hinge.");
+        return wrong("There is no gauge for \"" + ladder.contact + "\".", "Use peg, pin, slot, screw, thread or hinge.");
     if (ladder.count < 2 || ladder.count > 12)
         return wrong("A gauge with " + std::to_string(ladder.count) + " steps is not possible.", "Use 2 to 12.");
     if (!(ladder.from_mm >= 0 && ladder.to_mm <= 2 && ladder.from_mm < ladder.to_mm))
         return wrong("The gaps of a gauge go up from the first to the last.", "Use 0 to 2 mm.");
     if ((ladder.to_mm - ladder.from_mm) / (ladder.count - 1) < 0.01)
         return wrong("The steps of the gauge are too small to feel.", "Use fewer, or wider apart.");
-    double least = ladder.contact == "slot" ? 0.4 : ladder.contact == "hinge" ? 5 : 2;
+    double least = ladder.contact == "slot" ? 0.4 : ladder.contact == "hinge" || ladder.contact == "thread" ? 5 : 2;
     if (!(ladder.nominal_mm >= least && ladder.nominal_mm <= 30))
         return wrong("A gauge for " + format_quantity(ladder.nominal_mm, QuantityKind::Length) + " is not possible.",
                      "Use " + format_number(least) + " to 30 mm.");

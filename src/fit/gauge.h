@@ -21,7 +21,7 @@ struct GaugeContact {
     double standard_mm; ///< usual nominal size
     bool round;         ///< its holes shrink by their diameter
 };
-/// peg (round), pin (square), slot (for a card), screw (a hole for a bought screw), hinge (in place).
+/// peg (round), pin (square), slot (for a card), screw (a hole for a bought screw), thread (printed, with its screw), hinge (in place).
 const std::vector<GaugeContact>& gauge_contacts();
 const GaugeContact* find_gauge_contact(const std::string& id);
 

@@ -59,6 +59,7 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
         if (item == item_of.end()) return box;
         box = turned_box(item->second->mesh, turn_deg);
         box.extend(turned_box(item->second->supports, turn_deg));
+        box.extend(turned_box(item->second->raft, turn_deg));
         return box.extend(turned_box(item->second->brim, turn_deg));
     });
     std::vector<std::vector<FileObject>> beds(plan.beds);
@@ -75,7 +76,8 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
         if (printed.apart.empty())
             objects.push_back(
                 {.name = printed.name + number, .mesh = transformed(printed.mesh, item.stand), .colour = colour});
-        for (const auto& [mesh, what] : {std::pair(&printed.supports, " supports"), std::pair(&printed.brim, " brim")})
+        for (const auto& [mesh, what] : {std::pair(&printed.supports, " supports"), std::pair(&printed.brim, " brim"),
+                                         std::pair(&printed.raft, " raft")})
             if (!mesh->empty())
                 objects.push_back({.name = printed.name + number + what,
                                    .mesh = transformed(*mesh, item.stand),
@@ -120,6 +122,7 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
         if (item.apart.empty()) all.push_back({item.name, file_name_of(item.name), item.mesh, false});
         all.push_back({item.name + " supports", file_name_of(item.name) + "-supports", item.supports, true});
         all.push_back({item.name + " brim", file_name_of(item.name) + "-brim", item.brim, true});
+        all.push_back({item.name + " raft", file_name_of(item.name) + "-raft", item.raft, true});
         for (Written& one : all) {
             if (one.mesh.empty()) continue;
             if (task.stopped()) return cancelled();
@@ -134,6 +137,27 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
         }
     }
     return result;
+}
+
+template <class Call> void each_mesh(ExportItem& item, Call call) {
+    for (TriMesh* mesh : {&item.mesh, &item.supports, &item.brim, &item.raft}) call(*mesh);
+    for (auto& [body, mesh] : item.apart) call(mesh);
+}
+
+void lift(ExportItem& item, double by_mm) {
+    if (!(by_mm > 0)) return;
+    each_mesh(item, [&](TriMesh& mesh) {
+        for (Vec3& v : mesh.vertices) v.z() += by_mm;
+    });
+}
+
+/// By what the plastic shrinks as it cools, so that it comes out to size.
+void enlarge(ExportItem& item, const MaterialCard& material) {
+    const double along = 1 / (1 - material.shrink_percent / 100), up = 1 / (1 - material.shrink_up_percent / 100);
+    if (along == 1 && up == 1) return;
+    each_mesh(item, [&](TriMesh& mesh) {
+        for (Vec3& v : mesh.vertices) v = v.cwiseProduct(Vec3(along, along, up));
+    });
 }
 
 } // namespace
@@ -160,7 +184,10 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
             Supports supports = supports_of(evaluation, part, transformed(*made.mesh, pose), task);
             item.supports = std::move(supports.mesh);
             item.brim = std::move(supports.brim);
+            item.raft = std::move(supports.raft);
+            lift(item, supports.raft_mm);
         }
+        enlarge(item, material_of(project, part));
         items.push_back(std::move(item));
     }
     if (items.empty())

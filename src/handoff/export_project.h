@@ -16,6 +16,7 @@ struct ExportItem {
     /// belong together could not be told. Empty where the mesh is sound as it is.
     std::vector<std::pair<std::string, TriMesh>> apart = {};
     TriMesh brim = {}; ///< empty when there is none
+    TriMesh raft = {}; ///< the same; what stands on it is lifted
 };
 
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.

@@ -1,6 +1,7 @@
 #include "layers/layer_plan.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "bed/raft.h"
 #include <cmath>
 #include <numbers>
 #include <tbb/parallel_for.h>
@@ -14,7 +15,6 @@ constexpr double layer_change_s = 1.5;
 constexpr double start_s = 180;
 constexpr double solid_skin_mm = 0.8;     ///< top and bottom printed solid
 constexpr double island_least_mm2 = 0.02; ///< smaller crumbs are rounding, not material
-constexpr double raft_margin_mm = 3;
 
 struct LayerVolumes {
     double part_mm3 = 0, support_mm3 = 0;

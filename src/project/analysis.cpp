@@ -1,6 +1,9 @@
 #include "project/analysis.h"
 #include "base/hash.h"
+#include "base/quantity.h"
+#include "base/text.h"
 #include "base/tolerance.h"
+#include "project/lying_holes.h"
 #include "project/marked_faces.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
@@ -58,7 +61,8 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.line_width_mm = project.printer.line_mm();
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
     options.support_gap_mm = part.supports.options.contact_gap_mm;
-    options.material = project.material;
+    options.raft_layers = part.supports.options.raft_layers;
+    options.material = material_of(project, part);
     return options;
 }
 
@@ -143,8 +147,8 @@ Supports supports_of(const Evaluation& evaluation, const Part& part, const TriMe
     const PartResult* made = evaluation.part(part.id);
     const SupportWishes wishes =
         made ? support_wishes(part, *made, pose_of_part(part, *made, evaluation.values)) : SupportWishes();
-    return supports_and_brim(posed, part.supports.on, support_options(project, part), project.printer.first_layer_mm,
-                             task, wishes);
+    return supports_and_foot(posed, part.supports.on, support_options(project, part),
+                             layer_options(project, part).heights, task, wishes);
 }
 
 PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task) {
@@ -410,17 +414,28 @@ template <class Cache> class Round {
         options.overhang_limit_deg = card.overhang_limit_deg;
         options.bed_mm = card.bed_mm;
         options.bridge_limit_mm = card.bridge_limit_mm;
-        options.brim_mm = project_.parts[i]->supports.options.brim_mm;
+        options.brim_mm = project_.parts[i]->supports.options.border_mm();
         options.self_intersections = !evaluation_.parts[i].exact; // exact bodies were verified when they were made
         Hasher key(key_of(i, its));
         key.add(options.nozzle_mm)
             .add(options.overhang_limit_deg)
             .add(options.self_intersections)
             .add(card.bridge_limit_mm)
-            .add(options.brim_mm);
+            .add(card.layer_height_mm)
+            .add(card.lying_sag_mm)
+            .add(options.brim_mm)
+            .add(project_.parts[i]->supports.options.brim_mm)
+            .add(int(project_.parts[i]->supports.options.brim_place));
         for (int k = 0; k < 3; ++k) key.add(card.bed_mm[k]);
         auto found = cache_.find(cache_.inspections, key.value(), task_, [&] {
             typename Cache::Inspected fresh{inspect(*its.posed, options, task_), hanging(i, its)};
+            const auto holes = lying_holes(evaluation_.parts[i], its.pose, card);
+            if (auto lifting = lifting_corners(*its.posed, *project_.parts[i])) fresh.inspection.findings.push_back(*lifting);
+            if (!holes.empty())
+                fresh.inspection.findings.push_back({.kind = FindingKind::LyingHole,
+                                                     .count = holes.size(),
+                                                     .where = holes.front().top,
+                                                     .says = lying_hole_words(holes)});
             return fresh;
         });
         if (!found) return false;
@@ -439,12 +454,31 @@ template <class Cache> class Round {
         return shared;
     }
 
+    std::optional<Finding> lifting_corners(const TriMesh& posed, const Part& part) const {
+        constexpr double large_mm = 100; // common practice, no published source
+        const SupportOptions& options = part.supports.options;
+        if (options.border_mm() > 0 || options.brim_mm > 0) return std::nullopt;
+        const Vec3 size = bounding_box(posed).sizes();
+        if (std::max(size.x(), size.y()) < large_mm) return std::nullopt;
+        const auto corners = sharp_corners(posed, project_.printer.first_layer_mm, task_);
+        Box2 foot;
+        for (const Vec2& c : corners) foot.extend(c);
+        if (corners.empty() || foot.sizes().maxCoeff() < large_mm) return std::nullopt;
+        return Finding{.kind = FindingKind::Lifting,
+                       .count = corners.size(),
+                       .where = Vec3(corners[0].x(), corners[0].y(), 0),
+                       .says = "A flat bottom of " + format_number(foot.sizes().maxCoeff(), 0) + " mm with " +
+                               counted(corners.size(), "sharp corner", "sharp corners") +
+                               ": plastics that shrink much pull them up."};
+    }
+
     bool support_part(size_t i, PartAnalysis& its) {
         const Part& part = *project_.parts[i];
         if (!part.supports.any()) return true;
         const SupportOptions posts = support_options(project_, part);
         Hasher key(key_of(i, its));
-        key.add(part.supports.on).add(posts.brim_mm).add(project_.printer.first_layer_mm);
+        key.add(part.supports.on).add(posts.brim_mm).add(int(posts.brim_place)).add(posts.brim_gap_mm);
+        key.add(posts.raft_layers).add(project_.printer.first_layer_mm).add(project_.printer.layer_height_mm);
         key.add(int(posts.kind))
             .add(posts.overhang_limit_deg)
             .add(posts.contact_gap_mm)
@@ -468,7 +502,7 @@ template <class Cache> class Round {
 
     bool lay_part(size_t i, PartAnalysis& its) {
         Hasher key(key_of(i, its));
-        key.add(support_keys_[i]).add(card_key(project_.printer, project_.material));
+        key.add(support_keys_[i]).add(card_key(project_.printer, material_of(project_, *project_.parts[i])));
         key.add(project_.parts[i]->supports.options.contact_gap_mm);
         auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
             typename Cache::Laid fresh;

@@ -1,5 +1,6 @@
 #include "project/bed_plan.h"
 #include "base/text.h"
+#include "base/tolerance.h"
 #include "bed/bed_rows.h"
 
 namespace lp {
@@ -70,7 +71,9 @@ BedPlan bed_plan(const Project& project, const BoxOnBed& box_on_bed) {
         BedItem& item = plan.items[i];
         const Transform turn(Eigen::AngleAxisd(radians(item.spot.turn_deg), Vec3::UnitZ()));
         const Vec2 by = item.spot.at - boxes[i].center().head<2>();
-        item.stand = Eigen::Translation3d(by.x(), by.y(), 0) * turn;
+        // What stands on a raft is lifted by it.
+        const double below = boxes[i].min().z(), lift = below < -tolerance::same_mm ? -below : 0;
+        item.stand = Eigen::Translation3d(by.x(), by.y(), lift) * turn;
         const Vec2 half = boxes[i].sizes().head<2>() / 2, bed = project.printer.bed_mm.head<2>();
         item.wide_mm = boxes[i].sizes().x();
         constexpr double slack_mm = 1e-6;
@@ -111,7 +114,9 @@ Expected<SetStands> arrange_beds(const Project& project, const std::vector<BedTh
         const PartPtr part = project.part(thing.part);
         if (!part || part->stand_in || thing.posed.empty()) continue;
         for (int copy = 0; copy < std::clamp(part->quantity, 0, most_copies); ++copy) {
-            ArrangeItem item{.posed = &thing.posed, .group = project.beds.colours_apart ? part->colour : std::string()};
+            ArrangeItem item{.posed = &thing.posed,
+                             .group =
+                                 material_of(project, *part).name + (project.beds.colours_apart ? part->colour : "")};
             if (auto stand = part->stands.find(copy); stand != part->stands.end() && stand->second.locked)
                 item.locked = stand->second.spot;
             which.push_back({part, copy});

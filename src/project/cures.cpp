@@ -1,7 +1,10 @@
 #include "project/cures.h"
 #include "base/quantity.h"
+#include "bed/raft.h"
 #include "check/overhang.h"
 #include "check/standing.h"
+#include "project/flared_rims.h"
+#include "project/pose_choices.h"
 #include "shape/mesh_distance.h"
 #include "steps/edges/face_between_walls.h"
 
@@ -200,15 +203,61 @@ void add_brim(const PosedPart& posed, const Project& project, std::vector<Findin
     const Part& part = *posed.part;
     const Standing standing = standing_of(posed, project);
     for (double wide : {6.0, 10.0, 15.0}) {
-        if (standing.slender(wide) || wide <= part.supports.options.brim_mm) continue;
+        if (standing.slender(wide) || wide <= part.supports.options.border_mm()) continue;
         SupportSettings settings = part.supports;
         settings.options.brim_mm = wide;
+        if (settings.options.border_mm() < wide) settings.options.brim_place = BrimPlace::Outside;
+        settings.options.raft_layers = 0;
         Edit edit = SetSupports{part.id, settings};
         edit.sentence = "Gave " + part.name + " a brim of " + format_number(wide) + " mm";
         cures.push_back({"Brim of " + format_number(wide) + " mm", part.name,
                          "A border one layer high round its foot, to be torn off.", edit});
-        return;
+        break;
     }
+    if (part.supports.options.raft_layers > 0 || standing.slender(raft_margin_mm)) return;
+    SupportSettings settings = part.supports;
+    settings.options.raft_layers = 3;
+    Edit edit = SetSupports{part.id, settings};
+    edit.sentence = "Put a raft under " + part.name;
+    cures.push_back({"Raft of 3 layers", part.name,
+                     "A flat body under everything, to be pulled off: holds on beds that a brim comes off.", edit});
+}
+
+void add_corner_brim(const Part& part, std::vector<FindingCure>& cures) {
+    SupportSettings settings = part.supports;
+    settings.options.brim_mm = 8; // common practice, no published source
+    settings.options.brim_place = BrimPlace::Corners;
+    Edit edit = SetSupports{part.id, settings};
+    edit.sentence = "Gave the corners of " + part.name + " a brim";
+    cures.push_back({"Brim at the corners", part.name, "Discs of 8 mm one layer high, to be torn off.", edit});
+}
+
+/// The rim on the bed nearest to the finding gets a chamfer that takes the flare.
+void add_foot_chamfer(const PosedPart& posed, const Finding& finding, const PrinterCard& card,
+                      std::vector<FindingCure>& cures) {
+    const auto rims = flared_rims(*posed.made, posed.pose);
+    const auto rim = std::min_element(rims.begin(), rims.end(), [&](const FlaredRim& a, const FlaredRim& b) {
+        return (a.at - finding.where).norm() < (b.at - finding.where).norm();
+    });
+    if (rim == rims.end()) return;
+    const Body& body = posed.made->bodies[rim->body].body;
+    const Place place{posed.part.get(), &body, rim->face, posed.pose.inverse() * rim->at, posed.up()};
+    // As deep and as wide as the flare, and a tenth more.
+    const double distance = std::ceil((std::max(card.first_layer_flare_mm, card.first_layer_mm) + 0.1) * 10 - 1e-6) / 10;
+    cures.push_back(adds(place, "Chamfer at the foot", "Takes what the first layer flares.", "chamfer",
+                         {{"edges", GeometryItem(make_edge_reference(body, rim->edge, place.at)).text()},
+                          {"distance", format_number(distance) + " mm"}}));
+}
+
+/// The best of the ways up that are compared.
+void add_turn(const Evaluation& evaluation, const PosedPart& posed, const Task& task, std::vector<FindingCure>& cures) {
+    PoseOptions options = pose_options(evaluation, *posed.part, *posed.made);
+    options.best = 1;
+    const auto best = best_poses(*posed.made->mesh, options, task);
+    if (!best || best->empty() || best->front().as_it_lies) return;
+    Edit edit = SetPose{posed.part->id, pose_with_up(best->front().up)};
+    edit.sentence = "Turned " + posed.part->name + " to its best way up";
+    cures.push_back({"Best way up", posed.part->name, "Lays the part so: the first when ways up are compared.", edit});
 }
 
 /// Walls or gaps that are too thin or too narrow.
@@ -231,9 +280,11 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
     }
     case FindingKind::Slender: {
         const Standing standing = standing_of(*posed, *evaluation.project);
-        const double foot = standing.foot_width_mm + 2 * posed->part->supports.options.brim_mm;
+        const double foot = standing.foot_width_mm + 2 * posed->part->supports.options.border_mm();
         return standing.height_mm / std::max(foot, 0.1);
     }
+    case FindingKind::Flared:
+        return double(flared_rims(*posed->made, posed->pose).size());
     default:
         return find_overhang(posed->mesh(), card.overhang_limit_deg).area_mm2;
     }
@@ -245,6 +296,7 @@ std::string says(FindingKind kind, double before, double after) {
     return kind == FindingKind::Slender  ? "Its height" + falls + " times its foot."
            : kind == FindingKind::Thin   ? "What is thin" + falls + " mm²."
            : kind == FindingKind::Narrow ? "What is narrow" + falls + " mm²."
+           : kind == FindingKind::Flared ? "Rims of holes and pegs on the bed" + falls + "."
                                          : "What hangs" + falls + " mm².";
 }
 
@@ -269,6 +321,12 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
     case FindingKind::Slender:
         add_brim(*posed, *evaluation.project, cures);
         break;
+    case FindingKind::Lifting:
+        add_corner_brim(*posed->part, cures);
+        break;
+    case FindingKind::Flared:
+        add_foot_chamfer(*posed, finding.finding, card, cures);
+        break;
     case FindingKind::Thin:
     case FindingKind::Narrow: {
         const auto found = narrow_places(*posed->made->mesh, kind, card, task);
@@ -283,13 +341,16 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
         break;
     }
     case FindingKind::Hanging:
+    case FindingKind::LyingHole:
     case FindingKind::Bridge:
         for (const Place& place : hanging_places(*posed, card.overhang_limit_deg)) {
             if (kind == FindingKind::Bridge && place.info().kind != SurfaceKind::Plane) continue;
+            if (kind == FindingKind::LyingHole && place.info().kind != SurfaceKind::Cylinder) continue;
             add_roofs(place, cures);
             add_chamfer_for_round(place, cures);
             add_chamfer_under_ledge(place, cures);
         }
+        add_turn(evaluation, *posed, task, cures);
         break;
     default:
         break;
@@ -319,6 +380,10 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
         better.push_back({*after, {cure, says(finding.ref.kind, *before, *after)}});
     }
     std::stable_sort(better.begin(), better.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    // Another way up changes everything else too: what changes the part alone comes before it.
+    std::stable_partition(better.begin(), better.end(), [](const std::pair<double, TriedCure>& b) {
+        return b.second.cure.edit.parts.front().get_if<SetPose>() == nullptr;
+    });
     std::vector<TriedCure> told;
     for (auto& [left, cure] : better) told.push_back(std::move(cure));
     return told;

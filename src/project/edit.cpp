@@ -430,6 +430,27 @@ class Applier {
             p.marks = e.marks;
         });
     }
+    void on(const SetLoad& e) {
+        if (e.load && !(e.load->allFinite() && e.load->norm() > 1e-9))
+            return fail({ProblemCode::Range, "A load needs a direction.", "Choose a flat face or a straight edge."});
+        change_part(e.part, [&](Part& p) {
+            p.load = e.load ? std::optional<Vec3>(e.load->normalized()) : std::nullopt;
+            sentence_ = (p.load ? "Told how " : "Forgot how ") + p.name + " is pulled";
+        });
+    }
+    void on(const SetPartMaterial& e) {
+        if (e.material)
+            if (auto wrong = check_card(*e.material)) return fail(*wrong);
+        change_part(e.part, [&](Part& p) {
+            p.material = e.material;
+            sentence_ = p.name + " of " + material_of(project_, p).name;
+        });
+    }
+    void on(const SetPoseWeights& e) {
+        if (auto wrong = check_pose_weights(e.weights)) return fail(*wrong);
+        project_.pose_weights = e.weights;
+        sentence_ = "Changed what counts in comparing ways up";
+    }
     void on(const SetStands& e) {
         for (const auto& [id, stands] : e.stands) {
             for (const auto& [copy, stand] : stands)

@@ -113,6 +113,19 @@ struct SetFaceMarks {
     PartId part;
     std::vector<MarkedFace> marks;
 };
+/// The way the part is pulled in use, in the design frame.
+struct SetLoad {
+    PartId part;
+    std::optional<Vec3> load;
+};
+/// What the part is printed of; none: the project's material.
+struct SetPartMaterial {
+    PartId part;
+    std::optional<MaterialCard> material;
+};
+struct SetPoseWeights {
+    PoseWeights weights;
+};
 /// Where copies stand on the beds; the stands of the parts named are these and no others.
 struct SetStands {
     std::map<PartId, BedStands> stands;
@@ -191,10 +204,10 @@ template <class... Kinds> struct EditKindList {
 using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
-                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetStands, SetBeds, SetPlace,
-                 KeepVariant, UseVariant, RemoveVariant, AddMeasure, RemoveMeasure, SetContact, AddMovement,
-                 SetMovement, RemoveMovement, SetSupports, SetFitGap, SetNumber, SetPrinter, SetMaterial,
-                 SetProjectName, AddImport>;
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetLoad, SetPartMaterial,
+                 SetPoseWeights, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
+                 RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap, SetNumber,
+                 SetPrinter, SetMaterial, SetProjectName, AddImport>;
 template <class T>
 concept OneEdit = EditKinds::has<T>;
 

@@ -1,6 +1,7 @@
 #include "project/findings.h"
 #include "base/quantity.h"
 #include "project/contact_words.h"
+#include "project/flared_rims.h"
 #include <algorithm>
 
 namespace lp {
@@ -48,6 +49,7 @@ class Collector {
         if (!known.pose_note.empty()) add({FindingKind::LostPose, 1, Vec3::Zero(), known.pose_note});
         if (!known.mark_note.empty()) add({FindingKind::LostMark, 1, Vec3::Zero(), known.mark_note});
         const PartResult* made = evaluation_.part(known.part);
+        if (auto flared = flared_finding(evaluation_, *analysis_, known)) add(*flared);
         for (const ContactResult& c : analysis_->contacts)
             if (c.fused && c.part_a == known.part && c.part_b == known.part)
                 add({FindingKind::Fused,

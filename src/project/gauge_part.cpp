@@ -1,5 +1,6 @@
 #include "project/gauge_part.h"
 #include "base/quantity.h"
+#include "hardware/thread_size.h"
 #include <nlohmann/json.hpp>
 #include <set>
 
@@ -42,10 +43,18 @@ void add_labels(Part& part, const std::vector<Vec2>& at, double height_mm) {
                               "sunk numbers"));
 }
 
+/// The coarse pitch of a metric thread of that diameter; of others about a seventh.
+double pitch_for(double diameter_mm) {
+    const auto metric = thread_size("M" + format_number(diameter_mm, 2));
+    return metric ? metric->pitch_mm : std::max(0.5, std::round(diameter_mm / 7 * 4) / 4);
+}
+
 /// A plate with one opening for each gap; the peg, pin or card stands beside it.
 void add_plate(Part& part, const GaugeLadder& g) {
-    const bool slot = g.contact == "slot", square = g.contact == "pin";
-    const double card_mm = 14, thick = slot ? 4 : std::clamp(g.nominal_mm * 0.6, 3.0, 5.0);
+    const bool slot = g.contact == "slot", square = g.contact == "pin", thread = g.contact == "thread";
+    const double card_mm = 14, thick = slot     ? 4
+                                       : thread ? 3 * pitch_for(g.nominal_mm)
+                                                : std::clamp(g.nominal_mm * 0.6, 3.0, 5.0);
     const double opening = g.nominal_mm;
     const double pitch = std::max(opening + 2 * g.to_mm + between_mm, label_mm + between_mm);
     const double width = pitch * g.count + between_mm,
@@ -64,6 +73,14 @@ void add_plate(Part& part, const GaugeLadder& g) {
             place["size_y"] = mm(slot ? card_mm : g.nominal_mm) + gap;
             place["size_z"] = mm(thick + 2);
             part.steps.push_back(step("block", place, "opening " + std::to_string(k)));
+        } else if (thread) {
+            place["at_z"] = "0 mm";
+            place["size"] = "";
+            place["diameter"] = mm(g.nominal_mm);
+            place["pitch"] = mm(pitch_for(g.nominal_mm));
+            place["length"] = mm(thick);
+            place["gap"] = mm(g.gap_at(k));
+            part.steps.push_back(step("thread", place, "opening " + std::to_string(k)));
         } else {
             place["diameter"] = mm(g.nominal_mm) + gap;
             place["height"] = mm(thick + 2);
@@ -87,6 +104,22 @@ void add_plate(Part& part, const GaugeLadder& g) {
         beside["size_x"] = beside["size_y"] = mm(g.nominal_mm);
         beside["size_z"] = mm(thick + 6);
         part.steps.push_back(step("block", beside, "pin"));
+    } else if (thread) {
+        // A head to turn it by, and the screw standing on it.
+        beside["at_x"] = mm(width / 2 + between_mm + g.nominal_mm * 0.8);
+        std::map<std::string, std::string> head = beside;
+        head["sides"] = "6";
+        head["across"] = mm(g.nominal_mm * 1.5);
+        head["height"] = "4 mm";
+        part.steps.push_back(step("prism", head, "screw"));
+        beside["size"] = "";
+        beside["diameter"] = mm(g.nominal_mm);
+        beside["pitch"] = mm(pitch_for(g.nominal_mm));
+        beside["length"] = mm(thick + 3);
+        beside["gap"] = "0 mm";
+        beside["at_z"] = "4 mm";
+        part.steps.push_back(step("thread", beside, "shank"));
+        part.steps.push_back(step("join", {{"what", "screw, shank"}}));
     } else {
         beside["diameter"] = mm(g.nominal_mm);
         beside["height"] = mm(thick + 6);

@@ -1,9 +1,23 @@
 #include "project/pose_choices.h"
 #include "base/quantity.h"
+#include "base/text.h"
 #include "layers/layer_plan.h"
+#include "project/lying_holes.h"
 #include "project/marked_faces.h"
 
 namespace lp {
+
+PoseOptions pose_options(const Evaluation& evaluation, const Part& part, const PartResult& made) {
+    PoseOptions options;
+    options.overhang_limit_deg = evaluation.project->printer.overhang_limit_deg;
+    options.bed_mm = evaluation.project->printer.bed_mm;
+    options.lies_up = Vec3(pose_of_part(part, made, evaluation.values).linear().transpose() * Vec3::UnitZ());
+    options.marks = find_marks(part, made).facets;
+    options.weights = evaluation.project->pose_weights;
+    options.bores = bore_axes(made);
+    options.load = part.load;
+    return options;
+}
 
 Expected<std::vector<PoseChoice>> pose_choices(const Evaluation& evaluation, PartId id, const Task& task) {
     const PartResult* made = evaluation.part(id);
@@ -11,18 +25,18 @@ Expected<std::vector<PoseChoice>> pose_choices(const Evaluation& evaluation, Par
     if (!made || !part || !made->mesh)
         return problem(ProblemCode::Missing, "There is no body to lay on the bed.", "Choose a part that has one.");
     const Transform lies = pose_of_part(*part, *made, evaluation.values);
-    PoseOptions options;
-    options.overhang_limit_deg = evaluation.project->printer.overhang_limit_deg;
-    options.bed_mm = evaluation.project->printer.bed_mm;
-    options.lies_up = Vec3(lies.linear().transpose() * Vec3::UnitZ());
-    options.marks = find_marks(*part, *made).facets;
+    const PoseOptions options = pose_options(evaluation, *part, *made);
     task.tell("Comparing ways up", 0);
     auto poses = best_poses(*made->mesh, options, task);
     if (!poses) return pass_on(poses);
     std::vector<PoseChoice> choices;
     for (const Pose& pose : *poses) {
         task.tell("Comparing ways up", 0.2 + 0.8 * double(choices.size()) / double(poses->size()));
-        PoseChoice choice{.pose = pose, .marked = !options.marks.of.empty(), .problem = {}};
+        PoseChoice choice{.pose = pose,
+                          .marked = !options.marks.of.empty(),
+                          .bored = !options.bores.empty(),
+                          .loaded = options.load.has_value(),
+                          .problem = {}};
         const TriMesh posed = pose.as_it_lies
                                   ? transformed(*made->mesh, lies)
                                   : transformed(*made->mesh, pose_transform(*made->mesh, -pose.up, Vec3::Zero()));
@@ -64,6 +78,9 @@ std::string why_first(const std::vector<PoseChoice>& choices) {
         reasons.push_back(
             (first.pose.rough_marked_mm2 < 1 ? std::string("nothing") : cm2(first.pose.rough_marked_mm2)) +
             " of the marked faces is rough (now " + cm2(now->pose.rough_marked_mm2) + ")");
+    if (now->pose.load_across - first.pose.load_across > 0.3)
+        reasons.push_back(first.pose.load_across < 0.3 ? "the load runs along the layers"
+                                                       : "less of the load pulls the layers apart");
     if (now->supports_mm3 - first.supports_mm3 > 50)
         reasons.push_back(first.supports_mm3 < 50 ? "it needs no supports (now " + cm3(now->supports_mm3) + ")"
                                                   : "it needs " + cm3(first.supports_mm3) + " of supports instead of " +
@@ -73,6 +90,11 @@ std::string why_first(const std::vector<PoseChoice>& choices) {
                               ? "nothing hangs (now " + format_number(now->pose.overhang_area_mm2 / 100, 1) + " cm²)"
                               : format_number(first.pose.overhang_area_mm2 / 100, 1) + " cm² hang instead of " +
                                     format_number(now->pose.overhang_area_mm2 / 100, 1));
+    if (now->pose.lying_bores > first.pose.lying_bores)
+        reasons.push_back(first.pose.lying_bores == 0
+                              ? "its round holes stand"
+                              : counted(now->pose.lying_bores - first.pose.lying_bores, "round hole", "round holes") +
+                                    " fewer lie");
     if (first.pose.footprint_mm2 > 1.5 * now->pose.footprint_mm2 + 10)
         reasons.push_back("it stands on " + format_number(first.pose.footprint_mm2 / 100, 1) + " cm² instead of " +
                           format_number(now->pose.footprint_mm2 / 100, 1));

@@ -9,10 +9,15 @@ namespace lp {
 struct PoseChoice {
     Pose pose;
     bool marked = false;           ///< faces of the part are marked
+    bool bored = false;            ///< it has round holes
+    bool loaded = false;           ///< the way it is pulled is known
     double supports_mm3 = 0;       ///< of supports as the part would get them, posts or trees
     double time_s = 0, mass_g = 0; ///< of the part with them
     std::string problem;           ///< why it cannot be laid in layers
 };
+
+/// What a part's ways up are compared by.
+PoseOptions pose_options(const Evaluation& evaluation, const Part& part, const PartResult& made);
 
 /// The best five and how it lies now, the best first. As long as a second or two for a large part. Fails for a part
 /// without a body and on request.

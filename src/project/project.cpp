@@ -27,6 +27,22 @@ const Step* Part::step(StepId wanted) const {
     return nullptr;
 }
 
+std::string material_words(const Project& project) {
+    std::vector<std::string> names;
+    for (const PartPtr& part : project.parts)
+        if (const std::string& name = material_of(project, *part).name;
+            !part->stand_in && part->quantity > 0 && std::find(names.begin(), names.end(), name) == names.end())
+            names.push_back(name);
+    if (names.empty()) return project.material.name;
+    std::string words = names[0];
+    for (size_t i = 1; i < names.size(); ++i) words += (i + 1 == names.size() ? " and " : ", ") + names[i];
+    return words;
+}
+
+const MaterialCard& material_of(const Project& project, const Part& part) {
+    return part.material ? *part.material : project.material;
+}
+
 const Step* step_called(const Part& part, const std::string& text) {
     for (const Step& s : part.steps)
         if (!text.empty() && s.name == text) return &s;

@@ -5,6 +5,7 @@
 #include "bed/arrange.h"
 #include "bed/face_marks.h"
 #include "bed/pose.h"
+#include "bed/pose_weights.h"
 #include "bed/supports.h"
 #include "fit/gauge.h"
 #include "fit/situation.h"
@@ -43,8 +44,10 @@ struct MarkedFace {
 struct SupportSettings {
     bool on = false;
     SupportOptions options;
-    std::vector<SupportChange> changes;                    ///< single ones by hand; places in the design frame
-    bool any() const { return on || options.brim_mm > 0; } ///< something is printed beside the part
+    std::vector<SupportChange> changes; ///< single ones by hand; places in the design frame
+    bool any() const {
+        return on || options.brim_mm > 0 || options.raft_layers > 0;
+    } ///< something is printed beside the part
     bool operator==(const SupportSettings&) const = default;
 };
 
@@ -94,9 +97,11 @@ struct Part {
     std::vector<Variant> variants;
     SupportSettings supports;
     std::vector<MarkedFace> marks;
-    BedStands stands;                 ///< of copies that were put somewhere; the others stand in rows
-    std::optional<GaugeLadder> gauge; ///< it is the coupon of a fit gauge
-    std::string extra;                ///< see Step
+    std::optional<Vec3> load;             ///< the way it is pulled in use, in the design frame
+    std::optional<MaterialCard> material; ///< of its own; none: the project's
+    BedStands stands;                     ///< of copies that were put somewhere; the others stand in rows
+    std::optional<GaugeLadder> gauge;     ///< it is the coupon of a fit gauge
+    std::string extra;                    ///< see Step
     bool operator==(const Part&) const = default;
     const Step* step(StepId id) const; ///< null when it has none of that id
 };
@@ -151,6 +156,7 @@ struct Project {
     PrinterCard printer;
     MaterialCard material;
     BedSettings beds;
+    PoseWeights pose_weights;
     std::map<std::string, std::shared_ptr<const std::string>> imports; ///< foreign files as they came, by name
     std::map<std::string, std::string> formulas; ///< of numbers of cards, fits and supports (typed_numbers.h)
     uint64_t next_id = 1;
@@ -162,6 +168,10 @@ struct Project {
 };
 using ProjectPtr = std::shared_ptr<const Project>;
 
+/// Names of all that printed parts are made of: "PLA", "PLA and PETG".
+std::string material_words(const Project& project);
+/// What the part is printed of.
+const MaterialCard& material_of(const Project& project, const Part& part);
 /// The step of the part that a field means: by its name, else by its number; nothing when there is none.
 const Step* step_called(const Part& part, const std::string& text);
 /// A step of a kind with these fields; the others take their standards when it is added.

@@ -181,7 +181,12 @@ json part_json(const Part& part) {
                   {"spacing_mm", posts.spacing_mm},
                   {"post_mm", posts.post_mm},
                   {"tip_mm", posts.tip_mm},
-                  {"brim_mm", posts.brim_mm}}}};
+                  {"brim_mm", posts.brim_mm},
+                  {"brim_place", word_of(posts.brim_place)},
+                  {"brim_gap_mm", posts.brim_gap_mm},
+                  {"raft_layers", posts.raft_layers}}}};
+    if (part.load) result["load"] = vec_json(*part.load);
+    if (part.material) result["material"] = *part.material;
     for (const SupportChange& change : part.supports.changes)
         result["supports"]["changes"].push_back(
             {{"at", vec_json(change.at)}, {"does", change.added ? "add" : "leave_out"}});
@@ -244,6 +249,29 @@ void read_stands(const json& from, const std::string& where, Part& part) {
     }
 }
 
+/// The way it is pulled, and its own plastic.
+void read_use(const json& from, const std::string& where, Part& part) {
+    if (from.contains("load")) {
+        part.load = vec_of(from["load"], where + ", load");
+        if (!part.load->allFinite() || part.load->norm() < 1e-9) refuse(where + ", load has no direction.");
+        part.load->normalize();
+    }
+    if (!from.contains("material")) return;
+    try {
+        part.material = from["material"].get<MaterialCard>();
+    } catch (const json::exception&) {
+        refuse(where + ": its material card cannot be read.", "Compare it with docs/file-format.md.");
+    }
+    if (auto wrong = check_card(*part.material)) throw Refused{*wrong};
+}
+
+void read_pose_weights(const json& from, PoseWeights& weights) {
+    object(from, "pose_weights");
+    for (const PoseWeightRow& row : pose_weight_rows())
+        weights.*row.member = get_or(from, row.key, weights.*row.member, "pose_weights");
+    if (auto wrong = check_pose_weights(weights)) throw Refused{*wrong};
+}
+
 Part part_of(const json& from, const std::string& where) {
     object(from, where);
     Part part;
@@ -275,10 +303,19 @@ Part part_of(const json& from, const std::string& where) {
         posts.post_mm = get_or(s, "post_mm", posts.post_mm, where);
         posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
         posts.brim_mm = get_or(s, "brim_mm", posts.brim_mm, where);
+        posts.brim_gap_mm = get_or(s, "brim_gap_mm", posts.brim_gap_mm, where);
+        posts.raft_layers = get_or(s, "raft_layers", posts.raft_layers, where);
+        const auto brim = get_or(s, "brim_place", std::string(word_of(posts.brim_place)), where);
+        const auto place = brim_place_called(brim);
+        if (!place)
+            refuse(where + ": a brim at the place \"" + brim.substr(0, 40) + "\" is not known.",
+                   "Write outside, inside, both or corners.");
+        posts.brim_place = *place;
         if (auto wrong = check_supports(posts)) refuse(where + ": " + wrong->sentence, wrong->advice);
         if (s.contains("changes")) part.supports.changes = changes_of(s["changes"], where + ", supports, changes");
     }
     read_stands(from, where, part);
+    read_use(from, where, part);
     if (from.contains("marks")) part.marks = marks_of(from["marks"], where + ", marks");
     if (from.contains("place")) {
         const json& place = object(from["place"], where + ", place");
@@ -307,7 +344,7 @@ Part part_of(const json& from, const std::string& where) {
         part.gauge = ladder;
     }
     part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                             "see_through", "steps", "pose", "supports", "stands", "marks"});
+                             "see_through", "steps", "pose", "supports", "stands", "marks", "load", "material"});
     return part;
 }
 
@@ -465,6 +502,7 @@ Project read(const json& from) {
         if (!(project.beds.spacing_mm >= 0 && project.beds.spacing_mm <= 100))
             refuse("beds: the way between things is not 0 to 100 mm.");
     }
+    if (from.contains("pose_weights")) read_pose_weights(from["pose_weights"], project.pose_weights);
     if (auto wrong = check_card(project.printer)) throw Refused{*wrong};
     if (auto wrong = check_card(project.material)) throw Refused{*wrong};
     for (const NamedFit& fit : project.fits)
@@ -484,8 +522,9 @@ Project read(const json& from) {
     for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));
     // A hand-written project need not list its imports: the steps name them.
     for (const std::string& file : files_named(project)) project.imports.try_emplace(file, nullptr);
-    project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
-                                "material", "beds", "imports", "formulas", "next_id", "measures", "movements"});
+    project.extra =
+        rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer", "material",
+                    "beds", "imports", "formulas", "next_id", "measures", "movements", "pose_weights"});
     return project;
 }
 
@@ -518,6 +557,9 @@ nlohmann::json project_to_json(const Project& project) {
                 {"beds", {{"spacing_mm", project.beds.spacing_mm}, {"colours_apart", project.beds.colours_apart}}},
                 {"imports", imports},
                 {"next_id", project.next_id}};
+    if (project.pose_weights != PoseWeights())
+        for (const PoseWeightRow& row : pose_weight_rows())
+            result["pose_weights"][row.key] = project.pose_weights.*row.member;
     if (!project.formulas.empty()) result["formulas"] = project.formulas;
     auto thing = [](const MeasuredThing& t) {
         json j{{"part", t.part.value}, {"reference", nullptr}};

@@ -5,7 +5,7 @@
 namespace lp {
 namespace {
 
-enum class Holder { Printer, Material, MaterialFit, Fit, Beds, Supports };
+enum class Holder { Printer, Material, MaterialFit, Fit, Beds, Ways, Supports };
 
 struct NumberKey {
     Holder holder;
@@ -22,6 +22,7 @@ std::optional<NumberKey> read_key(const std::string& key) {
     if (auto name = after("material fit ")) return NumberKey{Holder::MaterialFit, *name};
     if (auto name = after("material ")) return NumberKey{Holder::Material, *name};
     if (auto name = after("fit ")) return NumberKey{Holder::Fit, *name};
+    if (auto name = after("ways ")) return NumberKey{Holder::Ways, *name};
     if (key == "beds spacing_mm") return NumberKey{Holder::Beds, "spacing_mm"};
     if (auto rest = after("supports ")) {
         const size_t space = rest->find(' ');
@@ -39,7 +40,14 @@ constexpr PostNumber post_numbers[] = {{"contact_gap_mm", &SupportOptions::conta
                                        {"spacing_mm", &SupportOptions::spacing_mm},
                                        {"post_mm", &SupportOptions::post_mm},
                                        {"tip_mm", &SupportOptions::tip_mm},
-                                       {"brim_mm", &SupportOptions::brim_mm}};
+                                       {"brim_mm", &SupportOptions::brim_mm},
+                                       {"brim_gap_mm", &SupportOptions::brim_gap_mm}};
+
+const PoseWeightRow* pose_weight(const std::string& key) {
+    for (const PoseWeightRow& row : pose_weight_rows())
+        if (key == row.key) return &row;
+    return nullptr;
+}
 
 Problem no_number(const std::string& key) {
     return {ProblemCode::Missing, "There is no number " + quoted_start(key) + ".", "It may be gone with its part."};
@@ -97,8 +105,13 @@ Expected<TypedNumber> number_now(const Project& project, const std::string& key)
         break;
     case Holder::Beds:
         return TypedNumber{project.beds.spacing_mm};
+    case Holder::Ways:
+        if (auto row = pose_weight(name)) return TypedNumber{project.pose_weights.*row->member, QuantityKind::Number};
+        break;
     case Holder::Supports:
-        if (PartPtr part = project.part(read->part))
+        if (PartPtr part = project.part(read->part); part && name == "raft_layers")
+            return TypedNumber{double(part->supports.options.raft_layers), QuantityKind::Count};
+        else if (part)
             if (auto member = post_number(name)) return TypedNumber{part->supports.options.*member};
         break;
     }
@@ -130,11 +143,19 @@ Expected<SingleEdit> edit_of_number(const Project& project, const std::string& k
         beds.spacing_mm = value;
         return SingleEdit(SetBeds{beds});
     }
+    case Holder::Ways: {
+        PoseWeights weights = project.pose_weights;
+        weights.*pose_weight(read.name)->member = value;
+        return SingleEdit(SetPoseWeights{weights});
+    }
     case Holder::Supports:
         break;
     }
     SupportSettings supports = project.part(read.part)->supports;
-    supports.options.*post_number(read.name) = value;
+    if (read.name == "raft_layers")
+        supports.options.raft_layers = int(std::lround(std::clamp(value, -1.0, 1000.0)));
+    else
+        supports.options.*post_number(read.name) = value;
     return SingleEdit(SetSupports{read.part, std::move(supports)});
 }
 
@@ -152,6 +173,10 @@ std::string number_words(const Project& project, const std::string& key) {
         return "fit " + read->name;
     case Holder::Beds:
         return "the beds, spacing";
+    case Holder::Ways: {
+        const PoseWeightRow* row = pose_weight(read->name);
+        return std::string("ways up, ") + (row ? row->words : read->name.c_str());
+    }
     case Holder::Supports:
         break;
     }

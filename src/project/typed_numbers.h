@@ -3,7 +3,7 @@
 // key, follows the project's named numbers and is there again when the number is edited.
 //
 // Keys: "printer nozzle_mm", "material price_per_kg", "material fit slide", "fit slide", "supports 12 spacing_mm" (12:
-// the part's id).
+// the part's id), "ways height_cm" (what counts when ways up are compared).
 #pragma once
 #include "project/edit.h"
 

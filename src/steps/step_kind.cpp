@@ -13,6 +13,7 @@
     KIND(pyramid)                                                                                                      \
     KIND(ring)                                                                                                         \
     KIND(dome)                                                                                                         \
+    KIND(thread)                                                                                                       \
     KIND(outline)                                                                                                      \
     KIND(extrude)                                                                                                      \
     KIND(revolve)                                                                                                      \

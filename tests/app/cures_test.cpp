@@ -56,7 +56,7 @@ TEST_F(Cured, ATowerByABrimThatIsTypedOrPressed) {
     ASSERT_NE(slender(), nullptr);
     QTest::mouseClick(slender(), Qt::LeftButton);
     settle();
-    ASSERT_EQ(window->check_panel()->cure_buttons().size(), 1u);
+    ASSERT_EQ(window->check_panel()->cure_buttons().size(), 2u);
     QTest::mouseClick(window->check_panel()->cure_buttons().front(), Qt::LeftButton);
     settle();
     EXPECT_EQ(slender(), nullptr);

@@ -278,7 +278,7 @@ TEST_F(Cli, GaugeWritesACouponWithItsLadder) {
     EXPECT_EQ(j["shells"], 2);
     EXPECT_TRUE(j["closed"].get<bool>());
     EXPECT_LT(j["time_s"].get<double>(), 1800);
-    EXPECT_EQ(run("gauge bad.stl --contact thread").status, 2);
+    EXPECT_EQ(run("gauge bad.stl --contact snap").status, 2);
     EXPECT_EQ(run("gauge g.stl --contact peg --from 0.5 --to 0.1").status, 2);
     EXPECT_EQ(run("gauge bad.stl --contact peg --count 1000000").status, 2);
     EXPECT_FALSE(there("bad.stl"));

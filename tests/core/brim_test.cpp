@@ -38,13 +38,13 @@ TriMesh rod(double radius, double height, int n = 256) {
 TEST(Brim, IsARingRoundARodAndARoundedFrameRoundABlock) {
     const double h = 0.2;
     // pi ((r + w)^2 - r^2), by elementary geometry; 256 sides are 1e-4 less.
-    TriMesh ring = make_brim(rod(5, 30), 6, h);
+    TriMesh ring = make_brim(rod(5, 30), {6}, h);
     EXPECT_NEAR(mass_properties(ring).volume_mm3, pi * (121 - 25) * h, 2e-3 * pi * 96 * h);
     EXPECT_TRUE(check_soundness(ring).sound());
     EXPECT_NEAR(bounding_box(ring).max().z(), h, 1e-9);
     EXPECT_NEAR(bounding_box(ring).max().x(), 11, 0.01);
     // Four sides and four quarter discs (Steiner).
-    TriMesh frame = make_brim(box_mesh({0, 0, 3}, {40, 20, 9}), 5, h);
+    TriMesh frame = make_brim(box_mesh({0, 0, 3}, {40, 20, 9}), {5}, h);
     EXPECT_NEAR(mass_properties(frame).volume_mm3, (2 * (40 + 20) * 5 + pi * 25) * h, 0.01 * 650 * h);
     EXPECT_TRUE(check_soundness(frame).sound());
     EXPECT_NEAR(bounding_box(frame).min().z(), 0, 1e-9) << "on the bed, wherever the mesh stands";
@@ -56,20 +56,20 @@ TEST(Brim, LeavesHolesFreeAndJoinsBetweenNeighbours) {
     append(ring, box_mesh({0, 25, 0}, {30, 30, 5}));
     append(ring, box_mesh({0, 4, 0}, {5, 26, 5}));
     append(ring, box_mesh({25, 4, 0}, {30, 26, 5}));
-    TriMesh whole = make_brim(box_mesh({0, 0, 0}, {30, 30, 5}), 4, 0.2);
+    TriMesh whole = make_brim(box_mesh({0, 0, 0}, {30, 30, 5}), {4}, 0.2);
     TriMesh two = box_mesh({0, 0, 0}, {30, 30, 5});
     append(two, box_mesh({34, 0, 0}, {64, 30, 5}));
-    TriMesh joined = make_brim(two, 4, 0.2);
+    TriMesh joined = make_brim(two, {4}, 0.2);
     EXPECT_TRUE(check_soundness(joined).sound());
     // Twice the frame less what both would lay: the 4 mm between (30 long) are laid once, and so are parts of the
     // corners.
     const double one = mass_properties(whole).volume_mm3 / 0.2, both = mass_properties(joined).volume_mm3 / 0.2;
     EXPECT_LT(both, 2 * one - 4 * 30);
     EXPECT_GT(both, 2 * one - 4 * 30 - 2 * 16);
-    EXPECT_NEAR(mass_properties(make_brim(ring, 4, 0.2)).volume_mm3, one * 0.2, 1e-6);
-    EXPECT_TRUE(make_brim({}, 3, 0.2).empty());
-    EXPECT_TRUE(make_brim(two, 0, 0.2).empty());
-    EXPECT_TRUE(make_brim(two, -4, 0.2).empty());
+    EXPECT_NEAR(mass_properties(make_brim(ring, {4}, 0.2)).volume_mm3, one * 0.2, 1e-6);
+    EXPECT_TRUE(make_brim({}, {3}, 0.2).empty());
+    EXPECT_TRUE(make_brim(two, {0}, 0.2).empty());
+    EXPECT_TRUE(make_brim(two, {-4}, 0.2).empty());
 }
 
 TEST(Brim, ATowerIsOfferedOneAndItCountsEverywhere) {
@@ -85,7 +85,7 @@ TEST(Brim, ATowerIsOfferedOneAndItCountsEverywhere) {
     ASSERT_TRUE(finding);
     Evaluator evaluator;
     auto cures = tried_cures(evaluator, m.evaluation, *finding);
-    ASSERT_TRUE(cures && cures->size() == 1);
+    ASSERT_TRUE(cures && cures->size() == 2);
     EXPECT_EQ(cures->front().cure.words, "Brim of 6 mm");
     EXPECT_EQ(cures->front().says, "Its height falls from 30 to 7.5 times its foot.");
     const double before_g = Analyser().analyse(m.evaluation)->mass_g;

@@ -161,7 +161,7 @@ TEST(Gauge, EveryCouponIsSoundHasItsGapsAndPrintsInHalfAnHour) {
     }
     EXPECT_FALSE(gauge_part({"peg", 8, 0.5, 0.1, 5}));
     EXPECT_FALSE(gauge_part({"peg", 8, 0.1, 0.5, 1}));
-    EXPECT_FALSE(gauge_part({"thread", 8, 0.1, 0.5, 5}));
+    EXPECT_FALSE(gauge_part({"snap", 8, 0.1, 0.5, 5}));
     EXPECT_FALSE(gauge_part({"peg", 1e9, 0.1, 0.5, 5}));
 }
 

@@ -117,6 +117,7 @@ const std::vector<std::pair<QString, QString>>& guide_pages() {
     static const std::vector<std::pair<QString, QString>> pages{{"index", "Where to begin"},
                                                                 {"lidded-box", "A box with a lid"},
                                                                 {"printed-hinge", "A hinge printed in one piece"},
+                                                                {"threads", "Threads and bought hardware"},
                                                                 {"bought-thing", "Round something bought"},
                                                                 {"mended-mesh", "A damaged mesh"},
                                                                 {"shape", "Shape"},

@@ -1,5 +1,6 @@
 // All that can be done, from what kinds of steps declare and what the window itself does.
 #include "app/bed_stands.h"
+#include "app/load_way.h"
 #include "app/mark_faces.h"
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
@@ -260,6 +261,15 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         if (faces_to_mark(*session_).empty()) act.needs = "choose faces";
         acts.push_back(std::move(act));
     }
+    Act pulled{.group = ActGroup::Bed,
+               .id = "poses",
+               .words = "Pulled this way",
+               .line = "The load in use: ways up in which it pulls the layers apart cost more.",
+               .synonyms = {"load", "force", "strength", "strong", "arrow", "stress"},
+               .for_selection = true,
+               .run = [this](const QStringList&) { return pull_along_chosen(*session_); }};
+    if (!chosen_way(*session_)) pulled.needs = "choose a face or a straight edge";
+    acts.push_back(std::move(pulled));
     add(ActGroup::Bed, "poses", "Compare ways up", "Other ways the part could lie, side by side, with what each costs.",
         {"orient", "orientation", "pose", "lie", "up"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);

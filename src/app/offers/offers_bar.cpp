@@ -1,5 +1,6 @@
 #include "app/offers/offers_bar.h"
 #include "app/bed_stands.h"
+#include "app/load_way.h"
 #include "app/mark_faces.h"
 #include "app/offers/act_panel.h"
 #include "app/offers/selection_fields.h"
@@ -180,6 +181,9 @@ void OffersBar::offer_for_face(const Pick& pick) {
         if (const auto place = part ? place_to_carry(*session_, pick) : std::nullopt)
             offers_.push_back({"Support here", [this, place = *place] { put_support_in(*session_, place); },
                                "A post or a tip under the place that was picked"});
+        if (chosen_way(*session_))
+            offers_.push_back({"Pulled this way", [this] { pull_along_chosen(*session_); },
+                               "The load in use: ways up in which it pulls the layers apart cost more"});
     }
     bool shapes =
         part && !part->stand_in && session_->results().body_of(pick) && session_->results().body_of(pick)->is_exact();

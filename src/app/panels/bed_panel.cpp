@@ -1,6 +1,7 @@
 #include "app/panels/bed_panel.h"
 #include "app/mark_faces.h"
 #include "app/panels/beds_section.h"
+#include "app/panels/print_section.h"
 #include "app/single_supports.h"
 #include "app/theme/theme.h"
 #include <QCheckBox>
@@ -24,6 +25,10 @@ BedPanel::BedPanel(Session* session, QWidget* parent) : Column(parent), session_
     refresh();
 }
 
+static QString foot_word(const SupportOptions& options) {
+    return options.raft_layers > 0 ? "a raft" : options.brim_mm > 0 ? "a brim" : "none";
+}
+
 void BedPanel::rebuild() {
     for (ValueField* field : turns_)
         if (field && field->editing()) return;
@@ -41,6 +46,8 @@ void BedPanel::rebuild() {
     add_pose(*part);
     add_marks(*part);
     add_supports(*part);
+    body()->addWidget(make_heading("Brim and raft", foot_word(part->supports.options), this));
+    add_foot_rows(this, session_, *part);
     add_beds_section(this, session_, *part);
     body()->addStretch();
 }
@@ -103,6 +110,7 @@ void BedPanel::add_pose(const Part& part) {
     for (const Finding& finding : mine->inspection.findings)
         if (finding.kind == FindingKind::Slender)
             body()->addWidget(make_note(as_shown(QString::fromStdString(finding.says)), true, this));
+    add_use_rows(this, session_, part);
     auto* row = new QWidget(this);
     auto* box = new QHBoxLayout(row);
     box->setContentsMargins(theme::margin, 4, theme::margin, 4);
@@ -158,9 +166,6 @@ void BedPanel::add_supports(const Part& part) {
         {"Between tips", "under large flat areas", "spacing_mm"},
         {trees ? "Branch" : "Post", trees ? "twice the thinnest branch" : "across the shaft", "post_mm"},
         {"Tip", "across the tip", "tip_mm"}};
-    ValueRow brim = make_value_row("Brim", "width of a border one layer high round its foot; 0: none", this);
-    bind_number(session_, brim, "supports " + std::to_string(part.id.value) + " brim_mm");
-    body()->addWidget(brim.row);
     for (const Line& line : lines) {
         ValueRow row = make_value_row(line.name, line.hint, this);
         bind_number(session_, row, "supports " + std::to_string(part.id.value) + " " + line.key);
@@ -178,13 +183,6 @@ void BedPanel::add_supports(const Part& part) {
     });
     box->addWidget(supports_);
     body()->addWidget(row);
-    if (part.supports.options.brim_mm > 0 && mine)
-        body()->addWidget(make_note(mine->supports.brim.empty()
-                                        ? QString("Nothing lies flat enough on the bed for a brim.")
-                                        : QString("The brim takes %1 cm³ and is exported as an object of its own.")
-                                              .arg(QString::fromStdString(format_number(
-                                                  mass_properties(mine->supports.brim).volume_mm3 / 1000, 2))),
-                                    mine->supports.brim.empty(), this));
     if (part.supports.on && mine) {
         double volume = mine->supports.mesh.empty() ? 0 : mass_properties(mine->supports.mesh).volume_mm3 / 1000;
         QString says = count
@@ -371,6 +369,13 @@ void ExportPanel::add_read_back() {
     }
 }
 
+/// What the price goes by: only where all parts are of one plastic is it one number.
+static std::string price_words(const Project& project) {
+    const bool one = std::none_of(project.parts.begin(), project.parts.end(),
+                                  [](const PartPtr& part) { return part->material && !part->stand_in; });
+    return one ? " at " + format_number(project.material.price_per_kg) + " a kg" : "";
+}
+
 void ExportPanel::add_estimate() {
     const Analysis* analysis = session_->results().analysis();
     body()->addWidget(make_heading("Estimate", "each, with supports", this));
@@ -399,8 +404,8 @@ void ExportPanel::add_estimate() {
             make_note(QString::fromStdString(
                           "Altogether about " + format_duration(analysis->time_s) + ", " +
                           format_number(analysis->mass_g, 1) + " g, " + format_number(analysis->filament_mm / 1000, 1) +
-                          " m of " + session_->project()->material.name + ", " + format_fixed(analysis->price, 2) +
-                          " at " + format_number(session_->project()->material.price_per_kg) + " a kg."),
+                          " m of " + material_words(*session_->project()) + ", " + format_fixed(analysis->price, 2) +
+                          price_words(*session_->project()) + "."),
                       false, this);
         body()->addWidget(sum);
     }

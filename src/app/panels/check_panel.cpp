@@ -16,7 +16,8 @@ using theme::Role;
 static void look_at(Workspace& workspace, const FindingRef& finding) {
     workspace.set_active_finding(finding);
     if (finding.kind == FindingKind::Thin) workspace.set_coloured(Workspace::Coloured::Walls);
-    if (finding.kind == FindingKind::Hanging || finding.kind == FindingKind::Bridge)
+    if (finding.kind == FindingKind::Hanging || finding.kind == FindingKind::Bridge ||
+        finding.kind == FindingKind::LyingHole)
         workspace.set_coloured(Workspace::Coloured::Hanging);
 }
 

@@ -2,6 +2,9 @@
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "app/view/view_widget.h"
+#include "app/widgets/column.h"
+#include "project/split_comparison.h"
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QPainter>
@@ -34,6 +37,12 @@ QStringList words_of(const PoseChoice& c) {
     if (c.marked)
         words << (c.pose.kept_off_mm2 >= 1 ? number(c.pose.kept_off_mm2 / 100, 1) + " cm² hang bare"
                                            : number(c.pose.rough_marked_mm2 / 100, 1) + " cm² rough");
+    if (c.bored)
+        words
+            << (c.pose.lying_bores
+                    ? QString("%1 %2").arg(c.pose.lying_bores).arg(c.pose.lying_bores == 1 ? "hole lies" : "holes lie")
+                    : QString("holes stand"));
+    if (c.loaded) words << number(100 * c.pose.load_across, 0) + " % load across";
     const double stands_mm2 = c.pose.footprint_mm2;
     words << (!c.pose.fits_bed    ? QString("too big")
               : c.pose.tips_over  ? QString("tips over")
@@ -111,6 +120,11 @@ PoseCards::PoseCards(Session* session, ViewWidget* view) : QWidget(view), sessio
     sentence_->setFont(theme::words(13, QFont::Bold));
     sentence_->setWordWrap(true);
     head->addWidget(sentence_, 1);
+    count_button_ = new QPushButton("What counts", this);
+    count_button_->setCheckable(true);
+    count_button_->setToolTip("How many points each thing costs that is compared here");
+    connect(count_button_, &QPushButton::clicked, this, &PoseCards::switch_weights);
+    head->addWidget(count_button_);
     auto* away = new QPushButton("Done", this);
     away->setToolTip("Puts these away (Esc)");
     connect(away, &QPushButton::clicked, this, &PoseCards::close_cards);
@@ -135,6 +149,8 @@ void PoseCards::compare() {
     if (!part || part->stand_in) return session_->say("Choose a part that is printed.", true);
     if (!session_->results().evaluation_is_current()) return session_->say("The parts are still being made.", true);
     marks_ = part->marks;
+    load_ = part->load;
+    weights_ = session_->project()->pose_weights;
     session_->worker().start(Lane::Asked, "poses",
                              [this, id = part->id, made = session_->results().shared_evaluation()](const Task& task) {
                                  auto choices = pose_choices(*made, id, task);
@@ -143,6 +159,10 @@ void PoseCards::compare() {
                                      if (choices.error().code != ProblemCode::Cancelled)
                                          session_->say(QString::fromStdString(choices.error().text()), true);
                                  });
+                                 if (auto split = compare_split(*made, id, task))
+                                     session_->worker().post([this, id, words = split_words(*split)] {
+                                         if (part_ == id && !isHidden()) add_words(QString::fromStdString(words));
+                                     });
                              });
 }
 
@@ -175,6 +195,12 @@ void PoseCards::show_choices(PartId part, std::vector<PoseChoice> choices) {
     QTimer::singleShot(0, this, &PoseCards::draw_next); // the cards have their sizes then
 }
 
+/// What is worked out after the cards stand, under their sentence.
+void PoseCards::add_words(const QString& words) {
+    sentence_->setText(sentence_->text() + "\n" + as_shown(words));
+    place();
+}
+
 void PoseCards::follow() {
     if (isHidden()) return;
     const PartResult* made = session_->results().evaluation() ? session_->results().evaluation()->part(part_) : nullptr;
@@ -184,7 +210,11 @@ void PoseCards::follow() {
     const bool same = made && made->mesh && session_->workspace().active_part() == part_ &&
                       session_->workspace().stretch() == Stretch::Bed && same_mesh(*made->mesh);
     if (!same) return close_cards();
-    if (const PartPtr part = session_->project()->part(part_); part && part->marks != marks_) return compare();
+    if (const PartPtr part = session_->project()->part(part_);
+        part && (part->marks != marks_ || part->load != load_ || session_->project()->pose_weights != weights_)) {
+        if (counts_ && session_->project()->pose_weights != weights_) show_weights();
+        return compare();
+    }
     const Vec3 up = session_->results().pose_of(part_).linear().transpose() * Vec3::UnitZ();
     for (size_t i = 0; i < cards_.size(); ++i)
         cards_[i]->set_now(choices_[i].pose.up.dot(up) > std::cos(radians(2.0)), i + 1);
@@ -227,8 +257,47 @@ void PoseCards::take_picture() {
     draw_next();
 }
 
+/// The numbers under the sentence, or away with them.
+void PoseCards::switch_weights() {
+    if (counts_) {
+        counts_->deleteLater();
+        counts_->hide();
+        counts_ = nullptr;
+    } else {
+        show_weights();
+    }
+    count_button_->setChecked(counts_ != nullptr);
+    place();
+}
+
+void PoseCards::show_weights() {
+    const auto* edited = counts_ ? qobject_cast<ValueField*>(QApplication::focusWidget()) : nullptr;
+    const QString held = edited && counts_->isAncestorOf(edited) ? edited->accessibleName() : QString();
+    if (counts_) counts_->hide(), counts_->deleteLater();
+    counts_ = new QWidget(this);
+    auto* grid = new QGridLayout(counts_);
+    grid->setContentsMargins(0, 0, 0, 4);
+    grid->setHorizontalSpacing(12);
+    grid->setVerticalSpacing(0);
+    int n = 0;
+    for (const PoseWeightRow& row : pose_weight_rows()) {
+        ValueRow line = make_value_row(row.words, row.hint, counts_);
+        bind_number(session_, line, std::string("ways ") + row.key);
+        line.row->setToolTip(row.hint);
+        grid->addWidget(line.row, n / 2, n % 2);
+        if (!held.isEmpty() && line.field->accessibleName() == held) line.field->setFocus();
+        ++n;
+    }
+    qobject_cast<QVBoxLayout*>(layout())->insertWidget(1, counts_);
+    counts_->show();
+    count_button_->setChecked(true);
+    place();
+}
+
 void PoseCards::place() {
-    const int wide = view_->width() - 24, high = (cards_.empty() ? 0 : cards_[0]->height()) + head_high + 14;
+    int wide = view_->width() - 24, high = (cards_.empty() ? 0 : cards_[0]->height()) + head_high + 14;
+    high += 18 * int(sentence_->text().count('\n'));
+    if (counts_) high += counts_->sizeHint().height() + 2;
     setGeometry(12, std::max(0, view_->height() - high - 12), wide, high);
 }
 

@@ -35,6 +35,9 @@ class PoseCards : public QWidget {
     void take_picture();
     void place();
     void close_cards();
+    void add_words(const QString& words);
+    void switch_weights();
+    void show_weights();
 
     Session* session_;
     ViewWidget* view_;
@@ -44,6 +47,10 @@ class PoseCards : public QWidget {
     PartId part_;
     std::shared_ptr<const TriMesh> mesh_; ///< of the part, for which they were worked out
     std::vector<MarkedFace> marks_;       ///< with which they were worked out
+    std::optional<Vec3> load_;            ///< the same
+    PoseWeights weights_;                 ///< the same
+    QWidget* counts_ = nullptr;           ///< what counts, in numbers; null while it is folded
+    QPushButton* count_button_;
     std::vector<PoseChoice> choices_;
     std::unique_ptr<PictureMaker> maker_;
     size_t drawn_ = 0; ///< cards that have their picture

@@ -5,6 +5,9 @@
 #include <QAbstractButton>
 #include <QApplication>
 #include <QHBoxLayout>
+#include <QPointer>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QTimer>
 
 namespace lp {
@@ -138,15 +141,33 @@ void Column::refresh() {
     if (stale_) return;
     auto* pressed = qobject_cast<QAbstractButton*>(QApplication::focusWidget());
     const QString words = pressed && isAncestorOf(pressed) ? pressed->text() : QString();
+    const qsizetype nth = words.isEmpty() ? -1 : shown_buttons().indexOf(pressed);
+    // It stays as high as it was while it is filled anew: what scrolls it would go to its top, away from the hand.
+    setMinimumHeight(height());
+    QScrollArea* area = nullptr;
+    for (QWidget* w = parentWidget(); w && !area; w = w->parentWidget()) area = qobject_cast<QScrollArea*>(w);
+    QTimer::singleShot(1, this, [this, area = QPointer(area), was = area ? area->verticalScrollBar()->value() : 0] {
+        setMinimumHeight(0);
+        if (area) area->verticalScrollBar()->setValue(was);
+    });
     rebuild();
     if (words.isEmpty()) return;
     // The button of the same words, once it is shown (posted events do that, timers come after them): who pressed it by
     // a key goes on from there.
-    QTimer::singleShot(1, this, [this, words] {
+    QTimer::singleShot(1, this, [this, words, nth] {
         if (QApplication::focusWidget() != this) return;
-        for (auto* button : findChildren<QAbstractButton*>())
-            if (button->isVisible() && button->text() == words) return button->setFocus();
+        const auto buttons = shown_buttons();
+        for (QAbstractButton* button : buttons)
+            if (button->text() == words) return button->setFocus();
+        if (nth >= 0 && nth < buttons.size()) buttons[nth]->setFocus(); // it says the opposite now
     });
+}
+
+QList<QAbstractButton*> Column::shown_buttons() const {
+    QList<QAbstractButton*> shown;
+    for (auto* button : findChildren<QAbstractButton*>())
+        if (button->isVisible()) shown << button;
+    return shown;
 }
 
 void Column::showEvent(QShowEvent*) {

@@ -3,6 +3,7 @@
 #pragma once
 #include "app/session.h"
 #include "app/widgets/value_field.h"
+#include <QAbstractButton>
 #include <QLabel>
 #include <QVBoxLayout>
 
@@ -46,6 +47,7 @@ class Column : public QWidget {
     void showEvent(QShowEvent*) override;
 
   private:
+    QList<QAbstractButton*> shown_buttons() const;
     QVBoxLayout* body_;
     bool stale_ = false;
 };

@@ -1,0 +1,13 @@
+// What a part needs of its print besides its pose: the plastic, the way it is pulled, its brim and its raft. In the
+// stretch Bed.
+#pragma once
+#include "app/widgets/column.h"
+
+namespace lp {
+
+/// What the part is printed of and which way it is pulled.
+void add_use_rows(Column* column, Session* session, const Part& part);
+/// The brim and the raft, and what they come to.
+void add_foot_rows(Column* column, Session* session, const Part& part);
+
+} // namespace lp

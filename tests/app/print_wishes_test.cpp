@@ -1,0 +1,190 @@
+// Raft, brim, plastic and load of a part, set on the bed by pointer and keys, and what counts when ways up are
+// compared.
+#include "app/view/pose_cards.h"
+#include "project/card_store.h"
+#include "window_test.h"
+#include <QRadioButton>
+#include <QScrollArea>
+#include <QScrollBar>
+
+using namespace lp;
+
+namespace {
+
+class PrintWishes : public lp::Window {
+  protected:
+    void open_block(double x, double y, double z) { open_part("Peg board", nlohmann::json::array({block(x, y, z)}), Stretch::Bed); }
+    const SupportOptions& options() { return part("Peg board")->supports.options; }
+    ValueField* number(QWidget* within, const char* name) {
+        for (ValueField* f : within->findChildren<ValueField*>())
+            if (f->isVisible() && f->accessibleName() == name) return f;
+        return nullptr;
+    }
+    void type_number(const char* name, const char* text) {
+        type_into(number(window->bed_panel(), name), text);
+        settle();
+    }
+    QString words() {
+        QStringList all;
+        for (QLabel* label : window->bed_panel()->findChildren<QLabel*>())
+            if (label->isVisible()) all << label->text();
+        return all.join("\n");
+    }
+    QPushButton* button(QWidget* within, const QString& start) {
+        for (QPushButton* b : within->findChildren<QPushButton*>())
+            if (b->isVisible() && b->text().startsWith(start)) return b;
+        return nullptr;
+    }
+    /// How high the lowest place of the part itself is drawn.
+    double lowest_shown() {
+        double low = 1e9;
+        for (const SceneBody& body : window->view()->scene().bodies)
+            if (!body.support)
+                for (const Vec3& v : body.shape->mesh.vertices) low = std::min(low, (body.place * v).z());
+        return low;
+    }
+    size_t supports_shown() {
+        const auto& bodies = window->view()->scene().bodies;
+        return size_t(std::count_if(bodies.begin(), bodies.end(), [](const SceneBody& b) { return b.support; }));
+    }
+    PoseCards* cards() { return window->pose_cards(); }
+};
+
+} // namespace
+
+TEST_F(PrintWishes, ARaftIsTypedLiftsThePartAndIsUndone) {
+    open_block(40, 20, 8);
+    EXPECT_NEAR(lowest_shown(), 0, 1e-9);
+    type_number("Raft, layers", "3");
+    EXPECT_EQ(options().raft_layers, 3);
+    EXPECT_EQ(supports_shown(), 1u);
+    EXPECT_NEAR(lowest_shown(), 0.8, 1e-6) << "three layers and the air over them";
+    EXPECT_TRUE(words().contains("The raft takes ")) << words().toStdString();
+    EXPECT_EQ(number(window->bed_panel(), "Brim"), nullptr) << "a raft takes its place";
+    undo();
+    EXPECT_NEAR(lowest_shown(), 0, 1e-9);
+    redo();
+    EXPECT_NEAR(lowest_shown(), 0.8, 1e-6);
+    // What makes no sense is refused where it was typed, and nothing is lost.
+    for (const char* wrong : {"-2", "400", "tall"}) {
+        ValueField* field = number(window->bed_panel(), "Raft, layers");
+        type_into(field, wrong);
+        EXPECT_EQ(options().raft_layers, 3) << wrong;
+        if (field->editing()) QTest::keyClick(field->editor(), Qt::Key_Escape);
+    }
+    // Kept in the file.
+    const QString file = QString::fromStdString((folder.path / "raft.loosepeg").string());
+    ASSERT_TRUE(session->document().save(file));
+    ASSERT_TRUE(session->document().open(file));
+    settle();
+    EXPECT_EQ(options().raft_layers, 3);
+}
+
+TEST_F(PrintWishes, ABrimGoesToTheCornersByItsButtonAndByKeys) {
+    open_block(40, 20, 8);
+    type_number("Brim", "5");
+    auto choice = [&](const char* name) -> QRadioButton* {
+        for (QRadioButton* b : window->bed_panel()->findChildren<QRadioButton*>())
+            if (b->isVisible() && b->text() == name) return b;
+        return nullptr;
+    };
+    ASSERT_NE(choice("Round it"), nullptr);
+    EXPECT_TRUE(choice("Round it")->isChecked());
+    QTest::mouseClick(choice("At corners"), Qt::LeftButton, {}, QPoint(8, 8));
+    settle();
+    EXPECT_EQ(options().brim_place, BrimPlace::Corners);
+    EXPECT_TRUE(choice("At corners")->isChecked());
+    EXPECT_EQ(supports_shown(), 1u);
+    choice("In holes")->setFocus();
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_EQ(options().brim_place, BrimPlace::Inside);
+    EXPECT_TRUE(words().contains("no holes on the bed")) << words().toStdString();
+    type_number("Brim stands off by", "0.1");
+    EXPECT_EQ(options().brim_gap_mm, 0.1);
+    undo();
+    undo();
+    EXPECT_EQ(options().brim_place, BrimPlace::Corners);
+}
+
+TEST_F(PrintWishes, APartTakesAKeptPlasticOfItsOwn) {
+    MaterialCard nylon;
+    nylon.name = "Nylon";
+    nylon.density_g_cm3 = 1.12;
+    ASSERT_FALSE(CardStore().keep(nylon));
+    open_block(40, 20, 8);
+    EXPECT_TRUE(words().contains("Printed of PLA, as the project"));
+    const double before = session->results().analysis()->mass_g;
+    QPushButton* choose = button(window->bed_panel(), "Material");
+    ASSERT_NE(choose, nullptr);
+    QTimer::singleShot(0, [this] { take_from_menu("Nylon"); });
+    QTest::mouseClick(choose, Qt::LeftButton);
+    settle();
+    ASSERT_TRUE(part("Peg board")->material);
+    EXPECT_TRUE(words().contains("Printed of Nylon")) << words().toStdString();
+    EXPECT_NEAR(session->results().analysis()->mass_g / before, 1.12 / 1.24, 1e-6);
+    undo();
+    EXPECT_FALSE(part("Peg board")->material);
+}
+
+TEST_F(PrintWishes, ALoadIsToldByAFaceShownAndChangesTheOrder) {
+    open_block(14, 14, 60);
+    QTest::mouseClick(window->view(), Qt::LeftButton, {},
+                      window->view()->project(window->view()->scene().bodies[0].place * Vec3(0, 0, 60)).toPoint());
+    ASSERT_EQ(session->workspace().selection().size(), 1u);
+    take("Pulled this way");
+    ASSERT_TRUE(part("Peg board")->load);
+    EXPECT_NEAR(part("Peg board")->load->z(), 1, 1e-9);
+    EXPECT_TRUE(words().contains("Pulled along z of the design")) << words().toStdString();
+    const auto marks = build_marks(*session);
+    EXPECT_TRUE(std::any_of(marks.begin(), marks.end(), [](const ViewMark& m) { return m.title == "pulled" && m.to; }));
+    say("compare ways up");
+    ASSERT_TRUE(cards()->isVisible());
+    EXPECT_NEAR(std::fabs(cards()->choices().front().pose.up.z()), 0, 1e-6);
+    EXPECT_TRUE(cards()->cards().front()->accessibleDescription().contains("0 % load across"));
+    EXPECT_TRUE(cards()->sentence().contains("load runs along the layers")) << cards()->sentence().toStdString();
+    // What counts is unfolded; the load counts nothing, a small foot does not matter, and height costs little.
+    QPushButton* counts = button(cards(), "What counts");
+    ASSERT_NE(counts, nullptr);
+    QTest::mouseClick(counts, Qt::LeftButton);
+    QApplication::processEvents();
+    EXPECT_TRUE(window->view()->rect().contains(cards()->geometry())) << "with its numbers";
+    const double score = cards()->choices().front().pose.score;
+    type_into(number(cards(), "Height"), "40");
+    settle();
+    EXPECT_EQ(session->project()->pose_weights.height_cm, 40);
+    ASSERT_TRUE(cards()->isVisible());
+    EXPECT_GT(cards()->choices().front().pose.score, score);
+    ASSERT_NE(number(cards(), "Height"), nullptr) << "the numbers are still there";
+    undo();
+    EXPECT_NE(session->project()->pose_weights.height_cm, 40);
+    QTest::mouseClick(button(cards(), "What counts"), Qt::LeftButton);
+    QApplication::processEvents();
+    EXPECT_EQ(number(cards(), "Height"), nullptr);
+    press(Qt::Key_Escape);
+    QTest::mouseClick(button(window->bed_panel(), "Forget"), Qt::LeftButton);
+    settle();
+    EXPECT_FALSE(part("Peg board")->load);
+}
+
+TEST_F(PrintWishes, TheColumnStaysWhereItWasScrolledWhenItIsFilledAnew) {
+    open_part("Stool", {block(10, 10, 24), block(60, 40, 4, {{"at_z", 24}})}, Stretch::Bed);
+    QScrollArea* area = nullptr;
+    for (QWidget* w = window->bed_panel(); w && !area; w = w->parentWidget()) area = qobject_cast<QScrollArea*>(w);
+    ASSERT_NE(area, nullptr);
+    QScrollBar* bar = area->verticalScrollBar();
+    ASSERT_GT(bar->maximum(), 100) << "there is something to scroll";
+    const int before = std::min(bar->maximum(), 240);
+    bar->setValue(before);
+    QPushButton* put = button(window->bed_panel(), "Put supports in");
+    QTest::mouseClick(put, Qt::LeftButton);
+    settle();
+    QTest::qWait(30);
+    EXPECT_EQ(bar->value(), before);
+    QPushButton* away = button(window->bed_panel(), "Take supports away");
+    ASSERT_NE(away, nullptr);
+    EXPECT_TRUE(away->hasFocus()) << "it can be taken back by the same key";
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_NE(button(window->bed_panel(), "Put supports in"), nullptr);
+}
