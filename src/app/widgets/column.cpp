@@ -146,9 +146,10 @@ void Column::refresh() {
     setMinimumHeight(height());
     QScrollArea* area = nullptr;
     for (QWidget* w = parentWidget(); w && !area; w = w->parentWidget()) area = qobject_cast<QScrollArea*>(w);
-    QTimer::singleShot(1, this, [this, area = QPointer(area), was = area ? area->verticalScrollBar()->value() : 0] {
-        setMinimumHeight(0);
-        if (area) area->verticalScrollBar()->setValue(was);
+    if (area) hold_scroll(area->verticalScrollBar());
+    // Filled anew twice before it was shown once, only the second counts.
+    QTimer::singleShot(1, this, [this, filling = ++fillings_] {
+        if (filling == fillings_) setMinimumHeight(0);
     });
     rebuild();
     if (words.isEmpty()) return;
@@ -160,6 +161,22 @@ void Column::refresh() {
         for (QAbstractButton* button : buttons)
             if (button->text() == words) return button->setFocus();
         if (nth >= 0 && nth < buttons.size()) buttons[nth]->setFocus(); // it says the opposite now
+    });
+}
+
+/// Its new rows are shown and take their heights one after the other; what scrolls it follows each time, and would stay
+/// at the top where there was too little for a moment.
+void Column::hold_scroll(QScrollBar* bar) {
+    constexpr int settles_ms = 300;
+    const bool held = holds_scroll_;
+    if (!held) scroll_held_ = bar->value();
+    holds_scroll_ = true;
+    const auto follow = connect(bar, &QScrollBar::rangeChanged, this, [this, bar](int, int most) {
+        if (most >= scroll_held_) bar->setValue(scroll_held_);
+    });
+    QTimer::singleShot(settles_ms, this, [this, follow, filling = fillings_ + 1] {
+        disconnect(follow);
+        if (filling == fillings_) holds_scroll_ = false;
     });
 }
 

@@ -7,6 +7,8 @@
 #include <QLabel>
 #include <QVBoxLayout>
 
+class QScrollBar;
+
 namespace lp {
 
 /// Bold heading with a soft word after it.
@@ -50,6 +52,10 @@ class Column : public QWidget {
     QList<QAbstractButton*> shown_buttons() const;
     QVBoxLayout* body_;
     bool stale_ = false;
+    void hold_scroll(QScrollBar* bar);
+    int fillings_ = 0; ///< how often it was filled
+    int scroll_held_ = 0;
+    bool holds_scroll_ = false;
 };
 
 } // namespace lp
