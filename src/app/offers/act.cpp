@@ -12,7 +12,9 @@ QString group_words(ActGroup group) {
 
 ActQuery query_of(const QString& line) {
     ActQuery query;
-    for (const QString& word : line.split(' ', Qt::SkipEmptyParts)) {
+    const QString asked =
+        line.trimmed().startsWith('/') ? line.trimmed().mid(1) : line; // the key that opened it, once more
+    for (const QString& word : asked.split(' ', Qt::SkipEmptyParts)) {
         const QChar first = word[0];
         const bool number = first.isDigit() || QString("⌀Ø½¼¾.-+(").contains(first);
         (number || !query.numbers.isEmpty() ? query.numbers : query.words) << word;

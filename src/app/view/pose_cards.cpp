@@ -279,7 +279,9 @@ void PoseCards::show_weights() {
     grid->setContentsMargins(0, 0, 0, 4);
     grid->setHorizontalSpacing(12);
     grid->setVerticalSpacing(0);
-    int n = 0;
+    grid->addWidget(make_note("Points that each thing costs: the way up with the fewest comes first.", false, counts_),
+                    0, 0, 1, 2);
+    int n = 2;
     for (const PoseWeightRow& row : pose_weight_rows()) {
         ValueRow line = make_value_row(row.words, row.hint, counts_);
         bind_number(session_, line, std::string("ways ") + row.key);

@@ -63,7 +63,7 @@ StepKind thread_kind() {
     kind.group = StepGroup::Solids;
     kind.synonyms = {"screw", "bolt", "helix", "metric", "threaded", "tap", "nut"};
     kind.repeatable = true;
-    kind.offers = {{.when = Chosen::Nothing, .place = 26},
+    kind.offers = {{.when = Chosen::Nothing, .place = 90},
                    {.when = Chosen::Face,
                     .place = 75,
                     .words = "Threaded rod here",
