@@ -77,6 +77,10 @@ struct Hardware::Query {
     static Query of(const std::string& text);
     /// Whether the table is meant by the words; sizes that are numbers of its standard are taken out of `left`.
     bool means(const Table& table, std::vector<std::string>& left) const;
+    bool names_a_standard() const {
+        static const std::set<std::string> bodies{"iso", "din", "en", "iec", "asme"};
+        return std::any_of(words.begin(), words.end(), [](const std::string& w) { return bodies.count(w) > 0; });
+    }
     /// "aa": another name of a row.
     static bool is_row_word(const Table& table, const std::string& word) {
         return std::any_of(table.rows.begin(), table.rows.end(), [&](const auto& row) {
@@ -90,10 +94,13 @@ struct Hardware::Query {
 };
 
 Hardware::Query Hardware::Query::of(const std::string& text) {
-    static const std::set<std::string> fillers{"a", "an", "of", "the", "for", "with", "and", "size", "mm", "x"};
-    static const std::regex times("([0-9])\\s*(?:x|×|\\*)\\s*([0-9])"), unit("([0-9])\\s*mm\\b");
+    static const std::set<std::string> fillers{"a",   "an",   "of", "the", "for",    "with",
+                                               "and", "size", "mm", "x",   "pocket", "room"};
+    static const std::regex times("([0-9])\\s*(?:x|×|\\*)\\s*([0-9])"), unit("([0-9])\\s*mm\\b"),
+        standard("\\b(iso|din|en|iec)([0-9])"); // "iso4032"
     std::string plain = std::regex_replace(lower(text.substr(0, 200)), times, "$1x$2");
     plain = std::regex_replace(plain, unit, "$1");
+    plain = std::regex_replace(plain, standard, "$1 $2");
     Query query;
     for (std::string& part : parts_of(plain)) {
         if (part.find_first_of("0123456789") != std::string::npos)
@@ -113,7 +120,8 @@ bool Hardware::Query::means(const Table& table, std::vector<std::string>& left) 
     };
     left.clear();
     for (const std::string& size : sizes)
-        if (std::find(table.words.begin(), table.words.end(), size) == table.words.end()) left.push_back(size);
+        if (!names_a_standard() || std::find(table.words.begin(), table.words.end(), size) == table.words.end())
+            left.push_back(size);
     return std::all_of(words.begin(), words.end(),
                        [&](const std::string& word) { return known(word) || is_row_word(table, word); });
 }
@@ -125,7 +133,9 @@ bool same_size(const std::string& key, bool has_length, std::vector<std::string>
                const std::vector<std::string>& words, double& length) {
     const auto parts = parts_of(key);
     const std::string& name = parts.front();
-    const std::string short_name = name.substr(0, name.find('-')); // "1/4" of "1/4-20"
+    // "1/4" of "1/4-20", "6" of "6x2"; M8 is not M8x1.
+    const std::string short_name =
+        name.substr(0, std::isdigit(static_cast<unsigned char>(name[0])) ? name.find_first_of("-x") : name.find('-'));
     bool named = false;
     std::erase_if(asked, [&](const std::string& size) {
         if (named) return false;
@@ -255,8 +265,9 @@ Expected<std::vector<HardwareRow>> Hardware::find(const std::string& words) cons
     auto has = [](const Table& table, const std::string& word) {
         return std::find(table.words.begin(), table.words.end(), word) != table.words.end();
     };
-    std::vector<std::string> standards; // numbers of standards that were named: "4032"
-    for (const std::string& size : query.sizes)
+    // Numbers of standards that were named: "4032" behind "iso".
+    std::vector<std::string> standards;
+    for (const std::string& size : query.names_a_standard() ? query.sizes : std::vector<std::string>())
         if (std::any_of(tables_.begin(), tables_.end(), [&](const Table& table) { return has(table, size); }))
             standards.push_back(size);
     for (const Table& table : tables_) {

@@ -101,6 +101,11 @@ TEST(Hardware, OtherThingsByTheirWords) {
     EXPECT_EQ(size(row("aa cell", "IEC 60086-2"), "d"), 14.5);
     EXPECT_EQ(rows("aa cell").size(), 1u);
     EXPECT_EQ(size(row("m3 insert", "common practice"), "hole"), 4);
+    EXPECT_EQ(size(row("15 mm tube", "EN 1057"), "D"), 15) << "15 is no standard here";
+    EXPECT_EQ(size(row("iso4032 m5 nut pocket", "ISO 4032"), "m"), 4.7);
+    EXPECT_EQ(size(row("iso 15 608", "ISO 15"), "D"), 22);
+    EXPECT_EQ(rows("6 mm magnet").size(), 2u) << "of two thicknesses";
+    EXPECT_EQ(rows("M8 thread").front().size, "M8");
     EXPECT_GT(rows("m4").size(), 8u) << "everything of that size";
 }
 
