@@ -30,7 +30,9 @@ TriMesh make_raft(const TriMesh& posed, const TriMesh& supports, double height_m
     const TriMesh raised = flat_body(pads, -(height_mm + gap_mm) / 2, 0);
     if (raised.empty()) return slab;
     auto joined = combine_meshes(Operation::Join, {slab, raised}, task);
-    return joined ? std::move(*joined) : slab;
+    if (joined) return std::move(*joined);
+    append(slab, raised); // as a shell of its own: the supports stand on it all the same
+    return slab;
 }
 
 } // namespace lp

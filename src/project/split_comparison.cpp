@@ -1,21 +1,18 @@
 #include "project/split_comparison.h"
 #include "base/quantity.h"
 #include "bed/pose.h"
-#include "bed/poses.h"
-#include "project/analysis.h"
 #include "project/edit.h"
+#include "project/pose_choices.h"
 
 namespace lp {
 namespace {
 
 /// Adds what a mesh takes in its best way up; nothing where it cannot be laid.
-bool add(const Project& project, const Part& part, const TriMesh& mesh, PrintedWay& all, const Task& task) {
-    PoseOptions options;
-    options.overhang_limit_deg = project.printer.overhang_limit_deg;
-    options.bed_mm = project.printer.bed_mm;
-    options.weights = project.pose_weights;
-    options.load = part.load;
+bool add(const Project& project, const Part& part, PoseOptions options, const TriMesh& mesh, PrintedWay& all,
+         const Task& task) {
     options.best = 1;
+    options.lies_up.reset();
+    options.marks = {}; // of the part's own mesh, not of its pieces
     const auto poses = best_poses(mesh, options, task);
     if (!poses || poses->empty()) return false;
     const TriMesh posed = transformed(mesh, pose_transform(mesh, -poses->front().up, Vec3::Zero()));
@@ -55,10 +52,11 @@ std::optional<SplitComparison> compare_split(const Evaluation& evaluation, PartI
     const auto without = Evaluator().evaluate(edited->project, task);
     const PartResult* one = without ? without->part(id) : nullptr;
     if (!one || !one->mesh || one->bodies.size() >= made->bodies.size() || !all_made(*one)) return std::nullopt;
+    const PoseOptions options = pose_options(evaluation, *part, *made);
     SplitComparison comparison{{.pieces = one->bodies.size()}, {.pieces = made->bodies.size()}};
-    if (!add(*evaluation.project, *part, *one->mesh, comparison.whole, task)) return std::nullopt;
+    if (!add(*evaluation.project, *part, options, *one->mesh, comparison.whole, task)) return std::nullopt;
     for (const StepBody& body : made->bodies)
-        if (!add(*evaluation.project, *part, body.body.tessellation().mesh, comparison.split, task))
+        if (!add(*evaluation.project, *part, options, body.body.tessellation().mesh, comparison.split, task))
             return std::nullopt;
     return comparison;
 }

@@ -182,7 +182,10 @@ void OffersBar::offer_for_face(const Pick& pick) {
             offers_.push_back({"Support here", [this, place = *place] { put_support_in(*session_, place); },
                                "A post or a tip under the place that was picked"});
         if (chosen_way(*session_))
-            offers_.push_back({"Pulled this way", [this] { pull_along_chosen(*session_); },
+            offers_.push_back({"Pulled this way",
+                               [this] {
+                                   if (auto wrong = pull_along_chosen(*session_)) session_->say(*wrong, true);
+                               },
                                "The load in use: ways up in which it pulls the layers apart cost more"});
     }
     bool shapes =

@@ -125,7 +125,8 @@ void CardSection::add_material(QVBoxLayout* column) {
     number("density_g_cm3", "Density, g/cm³", "of the filament");
     number("price_per_kg", "Price a kilogram", "in your money");
     number("filament_mm", "Filament", "across");
-    number("shrink_percent", "Shrinks along the bed, percent", "parts are exported larger by it, so that they come out as drawn");
+    number("shrink_percent", "Shrinks along the bed, percent",
+           "parts are exported larger by it, so that they come out as drawn");
     number("shrink_up_percent", "Shrinks upward, percent", "the same across the layers");
     for (const NamedFit& fit : session_->project()->fits) {
         auto own = card.fits.find(fit.name);

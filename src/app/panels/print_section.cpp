@@ -10,7 +10,7 @@
 namespace lp {
 namespace {
 
-/// "along x", "along -z", "0.60, 0.80, 0.00".
+/// "along x", "along 0.60, 0.80, 0.00": a pull has no side.
 QString way_words(const Vec3& way) {
     for (int k = 0; k < 3; ++k)
         if (std::fabs(way[k]) > std::cos(radians(1.0))) return QString("along %1").arg("xyz"[k]);
