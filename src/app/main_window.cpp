@@ -23,6 +23,7 @@
 #include "app/view/pose_cards.h"
 #include "app/view/size_handles.h"
 #include "app/view/stand_handles.h"
+#include "app/view/brush_handle.h"
 #include "app/view/support_handles.h"
 #include "app/view/view_tools.h"
 #include "app/view/view_widget.h"
@@ -84,6 +85,7 @@ MainWindow::MainWindow(Session* session) : session_(session) {
 
     outline_ = new OutlineEditor(session_, view_);
     view_->add_overlay(outline_);
+    make_brush(); // in the hand it goes before everything else that is drawn at
     handles_ = std::make_unique<MoveHandles>(view_);
     view_->add_overlay(handles_.get());
     handles_->moved = [this](const MoveHandles::Target& t, const Vec3& by) { move_by(session_, t.part, t.body, by); };
@@ -493,6 +495,7 @@ void MainWindow::update_scene(bool refit) {
     if (sizes_) place_size_handles();
     if (stands_) place_stand_handles();
     if (support_dots_) place_support_handles();
+    if (brush_) place_brush();
     if (refit || was_empty) {
         // Checks and poses are about one part; the rest is about all of them.
         if (session_->workspace().stretch() == Stretch::Check)

@@ -28,6 +28,7 @@ class Shelf;
 class SizeHandles;
 class StandHandles;
 class SupportHandles;
+class BrushHandle;
 class Tape;
 class VariantsTable;
 class ViewTools;
@@ -60,6 +61,7 @@ class MainWindow : public QMainWindow {
     MapLegend* legend() const { return legend_.get(); }
     MoveHandles* handles() const { return handles_.get(); }
     SizeHandles* sizes() const { return sizes_.get(); }
+    BrushHandle* brush() const { return brush_.get(); }
     SupportHandles* support_dots() const { return support_dots_.get(); }
     StandHandles* stands() const { return stands_.get(); }
     ~MainWindow() override;
@@ -108,6 +110,8 @@ class MainWindow : public QMainWindow {
     void place_size_handles();
     void make_stand_handles();
     void place_stand_handles();
+    void make_brush();
+    void place_brush();
     void make_support_handles();
     void place_support_handles();
     void ask_open();
@@ -139,6 +143,7 @@ class MainWindow : public QMainWindow {
     std::unique_ptr<MoveHandles> handles_;
     std::unique_ptr<SizeHandles> sizes_;
     std::unique_ptr<StandHandles> stands_;
+    std::unique_ptr<BrushHandle> brush_;
     std::unique_ptr<SupportHandles> support_dots_;
     OutlineEditor* outline_ = nullptr;
     LayerStrip* strip_ = nullptr;

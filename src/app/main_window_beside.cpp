@@ -13,6 +13,7 @@
 #include "app/view/move_handles.h"
 #include "app/view/size_handles.h"
 #include "app/view/stand_handles.h"
+#include "app/brushing.h"
 #include "app/view/support_handles.h"
 #include "app/view/view_widget.h"
 #include "base/text.h"
@@ -123,6 +124,39 @@ void MainWindow::place_stand_handles() {
                      [&](const auto& stand) { return stand.copy == target.chosen; }))
         target.chosen = target.stands.front().copy;
     stands_->set_target(std::move(target));
+}
+
+void MainWindow::make_brush() {
+    brush_ = std::make_unique<BrushHandle>(view_);
+    view_->add_overlay(brush_.get());
+    brush_->touched = [this](const QPointF& at) -> std::optional<BrushHandle::Touch> {
+        for (const Pick& pick : view_->candidates_at(at))
+            if (pick.kind == Pick::Kind::Face) return touch_of(*session_, pick); // what lies before it hides it
+        return std::nullopt;
+    };
+    brush_->stroked = [this](const std::vector<BrushHandle::Touch>& stroke) { brush_along(*session_, stroke); };
+    brush_->sized = [this](double radius) {
+        if (auto now = session_->workspace().brush()) {
+            now->radius_mm = std::clamp(radius, 0.2, 100.0);
+            session_->workspace().take_brush(now);
+        }
+    };
+    brush_->put_away = [this] { session_->workspace().take_brush(std::nullopt); };
+    connect(&session_->workspace(), &Workspace::brush_changed, this, [this] {
+        place_brush();
+        if (session_->workspace().brush()) view_->setFocus();
+        view_->update();
+    });
+}
+
+void MainWindow::place_brush() {
+    const auto& brush = session_->workspace().brush();
+    const PartId id = session_->workspace().active_part();
+    if (brush && !can_brush(*session_) && session_->results().evaluation_is_current())
+        return session_->workspace().take_brush(std::nullopt);
+    if (!brush) return brush_->set_target({});
+    brush_->set_target(BrushHandle::Target{brush->radius_mm, !brush->mark,
+                                           on_its_bed(*session_, id) * session_->results().pose_of(id)});
 }
 
 void MainWindow::make_support_handles() {

@@ -1,6 +1,7 @@
 #include "app/scene_builder.h"
 #include "app/bed_layout.h"
 #include "app/theme/marks.h"
+#include "base/hash.h"
 #include "project/contact_words.h"
 #include "project/marked_faces.h"
 #include <QCoreApplication>
@@ -11,6 +12,7 @@
 namespace lp {
 
 namespace {
+constexpr size_t supports_body = 1000, brushed_body = 1001; ///< numbers that no body of a part has
 /// On the bed, and where files are made of it, everything is shown as it is printed; elsewhere where it stands in the
 /// design.
 bool on_bed(const Session& session) {
@@ -82,7 +84,7 @@ static void add_beds(const Session& session,
         if (!known || !known->supports_shape || !part->supports.any() || !part->visible) continue;
         SceneBody posts;
         posts.part = copy.part;
-        posts.body = 1000;
+        posts.body = supports_body;
         posts.shape = known->supports_shape;
         posts.place = copy.stand;
         posts.copy = copy.copy;
@@ -92,13 +94,72 @@ static void add_beds(const Session& session,
     }
 }
 
-/// Faces of the active part that carry a mark.
+/// Triangles that were brushed, a little off their body: a face a mark. The same again while nothing changed.
+static const SceneBody& brushed_shape(const Session& session, const PartResult& made, const FoundMarks& marks) {
+    static SceneBody last;
+    static std::pair<uint64_t, std::weak_ptr<const TriMesh>> of;
+    const PartAnalysis* known = session.results().analysis() ? session.results().analysis()->part(made.part) : nullptr;
+    Hasher key(marks.dabs_key);
+    for (size_t i = 0; known && i < known->hanging.size(); ++i) key.add(uint64_t(uintptr_t(known->hanging[i].get())));
+    if (of.first == key.value() && of.second.lock() == made.mesh && last.shape) return last;
+    of = {key.value(), made.mesh};
+    constexpr double off_mm = 0.01;
+    auto shape = std::make_shared<Tessellation>();
+    auto values = std::make_shared<std::vector<float>>();
+    shape->faces.resize(face_marks);
+    SurfaceMap map;
+    size_t first = 0;
+    for (size_t body = 0; body < made.bodies.size(); ++body) {
+        const Tessellation& whole = made.bodies[body].body.tessellation();
+        const bool hangs = known && body < known->hanging.size() && known->hanging[body]->values->size() == 3 * whole.face_of.size();
+        if (hangs && map.values == nullptr) map = *known->hanging[body];
+        for (size_t i = 0; i < whole.face_of.size(); ++i) {
+            const auto mark = marks.brushed.at(first + i);
+            if (!mark) continue;
+            const auto corner = uint32_t(shape->mesh.vertices.size());
+            shape->mesh.triangles.push_back({corner, corner + 1, corner + 2});
+            shape->face_of.push_back(uint32_t(*mark));
+            shape->normals.push_back(whole.normals[i]);
+            for (int k = 0; k < 3; ++k) {
+                shape->mesh.vertices.push_back(whole.mesh.corner(i, k) + off_mm * whole.normals[i][size_t(k)]);
+                values->push_back(hangs ? (*known->hanging[body]->values)[3 * i + size_t(k)] : 0.0f);
+            }
+        }
+        first += whole.face_of.size();
+    }
+    last = SceneBody{};
+    last.part = made.part;
+    last.body = brushed_body;
+    last.brushed = true;
+    last.shape = shape;
+    if (map.values) {
+        map.shape = shape;
+        map.values = values;
+        map.body = brushed_body;
+        last.map = std::make_shared<const SurfaceMap>(std::move(map));
+    }
+    return last;
+}
+
+/// Faces of the active part that carry a mark, and what was brushed on it.
 static void add_marked(const Session& session, Scene& scene) {
     const PartPtr part = session.project()->part(session.workspace().active_part());
     const PartResult* made = part ? session.results().evaluation()->part(part->id) : nullptr;
-    if (!made || part->marks.empty()) return;
-    for (const FoundMark& found : find_marks(*part, *made).faces)
-        scene.marked.push_back({part->id, found.body, found.face, found.mark});
+    if (!made || (part->marks.empty() && part->brushed.empty())) return;
+    const FoundMarks found = find_marks(*part, *made);
+    for (const FoundMark& mark : found.faces) scene.marked.push_back({part->id, mark.body, mark.face, mark.mark});
+    if (found.brushed.of.empty()) return;
+    std::vector<SceneBody> over;
+    for (const SceneBody& body : scene.bodies) {
+        if (body.part != part->id || body.body != 0 || only_looked_at(body)) continue;
+        over.push_back(brushed_shape(session, *made, found));
+        over.back().place = body.place;
+        over.back().copy = body.copy;
+        over.back().colour = body.colour;
+    }
+    scene.bodies.insert(scene.bodies.end(), over.begin(), over.end());
+    for (int i = 0; i < face_marks; ++i)
+        scene.marked.push_back({part->id, brushed_body, size_t(i), FaceMark(i)});
 }
 
 Scene build_scene(const Session& session) {

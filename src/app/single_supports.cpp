@@ -1,4 +1,5 @@
 #include "app/single_supports.h"
+#include "project/marked_faces.h"
 #include "project/support_edits.h"
 
 namespace lp {
@@ -34,17 +35,7 @@ bool is_among(const std::vector<Vec3>& places, const Vec3& place) {
 
 /// Whether a face looks down or sideways at a place, as the part lies.
 static bool can_be_carried(const Tessellation& shape, size_t face, const Vec3& at, const Transform& pose) {
-    double nearest = std::numeric_limits<double>::infinity();
-    Vec3 normal = Vec3::UnitZ(); // of the facet of the face that the place lies on
-    for (size_t i = 0; i < shape.face_of.size(); ++i) {
-        if (shape.face_of[i] != face) continue;
-        const Vec3 middle = (shape.mesh.corner(i, 0) + shape.mesh.corner(i, 1) + shape.mesh.corner(i, 2)) / 3;
-        const double distance = (middle - at).norm();
-        if (distance >= nearest) continue;
-        nearest = distance;
-        normal = shape.mesh.area_vector(i).normalized();
-    }
-    return (pose.linear() * normal).z() < looks_up;
+    return (pose.linear() * outward_at(shape, face, at)).z() < looks_up;
 }
 
 std::optional<Vec3> place_to_carry(const Session& session, const Pick& pick) {

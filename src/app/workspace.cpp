@@ -51,6 +51,12 @@ void Workspace::set_active_support(const std::optional<Vec3>& place) {
     emit support_changed();
 }
 
+void Workspace::take_brush(const std::optional<Brush>& brush) {
+    if (brush == brush_) return;
+    brush_ = brush;
+    emit brush_changed();
+}
+
 void Workspace::set_active_copy(int copy) {
     if (copy == active_copy_) return;
     active_copy_ = copy;
@@ -81,6 +87,7 @@ void Workspace::set_stretch(Stretch stretch) {
     if (stretch == stretch_) return;
     stretch_ = stretch;
     active_support_.reset(); // it is in hand on the bed alone
+    take_brush(std::nullopt);
     emit stretch_changed();
 }
 

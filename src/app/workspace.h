@@ -28,6 +28,14 @@ class Workspace : public QObject {
     /// The single support in hand: the place it carries, in the design frame of the active part.
     const std::optional<Vec3>& active_support() const { return active_support_; }
     void set_active_support(const std::optional<Vec3>& place);
+    /// The brush in hand on the bed.
+    struct Brush {
+        std::optional<FaceMark> mark; ///< none: it wipes marks off
+        double radius_mm = 3;
+        bool operator==(const Brush&) const = default;
+    };
+    const std::optional<Brush>& brush() const { return brush_; }
+    void take_brush(const std::optional<Brush>& brush);
     Stretch stretch() const { return stretch_; }
     void set_stretch(Stretch stretch);
     const std::optional<ContactRef>& active_contact() const { return active_contact_; }
@@ -64,6 +72,7 @@ class Workspace : public QObject {
     void step_changed();
     void copy_changed();
     void support_changed();
+    void brush_changed();
     void stretch_changed();
     void contact_changed();
     void finding_changed();
@@ -78,6 +87,7 @@ class Workspace : public QObject {
     StepId active_step_;
     int active_copy_ = 0;
     std::optional<Vec3> active_support_;
+    std::optional<Brush> brush_;
     std::vector<Pick> selection_;
     Stretch stretch_ = Stretch::Shape;
     std::optional<ContactRef> active_contact_;

@@ -102,6 +102,7 @@ class Layout {
         std::shared_ptr<const FreePlaces> free;
         size_t squares = 0; ///< of what stands there
         bool locked = false;
+        bool tall = false; ///< something stands there that the head cannot pass over
     };
     struct Try {
         std::vector<Bed> beds;
@@ -165,7 +166,7 @@ class Layout {
     }
 
     Bed& bed_at(std::vector<Bed>& beds, size_t number) const {
-        while (beds.size() <= number) beds.push_back({{}, Bitmap(width_, height_), nullptr, 0, false});
+        while (beds.size() <= number) beds.push_back({{}, Bitmap(width_, height_), nullptr, 0, false, false});
         return beds[number];
     }
     static void stand(Bed& bed, const Bitmap& grown, int x, int y, size_t squares) {
@@ -182,6 +183,7 @@ class Layout {
             Bed& bed = bed_at(beds_, spot.bed);
             if (!bed.group) bed.group = items_[i].group;
             bed.locked = true;
+            bed.tall = bed.tall || is_tall(i);
             // Where it is, square by square, also past the border.
             const int border = spacing_border_ + int(std::ceil(items_[i].brim_mm / square_));
             const Vec2 corner = Vec2::Constant(-border * square_);
@@ -192,7 +194,11 @@ class Layout {
         }
     }
 
+    bool is_tall(size_t item) const { return height_of(*items_[item].posed) > options_.passes_over_mm; }
+
     bool put(size_t item, Bed& bed, size_t number, Try& attempt) {
+        const bool tall = is_tall(item);
+        if (tall && bed.tall) return false;
         const std::vector<Shape>& shapes = shapes_of(item);
         if (!bed.free) bed.free = std::make_shared<FreePlaces>(bed.taken);
         std::vector<std::optional<FreePlaces::Place>> found(shapes.size());
@@ -208,6 +214,7 @@ class Layout {
         if (!best) return false;
         stand(bed, best->grown, place.x - spacing_border_, place.y - spacing_border_, best->squares);
         bed.group = items_[item].group;
+        bed.tall = bed.tall || tall;
         attempt.spots[item] = {number, best->middle + square_ * Vec2(place.x, place.y), best->turn_deg};
         attempt.last_top_mm = std::max(attempt.last_top_mm, double(reach(*best, place).first) * square_);
         return true;
@@ -301,7 +308,12 @@ Transform placed_at(const TriMesh& posed, const BedSpot& spot) {
     return Eigen::Translation3d(to) * turn;
 }
 
-std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, const Vec2& bed_mm, const Task& task) {
+double height_of(const TriMesh& posed) {
+    return posed.vertices.empty() ? 0 : bounding_box(posed).sizes().z();
+}
+
+std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, const Vec2& bed_mm, const Task& task,
+                                      double apart_mm) {
     const double square = std::max(0.5, bed_mm.maxCoeff() / 1024), border = 40;
     const Vec2 corner = Vec2::Constant(-border);
     const int width = int((bed_mm.x() + 2 * border) / square), height = int((bed_mm.y() + 2 * border) / square);
@@ -311,11 +323,20 @@ std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, con
             shadows[i] =
                 shadow_of(*items[i].posed, placed_at(*items[i].posed, *items[i].locked), corner, width, height, square);
     });
+    std::vector<Bitmap> wider = shadows;
+    const int reach = int(std::ceil(apart_mm / square));
+    if (apart_mm > 0)
+        tbb::parallel_for(size_t(0), items.size(), [&](size_t i) {
+            if (shadows[i].count() == 0 || task.stopped()) return;
+            const Bitmap grown = grown_by(shadows[i], apart_mm, square, reach);
+            wider[i] = Bitmap(width, height);
+            wider[i].add(grown, -reach, -reach);
+        });
     std::vector<bool> within(items.size(), false);
     for (size_t i = 0; i < items.size(); ++i)
         for (size_t j = i + 1; j < items.size() && !task.stopped(); ++j) {
             if (!items[i].locked || !items[j].locked || items[i].locked->bed != items[j].locked->bed) continue;
-            if (shadows[i].shares_a_patch(shadows[j])) within[i] = within[j] = true;
+            if (wider[i].shares_a_patch(shadows[j])) within[i] = within[j] = true;
         }
     return within;
 }

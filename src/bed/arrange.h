@@ -4,6 +4,7 @@
 #include "base/problem.h"
 #include "base/task.h"
 #include "shape/tri_mesh.h"
+#include <limits>
 #include <optional>
 #include <string>
 
@@ -30,6 +31,8 @@ struct ArrangeOptions {
     Vec2 bed_mm{220, 220};
     double spacing_mm = 3; ///< between outlines, brims included; none to the border of the bed
     bool turning = true;
+    /// Of things taller than this at most one stands on a bed: the last to be printed where each is printed whole.
+    double passes_over_mm = std::numeric_limits<double>::infinity();
 };
 
 struct Arranged {
@@ -44,7 +47,11 @@ struct Arranged {
 Expected<Arranged> arrange(const std::vector<ArrangeItem>& items, const ArrangeOptions& options, const Task& task = {});
 
 /// Which of the things stand in another one of their bed, by more than about two millimetres; `locked` says where each
-/// is, those without are left out.
-std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, const Vec2& bed_mm, const Task& task = {});
+/// is, those without are left out. Which of them stand nearer to another than `apart_mm`, by more than about two
+/// millimetres, where one is given.
+std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, const Vec2& bed_mm, const Task& task = {},
+                                      double apart_mm = 0);
+/// How tall a thing is as it lies.
+double height_of(const TriMesh& posed);
 
 } // namespace lp

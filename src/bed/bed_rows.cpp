@@ -3,9 +3,7 @@
 
 namespace lp {
 
-constexpr double room_between_mm = 6;
-
-std::vector<BedPlace> places_in_rows(const std::vector<Vec3>& sizes, const Vec3& bed_mm) {
+std::vector<BedPlace> places_in_rows(const std::vector<Vec3>& sizes, const Vec3& bed_mm, double room_between_mm) {
     std::vector<BedPlace> places;
     double x = 0, y = 0, row = 0;
     size_t number = 0;

@@ -11,6 +11,6 @@ struct BedPlace {
 };
 /// Rows from the front left of the bed, and then of the next: simple, and nothing overlaps. Sizes are those of boxes as
 /// they lie; what is larger than the bed stands alone.
-std::vector<BedPlace> places_in_rows(const std::vector<Vec3>& sizes, const Vec3& bed_mm);
+std::vector<BedPlace> places_in_rows(const std::vector<Vec3>& sizes, const Vec3& bed_mm, double room_between_mm = 6);
 
 } // namespace lp

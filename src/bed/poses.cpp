@@ -13,7 +13,7 @@ namespace lp {
 namespace {
 
 constexpr double lies_cos = 0.9998; ///< facets this flat may lie on the bed
-constexpr double nothing_below_mm = 0.02;
+constexpr double nothing_below_mm = 0.02, hull_within_mm = 0.02;
 
 /// A place on the surface that stands for a piece of it.
 struct Sample {
@@ -42,7 +42,7 @@ class Poser {
     Poser(const TriMesh& mesh, const PoseOptions& options)
         : mesh_(mesh), options_(options), origin_(bounding_box(mesh).center()), mass_(mass_properties(mesh)),
           single_(wall_mesh(mesh, origin_)), tree_(single_, std::vector<uint8_t>(mesh.triangles.size(), 0)),
-          hull_(convex_hull(mesh.vertices)), outside_(outermost()),
+          hull_(outer_hull(mesh.vertices, hull_within_mm)), outside_(outermost()),
           limit_(std::sin(radians(options.overhang_limit_deg))) {
         take_samples();
     }
@@ -135,17 +135,6 @@ class Poser {
             const double top = std::max({posed.corner(i, 0).z(), posed.corner(i, 1).z(), posed.corner(i, 2).z()});
             if (down > lies_cos && top - floor < nothing_below_mm) continue;
             all.add(*mark, size / 2, down, hangs[i]);
-        }
-        return all;
-    }
-
-    /// An even spiral (Vogel, 1979): the golden angle from turn to turn.
-    static std::vector<Vec3> even_directions(size_t count) {
-        std::vector<Vec3> all;
-        for (size_t i = 0; i < count; ++i) {
-            const double z = 1 - (2.0 * double(i) + 1) / double(count), r = std::sqrt(1 - z * z),
-                         angle = std::numbers::pi * (3 - std::sqrt(5.0)) * double(i);
-            all.push_back({r * std::cos(angle), r * std::sin(angle), z});
         }
         return all;
     }

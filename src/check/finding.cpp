@@ -41,6 +41,9 @@ const std::vector<FindingRow>& finding_rows() {
         {K::Thin, "thin", "Thin", M::Sheets, S::Check, C::Always, false, true,
          "A wall is thinner than two lines of this nozzle: one line breaks easily, less than one is not printed at "
          "all. Make it thicker, or use a finer nozzle."},
+        {K::FineStroke, "fine_stroke", "Fine strokes", M::Sheets, S::Shape, C::Always, false, false,
+         "Strokes of letters are finer than one line of this nozzle: they are left out or blotted. Write larger, in a "
+         "bolder font, or thicken the letters."},
         {K::Narrow, "narrow", "Narrow gap", M::Sheets, S::Check, C::Always, false, true,
          "A slot or the air between two shells is narrower than the smallest gap this printer keeps open: the print "
          "closes it. Make it wider, or close it in the drawing."},
@@ -89,6 +92,10 @@ const std::vector<FindingRow>& finding_rows() {
         {K::InAnother, "in_another", "In another", M::Sheets, S::Bed, C::Always, false, true,
          "Where it was put it stands in another thing: both would be printed into each other. Push one away by its "
          "cross, or arrange everything."},
+        {K::UnderHead, "under_head", "In the head's way", M::Sheets, S::Bed, C::Always, false, true,
+         "Each thing is printed whole before the next: this one stands nearer to another than the head reaches out, or "
+         "is taller than what the head passes over and not the last of its bed. Arrange everything, or print the bed "
+         "together."},
         {K::FailedStep, "failed_step", "Failed", M::Crossing, S::Shape, C::Always, false, false,
          "The step could not be made; why stands under its sentence. What follows is made without it."},
         {K::Fused, "fused", "Fuses", M::Sheets, S::Fit, C::Never, false, false,

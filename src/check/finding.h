@@ -23,6 +23,7 @@ enum class FindingKind {
     Cavity,
     Small,
     Thin,
+    FineStroke, ///< strokes of letters finer than a line
     Narrow, ///< a gap that the print closes
     Hanging,
     LyingHole, ///< a round hole with a roof that hangs
@@ -39,6 +40,7 @@ enum class FindingKind {
     LostPlace,  ///< its place in the assembly cannot be worked out
     PastBorder, ///< a copy was put past the border of the bed
     InAnother,  ///< a copy was put into another thing
+    UnderHead,  ///< printed one at a time, the head meets it while others are printed
     FailedStep,
     Fused ///< the print closes a gap between two of its bodies
 };

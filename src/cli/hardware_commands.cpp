@@ -3,6 +3,7 @@
 #include "cli/commands.h"
 #include "formats/formats.h"
 #include "hardware/hardware.h"
+#include "hardware/measured_thread.h"
 #include "hardware/thread_size.h"
 #include "mesh/thread_mesh.h"
 #include <iostream>
@@ -11,29 +12,46 @@ namespace lp::cli {
 
 using nlohmann::json;
 
+static json json_of(const HardwareRow& row) {
+    json sizes = json::object(), letters = json::object();
+    for (const HardwareSize& size : row.sizes) {
+        sizes[size.letter] = size.value;
+        letters[size.letter] = size.word;
+    }
+    return {{"id", row.id},       {"standard", row.standard}, {"name", row.name}, {"size", row.size},
+            {"sizes", sizes},     {"words", letters},         {"source", row.source}, {"sure", row.sure}};
+}
+
+/// A thread as it was measured: what it is, and the standards' nearest.
+static int measured_command(const Hardware& hardware, const MeasuredThread& measured, const Common& common) {
+    const auto near = threads_near(hardware, measured);
+    if (!common.json) {
+        std::cout << measured_words(measured, near) << "\n";
+        return 0;
+    }
+    json list = json::array();
+    for (const NearThread& n : near) {
+        json row = json_of(n.row);
+        row["outer_off_mm"] = n.outer_off_mm;
+        row["pitch_off_mm"] = n.pitch_off_mm;
+        list.push_back(row);
+    }
+    print_json({{"rows", list}, {"pitch_mm", measured.pitch_mm}, {"turns_per_inch", measured.turns_per_inch()}});
+    return 0;
+}
+
 int hardware_command(const HardwareArgs& args, const Common& common) {
     std::string words;
     for (const std::string& word : args.words) words += (words.empty() ? "" : " ") + word;
     const Hardware hardware;
     if (!hardware.passed_over().empty()) std::cerr << "loose-peg-cli: " << hardware.passed_over() << "\n";
+    if (const auto measured = measured_thread(words)) return measured_command(hardware, *measured, common);
     const auto rows = hardware.find(words);
     if (!rows) return refuse("hardware", rows.error(), 1);
     if (common.json) {
         json list = json::array();
         for (const HardwareRow& row : *rows) {
-            json sizes = json::object(), letters = json::object();
-            for (const HardwareSize& size : row.sizes) {
-                sizes[size.letter] = size.value;
-                letters[size.letter] = size.word;
-            }
-            list.push_back({{"id", row.id},
-                            {"standard", row.standard},
-                            {"name", row.name},
-                            {"size", row.size},
-                            {"sizes", sizes},
-                            {"words", letters},
-                            {"source", row.source},
-                            {"sure", row.sure}});
+            list.push_back(json_of(row));
         }
         print_json({{"rows", list}});
         return 0;

@@ -59,6 +59,8 @@ void to_json(nlohmann::json& json, const PrinterCard& c) {
             {"smallest_open_gap_lying_mm", c.smallest_open_gap_lying_mm},
             {"overhang_limit_deg", c.overhang_limit_deg},
             {"bridge_limit_mm", c.bridge_limit_mm},
+            {"head_reach_mm", c.head_reach_mm},
+            {"head_passes_mm", c.head_passes_mm},
             {"walls", c.walls},
             {"infill_percent", c.infill_percent}};
     for (const HoleShrink& h : c.hole_shrinks)
@@ -89,6 +91,8 @@ void from_json(const nlohmann::json& json, PrinterCard& c) {
     c.smallest_open_gap_lying_mm = json.value("smallest_open_gap_lying_mm", standard.smallest_open_gap_lying_mm);
     c.overhang_limit_deg = json.value("overhang_limit_deg", standard.overhang_limit_deg);
     c.bridge_limit_mm = json.value("bridge_limit_mm", standard.bridge_limit_mm);
+    c.head_reach_mm = json.value("head_reach_mm", standard.head_reach_mm);
+    c.head_passes_mm = json.value("head_passes_mm", standard.head_passes_mm);
     c.walls = json.value("walls", standard.walls);
     c.infill_percent = json.value("infill_percent", standard.infill_percent);
     c.hole_shrinks.clear();
@@ -145,6 +149,8 @@ std::optional<Problem> check_card(const PrinterCard& c) {
           c.smallest_open_gap_lying_mm <= 5))
         return wrong("smallest open gap", "0 to 5 mm");
     if (!(c.bridge_limit_mm >= 0 && c.bridge_limit_mm <= 500)) return wrong("bridge limit", "0 to 500 mm");
+    if (!(c.head_reach_mm >= 0 && c.head_reach_mm <= 300 && c.head_passes_mm >= 0 && c.head_passes_mm <= 2000))
+        return wrong("head", "a reach of 0 to 300 mm and a height of 0 to 2000 mm");
     for (const HoleShrink& h : c.hole_shrinks)
         if (!(h.diameter_mm > 0 && h.diameter_mm <= 1000 && std::fabs(h.shrink_mm) <= 2))
             return wrong("table of holes", "diameters above 0 and shrinks of at most 2 mm");

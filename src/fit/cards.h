@@ -43,6 +43,8 @@ struct PrinterCard {
     double smallest_open_gap_lying_mm = 0.3; ///< between faces one above the other
     double overhang_limit_deg = 45;          ///< from vertical, printed without support
     double bridge_limit_mm = 10;
+    double head_reach_mm = 35;   ///< the head stands out so far round its nozzle; common practice, no published source
+    double head_passes_mm = 25;  ///< what is printed already may be so tall for the head's carriage to pass over it
     int walls = 3;
     double infill_percent = 15;
     std::map<std::string, std::string> sources; ///< where a number comes from, by its JSON key

@@ -64,7 +64,8 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
     });
     std::vector<std::vector<FileObject>> beds(plan.beds);
     std::map<std::string, int> count;
-    for (const BedItem& item : plan.items) {
+    const auto height = [&](PartId part) { return height_of(item_of.at(part)->mesh); };
+    for (const BedItem& item : in_printing_order(project, plan.items, height)) {
         const ExportItem& printed = *item_of.at(item.part);
         const int n = ++count[printed.name];
         std::string number;

@@ -1,5 +1,6 @@
 #include "hardware/thread_size.h"
 #include "hardware/hardware.h"
+#include "hardware/measured_thread.h"
 #include <cmath>
 #include <regex>
 
@@ -18,6 +19,7 @@ Expected<ThreadSize> thread_size(const std::string& text) {
             return problem(ProblemCode::Range, "A thread needs a diameter and a pitch.", "Write M10 or 58x4.");
         return ThreadSize{text, major, pitch};
     }
+    if (const auto measured = measured_thread(text)) return ThreadSize{text, measured->outer_mm, measured->pitch_mm};
     static const Hardware tables;
     std::string words = text + " thread";
     if (std::regex_match(text, inch_family) && text[0] != 'G' && text[0] != 'g') {

@@ -22,7 +22,7 @@ enum class ElementKind {
     Ellipse,    ///< points: centre, end of the longer half axis; radius: the other half axis
     Spline,     ///< points: two or more it runs through; closed or not
     Point,      ///< points: one
-    Text,       ///< points: where it starts; texts: text, font, size, spacing, angle, side; `along` a circle
+    Text,       ///< points: where it starts; texts: text, font, size, spacing, angle, thicken (of every stroke, a side), side; `along` a circle
     Import,     ///< points: where its origin lies; texts: file, scale, angle, fill
     Formula,    ///< points: its origin; texts: axis ("y of x" or "x of y"), expression, from, to
     Offset,     ///< of: elements; texts: distance, corners (sharp, round), ends (open, closed)

@@ -250,13 +250,34 @@ class OutlineMaker {
     std::vector<std::pair<int, int>> groups_; ///< ranges of contour sets that were brought in or written
 };
 
+/// A letter with every stroke wider by a length on each side.
+Expected<std::vector<SourcedCurve>> thickened(const TextLetter& letter, double by_mm, SourceKey key) {
+    constexpr double most_mm = 20;
+    if (!(std::fabs(by_mm) <= most_mm))
+        return problem(ProblemCode::Range, "Letters are thickened by at most 20 mm.", "Type a smaller length.");
+    std::vector<SourcedCurve> drawn;
+    for (const auto& contour : letter.contours)
+        for (const Curve& c : contour) {
+            SourcedCurve s;
+            s.curve = c;
+            s.key = Hasher(key).add(uint64_t(drawn.size())).value();
+            drawn.push_back(std::move(s));
+        }
+    auto moved = offset_curves(drawn, {.distance_mm = by_mm, .corners = Corners::Round, .key = key});
+    if (!moved)
+        return problem(moved.error().code, "A letter cannot be made thicker by " + format_number(by_mm, 2) + " mm.",
+                       "Thicken it less, or write larger.");
+    return moved;
+}
+
 Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element& e, const OutlineInputs& inputs,
                                                 const Vec2& at) {
     TextLayout layout;
     layout.text = element_text(e, "text");
     layout.font = element_text(e, "font");
     layout.at = at;
-    double* numbers[] = {&layout.size_mm, &layout.spacing_mm, &layout.angle_deg};
+    double thicken = 0;
+    double* numbers[] = {&layout.size_mm, &layout.spacing_mm, &layout.angle_deg, &thicken};
     auto names = element_quantities(ElementKind::Text);
     for (size_t k = 0; k < names.size(); ++k) {
         auto value = evaluate_expression(element_text(e, names[k].first), names[k].second, inputs.parameters);
@@ -279,6 +300,16 @@ Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element&
     int letter = 0;
     uint64_t number = 0;
     for (const TextLetter& l : *letters) {
+        if (thicken != 0) {
+            auto thicker = thickened(l, thicken, Hasher(e.id).add("text").add(uint64_t(letter)).value());
+            if (!thicker) return pass_on(thicker);
+            for (SourcedCurve& s : *thicker) {
+                s.contour = letter;
+                curves.push_back(std::move(s));
+            }
+            ++letter;
+            continue;
+        }
         for (const auto& contour : l.contours)
             for (const Curve& c : contour) {
                 SourcedCurve s;

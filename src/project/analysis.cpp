@@ -204,6 +204,7 @@ struct Analyser::Cache {
     struct Inspected {
         Inspection inspection;
         std::vector<std::shared_ptr<const SurfaceMap>> hanging;
+        std::vector<FlaredRim> rims;
     };
     struct Propped {
         Supports supports;
@@ -311,7 +312,10 @@ template <class Cache> class Round {
     bool look_at_beds() {
         result_.beds.clear();
         Hasher key(1);
-        bool put = false;
+        const BedSettings& beds = project_.beds;
+        bool put = beds.one_at_a_time;
+        key.add(beds.one_at_a_time).add(beds.spacing_mm);
+        key.add(project_.printer.head_reach_mm).add(project_.printer.head_passes_mm);
         for (size_t i = 0; i < project_.parts.size(); ++i) {
             const Part& part = *project_.parts[i];
             const auto its = known(part.id);
@@ -423,12 +427,16 @@ template <class Cache> class Round {
             .add(card.bridge_limit_mm)
             .add(card.layer_height_mm)
             .add(card.lying_sag_mm)
+            .add(card.line_mm())
             .add(options.brim_mm)
             .add(project_.parts[i]->supports.options.brim_mm)
             .add(int(project_.parts[i]->supports.options.brim_place));
         for (int k = 0; k < 3; ++k) key.add(card.bed_mm[k]);
         auto found = cache_.find(cache_.inspections, key.value(), task_, [&] {
-            typename Cache::Inspected fresh{inspect(*its.posed, options, task_), hanging(i, its)};
+            typename Cache::Inspected fresh{inspect(*its.posed, options, task_), hanging(i, its),
+                                            flared_rims(evaluation_.parts[i], its.pose)};
+            if (auto fine = fine_stroke_finding(evaluation_.parts[i], its.pose, card.line_mm()))
+                fresh.inspection.findings.push_back(*fine);
             const auto holes = lying_holes(evaluation_.parts[i], its.pose, card);
             if (auto lifting = lifting_corners(*its.posed, *project_.parts[i])) fresh.inspection.findings.push_back(*lifting);
             if (!holes.empty())
@@ -440,6 +448,7 @@ template <class Cache> class Round {
         });
         if (!found) return false;
         its.inspection = found->inspection;
+        its.rims = found->rims;
         // A map lies on one triangulation: where the bodies were made anew, the map is too.
         its.hanging = found->hanging;
         for (const auto& map : found->hanging)
@@ -485,7 +494,7 @@ template <class Cache> class Round {
             .add(posts.spacing_mm)
             .add(posts.post_mm)
             .add(posts.tip_mm);
-        if (!part.marks.empty()) key.add(find_marks(part, evaluation_.parts[i]).key());
+        if (!part.marks.empty() || !part.brushed.empty()) key.add(find_marks(part, evaluation_.parts[i]).key());
         for (const SupportChange& c : part.supports.changes) key.add(c.at.x()).add(c.at.y()).add(c.at.z()).add(c.added);
         support_keys_[i] = key.value();
         auto found = cache_.find(cache_.supports, key.value(), task_, [&] {

@@ -6,6 +6,7 @@
 #include "layers/layer_plan.h"
 #include "project/bed_plan.h"
 #include "project/contact_ledger.h"
+#include "project/flared_rims.h"
 #include "project/surface_map.h"
 
 namespace lp {
@@ -32,6 +33,7 @@ struct PartAnalysis {
     std::string mark_note; ///< when a marked face is
     std::shared_ptr<const TriMesh> posed;
     Inspection inspection;                                  ///< as posed
+    std::vector<FlaredRim> rims;                            ///< round ones on the bed
     std::vector<std::shared_ptr<const SurfaceMap>> hanging; ///< a map a body
     Supports supports;
     std::shared_ptr<const Tessellation> supports_shape; ///< what the view draws; null without posts

@@ -25,11 +25,20 @@ std::optional<Problem> check_stand(int copy, const BedStand& stand) {
     return std::nullopt;
 }
 
+/// From outline to outline.
+static double room_between(const Project& project) {
+    return project.beds.one_at_a_time ? std::max(project.beds.spacing_mm, project.printer.head_reach_mm)
+                                      : project.beds.spacing_mm;
+}
+
 static void put_in_rows(BedPlan& plan, const std::vector<size_t>& rest, const std::vector<Box3>& boxes,
-                        const Vec3& bed_mm) {
+                        const Project& project) {
+    const Vec3 bed_mm = project.printer.bed_mm;
     std::vector<Vec3> sizes;
     for (size_t i : rest) sizes.push_back(boxes[i].sizes());
-    const auto places = places_in_rows(sizes, bed_mm);
+    constexpr double usual_room_mm = 6;
+    const auto places = places_in_rows(
+        sizes, bed_mm, project.beds.one_at_a_time ? std::max(usual_room_mm, room_between(project)) : usual_room_mm);
     std::vector<Box2> used; // what stands on a bed is shown in its middle
     for (size_t k = 0; k < rest.size(); ++k) {
         used.resize(std::max(used.size(), places[k].bed + 1));
@@ -66,7 +75,7 @@ BedPlan bed_plan(const Project& project, const BoxOnBed& box_on_bed) {
             plan.items.push_back(item);
         }
     }
-    put_in_rows(plan, rest, boxes, project.printer.bed_mm);
+    put_in_rows(plan, rest, boxes, project);
     for (size_t i = 0; i < plan.items.size(); ++i) {
         BedItem& item = plan.items[i];
         const Transform turn(Eigen::AngleAxisd(radians(item.spot.turn_deg), Vec3::UnitZ()));
@@ -84,6 +93,22 @@ BedPlan bed_plan(const Project& project, const BoxOnBed& box_on_bed) {
     return plan;
 }
 
+/// Too near to another thing of its bed; or too tall for the head to pass over, and not the last that is printed.
+static std::vector<bool> under_the_head(const Project& project, const BedPlan& plan,
+                                        const std::vector<ArrangeItem>& items, const Task& task) {
+    std::vector<bool> under = standing_in_another(items, project.printer.bed_mm.head<2>(), task, room_between(project));
+    std::map<size_t, std::pair<double, size_t>> tallest; // of each bed
+    for (size_t i = 0; i < items.size(); ++i) {
+        const std::pair mine(height_of(*items[i].posed), i);
+        auto [at, fresh] = tallest.try_emplace(plan.items[i].spot.bed, mine);
+        if (!fresh) at->second = std::max(at->second, mine);
+    }
+    for (size_t i = 0; i < items.size(); ++i)
+        if (height_of(*items[i].posed) > project.printer.head_passes_mm && tallest[plan.items[i].spot.bed].second != i)
+            under[i] = true;
+    return under;
+}
+
 std::vector<BedTrouble> bed_troubles(const Project& project, const std::vector<BedThing>& things, const Task& task) {
     std::map<PartId, const TriMesh*> posed;
     for (const BedThing& thing : things) posed[thing.part] = &thing.posed;
@@ -92,15 +117,27 @@ std::vector<BedTrouble> bed_troubles(const Project& project, const std::vector<B
         return mesh == posed.end() ? Box3() : turned_box(*mesh->second, turn_deg);
     });
     std::vector<BedTrouble> troubles;
-    if (std::none_of(plan.items.begin(), plan.items.end(), [](const BedItem& item) { return item.put; }))
+    if (!project.beds.one_at_a_time &&
+        std::none_of(plan.items.begin(), plan.items.end(), [](const BedItem& item) { return item.put; }))
         return troubles;
     std::vector<ArrangeItem> items;
     for (const BedItem& item : plan.items) items.push_back({.posed = posed.at(item.part), .locked = item.spot});
     const std::vector<bool> within = standing_in_another(items, project.printer.bed_mm.head<2>(), task);
+    const std::vector<bool> under = project.beds.one_at_a_time ? under_the_head(project, plan, items, task)
+                                                               : std::vector<bool>(items.size(), false);
     for (size_t i = 0; i < items.size(); ++i)
-        if (const BedItem& item = plan.items[i]; item.past_border || within[i])
-            troubles.push_back({item.part, item.copy, item.spot.bed, item.past_border, within[i]});
+        if (const BedItem& item = plan.items[i]; item.past_border || within[i] || under[i])
+            troubles.push_back({item.part, item.copy, item.spot.bed, item.past_border, within[i], under[i]});
     return troubles;
+}
+
+std::vector<BedItem> in_printing_order(const Project& project, std::vector<BedItem> items,
+                                       const std::function<double(PartId)>& height_mm) {
+    if (project.beds.one_at_a_time)
+        std::stable_sort(items.begin(), items.end(), [&](const BedItem& a, const BedItem& b) {
+            return std::pair(a.spot.bed, height_mm(a.part)) < std::pair(b.spot.bed, height_mm(b.part));
+        });
+    return items;
 }
 
 Expected<SetStands> arrange_beds(const Project& project, const std::vector<BedThing>& things, const Task& task) {
@@ -128,7 +165,8 @@ Expected<SetStands> arrange_beds(const Project& project, const std::vector<BedTh
                        "Stand-ins are never printed: add a part.");
     ArrangeOptions options;
     options.bed_mm = project.printer.bed_mm.head<2>();
-    options.spacing_mm = project.beds.spacing_mm;
+    options.spacing_mm = room_between(project);
+    if (project.beds.one_at_a_time) options.passes_over_mm = project.printer.head_passes_mm;
     auto found = arrange(items, options, task);
     if (!found) return pass_on(found);
     SetStands edit;

@@ -27,6 +27,11 @@ BedPlan bed_plan(const Project& project, const BoxOnBed& box_on_bed);
 /// The box of a mesh turned about the upright.
 Box3 turned_box(const TriMesh& mesh, double turn_deg);
 
+/// Things of a bed in the order in which they are printed where each is printed whole before the next: the lowest
+/// first. As they were otherwise.
+std::vector<BedItem> in_printing_order(const Project& project, std::vector<BedItem> items,
+                                       const std::function<double(PartId)>& height_mm);
+
 /// What is printed of a part, for arranging: as it lies, with its supports.
 struct BedThing {
     PartId part;
@@ -38,8 +43,10 @@ struct BedTrouble {
     int copy = 0;
     size_t bed = 0;
     bool past_border = false, in_another = false;
+    bool under_head = false; ///< the head would meet it while the others of its bed are printed, one at a time
 };
-/// Of copies that were put somewhere, and of what they stand in; nothing while all stand in rows.
+/// Of copies that were put somewhere, and of what they stand in; nothing while all stand in rows. Printed one at a
+/// time, of all that stand too near to each other, and of all that are too tall but for the tallest.
 std::vector<BedTrouble> bed_troubles(const Project& project, const std::vector<BedThing>& things,
                                      const Task& task = {});
 /// Every copy in a new place, as few beds as it needs, a colour a bed where the project wants that; what is locked

@@ -193,7 +193,7 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
             const PartResult* host = evaluation.part(b.part);
             auto situation = contact_situation(project, evaluation.values, *pb,
                                                host ? host->bodies : std::vector<StepBody>{}, *pa, tool->bodies);
-            if (auto resolved = resolve_fit_field(project, fit, situation, evaluation.values))
+            if (auto resolved = resolve_fit_field(project, fit, situation, evaluation.values, {pa.get(), pb.get()}))
                 q.result.wanted = *resolved;
         }
         if (q.result.wanted) q.below = std::max(5.0, q.result.wanted->gap_mm * 4);
@@ -355,7 +355,7 @@ void ContactLedger::judge(const Evaluation& evaluation, Question& question, cons
         if (const CarriedHalo* halo = halo_between(*part, *c.body_a, *c.body_b, *c.gap)) {
             c.fit = halo->fit;
             c.step = halo->step;
-            if (auto resolved = resolve_fit_field(*evaluation.project, halo->fit, {}, evaluation.values))
+            if (auto resolved = resolve_fit_field(*evaluation.project, halo->fit, {}, evaluation.values, {its.get()}))
                 c.wanted = *resolved;
         }
     std::optional<double> wanted;

@@ -1,195 +1,23 @@
 #include "project/cures.h"
 #include "base/quantity.h"
 #include "bed/raft.h"
+#include "bed/support_figures.h"
+#include "check/bridges.h"
 #include "check/overhang.h"
 #include "check/standing.h"
+#include "project/fine_strokes.h"
 #include "project/flared_rims.h"
+#include "project/hanging_cures.h"
 #include "project/pose_choices.h"
-#include "shape/mesh_distance.h"
-#include "steps/edges/face_between_walls.h"
+#include "project/split_comparison.h"
 
 namespace lp {
 namespace {
 
-/// The face of a part where a finding is.
-struct Place {
-    const Part* part = nullptr;
-    const Body* body = nullptr;
-    size_t face = 0;
-    Vec3 at = Vec3::Zero();  ///< in the design
-    Vec3 up = Vec3::UnitZ(); ///< in the design: what is up in print
-    const FaceInfo& info() const { return body->tessellation().faces[face]; }
-    GeometryItem reference() const { return GeometryItem(make_reference(*body, face, at)); }
-};
-
-/// "top of slot", "side 2 of step 4".
-std::string words_of(const Place& place) {
-    const auto meaning = tag_meaning(place.info().primary());
-    std::string words = tag_words(place.info().primary());
-    if (!meaning) return words;
-    for (size_t i = 0; i < place.part->steps.size(); ++i)
-        if (const Step& step = place.part->steps[i]; step.id == meaning->step)
-            words += " of " + (step.name.empty() ? "step " + std::to_string(i + 1) : step.name);
-    return words;
-}
-
-struct PosedPart {
-    PartPtr part;
-    const PartResult* made = nullptr;
-    Transform pose; ///< the lowest place lies on z = 0
-    Vec3 up() const { return pose.linear().transpose() * Vec3::UnitZ(); }
-    TriMesh mesh() const { return transformed(*made->mesh, pose); }
-};
-std::optional<PosedPart> posed_of(const Evaluation& evaluation, PartId id) {
-    PosedPart posed{evaluation.project->part(id), evaluation.part(id), {}};
-    if (!posed.part || !posed.made || !posed.made->mesh) return std::nullopt;
-    posed.pose = pose_of_part(*posed.part, *posed.made, evaluation.values);
-    return posed;
-}
-
-/// The face of the part nearest to where a finding is.
-std::optional<Place> place_of_finding(const PosedPart& posed, const Finding& finding) {
-    Place place{posed.part.get(), nullptr, 0, {}, posed.up()};
-    const Vec3 wanted = posed.pose.inverse() * finding.where;
-    double nearest = 0.05; // facets stand off round faces
-    for (const StepBody& body : posed.made->bodies) {
-        const Tessellation& t = body.body.tessellation();
-        for (size_t i = 0; i < t.mesh.triangles.size(); ++i) {
-            const Vec3 on = closest_on_triangle(wanted, t.mesh.corner(i, 0), t.mesh.corner(i, 1), t.mesh.corner(i, 2));
-            if ((on - wanted).norm() >= nearest) continue;
-            nearest = (on - wanted).norm();
-            place.body = &body.body;
-            place.face = t.face_of[i];
-            place.at = on;
-        }
-    }
-    return place.body ? std::optional(place) : std::nullopt;
-}
-
-/// Faces that hang beyond the limit, the largest first.
-std::vector<Place> hanging_places(const PosedPart& posed, double limit_deg) {
-    constexpr size_t most = 6;
-    constexpr double least_mm2 = 1;
-    struct Hanging {
-        double area_mm2, largest_mm2;
-        Place place;
-    };
-    std::vector<Hanging> all;
-    for (const StepBody& body : posed.made->bodies) {
-        const Tessellation& t = body.body.tessellation();
-        std::map<size_t, Hanging> faces;
-        for (size_t i = 0; i < t.mesh.triangles.size(); ++i) {
-            const Vec3 area = t.mesh.area_vector(i);
-            if (hang_angle_deg((posed.pose.linear() * area).stableNormalized()) <= limit_deg) continue;
-            const Vec3 middle = (t.mesh.corner(i, 0) + t.mesh.corner(i, 1) + t.mesh.corner(i, 2)) / 3;
-            if ((posed.pose * middle).z() < 0.01) continue; // it lies on the bed
-            const double mm2 = area.norm() / 2;
-            auto [face, fresh] = faces.try_emplace(
-                t.face_of[i], Hanging{0, 0, {posed.part.get(), &body.body, t.face_of[i], middle, posed.up()}});
-            face->second.area_mm2 += mm2;
-            if (mm2 > face->second.largest_mm2) face->second.largest_mm2 = mm2, face->second.place.at = middle;
-        }
-        for (auto& [face, hanging] : faces)
-            if (hanging.area_mm2 > least_mm2) all.push_back(hanging);
-    }
-    std::stable_sort(all.begin(), all.end(),
-                     [](const Hanging& a, const Hanging& b) { return a.area_mm2 > b.area_mm2; });
-    std::vector<Place> places;
-    for (size_t i = 0; i < all.size() && i < most; ++i) places.push_back(all[i].place);
-    return places;
-}
-
-FindingCure adds(const Place& place, const std::string& words, const std::string& hint, const std::string& kind,
-                 std::map<std::string, std::string> fields) {
-    return {words, words_of(place), hint, AddStep{place.part->id, step_of_kind(kind, fields), {}}};
-}
-
-/// A flat roof between walls, or the top of a round hole that lies along an axis of the design's up.
-void add_roofs(const Place& place, std::vector<FindingCure>& cures) {
-    std::map<std::string, std::string> fields{{"face", place.reference().text()}};
-    if (place.info().kind == SurfaceKind::Cylinder) {
-        if (!is_hollow(place.body->tessellation(), place.face)) return;
-        int axis;
-        place.up.cwiseAbs().maxCoeff(&axis);
-        if (std::fabs(place.up[axis]) < std::cos(radians(1.0))) return; // no word for that way up
-        fields["up"] = std::string(place.up[axis] < 0 ? "-" : "") + "xyz"[axis];
-    } else if (place.info().kind != SurfaceKind::Plane || place.info().direction.dot(place.up) > -0.99) {
-        return;
-    }
-    cures.push_back(
-        adds(place, "Pointed roof", "Cuts it to slopes that print without support.", "pointed_roof", fields));
-    fields["form"] = "cut flat";
-    cures.push_back(adds(place, "Roof cut flat", "Slopes with a narrow flat between them: lower than a pointed one.",
-                         "pointed_roof", fields));
-}
-
-/// A round that was put on an edge and runs out level prints into nothing: a flat of 45 degrees in its place does not.
-void add_chamfer_for_round(const Place& place, std::vector<FindingCure>& cures) {
-    static const char* instead = "Chamfer instead";
-    const auto meaning = tag_meaning(place.info().primary());
-    const Step* step = meaning ? place.part->step(meaning->step) : nullptr;
-    if (!step || step->kind != "fillet") return;
-    const std::string called = step->name.empty() ? "its edges" : step->name;
-    if (std::any_of(cures.begin(), cures.end(),
-                    [&](const FindingCure& c) { return c.words == instead && c.place == called; }))
-        return; // by another face of the same round
-    std::map<std::string, std::string> fields;
-    auto text = [&](const char* name) {
-        auto found = step->fields.find(name);
-        return found == step->fields.end() ? std::string() : found->second.text();
-    };
-    fields["edges"] = text("edges");
-    fields["distance"] = text("radius");
-    size_t index = 0;
-    while (place.part->steps[index].id != step->id) ++index;
-    Step fresh = step_of_kind("chamfer", fields, step->name);
-    fresh.group = step->group;
-    Edit edit;
-    edit.parts = {RemoveStep{place.part->id, step->id}, AddStep{place.part->id, fresh, index}};
-    edit.sentence = "Made step " + std::to_string(index + 1) + " of " + place.part->name + " a chamfer";
-    cures.push_back({instead, called, "Puts a flat of 45° where the round runs out level.", edit});
-}
-
-/// Under a ledge: the inner edges to the wall below it are filled at 45 degrees, as far as the ledge stands out.
-void add_chamfer_under_ledge(const Place& place, std::vector<FindingCure>& cures) {
-    if (!place.body->is_exact() || place.info().kind != SurfaceKind::Plane) return;
-    if (place.info().direction.dot(place.up) > -0.99) return;
-    const Tessellation& t = place.body->tessellation();
-    std::string edges;
-    std::vector<Vec3> inner;
-    for (size_t e = 0; e < t.edges.size(); ++e) {
-        const EdgeInfo& edge = t.edges[e];
-        if (edge.face_a != int(place.face) && edge.face_b != int(place.face)) continue;
-        if (edge.face_a < 0 || edge.face_b < 0 || edge.face_a == edge.face_b) continue;
-        const size_t wall = size_t(edge.face_a == int(place.face) ? edge.face_b : edge.face_a);
-        // The wall below the ledge: it goes down from the edge.
-        const Vec3 middle = edge.points[edge.points.size() / 2];
-        bool goes_down = false;
-        for (size_t i = 0; i < t.mesh.triangles.size() && !goes_down; ++i)
-            for (int k = 0; k < 3 && t.face_of[i] == wall; ++k)
-                goes_down = goes_down || (t.mesh.corner(i, k) - middle).dot(place.up) < -0.2;
-        if (!goes_down) continue;
-        inner.insert(inner.end(), edge.points.begin(), edge.points.end());
-        edges += (edges.empty() ? "" : "; ") + GeometryItem(make_edge_reference(*place.body, e, middle)).text();
-    }
-    if (inner.empty()) return;
-    double wide = 0; // how far the ledge stands out, by its corners; edges are finely divided where they are round
-    for (size_t i = 0; i < t.mesh.triangles.size(); ++i)
-        for (int k = 0; k < 3 && t.face_of[i] == place.face; ++k) {
-            double near = 1e9;
-            for (const Vec3& p : inner) near = std::min(near, (p - t.mesh.corner(i, k)).norm());
-            wide = std::max(wide, near);
-        }
-    const double distance = std::floor((wide - 0.05) * 100) / 100; // a hair of the ledge stays: the kernel needs it
-    if (distance < 0.2) return;
-    cures.push_back(adds(place, "Chamfer under it", "Fills the corner below the ledge at 45°.", "chamfer",
-                         {{"edges", edges}, {"distance", format_number(distance) + " mm"}}));
-}
-
-void add_push(const Place& place, double by, const char* words, const char* hint, std::vector<FindingCure>& cures) {
+void add_push(const FacePlace& place, double by, const char* words, const char* hint, std::vector<FindingCure>& cures) {
     if (!place.body->is_exact() || std::fabs(by) < 0.01) return;
     const double hundredths = (by > 0 ? std::ceil(by * 100) : std::floor(by * 100)) / 100;
-    cures.push_back(adds(place, words, hint, "push",
+    cures.push_back(cure_by_step(place, words, hint, "push",
                          {{"faces", place.reference().text()}, {"by", format_number(hundredths) + " mm"}}));
 }
 
@@ -241,10 +69,10 @@ void add_foot_chamfer(const PosedPart& posed, const Finding& finding, const Prin
     });
     if (rim == rims.end()) return;
     const Body& body = posed.made->bodies[rim->body].body;
-    const Place place{posed.part.get(), &body, rim->face, posed.pose.inverse() * rim->at, posed.up()};
+    const FacePlace place{posed.part.get(), &body, rim->face, posed.pose.inverse() * rim->at, posed.up()};
     // As deep and as wide as the flare, and a tenth more.
     const double distance = std::ceil((std::max(card.first_layer_flare_mm, card.first_layer_mm) + 0.1) * 10 - 1e-6) / 10;
-    cures.push_back(adds(place, "Chamfer at the foot", "Takes what the first layer flares.", "chamfer",
+    cures.push_back(cure_by_step(place, "Chamfer at the foot", "Takes what the first layer flares.", "chamfer",
                          {{"edges", GeometryItem(make_edge_reference(body, rim->edge, place.at)).text()},
                           {"distance", format_number(distance) + " mm"}}));
 }
@@ -257,13 +85,51 @@ void add_turn(const Evaluation& evaluation, const PosedPart& posed, const Task& 
     if (!best || best->empty() || best->front().as_it_lies) return;
     Edit edit = SetPose{posed.part->id, pose_with_up(best->front().up)};
     edit.sentence = "Turned " + posed.part->name + " to its best way up";
-    cures.push_back({"Best way up", posed.part->name, "Lays the part so: the first when ways up are compared.", edit});
+    cures.push_back({"Best way up", posed.part->name, "Lays the part so: the first when ways up are compared.", edit, true});
+}
+
+/// Posts or trees, as the part has them set.
+void add_supports_here(const PosedPart& posed, std::vector<FindingCure>& cures) {
+    if (posed.part->supports.on) return;
+    SupportSettings settings = posed.part->supports;
+    settings.on = true;
+    Edit edit = SetSupports{posed.part->id, settings};
+    edit.sentence = "Put supports under " + posed.part->name;
+    const bool trees = settings.options.kind == SupportKind::Trees;
+    cures.push_back({trees ? "Trees under it" : "Posts under it", posed.part->name,
+                     "Supports under all that hangs, to be broken off.", edit, true});
+}
+
+/// The letters of the texts that are too fine, every stroke wider.
+void add_thicker_letters(const PosedPart& posed, double line_mm, std::vector<FindingCure>& cures) {
+    for (const FineStroke& stroke : fine_strokes(*posed.made, line_mm)) {
+        const Step* step = posed.part->step(stroke.step);
+        auto drawing = step ? drawing_of(*step) : problem(ProblemCode::Missing, "", "");
+        Element* element = drawing ? drawing->element(stroke.element) : nullptr;
+        if (!element) continue;
+        // A side; what is there already may be an expression.
+        const double by = std::ceil((line_mm - stroke.finest_mm) / 2 * 100 + 0.5) / 100;
+        const std::string now = element_text(*element, "thicken");
+        element->texts["thicken"] = (now == "0 mm" ? "" : "(" + now + ") + ") + format_number(by) + " mm";
+        Edit edit = SetDrawing{posed.part->id, step->id, *drawing};
+        edit.sentence = "Thickened \"" + stroke.text + "\"";
+        cures.push_back({"Thicken the letters", "\"" + stroke.text.substr(0, 24) + "\"",
+                         "Every stroke wider by " + format_number(by, 2) + " mm a side, as wide as one line.", edit});
+    }
 }
 
 /// Walls or gaps that are too thin or too narrow.
 Expected<Walls> narrow_places(const TriMesh& mesh, FindingKind kind, const PrinterCard& card, const Task& task) {
     return kind == FindingKind::Thin ? measure_walls(mesh, {.thin_mm = 2 * card.nozzle_mm}, task)
                                      : measure_gaps(mesh, card.smallest_open_gap_mm, task);
+}
+
+/// What hangs and is no bridge that holds, mm2.
+double hangs_unbridged(const TriMesh& posed, const PrinterCard& card, const Task& task) {
+    double area = find_overhang(posed, card.overhang_limit_deg).area_mm2;
+    for (const Roof& roof : find_roofs(posed, task))
+        if (roof.span_mm && *roof.span_mm <= card.bridge_limit_mm + 1e-6) area -= roof.area_mm2;
+    return std::max(area, 0.0);
 }
 
 /// What a finding is measured by, the less the better: mm2, or the height over the foot.
@@ -285,6 +151,10 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
     }
     case FindingKind::Flared:
         return double(flared_rims(*posed->made, posed->pose).size());
+    case FindingKind::FineStroke:
+        return double(fine_strokes(*posed->made, card.line_mm()).size());
+    case FindingKind::Hanging:
+        return hangs_unbridged(posed->mesh(), card, task);
     default:
         return find_overhang(posed->mesh(), card.overhang_limit_deg).area_mm2;
     }
@@ -296,6 +166,7 @@ std::string says(FindingKind kind, double before, double after) {
     return kind == FindingKind::Slender  ? "Its height" + falls + " times its foot."
            : kind == FindingKind::Thin   ? "What is thin" + falls + " mm²."
            : kind == FindingKind::Narrow ? "What is narrow" + falls + " mm²."
+           : kind == FindingKind::FineStroke ? "Texts too fine fall from " + format_number(before, 0) + " to " + format_number(after, 0) + "."
            : kind == FindingKind::Flared ? "Rims of holes and pegs on the bed" + falls + "."
                                          : "What hangs" + falls + " mm².";
 }
@@ -307,6 +178,42 @@ bool fails_anew(const PartResult& made, const PartResult& before) {
                std::none_of(before.steps.begin(), before.steps.end(),
                             [&](const StepOutcome& was) { return was.step == s.step && !was.ok; });
     });
+}
+
+struct Outcome {
+    double left = 0; ///< as measure_of
+    std::string says;
+};
+/// After a cure: pieces are laid each in its best way up, supports are counted by what they carry.
+Expected<Outcome> outcome_of(const Evaluation& cured, const PartFinding& finding, const FindingCure& cure,
+                             double before, const Task& task) {
+    const bool split = cure.aside && cure.edit.parts.front().get_if<AddStep>();
+    if (split) {
+        const auto comparison = compare_split(cured, finding.ref.part, task);
+        if (task.stopped()) return cancelled();
+        if (!comparison || comparison->whole.supports_mm3 < 1) return Outcome{before, {}};
+        return Outcome{before * comparison->split.supports_mm3 / comparison->whole.supports_mm3,
+                       split_words(*comparison)};
+    }
+    if (cure.aside && cure.edit.parts.front().get_if<SetSupports>()) {
+        const auto posed = posed_of(cured, finding.ref.part);
+        if (!posed) return Outcome{before, {}};
+        const TriMesh mesh = posed->mesh();
+        const Supports supports = supports_of(cured, *posed->part, mesh, task);
+        if (task.stopped()) return cancelled();
+        if (!supports.count()) return Outcome{before, {}};
+        const SupportFigures figures = support_figures(mesh, supports, support_options(*cured.project, *posed->part));
+        const double grams =
+            figures.volume_mm3 / 1000 * material_of(*cured.project, *posed->part).density_g_cm3;
+        return Outcome{figures.unsupported_area_mm2, supports.says_how_many() + ", " + format_number(grams, 1) + " g" +
+                                                         (figures.unsupported_area_mm2 < 0.5
+                                                              ? ", carry all that hangs."
+                                                              : "; " + format_number(figures.unsupported_area_mm2, 0) +
+                                                                    " mm² stay without.")};
+    }
+    auto after = measure_of(cured, finding, task);
+    if (!after) return pass_on(after);
+    return Outcome{*after, says(finding.ref.kind, before, *after)};
 }
 
 } // namespace
@@ -323,6 +230,9 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
         break;
     case FindingKind::Lifting:
         add_corner_brim(*posed->part, cures);
+        break;
+    case FindingKind::FineStroke:
+        add_thicker_letters(*posed, card.line_mm(), cures);
         break;
     case FindingKind::Flared:
         add_foot_chamfer(*posed, finding.finding, card, cures);
@@ -343,13 +253,8 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
     case FindingKind::Hanging:
     case FindingKind::LyingHole:
     case FindingKind::Bridge:
-        for (const Place& place : hanging_places(*posed, card.overhang_limit_deg)) {
-            if (kind == FindingKind::Bridge && place.info().kind != SurfaceKind::Plane) continue;
-            if (kind == FindingKind::LyingHole && place.info().kind != SurfaceKind::Cylinder) continue;
-            add_roofs(place, cures);
-            add_chamfer_for_round(place, cures);
-            add_chamfer_under_ledge(place, cures);
-        }
+        add_hanging_cures(*posed, kind, card, cures);
+        add_supports_here(*posed, cures);
         add_turn(evaluation, *posed, task, cures);
         break;
     default:
@@ -374,15 +279,15 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
         if (!made) return pass_on(made);
         const PartResult* part = made->part(finding.ref.part);
         if (!part || !part->mesh || fails_anew(*part, *evaluation.part(finding.ref.part))) continue;
-        auto after = measure_of(*made, finding, task);
+        auto after = outcome_of(*made, finding, cure, *before, task);
         if (!after) return pass_on(after);
-        if (*after > 0.95 * *before) continue; // it helps next to nothing
-        better.push_back({*after, {cure, says(finding.ref.kind, *before, *after)}});
+        if (after->left > 0.95 * *before) continue; // it helps next to nothing
+        better.push_back({after->left, {cure, after->says}});
     }
     std::stable_sort(better.begin(), better.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     // Another way up changes everything else too: what changes the part alone comes before it.
     std::stable_partition(better.begin(), better.end(), [](const std::pair<double, TriedCure>& b) {
-        return b.second.cure.edit.parts.front().get_if<SetPose>() == nullptr;
+        return !b.second.cure.aside;
     });
     std::vector<TriedCure> told;
     for (auto& [left, cure] : better) told.push_back(std::move(cure));

@@ -11,6 +11,7 @@ struct FindingCure {
     std::string place; ///< what it is done to: "top of slot"
     std::string hint;  ///< what the press does
     Edit edit;
+    bool aside = false; ///< it changes more than the part's shape: another way up, supports, the part in two
 };
 
 /// What may help where a finding is: roofs cut to slopes, a chamfer in place of a round or under a ledge, a wall pushed

@@ -430,6 +430,14 @@ class Applier {
             p.marks = e.marks;
         });
     }
+    void on(const SetBrushed& e) {
+        if (auto wrong = check_dabs(e.dabs)) return fail(*wrong);
+        change_part(e.part, [&](Part& p) {
+            const std::optional<FaceMark> mark = e.dabs.empty() ? std::nullopt : e.dabs.back().mark;
+            sentence_ = mark ? "Brushed " + p.name + " as " + words_of(*mark) : "Wiped marks off " + p.name;
+            p.brushed = e.dabs;
+        });
+    }
     void on(const SetLoad& e) {
         if (e.load && !(e.load->allFinite() && e.load->norm() > 1e-9))
             return fail({ProblemCode::Range, "A load needs a direction.", "Choose a flat face or a straight edge."});

@@ -113,6 +113,11 @@ struct SetFaceMarks {
     PartId part;
     std::vector<MarkedFace> marks;
 };
+/// Where the part's meshes were brushed: these dabs and no others (with_dabs in bed/face_marks.h).
+struct SetBrushed {
+    PartId part;
+    std::vector<BrushDab> dabs;
+};
 /// The way the part is pulled in use, in the design frame.
 struct SetLoad {
     PartId part;
@@ -204,7 +209,7 @@ template <class... Kinds> struct EditKindList {
 using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
-                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetLoad, SetPartMaterial,
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetLoad, SetPartMaterial,
                  SetPoseWeights, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
                  RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap, SetNumber,
                  SetPrinter, SetMaterial, SetProjectName, AddImport>;

@@ -75,6 +75,7 @@ class Collector {
         };
         tell(FindingKind::PastBorder, &BedTrouble::past_border, "reaches past", "the border");
         tell(FindingKind::InAnother, &BedTrouble::in_another, "stands in", "another thing");
+        tell(FindingKind::UnderHead, &BedTrouble::under_head, "would be met by the head while", "others are printed");
     }
 
     const Evaluation& evaluation_;

@@ -1,5 +1,6 @@
 #include "project/flared_rims.h"
 #include "base/quantity.h"
+#include "project/analysis.h"
 #include "steps/edges/face_between_walls.h"
 
 namespace lp {
@@ -46,16 +47,13 @@ std::optional<Finding> flared_finding(const Evaluation& evaluation, const Analys
     const double flare = evaluation.project->printer.first_layer_flare_mm;
     const PartResult* made = evaluation.part(known.part);
     if (!made || !(flare > 0)) return std::nullopt;
-    std::vector<FlaredRim> rims;
-    bool looked = false;
     for (const ContactResult& c : analysis.contacts) {
         if (!c.wanted || !c.gap || flare < c.wanted->gap_mm - 1e-9) continue;
         for (const auto& [part, at] : {std::pair(c.part_a, c.gap->at_a), std::pair(c.part_b, c.gap->at_b)}) {
             if (part != known.part) continue;
-            if (!looked) rims = flared_rims(*made, known.pose);
-            looked = true;
             const Vec3 place = made->place.inverse() * at;
-            for (const FlaredRim& rim : rims) {
+            for (const FlaredRim& rim : known.rims) {
+                if (rim.body >= made->bodies.size()) continue;
                 if (!lies_on(made->bodies[rim.body].body.tessellation().faces[rim.face], place)) continue;
                 const std::string across = format_number(rim.diameter_mm, 2) + " mm";
                 return Finding{.kind = FindingKind::Flared,

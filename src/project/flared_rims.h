@@ -1,7 +1,7 @@
 // Round rims that stand on the bed, where the first layer is pressed wider than it is drawn: mouths of holes close,
 // feet of pegs grow.
 #pragma once
-#include "project/analysis.h"
+#include "project/evaluate.h"
 
 namespace lp {
 
@@ -15,6 +15,9 @@ struct FlaredRim {
 /// Rims of upright round faces that lie on the bed, not chamfered, from 2 mm across.
 std::vector<FlaredRim> flared_rims(const PartResult& made, const Transform& pose);
 
+struct Analysis;
+struct PartAnalysis;
+struct Finding;
 /// The first rim where the printer card's flare is as large as the gap that a contact of the part wants there; nothing
 /// without one.
 std::optional<Finding> flared_finding(const Evaluation& evaluation, const Analysis& analysis,

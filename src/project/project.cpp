@@ -82,9 +82,17 @@ Expected<Drawing> drawing_of(const Step& step) {
 }
 
 Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text,
-                                        const ContactSituation& situation, const ParameterValues& values) {
-    if (const NamedFit* fit = find_fit(project.fits, text))
-        return resolve_fit(fit_gap_of(*fit, project.material), false, situation, project.printer);
+                                        const ContactSituation& situation, const ParameterValues& values,
+                                        const std::vector<const Part*>& between) {
+    if (const NamedFit* fit = find_fit(project.fits, text)) {
+        std::optional<double> gap;
+        for (const Part* part : between)
+            if (part && !part->stand_in) {
+                const double its = fit_gap_of(*fit, material_of(project, *part));
+                gap = std::max(gap.value_or(its), its);
+            }
+        return resolve_fit(gap.value_or(fit_gap_of(*fit, project.material)), false, situation, project.printer);
+    }
     auto typed = evaluate_expression(text, QuantityKind::Length, values);
     if (!typed) {
         std::string names;

@@ -63,6 +63,7 @@ using BedStands = std::map<int, BedStand>; ///< by the number of the copy, the f
 struct BedSettings {
     double spacing_mm = 3;      ///< between outlines
     bool colours_apart = false; ///< only one colour a bed
+    bool one_at_a_time = false; ///< each is printed whole before the next, the tallest of a bed last
     bool operator==(const BedSettings&) const = default;
 };
 
@@ -97,6 +98,7 @@ struct Part {
     std::vector<Variant> variants;
     SupportSettings supports;
     std::vector<MarkedFace> marks;
+    std::vector<BrushDab> brushed;        ///< on its meshes, over the marks of faces
     std::optional<Vec3> load;             ///< the way it is pulled in use, in the design frame
     std::optional<MaterialCard> material; ///< of its own; none: the project's
     BedStands stands;                     ///< of copies that were put somewhere; the others stand in rows
@@ -186,8 +188,10 @@ bool draws(const Step& step);
 /// The drawing of a step that draws an outline; a Problem for others, and where it cannot be read.
 Expected<Drawing> drawing_of(const Step& step);
 /// Gap of a fit field: a named fit of the project, or a typed length.
+/// Between these parts: where the plastics they are printed of want other gaps for a named fit, the wider one.
 Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text,
-                                        const ContactSituation& situation, const ParameterValues& values);
+                                        const ContactSituation& situation, const ParameterValues& values,
+                                        const std::vector<const Part*>& between = {});
 /// Where the part stands in the assembly.
 Expected<Transform> assembly_transform(const AssemblyPlace& place, const ParameterValues& values);
 /// The numbers of a part as they are now, as a variant keeps them: all quantities of its steps and the project's

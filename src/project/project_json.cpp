@@ -109,6 +109,28 @@ std::vector<MarkedFace> marks_of(const json& from, const std::string& where) {
     return marks;
 }
 
+std::vector<BrushDab> dabs_of(const json& from, const std::string& where) {
+    std::vector<BrushDab> dabs;
+    if (!from.is_array()) refuse(where + " is not a list.");
+    for (const json& item : from) {
+        object(item, where);
+        BrushDab dab;
+        dab.radius_mm = get_or(item, "radius_mm", dab.radius_mm, where);
+        if (!item.contains("at") || !item.contains("out")) refuse(where + ": a dab has no place.");
+        dab.at = vec_of(item["at"], where);
+        dab.out = vec_of(item["out"], where);
+        if (const auto word = get_or(item, "mark", std::string(), where); !word.empty()) {
+            dab.mark = face_mark_called(word);
+            if (!dab.mark)
+                refuse(where + ": \"" + word.substr(0, 40) + "\" is no mark.",
+                       "Write seen, mating, never or supported.");
+        }
+        dabs.push_back(dab);
+    }
+    if (auto wrong = check_dabs(dabs)) refuse(where + ": " + wrong->sentence, wrong->advice);
+    return dabs;
+}
+
 std::vector<SupportChange> changes_of(const json& from, const std::string& where) {
     constexpr size_t most = 10000;
     std::vector<SupportChange> changes;
@@ -196,6 +218,13 @@ json part_json(const Part& part) {
                            {"from_mm", part.gauge->from_mm},
                            {"to_mm", part.gauge->to_mm},
                            {"count", part.gauge->count}};
+    for (const BrushDab& dab : part.brushed) {
+        json one{{"at", {dab.at.x(), dab.at.y(), dab.at.z()}},
+                 {"out", {dab.out.x(), dab.out.y(), dab.out.z()}},
+                 {"radius_mm", dab.radius_mm}};
+        if (dab.mark) one["mark"] = word_of(*dab.mark);
+        result["brushed"].push_back(std::move(one));
+    }
     for (const MarkedFace& marked : part.marks)
         result["marks"].push_back({{"mark", word_of(marked.mark)}, {"face", json::parse(reference_text(marked.face))}});
     for (const auto& [copy, stand] : part.stands)
@@ -317,6 +346,7 @@ Part part_of(const json& from, const std::string& where) {
     read_stands(from, where, part);
     read_use(from, where, part);
     if (from.contains("marks")) part.marks = marks_of(from["marks"], where + ", marks");
+    if (from.contains("brushed")) part.brushed = dabs_of(from["brushed"], where + ", brushed");
     if (from.contains("place")) {
         const json& place = object(from["place"], where + ", place");
         for (auto [key, texts] : {std::pair("at", &part.place.at), std::pair("turn", &part.place.turn)}) {
@@ -344,7 +374,8 @@ Part part_of(const json& from, const std::string& where) {
         part.gauge = ladder;
     }
     part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                             "see_through", "steps", "pose", "supports", "stands", "marks", "load", "material"});
+                             "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "load",
+                             "material"});
     return part;
 }
 
@@ -499,6 +530,7 @@ Project read(const json& from) {
         const json& beds = object(from["beds"], "beds");
         project.beds.spacing_mm = get_or(beds, "spacing_mm", project.beds.spacing_mm, "beds");
         project.beds.colours_apart = get_or(beds, "colours_apart", project.beds.colours_apart, "beds");
+        project.beds.one_at_a_time = get_or(beds, "one_at_a_time", project.beds.one_at_a_time, "beds");
         if (!(project.beds.spacing_mm >= 0 && project.beds.spacing_mm <= 100))
             refuse("beds: the way between things is not 0 to 100 mm.");
     }
@@ -554,7 +586,7 @@ nlohmann::json project_to_json(const Project& project) {
                 {"fits", project.fits},
                 {"printer", project.printer},
                 {"material", project.material},
-                {"beds", {{"spacing_mm", project.beds.spacing_mm}, {"colours_apart", project.beds.colours_apart}}},
+                {"beds", {{"spacing_mm", project.beds.spacing_mm}, {"colours_apart", project.beds.colours_apart}, {"one_at_a_time", project.beds.one_at_a_time}}},
                 {"imports", imports},
                 {"next_id", project.next_id}};
     if (project.pose_weights != PoseWeights())

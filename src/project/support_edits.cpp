@@ -90,6 +90,7 @@ Expected<Edit> laid_alike(const Evaluation& evaluation, PartId id, const std::ve
             marks.insert(marks.end(), one.begin(), one.end());
         }
         if (!marks.empty() || !other->marks.empty()) edit.parts.push_back(SetFaceMarks{sibling, marks});
+        if (part->brushed != other->brushed) edit.parts.push_back(SetBrushed{sibling, part->brushed});
     }
     edit.sentence =
         "Laid " + std::to_string(siblings.size()) + (siblings.size() == 1 ? " part" : " parts") + " like " + part->name;

@@ -14,6 +14,9 @@
     KIND(ring)                                                                                                         \
     KIND(dome)                                                                                                         \
     KIND(thread)                                                                                                       \
+    KIND(bought)                                                                                                       \
+    KIND(hole_for)                                                                                                     \
+    KIND(screw_joint)                                                                                                  \
     KIND(outline)                                                                                                      \
     KIND(extrude)                                                                                                      \
     KIND(revolve)                                                                                                      \
@@ -55,6 +58,7 @@
     KIND(meet)                                                                                                         \
     KIND(full_round)                                                                                                   \
     KIND(pointed_roof)                                                                                                 \
+    KIND(closing_layer)                                                                                                \
     KIND(halo)                                                                                                         \
     KIND(open_for_halos)                                                                                               \
     KIND(hinge)                                                                                                        \

@@ -156,3 +156,26 @@ TEST_F(Beds, TypedPlacesAndWhatStaysWhenAllIsArranged) {
     settle();
     EXPECT_FALSE(copy("Tray", 1).put);
 }
+
+TEST_F(Beds, OneAtATimeIsTickedArrangedAndToldInItsOrder) {
+    open_kit();
+    choose("Foot");
+    QTest::mouseClick(tick("One at a time"), Qt::LeftButton, {}, QPoint(8, 8));
+    settle();
+    ASSERT_TRUE(session->project()->beds.one_at_a_time);
+    auto words = [&] {
+        QStringList all;
+        for (QLabel* label : window->bed_panel()->findChildren<QLabel*>())
+            if (label->isVisible()) all << label->text();
+        return all.join("\n");
+    };
+    EXPECT_TRUE(words().contains("Printed on bed 1 in this order: ")) << words().toStdString();
+    take("Arrange everything");
+    const BedLayout layout = bed_layout(*session);
+    EXPECT_GT(layout.beds, 1u) << "35 mm apart they need more";
+    for (const PartFinding& f : all_findings(*session->results().evaluation(), session->results().analysis()))
+        EXPECT_NE(f.finding.kind, FindingKind::UnderHead) << f.finding.says;
+    undo();
+    undo();
+    EXPECT_FALSE(session->project()->beds.one_at_a_time);
+}

@@ -3,6 +3,8 @@
 #include "app/view/map_legend.h"
 #include "app/view/pose_cards.h"
 #include "window_test.h"
+#include <QAbstractItemView>
+#include <QComboBox>
 #include <QRadioButton>
 
 using namespace lp;
@@ -90,6 +92,137 @@ TEST_F(FaceMarking, AFaceIsMarkedByADigitSeenInThePanelAndTakenOff) {
     settle();
     EXPECT_TRUE(marks().empty());
     EXPECT_TRUE(window->view()->scene().marked.empty());
+}
+
+namespace {
+
+class Brushing : public FaceMarking {
+  protected:
+    /// A dome of triangles, 60 across, as it came from a file.
+    /// From its list, by the pointer.
+    void choose_from(QComboBox* box, const QString& words) {
+        QTest::mouseClick(box, Qt::LeftButton);
+        const int row = box->findText(words);
+        ASSERT_GE(row, 0);
+        QTest::mouseClick(box->view()->viewport(), Qt::LeftButton, {},
+                          box->view()->visualRect(box->model()->index(row, 0)).center());
+        settle();
+    }
+    void open_dome() {
+        TriMesh dome = test::sphere(30, 60);
+        for (Vec3& v : dome.vertices) v.z() = std::max(v.z(), 0.0);
+        std::filesystem::create_directories(folder.path / "imports");
+        for (const auto& where : {folder.path / "imports" / "dome.stl", folder.path / "dome.stl"})
+            std::ofstream(where, std::ios::binary) << write_stl_binary(dome);
+        open_part("Dome", {{{"kind", "bring_in"}, {"fields", {{"file", "dome.stl"}}}}}, Stretch::Bed);
+        ASSERT_TRUE(session->results().evaluation()->part(part("Dome")->id)->mesh);
+    }
+    const std::vector<BrushDab>& dabs() { return part("Dome")->brushed; }
+    QComboBox* brush_choice() {
+        for (QComboBox* box : window->bed_panel()->findChildren<QComboBox*>())
+            if (box->isVisible() && box->accessibleName() == "Brush") return box;
+        return nullptr;
+    }
+    QPointF top() {
+        for (const SceneBody& body : window->view()->scene().bodies)
+            if (body.part == part("Dome")->id && !body.support && !body.brushed)
+                return window->view()->project(body.place * Vec3(0, 0, 29));
+        ADD_FAILURE() << "no dome";
+        return {};
+    }
+};
+
+} // namespace
+
+TEST_F(Brushing, IsDrawnOverAMeshWithThePointer) {
+    open_dome();
+    ASSERT_TRUE(brush_choice());
+    choose_from(brush_choice(), "seen");
+    settle();
+    ASSERT_TRUE(session->workspace().brush());
+    EXPECT_EQ(QApplication::focusWidget(), window->view()) << "the keys go where the brush is";
+    const QPointF from = top(), to = from + QPointF(40, 0);
+    window->view()->setProperty("still", true);
+    QTest::mouseMove(window->view(), from.toPoint());
+    QTest::mousePress(window->view(), Qt::LeftButton, {}, from.toPoint());
+    for (int i = 1; i <= 8; ++i) QTest::mouseMove(window->view(), (from + (to - from) * i / 8).toPoint());
+    EXPECT_TRUE(dabs().empty()) << "nothing is kept while it is drawn";
+    QTest::mouseRelease(window->view(), Qt::LeftButton, {}, to.toPoint());
+    settle();
+    ASSERT_GT(dabs().size(), 2u);
+    for (const BrushDab& dab : dabs()) EXPECT_EQ(dab.mark, FaceMark::Seen);
+    EXPECT_TRUE(panel_words().contains("Brushed: seen on ")) << panel_words().toStdString();
+    const auto& bodies = window->view()->scene().bodies;
+    EXPECT_EQ(std::count_if(bodies.begin(), bodies.end(), [](const SceneBody& b) { return b.brushed; }), 1);
+    EXPECT_TRUE(session->workspace().selection().empty()) << "drawing chooses nothing";
+    const auto kept = dabs();
+    undo();
+    EXPECT_TRUE(dabs().empty());
+    redo();
+    EXPECT_EQ(dabs(), kept);
+    // Escape puts it away; a click chooses again.
+    press(Qt::Key_Escape);
+    settle();
+    EXPECT_FALSE(session->workspace().brush());
+    EXPECT_EQ(brush_choice()->currentText(), "put away");
+    QTest::mouseClick(window->view(), Qt::LeftButton, {}, from.toPoint());
+    EXPECT_EQ(session->workspace().selection().size(), 1u);
+}
+
+TEST_F(Brushing, IsLedByKeysMadeWiderAndWipesOff) {
+    open_dome();
+    say("brush never");
+    ASSERT_TRUE(session->workspace().brush());
+    const double radius = session->workspace().brush()->radius_mm;
+    ASSERT_EQ(QApplication::focusWidget(), window->view());
+    press(Qt::Key_Plus);
+    settle();
+    EXPECT_NEAR(session->workspace().brush()->radius_mm, radius * 1.25, 1e-9);
+    press(Qt::Key_Left); // to the middle of the view, where the dome is
+    press(Qt::Key_Space);
+    settle();
+    ASSERT_EQ(dabs().size(), 1u) << said.toStdString();
+    EXPECT_EQ(dabs()[0].mark, FaceMark::Never);
+    EXPECT_NEAR(dabs()[0].radius_mm, radius * 1.25, 1e-9);
+    EXPECT_GT(dabs()[0].out.dot(dabs()[0].at.normalized()), 0.9) << "away from the dome";
+    press(Qt::Key_Right);
+    press(Qt::Key_Right);
+    press(Qt::Key_Right);
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_EQ(dabs().size(), 2u);
+    // Across is typed; what wipes off goes over all of it.
+    say("wipe marks");
+    ValueField* across = nullptr;
+    for (ValueField* field : window->bed_panel()->findChildren<ValueField*>())
+        if (field->accessibleName() == "Across" && field->isVisible()) across = field;
+    ASSERT_TRUE(across);
+    type_into(across, "0");
+    settle();
+    EXPECT_GT(session->workspace().brush()->radius_mm, 1) << "refused";
+    for (ValueField* field : window->bed_panel()->findChildren<ValueField*>())
+        if (field->accessibleName() == "Across" && field->isVisible()) across = field;
+    type_into(across, "80");
+    settle();
+    ASSERT_TRUE(session->workspace().brush());
+    EXPECT_NEAR(session->workspace().brush()->radius_mm, 40, 1e-9);
+    window->view()->setFocus();
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_TRUE(panel_words().contains("Brushed: nothing is left")) << panel_words().toStdString();
+    for (QPushButton* button : window->bed_panel()->findChildren<QPushButton*>())
+        if (button->isVisible() && button->text() == "Wipe all") {
+            QTest::mouseClick(button, Qt::LeftButton);
+            break;
+        }
+    settle();
+    EXPECT_TRUE(dabs().empty());
+    // Another stretch of the work puts it away; a part with faces has none.
+    go(Stretch::Check);
+    settle();
+    EXPECT_FALSE(session->workspace().brush());
+    open_stool();
+    EXPECT_FALSE(brush_choice());
 }
 
 TEST_F(FaceMarking, AreDrawnByAPatternAndAWord) {

@@ -141,6 +141,63 @@ TEST(BedPlan, WhatCannotStayIsTold) {
     EXPECT_TRUE(told(m, FindingKind::InAnother).empty() && told(m, FindingKind::PastBorder).empty());
 }
 
+TEST(BedPlan, OneAtATimeKeepsTheHeadClear) {
+    Made m = kit(); // plates 5 high, pins 30 high; the head reaches 35 and passes over 25
+    const PartId plate = m.project->parts[0]->id, pin = m.project->parts[1]->id;
+    BedSettings one;
+    one.one_at_a_time = true;
+    m.project = edited(m.project, SetBeds{one});
+    m.evaluation.project = m.project;
+    // In rows they stand apart, but two pins on one bed are one too many.
+    const auto in_rows = told(m, FindingKind::UnderHead);
+    ASSERT_EQ(in_rows.size(), 1u);
+    EXPECT_EQ(in_rows[0].ref.part, pin);
+    EXPECT_NE(in_rows[0].finding.says.find("would be met by the head"), std::string::npos) << in_rows[0].finding.says;
+    std::vector<BedThing> things;
+    for (PartId id : {plate, pin}) things.push_back({id, *m.evaluation.part(id)->mesh});
+    auto edit = arrange_beds(*m.project, things);
+    ASSERT_TRUE(edit) << edit.error().text();
+    EXPECT_EQ(edit->beds, 2u) << "a pin each";
+    EXPECT_NE(edit->stands[pin][0].spot.bed, edit->stands[pin][1].spot.bed);
+    m.project = edited(m.project, *edit);
+    m.evaluation.project = m.project;
+    EXPECT_TRUE(told(m, FindingKind::UnderHead).empty());
+    // Box by box: what shares a bed is 35 apart at least (of discs and plates their boxes are no nearer than they).
+    const BedPlan plan = plan_of(m, *m.project);
+    for (const BedItem& a : plan.items)
+        for (const BedItem& b : plan.items) {
+            if (&a >= &b || a.spot.bed != b.spot.bed || a.part != plate || b.part != plate) continue;
+            const Box3 one_box = bounding_box(transformed(*m.evaluation.part(a.part)->mesh, a.stand)),
+                       other = bounding_box(transformed(*m.evaluation.part(b.part)->mesh, b.stand));
+            EXPECT_GE(one_box.exteriorDistance(other), 35 - 1e-6);
+        }
+    // Pushed nearer it is told; printed together it is not.
+    SetStands put;
+    put.stands[plate] = {
+        {0, {{0, {40, 40}, 0}, false}}, {1, {{0, {120, 40}, 0}, false}}, {2, {{1, {60, 60}, 0}, false}}};
+    m.project = edited(m.project, put);
+    m.evaluation.project = m.project;
+    ASSERT_FALSE(told(m, FindingKind::UnderHead).empty()) << "20 apart";
+    m.project = edited(m.project, SetBeds{{}});
+    m.evaluation.project = m.project;
+    EXPECT_TRUE(told(m, FindingKind::UnderHead).empty());
+    // The file has the lowest first.
+    m.project = edited(edited(m.project, *edit), SetBeds{one});
+    m.evaluation.project = m.project;
+    test::Folder folder;
+    auto back = export_project(m.evaluation, {folder.path, {"3mf"}, 0.01});
+    ASSERT_TRUE(back) << back.error().text();
+    auto file = read_file(back->front().file);
+    auto read = read_objects("kit.3mf", *file);
+    ASSERT_TRUE(read && read->objects.size() >= 2u);
+    for (size_t i = 1; i < read->objects.size(); ++i)
+        EXPECT_LE(height_of(read->objects[i - 1].triangles()), height_of(read->objects[i].triangles()) + 1e-6);
+    // It is kept in the file.
+    auto again = project_from_text(project_to_json(*m.project).dump());
+    ASSERT_TRUE(again);
+    EXPECT_TRUE(again->beds.one_at_a_time);
+}
+
 TEST(BedPlan, HostileStandsAreRefusedAndALargePartIsNamed) {
     const Made m = kit();
     auto text = project_to_json(*m.project);

@@ -150,3 +150,86 @@ TEST(Cures, NothingIsToldThatDoesNotHelp) {
     ASSERT_FALSE(stopped);
     EXPECT_EQ(stopped.error().code, ProblemCode::Cancelled);
 }
+
+/// A wall of 10 x 60, 40 high, and a shelf 12 deep and 4 thick on it, 60 long, from z 20.
+static json wall_and_shelf() {
+    return {block(10, 60, 40), step("block", {{"size_x", 12}, {"size_y", 60}, {"size_z", 4}, {"at_x", 11}, {"at_z", 20}},
+                                    "shelf")};
+}
+
+TEST(Cures, GussetsMakeBridgesOfALedge) {
+    const Tried t = tried(wall_and_shelf(), FindingKind::Hanging);
+    // From rim to rim 60 by webs 2 thick with 10 between at most: 6 webs, 9.6 between.
+    const TriedCure* webs = t.called("6 gussets");
+    ASSERT_TRUE(webs) << ::testing::PrintToString(t.words());
+    const Made after = t.after(*webs);
+    EXPECT_EQ(after.says(), "");
+    // Right-angled webs of 11.99 by 11.99, 2 thick.
+    EXPECT_NEAR(after.volume() - t.made.volume(), 6 * 2 * 11.99 * 11.99 / 2, 0.01);
+    auto analysis = Analyser().analyse(after.evaluation);
+    ASSERT_TRUE(analysis);
+    EXPECT_NEAR(*analysis->parts[0]->inspection.widest_bridge_mm, 9.6, 0.02);
+    EXPECT_FALSE(finding_of(after, FindingKind::Bridge));
+    EXPECT_NE(webs->says.find("What hangs falls from 720 to "), std::string::npos) << webs->says;
+}
+
+TEST(Cures, OfTrianglesALedgeGetsAWeb) {
+    const Made exact = make(wall_and_shelf());
+    const Made m = make(json::array({step("bring_in", {{"file", "shelf.stl"}})}), json::object(),
+                        {{"shelf.stl", write_stl_binary(*exact.part().mesh)}});
+    ASSERT_EQ(m.says(), "");
+    const auto finding = finding_of(m, FindingKind::Hanging);
+    ASSERT_TRUE(finding);
+    Evaluator evaluator;
+    auto cures = tried_cures(evaluator, m.evaluation, *finding);
+    ASSERT_TRUE(cures);
+    std::vector<std::string> words;
+    for (const TriedCure& c : *cures) words.push_back(c.cure.words);
+    const auto web = std::find(words.begin(), words.end(), "Web under it");
+    ASSERT_NE(web, words.end()) << ::testing::PrintToString(words);
+    auto edited = apply_edit(*m.project, (*cures)[size_t(web - words.begin())].cure.edit);
+    ASSERT_TRUE(edited);
+    auto made = Evaluator().evaluate(edited->project);
+    ASSERT_TRUE(made);
+    EXPECT_NEAR(made->parts[0].mass.volume_mm3 - m.volume(), 59.99 * 11.99 * 11.99 / 2, 1);
+}
+
+TEST(Cures, ACounterboreUpsideDownGetsALayerToDrillThrough) {
+    const Tried t = tried({block(30, 30, 12),
+                           step("cylinder", {{"diameter", 5}, {"height", 12}, {"does", "cut"}}, "hole"),
+                           step("cylinder", {{"diameter", 9}, {"height", 5}, {"does", "cut"}}, "counterbore")},
+                          FindingKind::Hanging);
+    const TriedCure* layer = t.called("Layer to drill through");
+    ASSERT_TRUE(layer) << ::testing::PrintToString(t.words());
+    const Made after = t.after(*layer);
+    EXPECT_EQ(after.says(), "");
+    EXPECT_NEAR(after.volume() - t.made.volume(), std::numbers::pi * 2.5 * 2.5 * 0.2, 0.01);
+    EXPECT_FALSE(finding_of(after, FindingKind::Hanging)) << "nine millimetres are bridged";
+    EXPECT_FALSE(finding_of(after, FindingKind::Bridge));
+    // Of a face without a hole nothing is closed.
+    const Made wrong = make({block(30, 30, 12), step("closing_layer", {{"face", "top of b"}})});
+    EXPECT_NE(wrong.says().find("No round hole opens into that face"), std::string::npos) << wrong.says();
+}
+
+TEST(Cures, SupportsAndASplitAreOfferedBehindTheRest) {
+    // A mushroom: split at the cap's underside both pieces lie flat.
+    const Tried t = tried({step("cylinder", {{"diameter", 12}, {"height", 30}}, "stem"),
+                           step("cylinder", {{"diameter", 50}, {"height", 8}, {"at_z", 30}}, "cap"),
+                           step("cylinder", {{"diameter", 20}, {"height", 6}, {"at_z", 38}}, "knob")},
+                          FindingKind::Hanging);
+    const TriedCure* posts = t.called("Posts under it");
+    ASSERT_TRUE(posts) << ::testing::PrintToString(t.words());
+    EXPECT_NE(posts->says.find("carry all that hangs."), std::string::npos) << posts->says;
+    EXPECT_TRUE(t.after(*posts).project->parts[0]->supports.on);
+    const TriedCure* split = t.called("Split here");
+    ASSERT_TRUE(split) << ::testing::PrintToString(t.words());
+    EXPECT_NE(split->says.find("two pieces without supports"), std::string::npos) << split->says;
+    const Made after = t.after(*split);
+    EXPECT_EQ(after.part().bodies.size(), 2u);
+    EXPECT_TRUE(split->cure.aside && posts->cure.aside);
+    bool behind = false;
+    for (const TriedCure& c : t.cures) {
+        if (c.cure.aside) behind = true;
+        EXPECT_EQ(c.cure.aside, behind) << c.cure.words;
+    }
+}

@@ -1,6 +1,7 @@
 // Bought hardware by name. Values: ISO 4032, DIN 934, ISO 10642, ISO 7089, ISO 273, ISO 724, ASME B1.1 as the reference
 // tables have them (from memory); thread diameters against the factors of ISO 68-1.
 #include "hardware/hardware.h"
+#include "hardware/measured_thread.h"
 #include <cmath>
 #include <gtest/gtest.h>
 #include <map>
@@ -139,4 +140,34 @@ TEST(Hardware, TheMakersOwnRowsStandInFrontAndReplace) {
         EXPECT_NE(hurt.passed_over(), "") << bad;
         EXPECT_TRUE(hurt.find("m5 nut")) << "the shipped ones are there";
     }
+}
+
+TEST(MeasuredThread, IsToldByItsPitchAndTheNearestStandards) {
+    // A neck of 27.4, five turns in 13.5: 2.7, 25.4 / 2.7 = 9.407 turns an inch; no metric, unified or pipe thread.
+    const auto neck = measured_thread("27.4, 5 crests in 13.5 mm");
+    ASSERT_TRUE(neck);
+    EXPECT_NEAR(neck->pitch_mm, 2.7, 1e-12);
+    EXPECT_NEAR(neck->turns_per_inch(), 9.4074, 1e-4);
+    const Hardware tables;
+    EXPECT_TRUE(threads_near(tables, *neck).empty());
+    EXPECT_NE(measured_words(*neck, {}).find("9.41 turns an inch"), std::string::npos);
+    // A bolt as calipers find it: 9.85 outside, ten turns in 15: M10. And an inch one: 6.3, ten in 12.7: 1/4-20.
+    const auto bolt = threads_near(tables, *measured_thread("9.85 10 in 15"));
+    ASSERT_FALSE(bolt.empty());
+    EXPECT_EQ(bolt[0].row.size, "M10");
+    const auto inch = threads_near(tables, *measured_thread("thread 6.3, 10 turns over 12.7"));
+    ASSERT_FALSE(inch.empty());
+    EXPECT_EQ(inch[0].row.size, "1/4-20");
+    // A pipe: G1/2 is 20.955 outside and has 14 turns an inch.
+    const auto pipe = threads_near(tables, *measured_thread("20.8, 14 in 25.4"));
+    ASSERT_FALSE(pipe.empty());
+    EXPECT_EQ(pipe[0].row.size, "G1/2");
+    // The answer makes the thread.
+    const auto size = thread_size("27.4, 5 in 13.5");
+    ASSERT_TRUE(size);
+    EXPECT_NEAR(size->major_mm, 27.4, 1e-12);
+    EXPECT_NEAR(size->pitch_mm, 2.7, 1e-12);
+    for (const char* text : {"", "27.4", "27.4, 0 in 13.5", "27.4, 5 in 0", "0, 5 in 13.5", "M10", "58x4", "5 in 13.5",
+                             "a, 5 in 13.5", "27.4, 5000 in 3"})
+        EXPECT_FALSE(measured_thread(text)) << text;
 }

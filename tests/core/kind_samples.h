@@ -116,6 +116,16 @@ inline KindSample sample_of(const std::string& kind) {
         return {{block(30, 20, 20),
                  step("block", {{"size_x", 30}, {"size_y", 8}, {"size_z", 6}, {"at_z", 5}, {"does", "cut"}}, "slot"),
                  step(kind, {{"face", "top of slot"}}, "it")}};
+    if (kind == "closing_layer")
+        return {{block(30, 20, 20), step("cylinder", {{"diameter", 4}, {"height", 20}, {"does", "cut"}}, "hole"),
+                 step("cylinder", {{"diameter", 9}, {"height", 5}, {"does", "cut"}}, "counterbore"),
+                 step(kind, {{"face", "top of counterbore"}}, "it")}};
+    if (kind == "bought") return {{step(kind, {{"piece", "M4 x 16 socket head"}}, "it")}};
+    if (kind == "hole_for")
+        return {{block(30, 20, 10), step(kind, {{"piece", "M3 x 12 countersunk"}, {"on", "top of b"}}, "it")}};
+    if (kind == "screw_joint")
+        return {{block(30, 20, 4), step("block", {{"size_x", 30}, {"size_y", 20}, {"size_z", 10}, {"at_z", -10.2}, {"does", "new"}}, "lower"),
+                 step(kind, {{"screw", "M3 x 12 socket head"}, {"on", "top of b"}}, "it")}};
     if (kind == "scale") return after(b, {{"by", "1.1"}});
     if (kind == "mirror") return after(b, {{"in", "yz"}, {"distance", "30 mm"}});
     if (kind == "repeat") return after(b, {{"count", 3}, {"by_x", 50}});

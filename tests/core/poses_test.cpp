@@ -55,6 +55,36 @@ TEST(ConvexHull, FlatAndEmptyHaveNone) {
     EXPECT_TRUE(convex_hull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {std::nan(""), 0, 1}}).empty());
 }
 
+TEST(ConvexHull, TheOuterOneHoldsAllPointsWithinItsWord) {
+    const TriMesh torus = test::torus(20, 6, 400, 60);
+    const TriMesh whole = convex_hull(torus.vertices);
+    for (double within : {0.1, 0.02}) {
+        const TriMesh outer = outer_hull(torus.vertices, within);
+        EXPECT_LT(outer.vertices.size(), whole.vertices.size());
+        double most = 0;
+        for (size_t i = 0; i < outer.triangles.size(); ++i) {
+            const Vec3 n = outer.area_vector(i).normalized(), at = outer.corner(i, 0);
+            for (const Vec3& p : torus.vertices) most = std::max(most, (p - at).dot(n));
+        }
+        EXPECT_LE(most, within + 1e-4) << "single precision of the search";
+        EXPECT_NEAR(mass_properties(outer).volume_mm3, mass_properties(whole).volume_mm3,
+                    within * mass_properties(whole).area_mm2);
+    }
+    // A flat face of many points is found as it is: a box of tiles.
+    std::vector<Vec3> tiles;
+    for (int i = 0; i <= 40; ++i)
+        for (int j = 0; j <= 40; ++j)
+            for (double z : {0.0, 10.0}) tiles.emplace_back(i, j, z);
+    const TriMesh box = outer_hull(tiles, 0.02);
+    EXPECT_NEAR(mass_properties(box).volume_mm3, 16000, 1e-6);
+    // Few points, none, and all in a plane.
+    EXPECT_EQ(outer_hull(test::cube(10).vertices, 0.02).vertices.size(), 8u);
+    EXPECT_TRUE(outer_hull({}, 0.02).empty());
+    std::vector<Vec3> flat;
+    for (int i = 0; i < 5000; ++i) flat.emplace_back(i % 70, i / 70, 0);
+    EXPECT_TRUE(outer_hull(flat, 0.02).empty());
+}
+
 TEST(Poses, ATableIsTurnedOver) {
     const auto poses = poses_of(table());
     ASSERT_FALSE(poses.empty());

@@ -223,6 +223,37 @@ TEST(PartMaterial, TwoPlasticsShareNoBed) {
     EXPECT_EQ(material_words(*m.project), "PLA and PETG");
 }
 
+TEST(PartMaterial, FitsTakeTheWiderGapOfBothPlastics) {
+    Made m = make_parts(
+        {{"Plate", {block(40, 40, 10), step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})}},
+         {"Peg", json::array({step("cylinder", {{"diameter", 8}, {"height", 30}, {"at_z", -5}})})}});
+    ASSERT_EQ(m.says(), "");
+    auto gap = [&](const Made& made) {
+        const auto contacts = ContactLedger().contacts(made.evaluation);
+        EXPECT_EQ(contacts.size(), 1u);
+        EXPECT_EQ(contacts[0].state, FitState::Right);
+        return contacts[0].wanted->gap_mm;
+    };
+    const double usual = gap(m);
+    MaterialCard soft;
+    soft.name = "Soft";
+    soft.fits["slide"] = usual + 0.2;
+    // Of the one that goes in, or of the one it goes into: both turn in the same gap.
+    for (size_t which : {0, 1}) {
+        const Made other = edited(m, SetPartMaterial{m.project->parts[which]->id, soft});
+        EXPECT_NEAR(gap(other), usual + 0.2, 1e-9);
+        EXPECT_NEAR(m.volume() - other.volume(), pi * (std::pow(4 + usual + 0.2, 2) - std::pow(4 + usual, 2)) * 10,
+                    0.05);
+    }
+    soft.fits["slide"] = usual - 0.1; // narrower: the other plastic needs more
+    EXPECT_NEAR(gap(edited(m, SetPartMaterial{m.project->parts[1]->id, soft})), usual, 1e-9);
+    // A bought thing has no plastic of its own.
+    Made stand_in = edited(m, SetStandIn{m.project->parts[1]->id, true});
+    const double bought = gap(stand_in);
+    soft.fits["slide"] = usual + 0.2;
+    EXPECT_NEAR(gap(edited(stand_in, SetPartMaterial{m.project->parts[1]->id, soft})), bought, 1e-9);
+}
+
 TEST(PoseDemands, ALoadAndHolesTurnTheOrder) {
     // A bar with a square foot: without a load it lies; how it is pulled decides between lying and standing.
     Made bar = make(json::array({block(14, 14, 60)}));

@@ -1,6 +1,7 @@
 // All that can be done, from what kinds of steps declare and what the window itself does.
 #include "app/bed_stands.h"
 #include "app/load_way.h"
+#include "app/brushing.h"
 #include "app/mark_faces.h"
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
@@ -259,6 +260,17 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
                 .for_selection = true,
                 .run = [this, mark](const QStringList&) { return mark_chosen(*session_, mark); }};
         if (faces_to_mark(*session_).empty()) act.needs = "choose faces";
+        acts.push_back(std::move(act));
+    }
+    for (int i = 0; i <= face_marks; ++i) {
+        const auto mark = i < face_marks ? std::optional(FaceMark(i)) : std::nullopt;
+        Act act{.group = ActGroup::Bed,
+                .id = "mark_faces",
+                .words = mark ? QString("Brush ") + words_of(*mark) : QString("Wipe marks off"),
+                .line = "Drawn over the triangles of a mesh, wherever there is no face of its own.",
+                .synonyms = {"paint", "mesh", "triangles", "mark", "erase"},
+                .run = [this, mark](const QStringList&) { return take_brush(*session_, mark); }};
+        if (!can_brush(*session_)) act.needs = "a part made of triangles";
         acts.push_back(std::move(act));
     }
     Act pulled{.group = ActGroup::Bed,

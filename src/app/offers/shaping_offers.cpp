@@ -98,7 +98,7 @@ std::map<std::string, std::string> fields_on_face(const Session& session, const 
     const bool cut = does && fields.count(does->name) && fields.at(does->name) == operation_name(Operation::Cut);
     FaceReference reference = make_reference(*body, pick.index, pick.point);
     auto frame = face_frame(*body, pick.index, reference.primary);
-    if (frame && body->is_exact()) {
+    if (frame && (body->is_exact() || !kind.field_as(FieldRole::Along))) {
         // On the face itself: it goes where the face goes. A cut starts a little above it and goes in.
         Vec3 at = frame->inverse() * pick.point;
         set(FieldRole::StandsOn, reference_text(reference));

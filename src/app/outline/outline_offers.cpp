@@ -260,7 +260,7 @@ void OutlineEditor::add_constraint_offers(std::vector<Offer>& offers) {
 /// Words and numbers that an element has besides its points.
 void OutlineEditor::add_text_offers(std::vector<Offer>& offers, const Element& e) {
     static const std::map<ElementKind, std::vector<const char*>> names{
-        {ElementKind::Text, {"text", "size", "spacing", "angle", "font"}},
+        {ElementKind::Text, {"text", "size", "spacing", "angle", "thicken", "font"}},
         {ElementKind::Formula, {"expression", "from", "to", "axis"}},
         {ElementKind::Import, {"scale", "angle"}},
         {ElementKind::Offset, {"distance", "corners", "ends"}},

@@ -1,10 +1,12 @@
 #include "app/panels/bed_panel.h"
+#include "app/brushing.h"
 #include "app/mark_faces.h"
 #include "app/panels/beds_section.h"
 #include "app/panels/print_section.h"
 #include "app/single_supports.h"
 #include "app/theme/theme.h"
 #include <QCheckBox>
+#include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -22,7 +24,12 @@ BedPanel::BedPanel(Session* session, QWidget* parent) : Column(parent), session_
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::copy_changed})
         connect(&session->workspace(), fact, this, &BedPanel::refresh);
     connect(&session->results(), &Results::analysed, this, &BedPanel::refresh);
+    connect(&session->workspace(), &Workspace::brush_changed, this, &BedPanel::refresh);
     refresh();
+}
+
+static QString area_words(double mm2) {
+    return QString::fromStdString(mm2 < 100 ? format_number(mm2, 0) + " mm²" : format_number(mm2 / 100, 1) + " cm²");
 }
 
 static QString foot_word(const SupportOptions& options) {
@@ -127,7 +134,7 @@ void BedPanel::add_marks(const Part& part) {
         session_->results().evaluation() ? session_->results().evaluation()->part(part.id) : nullptr;
     body()->addWidget(
         make_heading("Marked faces", part.marks.empty() ? "none" : QString::number(part.marks.size()), this));
-    if (part.marks.empty())
+    if (part.marks.empty() && !can_brush(*session_))
         body()->addWidget(
             make_note("Choose faces and mark them: seen, mating, never supported, supported.", false, this));
     const FoundMarks found = made ? find_marks(part, *made) : FoundMarks();
@@ -149,6 +156,74 @@ void BedPanel::add_marks(const Part& part) {
         box->addWidget(off);
         body()->addWidget(row);
     }
+    add_brush(part, found);
+}
+
+/// What marks triangles, and how much of the part it has marked.
+void BedPanel::add_brush(const Part& part, const FoundMarks& found) {
+    if (!can_brush(*session_) && part.brushed.empty()) return;
+    const auto brush = session_->workspace().brush();
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 2, theme::margin, 2);
+    box->addWidget(new QLabel("Brush", row), 1);
+    auto* choice = new QComboBox(row);
+    choice->setAccessibleName("Brush");
+    choice->addItem("put away");
+    for (int i = 0; i < face_marks; ++i) choice->addItem(words_of(FaceMark(i)));
+    choice->addItem("wipes off");
+    choice->setCurrentIndex(!brush ? 0 : brush->mark ? 1 + int(*brush->mark) : 1 + face_marks);
+    connect(
+        choice, &QComboBox::activated, session_,
+        [s = session_](int which) {
+            if (which == 0) return s->workspace().take_brush(std::nullopt);
+            if (auto wrong = take_brush(*s, which <= face_marks ? std::optional(FaceMark(which - 1)) : std::nullopt))
+                s->say(*wrong, true);
+        },
+        Qt::QueuedConnection);
+    box->addWidget(choice);
+    body()->addWidget(row);
+    if (brush) {
+        ValueRow across = make_value_row("Across", "of the brush; + and - change it in the view", this);
+        bind_number(session_, across, 2 * brush->radius_mm, QuantityKind::Length, {},
+                    [s = session_](const std::string& typed) -> std::optional<Problem> {
+                        auto wide = typed_number(*s, typed, QuantityKind::Length);
+                        if (!wide) return wide.error();
+                        if (auto wrong = check_dabs({BrushDab{Vec3::Zero(), Vec3::UnitZ(), *wide / 2, {}}})) return wrong;
+                        if (auto now = s->workspace().brush()) {
+                            now->radius_mm = *wide / 2;
+                            s->workspace().take_brush(now);
+                        }
+                        return std::nullopt;
+                    });
+        body()->addWidget(across.row);
+        body()->addWidget(make_note("Draw over the part, or lead the ring by the arrow keys and press Space. Escape puts "
+                                    "it away.",
+                                    false, this));
+    }
+    QStringList areas;
+    for (int i = 0; i < face_marks; ++i)
+        if (const double mm2 = found.brushed_mm2[size_t(i)]; mm2 > 0)
+            areas << QString("%1 on %2").arg(words_of(FaceMark(i)), area_words(mm2));
+    if (part.brushed.empty()) return;
+    auto* all = new QWidget(this);
+    auto* line = new QHBoxLayout(all);
+    line->setContentsMargins(theme::margin, 0, theme::margin, 0);
+    const QString words = found.brush_lost ? QString("Brushed: gone")
+                          : areas.isEmpty() ? QString("Brushed: nothing is left")
+                                            : "Brushed: " + areas.join(", ");
+    auto* label = new QLabel(words, all);
+    label->setWordWrap(true);
+    if (found.brush_lost) label->setStyleSheet(QString("color: %1").arg(theme::css(Role::Wrong)));
+    auto* off = new QPushButton("Wipe all", all);
+    off->setFlat(true);
+    off->setAccessibleName("Wipe off all that was brushed");
+    connect(
+        off, &QPushButton::clicked, session_, [s = session_, id = part.id] { wipe_all(*s, id); },
+        Qt::QueuedConnection);
+    line->addWidget(label, 1);
+    line->addWidget(off);
+    body()->addWidget(all);
 }
 
 void BedPanel::add_supports(const Part& part) {

@@ -20,6 +20,7 @@ class BedPanel : public Column {
     void rebuild() override;
     void add_pose(const Part& part);
     void add_marks(const Part& part);
+    void add_brush(const Part& part, const FoundMarks& found);
     void add_by_hand(const Part& part, const Supports& supports);
     void add_supports(const Part& part);
     void add_support_kinds(const Part& part);

@@ -30,6 +30,14 @@ void add_arranging(Column* column, Session* session, const BedLayout& layout) {
         beds.colours_apart = on;
         session->document().edit(SetBeds{beds});
     });
+    auto* one = add_tick(column, "One at a time", session->project()->beds.one_at_a_time);
+    one->setToolTip("Each is printed whole before the next, the tallest of a bed last: apart by what the head of the "
+                    "printer card reaches out");
+    QObject::connect(one, &QCheckBox::toggled, session, [session](bool on) {
+        BedSettings beds = session->project()->beds;
+        beds.one_at_a_time = on;
+        session->document().edit(SetBeds{beds});
+    });
     auto* buttons = new QWidget(column);
     auto* box = new QHBoxLayout(buttons);
     box->setContentsMargins(theme::margin, 4, theme::margin, 4);
@@ -45,6 +53,26 @@ void add_arranging(Column* column, Session* session, const BedLayout& layout) {
         box->addWidget(rows);
     }
     column->body()->addWidget(buttons);
+}
+
+/// In which order the things of a bed are printed where each is printed whole before the next.
+QString order_words(const Session& session, const BedLayout& layout, size_t bed) {
+    const Analysis* analysis = session.results().analysis();
+    if (!analysis) return {};
+    std::vector<BedItem> items;
+    for (const BedCopy& copy : layout.copies)
+        if (copy.spot.bed == bed && analysis->part(copy.part))
+            items.push_back({.part = copy.part, .copy = copy.copy, .spot = copy.spot});
+    items = in_printing_order(*session.project(), items,
+                              [&](PartId part) { return height_of(*analysis->part(part)->posed); });
+    constexpr size_t told = 12;
+    QStringList names;
+    for (const BedItem& item : items)
+        if (const PartPtr part = session.project()->part(item.part); part && size_t(names.size()) < told)
+            names << QString::fromStdString(part->name) +
+                         (part->quantity > 1 ? QString(" %1").arg(item.copy + 1) : QString());
+    if (items.size() > told) names << QString("%1 more").arg(items.size() - told);
+    return QString("Printed on bed %1 in this order: %2.").arg(bed + 1).arg(names.join(", "));
 }
 
 /// Which copy the numbers below are of.
@@ -105,6 +133,8 @@ void add_place(Column* column, Session* session, const BedCopy& in_hand) {
         for (const BedTrouble& trouble : analysis->beds)
             if (trouble.part == in_hand.part && trouble.copy == in_hand.copy && trouble.in_another)
                 column->body()->addWidget(make_note("It stands in another thing.", true, column));
+            else if (trouble.part == in_hand.part && trouble.copy == in_hand.copy && trouble.under_head)
+                column->body()->addWidget(make_note("The head would meet it while others are printed.", true, column));
 }
 
 } // namespace
@@ -115,6 +145,8 @@ void add_beds_section(Column* column, Session* session, const Part& part) {
     add_arranging(column, session, layout);
     const auto in_hand = copy_in_hand(*session, layout);
     if (!in_hand) return;
+    if (session->project()->beds.one_at_a_time)
+        column->body()->addWidget(make_note(order_words(*session, layout, in_hand->spot.bed), false, column));
     const auto copies = std::count_if(layout.copies.begin(), layout.copies.end(),
                                       [&](const BedCopy& copy) { return copy.part == part.id; });
     if (copies > 1) add_copy_choice(column, session, *in_hand, int(copies));

@@ -76,6 +76,8 @@ void CardSection::add_printer(QVBoxLayout* column) {
          "narrower ones fuse between faces one above the other"},
         {"overhang_limit_deg", "Hangs without support up to", "degrees from vertical"},
         {"bridge_limit_mm", "Bridges up to", "a free span"},
+        {"head_reach_mm", "Head reaches out", "round the nozzle: how far things printed one after another stand apart"},
+        {"head_passes_mm", "Head passes over", "things as tall as this that are printed already"},
         {"nozzle_mm", "Nozzle", "width of the opening"},
         {"line_width_mm", "Line width", "0 for 1.125 times the nozzle"},
         {"layer_height_mm", "Layer height", "of all layers but the first"},

@@ -114,6 +114,7 @@ void BuildSheet::rebuild() {
     pages_ = page_ = nullptr;
     told_ = 0;
     parameters_.clear();
+    const bool another = !part || shown_part_ != part->id;
     shown_part_ = part ? part->id : PartId();
     if (!part) {
         body()->addWidget(make_note(
@@ -135,7 +136,8 @@ void BuildSheet::rebuild() {
     beyond_ = false;
     tail_there_ = false;
     shown_steps_ = part->steps.size();
-    at_once_ = shown_steps_ <= short_sheet ? short_sheet : rows_at_once;
+    // A part that is opened has everything else to make in the same moment.
+    at_once_ = shown_steps_ <= short_sheet ? short_sheet : another ? 1 : rows_at_once;
     body()->addWidget(rows);
     while (rows_.size() < std::min(at_once_, part->steps.size())) add_next_row(*part);
     for (size_t i = 0; had_focus && i < part->steps.size(); ++i)

@@ -249,7 +249,8 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
             ContactSituation situation;
             if (host && tool && made)
                 situation = contact_situation(*session_->project(), values, *host, {}, *tool, made->bodies);
-            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), situation, values);
+            auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), situation, values,
+                                              {host.get(), tool.get()});
             // Whether a roof lies over it takes a look into the host: that was done with the contacts, beside this
             // thread.
             if (session_->results().analysis_is_current())

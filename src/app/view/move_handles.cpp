@@ -22,7 +22,7 @@ void MoveHandles::set_target(const std::optional<Target>& target) {
     if (!target_) return;
     Box3 box;
     for (const SceneBody& b : view_->scene().bodies) {
-        if (b.part != target_->part || b.support || (target_->body && b.body != *target_->body)) continue;
+        if (b.part != target_->part || b.support || b.brushed || (target_->body && b.body != *target_->body)) continue;
         for (const Vec3& v : b.shape->mesh.vertices) box.extend(b.place * v);
     }
     if (box.isEmpty())

@@ -6,7 +6,7 @@ void Picker::set_scene(const Scene& scene) {
     entries_.clear();
     std::vector<PlacedShape> bodies;
     for (const SceneBody& b : scene.bodies) {
-        if (b.support || b.veil || measured_map(b)) continue;
+        if (only_looked_at(b)) continue;
         entries_.push_back({b.part, b.body, b.shape, b.place});
         bodies.push_back({b.shape, b.place});
     }

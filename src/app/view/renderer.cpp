@@ -300,7 +300,7 @@ struct Renderer::Engine {
         for (const Pick& pick : scene.selected) {
             if (pick.part != b.part) continue;
             if (pick.kind == Pick::Kind::Body) s.whole = 1;
-            if (pick.body != b.body || b.support || b.veil || measured_map(b)) continue;
+            if (pick.body != b.body || only_looked_at(b)) continue;
             if (pick.kind == Pick::Kind::Face) {
                 choose(s.faces, b.shape->faces.size(), pick.index);
                 // Its border too: a light and a dark line side by side are seen on every colour.
@@ -454,12 +454,18 @@ struct Renderer::Engine {
         for (auto& [b, gpu] : solid) {
             if (scene.edges_only) break;
             bind_body(scene, *b, mvp, view, 1);
+            if (b->brushed) { // it lies on the body it belongs to
+                gl->glEnable(GL_POLYGON_OFFSET_FILL);
+                gl->glPolygonOffset(-1, -2);
+            }
             if (gpu->closed && !scene.section) gl->glEnable(GL_CULL_FACE); // nobody sees the inside
             draw(*gpu->drawn);
             gl->glDisable(GL_CULL_FACE);
+            gl->glDisable(GL_POLYGON_OFFSET_FILL);
         }
         if (scene.section && !scene.edges_only)
-            for (auto& [b, gpu] : solid) draw_cap(scene, *b, *gpu, mvp, view);
+            for (auto& [b, gpu] : solid)
+                if (!b->brushed) draw_cap(scene, *b, *gpu, mvp, view);
         // What the bodies hide of the bed and the ground is never shaded: software OpenGL counts every pixel.
         bool below = camera.pitch_deg < 0, cut = gl->glIsEnabled(GL_CLIP_DISTANCE0);
         gl->glDisable(GL_CLIP_DISTANCE0);

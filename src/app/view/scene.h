@@ -18,13 +18,17 @@ struct SceneBody {
     bool stand_in = false;
     bool see_through = false;
     bool support = false;
+    bool brushed = false;                  ///< triangles that were brushed, a face a mark: looked at, not picked
     bool veil = false;                     ///< a halo: a faint hull, never picked
     std::shared_ptr<const SurfaceMap> map; ///< coloured by it
 };
 
-/// Its facets are finer than the body's own: they are looked at, not picked.
+/// Its facets are finer than the body's own, or lie over them: they are looked at, not picked.
 inline bool measured_map(const SceneBody& body) {
     return body.map && body.map->scale == SurfaceMap::Scale::Even;
+}
+inline bool only_looked_at(const SceneBody& body) {
+    return body.support || body.veil || body.brushed || measured_map(body);
 }
 
 /// What a click took.

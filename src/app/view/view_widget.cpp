@@ -38,7 +38,7 @@ bool Scene::looks_like(const Scene& other) const {
     auto same_body = [&](const SceneBody& a, const SceneBody& b) {
         return a.part == b.part && a.body == b.body && a.shape == b.shape && same_place(a.place, b.place) &&
                a.colour == b.colour && a.stand_in == b.stand_in && a.see_through == b.see_through &&
-               a.support == b.support && a.veil == b.veil && a.map == b.map;
+               a.support == b.support && a.brushed == b.brushed && a.veil == b.veil && a.map == b.map;
     };
     auto same_pick = [](const Pick& a, const Pick& b) { return a.same(b); };
     return std::equal(bodies.begin(), bodies.end(), other.bodies.begin(), other.bodies.end(), same_body) &&
@@ -60,7 +60,7 @@ Box3 Scene::box_of(const std::vector<Pick>& picks) const {
     Box3 all;
     for (const SceneBody& b : bodies)
         for (const Pick& pick : picks) {
-            if (pick.part != b.part || b.support || b.veil || measured_map(b)) continue;
+            if (pick.part != b.part || only_looked_at(b)) continue;
             if (pick.kind == Pick::Kind::Edge && pick.body == b.body && pick.index < b.shape->edges.size()) {
                 for (const Vec3& p : b.shape->edges[pick.index].points) all.extend(b.place * p);
                 continue;
@@ -521,7 +521,7 @@ void ViewWidget::contextMenuEvent(QContextMenuEvent* event) {
 std::vector<Pick> ViewWidget::in_box(const QRectF& box) const {
     std::vector<Pick> edges, parts;
     for (const SceneBody& b : scene_.bodies) {
-        if (b.support) continue;
+        if (b.support || b.brushed) continue;
         auto inside = [&](const std::vector<Vec3>& points) {
             return std::all_of(points.begin(), points.end(),
                                [&](const Vec3& p) { return box.contains(project(b.place * p)); });

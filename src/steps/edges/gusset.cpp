@@ -9,6 +9,17 @@ namespace lp {
 
 namespace {
 
+/// Where along an edge the middles of the webs are, as shares of it: the one that is typed, or several evenly from end
+/// to end, the outer ones flush with its ends. `thick` is a share too.
+std::vector<double> places_along(const StepContext& context, double thick) {
+    const auto many = size_t(std::lround(context.number("many")));
+    if (many < 2) return {context.number("at")};
+    std::vector<double> places;
+    for (size_t i = 0; i < many; ++i)
+        places.push_back(thick / 2 + (1 - thick) * double(i) / double(many - 1));
+    return places;
+}
+
 Expected<StepResult> make_gussets(const std::vector<StepBody>& before, const StepContext& context) {
     auto found = find_edges(before, context, context.value("edges"));
     if (!found) return pass_on(found);
@@ -33,6 +44,9 @@ Expected<StepResult> make_gussets(const std::vector<StepBody>& before, const Ste
             return problem(ProblemCode::Geometry, "A gusset stands in a straight inner edge between flat faces.",
                            "Choose an edge where two walls meet inward.");
         double thickness = context.number("thickness") + 2 * g;
+        if (context.number("many") > 1 && context.number("many") * (thickness - 2 * g) > run.norm())
+            return problem(ProblemCode::Range, "So many gussets have no room on their edge.",
+                           "Take fewer, or make them thinner.");
         if (thickness - 2 * g > run.norm() + 1e-9)
             return problem(ProblemCode::Range, "The gusset is thicker than its edge is long.", "Make it thinner.");
         Vec3 na = t.faces[size_t(edge.face_a)].direction, nb = t.faces[size_t(edge.face_b)].direction;
@@ -57,7 +71,6 @@ Expected<StepResult> make_gussets(const std::vector<StepBody>& before, const Ste
         Transform at = Transform::Identity();
         Vec3 up = (in_b - in_b.dot(in_a) * in_a).normalized();
         at.linear() << in_a, up, in_a.cross(up);
-        at.translation() = edge.points.front() + context.number("at") * run;
         std::vector<Vec2> p{{0, 0}, {size, 0}, other * Vec2(std::cos(open), std::sin(open))};
         std::vector<SourcedCurve> border;
         for (size_t k = 0; k < 3; ++k) {
@@ -68,10 +81,13 @@ Expected<StepResult> make_gussets(const std::vector<StepBody>& before, const Ste
         }
         auto drawn = arrange(border);
         if (!drawn) return pass_on(drawn);
-        auto web = raised_body(drawn->regions, -thickness / 2, thickness / 2, 0, at,
-                               {context.step_id, context.copy ^ (uint64_t(webs.size()) << 32)});
-        if (!web) return pass_on(web);
-        webs.push_back(*web);
+        for (double share : places_along(context, (thickness - 2 * g) / run.norm())) {
+            at.translation() = edge.points.front() + share * run;
+            auto web = raised_body(drawn->regions, -thickness / 2, thickness / 2, 0, at,
+                                   {context.step_id, context.copy ^ (uint64_t(webs.size()) << 32)});
+            if (!web) return pass_on(web);
+            webs.push_back(*web);
+        }
     }
     auto joined = combine(Operation::Join, body, webs, context.task);
     if (!joined) return pass_on(joined);
@@ -93,8 +109,9 @@ StepKind gusset_kind() {
         {"size", FieldKind::Length, "8 mm", tolerance::smallest_mm, 1e4, {}, "along the more level face"},
         {"angle", FieldKind::Angle, "45 deg", 5, 85, {}, "of its slope against that face"},
         {"thickness", FieldKind::Length, "2 mm", tolerance::smallest_mm, 1e4, {}, "along the edge"},
-        {"at", FieldKind::Number, "0.5", 0, 1, {}, "where along the edge its middle is, as a share"}};
-    kind.sentence = "Gusset in {edges}, {size} at {angle}, {thickness} thick[, at {at} of the edge]";
+        {"at", FieldKind::Number, "0.5", 0, 1, {}, "where along the edge its middle is, as a share"},
+        {"many", FieldKind::Count, "1", 1, 100, {}, "evenly along the edge; the outer ones flush with its ends"}};
+    kind.sentence = "Gusset in {edges}, {size} at {angle}, {thickness} thick[, at {at} of the edge][, {many} of them]";
     kind.group = StepGroup::Edges;
     kind.synonyms = {"bracket", "brace"};
     kind.repeatable = true;

@@ -1,4 +1,5 @@
 #include "base/quantity.h"
+#include "hardware/measured_thread.h"
 #include "hardware/thread_size.h"
 #include "mesh/thread_mesh.h"
 #include "steps/solids/placed_solid.h"
@@ -35,7 +36,7 @@ StepKind thread_kind() {
     kind.title = "Thread";
     kind.purpose = "A screw thread, or the room for one.";
     kind.fields = {
-        StepField{"size", FieldKind::Text, "M10", 0, 0, {}, "M10, M10x1.25, UNC-1/4, G1/2, or 58x4"}.optional(
+        StepField{"size", FieldKind::Text, "M10", 0, 0, {}, "M10, M10x1.25, UNC-1/4, G1/2, 58x4, or measured: 27.4, 5 in 13.5"}.optional(
             "by numbers"),
         {"diameter", FieldKind::Length, "10 mm", 0.5, 2000, {}, "across the crests, where no size is named"},
         {"pitch", FieldKind::Length, "1.5 mm", 0.05, 500, {}, "from crest to crest, where no size is named"},
@@ -95,6 +96,8 @@ StepKind thread_kind() {
                             return Body::from_mesh(std::move(mesh));
                         },
                         {height_handle(context, "length")});
+        if (const auto measured = measured_thread(context.word("size")); result && measured && result->note.empty())
+            result->note = measured_words(*measured, threads_near(Hardware(), *measured));
         if (result && thread->turns < 1.5 && result->note.empty())
             result->note = "Only " + format_number(thread->turns, 1) + " turns: fewer than 1.5 may not hold.";
         return result;
