@@ -75,7 +75,10 @@ std::vector<Example> examples() {
     static constexpr Known known[] = {{"seed-box", "Seed box", "A lid at a fit, a sunk word"},
                                       {"vent-flap", "Vent flap", "A hinge printed in one piece"},
                                       {"pull-of-links", "Pull of links", "A chain printed in one piece"},
-                                      {"leaf-guard", "Leaf guard", "A damaged mesh, mended"}};
+                                      {"leaf-guard", "Leaf guard", "A damaged mesh, mended"},
+                                      {"pipe-plug", "Pipe plug", "A thread by its name"},
+                                      {"pole-clip", "Pole clip", "A hole by its screw"},
+                                      {"plant-label", "Plant label", "Letters that read"}};
     std::vector<Example> all;
     for (const Known& example : known)
         for (const char* where : {"/../../../data/examples/", "/../share/loose-peg/examples/"}) {

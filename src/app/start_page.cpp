@@ -92,7 +92,7 @@ void StartPage::refresh() {
         rows->addSpacing(6);
         rows->addWidget(heading(title, page));
         FlowLayout* grid = flow();
-        for (size_t i = 0; i < all.size() && i < 4; ++i) {
+        for (size_t i = 0; i < all.size() && i < 8; ++i) {
             auto* button = new PictureButton(all[i].picture, all[i].name, all[i].says, page);
             connect(button, &QPushButton::clicked, this, [this, path = all[i].path] { emit project_wanted(path); });
             grid->addWidget(button);

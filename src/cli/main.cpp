@@ -46,6 +46,7 @@ class Commands {
         SplitArgs split;
         ConvertArgs convert;
         LayersArgs layers;
+        GcodeArgs gcode;
         GapsArgs gaps;
         GrowArgs grow;
         GaugeArgs gauge;
@@ -110,6 +111,11 @@ void Commands::add_mesh_commands() {
     sub->add_option("--infill", arguments.layers.infill, "percent");
     sub->add_option("--set", arguments.layers.set, "NAME=EXPR, for a project");
     sub->add_option("--raft-layers", arguments.layers.raft_layers, "layers of raft below");
+
+    sub = add("gcode", "a print plan made elsewhere: layers, size, filament, time, what lies on nothing",
+              [this] { return gcode_command(arguments.gcode, common); });
+    sub->add_option("FILE", arguments.gcode.file, "G-code")->required();
+    sub->add_option("--overhang-limit", arguments.gcode.overhang_limit, "degrees from vertical");
 
     sub = add("gaps", "smallest gaps between bodies", [this] { return gaps_command(arguments.gaps, common); });
     sub->add_option("FILES", arguments.gaps.files, "a project, or meshes posed together")->required();

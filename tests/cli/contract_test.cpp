@@ -27,6 +27,7 @@ class Contract : public Cli {
         put("d.svg", R"(<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">)"
                      R"(<rect x="2" y="3" width="20" height="10"/></svg>)");
         put("p.json", a_project);
+        put("g.gcode", std::string("M83\nG0 X0 Y0 Z0.2 F6000\nG1 X20 E0.8 F2400\nG1 Y20 E0.8\n"));
         put("torn.stl", write_stl_binary(cube(20)).substr(0, 300));
     }
     /// Subcommands with arguments that work, their input first.
@@ -37,6 +38,7 @@ class Contract : public Cli {
         {"split", "a.stl out.stl out2.stl --plane 0,0,1,10"},
         {"convert", "a.stl out.obj"},
         {"layers", "a.stl"},
+        {"gcode", "g.gcode"},
         {"gaps", "a.stl b.stl"},
         {"grow", "a.stl out.stl --by 0.5"},
         {"gauge", "out.stl --contact peg --from 0.1 --to 0.5 --count 5"},

@@ -78,3 +78,33 @@ TEST(Examples, TheLeafGuardIsMended) {
     EXPECT_NE(part.steps[1].says.find("After: sound"), std::string::npos) << part.steps[1].says;
     EXPECT_GT(part.mass.volume_mm3, 3000);
 }
+
+TEST(Examples, ThePipePlugHasItsThread) {
+    Example plug = open_example("pipe-plug");
+    const PartResult& part = plug.part("Plug");
+    // ISO 228-1: G1/2 is 20.955 outside; less 0.2 all round.
+    const Box3 box = part.box;
+    EXPECT_NEAR(box.max().z(), 9 + 2 + 13, 1e-6);
+    double widest = 0;
+    for (const Vec3& v : part.mesh->vertices)
+        if (v.z() > 12) widest = std::max(widest, v.head<2>().norm());
+    EXPECT_NEAR(2 * widest, 20.955 - 0.4, 0.02);
+}
+
+TEST(Examples, ThePoleClipHasAHoleForItsScrew) {
+    Example clip = open_example("pole-clip");
+    const PartResult& part = clip.part("Clip");
+    EXPECT_NE(part.steps.back().says.find("countersunk"), std::string::npos) << part.steps.back().says;
+    // As a clearance hole of ISO 273 for M4 has it: 4.5 across.
+    bool found = false;
+    for (const FaceInfo& face : part.bodies[0].body.tessellation().faces)
+        found = found || (face.kind == SurfaceKind::Cylinder && std::fabs(2 * face.radius_mm - 4.5) < 1e-6);
+    EXPECT_TRUE(found);
+}
+
+TEST(Examples, ThePlantLabelReads) {
+    Example label = open_example("plant-label");
+    const PartAnalysis* part = label.analysis.part(label.project->part_named("Label")->id);
+    ASSERT_TRUE(part);
+    for (const Finding& f : part->inspection.findings) EXPECT_NE(f.kind, FindingKind::FineStroke) << f.says;
+}

@@ -103,9 +103,10 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
     // Flush, the seat of a round or hexagon head lies below the face.
     const bool sinks = context.word("head") == "flush" && screw->kind != Piece::Kind::Countersunk;
     const double tip = screw->length_mm + (sinks ? screw->head_high_mm : 0);
+    const double widest = std::max({screw->head_mm, 1.16 * screw->flats_mm, screw->across_mm + 1});
     std::vector<Stretch> passed;
     for (size_t i : *chosen)
-        if (auto found = stretch_of(before[i].body, i, at, screw->head_mm / 2 + 0.6, tip)) passed.push_back(*found);
+        if (auto found = stretch_of(before[i].body, i, at, widest / 2 + 0.4, tip)) passed.push_back(*found);
     std::sort(passed.begin(), passed.end(), [](const Stretch& a, const Stretch& b) { return a.from < b.from; });
     if (passed.size() < 2)
         return problem(ProblemCode::Geometry,
