@@ -53,6 +53,9 @@ struct ConvertArgs {
     std::string in, out;
     double deviation = 0.01;
 };
+struct FeaturesArgs {
+    std::string file;
+};
 struct GcodeArgs {
     std::string file;
     double overhang_limit = 45;
@@ -123,6 +126,7 @@ int combine_command(const CombineArgs& args, const Common& common);
 int split_command(const SplitArgs& args, const Common& common);
 int convert_command(const ConvertArgs& args, const Common& common);
 int layers_command(const LayersArgs& args, const Common& common);
+int features_command(const FeaturesArgs& args, const Common& common);
 int gcode_command(const GcodeArgs& args, const Common& common);
 int gaps_command(const GapsArgs& args, const Common& common);
 int grow_command(const GrowArgs& args, const Common& common);

@@ -47,6 +47,7 @@ class Commands {
         ConvertArgs convert;
         LayersArgs layers;
         GcodeArgs gcode;
+        FeaturesArgs features;
         GapsArgs gaps;
         GrowArgs grow;
         GaugeArgs gauge;
@@ -111,6 +112,10 @@ void Commands::add_mesh_commands() {
     sub->add_option("--infill", arguments.layers.infill, "percent");
     sub->add_option("--set", arguments.layers.set, "NAME=EXPR, for a project");
     sub->add_option("--raft-layers", arguments.layers.raft_layers, "layers of raft below");
+
+    sub = add("features", "planes, cylinders, cones and spheres recognised in a mesh",
+              [this] { return features_command(arguments.features, common); });
+    sub->add_option("FILE", arguments.features.file, "a mesh")->required();
 
     sub = add("gcode", "a print plan made elsewhere: layers, size, filament, time, what lies on nothing",
               [this] { return gcode_command(arguments.gcode, common); });

@@ -39,6 +39,7 @@ class Contract : public Cli {
         {"convert", "a.stl out.obj"},
         {"layers", "a.stl"},
         {"gcode", "g.gcode"},
+        {"features", "a.stl"},
         {"gaps", "a.stl b.stl"},
         {"grow", "a.stl out.stl --by 0.5"},
         {"gauge", "out.stl --contact peg --from 0.1 --to 0.5 --count 5"},
