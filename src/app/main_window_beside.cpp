@@ -155,8 +155,10 @@ void MainWindow::place_brush() {
     if (brush && !can_brush(*session_) && session_->results().evaluation_is_current())
         return session_->workspace().take_brush(std::nullopt);
     if (!brush) return brush_->set_target({});
-    brush_->set_target(BrushHandle::Target{brush->radius_mm, !brush->mark,
-                                           on_its_bed(*session_, id) * session_->results().pose_of(id)});
+    BrushHandle::Target target{brush->radius_mm, !brush->mark, {}};
+    for (const BedCopy& copy : bed_layout(*session_).copies)
+        if (copy.part == id) target.to_view.push_back(copy.place);
+    brush_->set_target(std::move(target));
 }
 
 void MainWindow::make_support_handles() {

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "cli/made_project.h"
 #include "handoff/export_project.h"
+#include "project/hardware_list.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <regex>
@@ -107,8 +108,11 @@ int make_command(const MakeArgs& args, const Common& common) {
     json parts = json::array(), fits = json::array();
     for (const PartResult& part : made.evaluation.parts) parts.push_back(part_report(part, *made.project));
     for (const ContactResult& contact : contacts) fits.push_back(fit_report(contact));
+    json hardware = json::array();
+    for (const HardwareCount& piece : hardware_list(made.evaluation))
+        hardware.push_back({{"name", piece.name}, {"count", piece.count}, {"sure", piece.sure}});
     if (common.json) {
-        print_json({{"parts", parts}, {"fits", fits}, {"files", files}});
+        print_json({{"parts", parts}, {"fits", fits}, {"files", files}, {"hardware", hardware}});
     } else {
         for (const PartResult& part : made.evaluation.parts) {
             std::cout << part.name << ": " << format_number(part.mass.volume_mm3 / 1000) << " cm³\n";

@@ -1,4 +1,6 @@
 #include "hardware/piece.h"
+#include "base/quantity.h"
+#include "base/text.h"
 #include "hardware/hardware.h"
 #include <cmath>
 #include <numbers>
@@ -71,6 +73,8 @@ std::optional<Piece> piece_of(const HardwareRow& row) {
         return std::nullopt;
     }
     if (row.size_of("core")) p.core_mm = size("core");
+    if (p.is_screw() && p.length_mm > 0)
+        p.name = row.size + " x " + format_number(p.length_mm, 2) + " " + row.name + ", " + row.standard;
     return p;
 }
 
@@ -89,12 +93,14 @@ double bitten_core(double thread_mm) {
 Expected<Piece> piece_called(const std::string& words) {
     const auto rows = tables().find(words);
     if (!rows) return pass_on(rows);
+    // "M3 insert" is one, and no lock nut with an insert in it.
+    const bool insert = words.find("insert") != std::string::npos && words.find("nut") == std::string::npos;
     for (const HardwareRow& row : *rows)
-        if (auto piece = piece_of(row)) {
+        if (auto piece = piece_of(row); piece && (!insert || piece->kind == Piece::Kind::Insert)) {
             if (piece->is_screw() && piece->core_mm == 0) piece->core_mm = bitten_core(piece->across_mm);
             return *piece;
         }
-    return problem(ProblemCode::Missing, "\"" + words.substr(0, 60) + "\" is a size, and no thing that goes anywhere.",
+    return problem(ProblemCode::Missing, quoted_start(words) + " is a size, and no thing that goes anywhere.",
                    "Say what it is: M3 x 12 countersunk, M4 nut, magnet 7x2.");
 }
 

@@ -9,11 +9,10 @@ namespace lp {
 
 /// One straight move; arcs are parted within 0.01 mm.
 struct PlanMove {
-    Vec3f to = Vec3f::Zero(); ///< mm; it begins where the one before ended
+    Eigen::Vector3f to = Eigen::Vector3f::Zero(); ///< mm; it begins where the one before ended
     float extruded_mm = 0;    ///< of filament; below 0: drawn back
     float speed_mm_s = 0;
     uint8_t tool = 0;
-    using Vec3f = Eigen::Vector3f;
     /// It lays a line: it moves sideways and gives filament.
     bool lays() const { return extruded_mm > 0; }
 };

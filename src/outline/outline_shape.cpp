@@ -261,13 +261,35 @@ Expected<std::vector<SourcedCurve>> thickened(const TextLetter& letter, double b
             SourcedCurve s;
             s.curve = c;
             s.key = Hasher(key).add(uint64_t(drawn.size())).value();
+            s.contour = 0;
             drawn.push_back(std::move(s));
         }
-    auto moved = offset_curves(drawn, {.distance_mm = by_mm, .corners = Corners::Round, .key = key});
-    if (!moved)
-        return problem(moved.error().code, "A letter cannot be made thicker by " + format_number(by_mm, 2) + " mm.",
+    const auto fails = [&](const Problem& why) {
+        return problem(why.code, "A letter cannot be made thicker by " + format_number(by_mm, 2) + " mm.",
                        "Thicken it less, or write larger.");
-    return moved;
+    };
+    auto cut_up = arrange(drawn);
+    if (!cut_up) return fails(cut_up.error());
+    // Filled by the non-zero rule, as letters are.
+    std::vector<FlatRegion> filled;
+    for (const FlatRegion& region : cut_up->regions)
+        if (!region.winding.empty()) filled.push_back(region);
+    auto moved = grown_regions(filled, by_mm);
+    if (!moved) return fails(moved.error());
+    std::vector<SourcedCurve> curves;
+    auto take = [&](const BoundaryLoop& loop) {
+        for (const BoundaryCurve& b : loop) {
+            SourcedCurve s;
+            s.curve = b.curve;
+            s.key = Hasher(key).add("thick").add(uint64_t(curves.size())).value();
+            curves.push_back(std::move(s));
+        }
+    };
+    for (const FlatRegion& region : *moved) {
+        take(region.outer);
+        for (const BoundaryLoop& hole : region.holes) take(hole);
+    }
+    return curves;
 }
 
 Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element& e, const OutlineInputs& inputs,

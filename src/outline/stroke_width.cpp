@@ -46,15 +46,18 @@ std::optional<double> finest_stroke(const FlatRegion& region) {
     for (const Place& p : places) {
         all += p.share;
         double radius = std::numeric_limits<double>::infinity();
-        const Place* touched = nullptr;
-        for (const Place& q : places) {
+        auto through = [&](const Place& q) { // the circle that touches at p and passes through q
             const Vec2 way = q.at - p.at;
-            const double ahead = way.dot(p.in), square = way.squaredNorm();
-            if (ahead <= 1e-9 || square >= 2 * ahead * radius) continue;
-            radius = square / (2 * ahead);
-            touched = &q;
-        }
-        if (!touched || touched->in.dot(p.in) > faces) continue;
+            const double ahead = way.dot(p.in);
+            return ahead > 1e-9 ? way.squaredNorm() / (2 * ahead) : std::numeric_limits<double>::infinity();
+        };
+        for (const Place& q : places) radius = std::min(radius, through(q));
+        // Of all it touches, a round outline many, what faces it most.
+        double most = 1;
+        constexpr double near = 1.002;
+        for (const Place& q : places)
+            if (through(q) <= near * radius) most = std::min(most, q.in.dot(p.in));
+        if (most > faces) continue;
         widths.emplace_back(2 * radius, p.share);
         facing += p.share;
     }

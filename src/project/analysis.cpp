@@ -3,6 +3,7 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "base/tolerance.h"
+#include "project/fine_strokes.h"
 #include "project/lying_holes.h"
 #include "project/marked_faces.h"
 #include <algorithm>

@@ -1,5 +1,6 @@
 #include "project/cures.h"
 #include "base/quantity.h"
+#include "base/text.h"
 #include "bed/raft.h"
 #include "bed/support_figures.h"
 #include "check/bridges.h"
@@ -113,7 +114,7 @@ void add_thicker_letters(const PosedPart& posed, double line_mm, std::vector<Fin
         element->texts["thicken"] = (now == "0 mm" ? "" : "(" + now + ") + ") + format_number(by) + " mm";
         Edit edit = SetDrawing{posed.part->id, step->id, *drawing};
         edit.sentence = "Thickened \"" + stroke.text + "\"";
-        cures.push_back({"Thicken the letters", "\"" + stroke.text.substr(0, 24) + "\"",
+        cures.push_back({"Thicken the letters", quoted_start(stroke.text),
                          "Every stroke wider by " + format_number(by, 2) + " mm a side, as wide as one line.", edit});
     }
 }

@@ -1,4 +1,5 @@
 // Cures of findings: each is done and looked at again; what hangs and what is thin by areas that are known.
+#include "formats/stl.h"
 #include "made_project.h"
 #include "project/cures.h"
 

@@ -2,6 +2,7 @@
 // tables have them (from memory); thread diameters against the factors of ISO 68-1.
 #include "hardware/hardware.h"
 #include "hardware/measured_thread.h"
+#include "hardware/thread_size.h"
 #include <cmath>
 #include <gtest/gtest.h>
 #include <map>

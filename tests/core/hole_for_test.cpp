@@ -4,6 +4,8 @@
 #include "made_project.h"
 #include "project/analysis.h"
 #include "project/contact_ledger.h"
+#include "project/hardware_list.h"
+#include <map>
 #include <numbers>
 
 using namespace lp;
@@ -18,8 +20,10 @@ double frustum(double r1, double r2, double h) {
 double hexagon(double flats, double high) {
     return std::sqrt(3.0) / 2 * flats * flats * high;
 }
-json hole(json fields) {
+/// In the middle of a block of 40 x 40: a face's coordinates begin at its corner.
+json hole(json fields, double middle = 20) {
     fields["on"] = "top of b";
+    for (const char* at : {"at_x", "at_y"}) fields[at] = middle + fields.value(at, 0.0);
     return step("hole_for", fields, "hole");
 }
 /// What a hole takes out of a block of 40 x 40 x 20.
@@ -115,7 +119,7 @@ TEST(HoleFor, NutsAndMagnetsLieInPocketsAsPeoplePrintThem) {
 }
 
 TEST(HoleFor, TheScrewItIsForFoulsNothingAndLiesFlush) {
-    Made m = make_parts({{"Floor", {block(30, 30, 4), hole({{"piece", "M3 x 12 countersunk"}})}},
+    Made m = make_parts({{"Floor", {block(30, 30, 4), hole({{"piece", "M3 x 12 countersunk"}}, 15)}},
                          {"Screw", json::array({step("bought", {{"piece", "M3 x 12 countersunk"}, {"at_z", 4}})})}});
     ASSERT_EQ(m.says(), "");
     auto next = apply_edit(*m.project, SetStandIn{m.project->parts[1]->id, true});
@@ -134,24 +138,24 @@ TEST(HoleFor, TheScrewItIsForFoulsNothingAndLiesFlush) {
 TEST(HoleFor, WhatHasNoRoomIsSaidAndTheBodyStays) {
     auto says = [](const json& steps) { return make(steps).says(); };
     // A cone of 1.8 in a plate of 1.5; a magnet of 5 in 4.
-    EXPECT_NE(says({block(30, 30, 1.5), hole({{"piece", "M3 x 12 countersunk"}})}).find("the material there 1.5 mm"),
+    EXPECT_NE(says({block(30, 30, 1.5), hole({{"piece", "M3 x 12 countersunk"}}, 15)}).find("the material there 1.5 mm"),
               std::string::npos);
-    EXPECT_NE(says({block(30, 30, 2), hole({{"piece", "din 934 M5 nut"}, {"how", "seats"}})}).find("4.5 mm deep"),
+    EXPECT_NE(says({block(30, 30, 2), hole({{"piece", "din 934 M5 nut"}, {"how", "seats"}}, 15)}).find("4.5 mm deep"),
               std::string::npos);
     // An insert of M3 in a boss of 6: the wall is named.
     const std::string thin = says({step("cylinder", {{"diameter", 6}, {"height", 12}}, "b"),
-                                   hole({{"piece", "M3 insert"}, {"how", "seats"}})});
+                                   hole({{"piece", "M3 insert"}, {"how", "seats"}}, 0)});
     EXPECT_NE(thin.find("The wall round it is"), std::string::npos) << thin;
     EXPECT_EQ(says({step("cylinder", {{"diameter", 10}, {"height", 12}}, "b"),
-                    hole({{"piece", "M3 insert"}, {"how", "seats"}})}),
+                    hole({{"piece", "M3 insert"}, {"how", "seats"}}, 0)}),
               "");
-    EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M5 nut"}})}).find("Choose seats"), std::string::npos);
-    EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M3 x 8 socket head"}, {"how", "seats"}})}).find("Choose clears"),
+    EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M5 nut"}}, 15)}).find("Choose seats"), std::string::npos);
+    EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M3 x 8 socket head"}, {"how", "seats"}}, 15)}).find("Choose clears"),
               std::string::npos);
-    EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "teapot"}})}).find("teapot"), std::string::npos);
+    EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "teapot"}}, 15)}).find("teapot"), std::string::npos);
     EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M3 x 12 countersunk"}, {"at_x", 100}})}).find("nothing to cut"),
               std::string::npos);
-    const Made failed = make({block(30, 30, 1.5), hole({{"piece", "M3 x 12 countersunk"}})});
+    const Made failed = make({block(30, 30, 1.5), hole({{"piece", "M3 x 12 countersunk"}}, 15)});
     EXPECT_NEAR(failed.volume(), 30 * 30 * 1.5, 1e-9) << "the last good body stays";
 }
 
@@ -172,6 +176,7 @@ namespace {
 /// A lid of 6 on a base of 14, a tenth between them, joined by a screw from the lid's top.
 Made joined(json fields) {
     fields["on"] = "top of b";
+    fields["at_x"] = fields["at_y"] = 20;
     return make({block(40, 40, 6),
                  step("block", {{"size_x", 40}, {"size_y", 40}, {"size_z", 14}, {"at_z", -14.1}, {"does", "new"}}, "base"),
                  step("screw_joint", fields, "joint")});
@@ -215,4 +220,25 @@ TEST(ScrewJoint, SaysWhatDoesNotHold) {
     const Made weak = joined({{"screw", "M4 x 12 socket head"}, {"head", "on the face"}});
     EXPECT_EQ(weak.says(), "");
     EXPECT_NE(weak.step(2).says.find("less than twice"), std::string::npos) << weak.step(2).says;
+}
+
+TEST(HardwareList, CountsWhatSentencesNameOnce) {
+    Made m = make_parts(
+        {{"Housing",
+          {block(40, 40, 8),
+           step("hole_for", {{"piece", "M3 x 12 countersunk"}, {"on", "top of b"}, {"at_x", 32}, {"at_y", 20}}, "hole"),
+           step("repeat_round", {{"steps", "hole"}, {"count", 4}}),
+           step("block", {{"size_x", 40}, {"size_y", 40}, {"size_z", 14}, {"at_z", -14.1}, {"does", "new"}}, "base"),
+           step("screw_joint", {{"screw", "M4 x 25 socket head"}, {"head", "on the face"}, {"held_by", "a nut"}, {"on", "top of b"}, {"at_x", 20}, {"at_y", 20}})}},
+         {"Screw", json::array({step("bought", {{"piece", "M3 x 12 countersunk"}})})}});
+    ASSERT_EQ(m.says(), "");
+    auto next = apply_edit(*m.project, SetQuantity{m.project->parts[0]->id, 2});
+    ASSERT_TRUE(next);
+    m.evaluation.project = next->project;
+    std::map<std::string, size_t> count;
+    for (const HardwareCount& piece : hardware_list(m.evaluation)) count[piece.name] = piece.count;
+    EXPECT_EQ(count.size(), 3u);
+    EXPECT_EQ(count["M3 x 12 countersunk socket screw, ISO 10642"], 8u) << "two housings of four; the one drawn is one of them";
+    EXPECT_EQ(count["M4 x 25 socket head cap screw, ISO 4762"], 2u);
+    EXPECT_EQ(count["M4 hexagon nut, style 1, ISO 4032"], 2u);
 }

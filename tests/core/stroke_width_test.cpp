@@ -18,7 +18,10 @@ FlatRegion region_of(const std::vector<Curve>& curves) {
     for (const Curve& c : curves) sourced.push_back({c, sourced.size() + 1});
     auto drawn = arrange(sourced);
     EXPECT_TRUE(drawn && !drawn->regions.empty());
-    return drawn ? drawn->regions.front() : FlatRegion{};
+    if (!drawn) return {};
+    for (const FlatRegion& region : drawn->regions)
+        if (!region.holes.empty()) return region; // the ring, not what it leaves out
+    return drawn->regions.front();
 }
 std::vector<Curve> polygon(const std::vector<Vec2>& corners) {
     std::vector<Curve> curves;
@@ -102,7 +105,7 @@ TEST(StrokeWidth, ThickenedLettersKeepTheirHoles) {
 }
 
 TEST(StrokeWidth, TheCureThickensWhatIsTooFine) {
-    const Made small = raised("PEAS", "3 mm");
+    const Made small = raised("PEAS", "2.4 mm");
     auto analysis = Analyser().analyse(small.evaluation);
     ASSERT_TRUE(analysis);
     std::optional<PartFinding> fine;

@@ -5,6 +5,7 @@
 #include "app/panels/print_section.h"
 #include "app/single_supports.h"
 #include "app/theme/theme.h"
+#include "project/hardware_list.h"
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
@@ -385,7 +386,23 @@ void ExportPanel::rebuild() {
     body()->addWidget(row);
     add_read_back();
     add_estimate();
+    add_hardware();
     body()->addStretch();
+}
+
+/// What is to be bought, where sentences name something.
+void ExportPanel::add_hardware() {
+    const Evaluation* evaluation = session_->results().evaluation();
+    if (!evaluation) return;
+    const auto list = hardware_list(*evaluation);
+    if (list.empty()) return;
+    body()->addWidget(make_heading("To buy", QString::number(list.size()), this));
+    for (const HardwareCount& piece : list) {
+        auto* line = new QLabel(QString("%1 × %2").arg(piece.count).arg(QString::fromStdString(piece.name)), this);
+        line->setWordWrap(true);
+        line->setContentsMargins(theme::margin, 1, theme::margin, 1);
+        body()->addWidget(line);
+    }
 }
 
 void ExportPanel::add_formats() {

@@ -8,6 +8,8 @@ class QLineEdit;
 
 namespace lp {
 
+struct FoundMarks;
+
 class BedPanel : public Column {
     Q_OBJECT
   public:
@@ -44,6 +46,7 @@ class ExportPanel : public Column {
     void add_folder();
     void add_read_back();
     void add_estimate();
+    void add_hardware();
     Session* session_;
     QPushButton* button_ = nullptr;
     QString folder_;

@@ -130,11 +130,13 @@ void add_place(Column* column, Session* session, const BedCopy& in_hand) {
     if (in_hand.past_border)
         column->body()->addWidget(make_note("It reaches past the border of the bed.", true, column));
     if (const Analysis* analysis = session->results().analysis())
-        for (const BedTrouble& trouble : analysis->beds)
-            if (trouble.part == in_hand.part && trouble.copy == in_hand.copy && trouble.in_another)
+        for (const BedTrouble& trouble : analysis->beds) {
+            if (trouble.part != in_hand.part || trouble.copy != in_hand.copy) continue;
+            if (trouble.in_another)
                 column->body()->addWidget(make_note("It stands in another thing.", true, column));
-            else if (trouble.part == in_hand.part && trouble.copy == in_hand.copy && trouble.under_head)
+            else if (trouble.under_head)
                 column->body()->addWidget(make_note("The head would meet it while others are printed.", true, column));
+        }
 }
 
 } // namespace

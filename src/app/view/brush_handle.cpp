@@ -12,7 +12,9 @@ using theme::Role;
 void BrushHandle::set_target(std::optional<Target> target) {
     if (stroking_) return;
     target_ = std::move(target);
+    if (target_ && target_->to_view.empty()) target_.reset();
     if (!target_) under_.reset();
+    if (target_) copy_ = std::min(copy_, target_->to_view.size() - 1);
 }
 
 /// The rim of a dab, lying on the surface.
@@ -24,7 +26,7 @@ void BrushHandle::paint_ring(QPainter& p, const Touch& touch, bool in_hand) cons
     QPolygonF ring;
     for (int i = 0; i < corners; ++i) {
         const double a = 2 * std::numbers::pi * i / corners;
-        ring << view_->project(target_->to_view *
+        ring << view_->project(target_->to_view[copy_] *
                                Vec3(touch.at + target_->radius_mm * (std::cos(a) * aside + std::sin(a) * across)));
     }
     p.setBrush(Qt::NoBrush);
@@ -46,9 +48,20 @@ void BrushHandle::paint(QPainter& p) {
     p.drawLine(pointer_ - QPointF(0, 6), pointer_ + QPointF(0, 6));
 }
 
+/// Copies look alike: the place touched is seen under the pointer on one of them.
+void BrushHandle::find_copy() {
+    if (!under_ || !target_) return;
+    double nearest = std::numeric_limits<double>::infinity();
+    for (size_t i = 0; i < target_->to_view.size(); ++i) {
+        const QPointF off = view_->project(target_->to_view[i] * under_->at) - pointer_;
+        if (const double way = std::hypot(off.x(), off.y()); way < nearest) nearest = way, copy_ = i;
+    }
+}
+
 void BrushHandle::go_to(const QPointF& at) {
     pointer_ = at;
     under_ = touched ? touched(at) : std::nullopt;
+    find_copy();
     view_->update();
 }
 

@@ -18,7 +18,7 @@ class BrushHandle : public ViewOverlay {
     struct Target {
         double radius_mm = 3;
         bool wipes = false;
-        Transform to_view = Transform::Identity(); ///< from the design frame to where the part is shown
+        std::vector<Transform> to_view; ///< from the design frame to where each copy of the part is shown
     };
     /// Nothing puts the brush away; a stroke that is under way goes on.
     void set_target(std::optional<Target> target);
@@ -40,6 +40,7 @@ class BrushHandle : public ViewOverlay {
 
   private:
     void go_to(const QPointF& at);
+    void find_copy();
     void add();
     void finish();
     void paint_ring(QPainter& painter, const Touch& touch, bool in_hand) const;
@@ -48,6 +49,7 @@ class BrushHandle : public ViewOverlay {
     std::optional<Target> target_;
     QPointF pointer_{-1, -1};
     std::optional<Touch> under_; ///< the pointer
+    size_t copy_ = 0;            ///< that it lies on
     bool stroking_ = false;
     std::vector<Touch> stroke_;
 };

@@ -48,7 +48,7 @@ Expected<Piece> screw_of(const StepContext& context) {
 
 /// The nut or insert that belongs to the screw.
 Expected<Piece> holder_of(const Piece& screw, const std::string& what) {
-    return piece_called("M" + format_number(screw.across_mm, 2) + (what == "a nut" ? " nut" : " insert"));
+    return piece_called(std::string("M").append(format_number(screw.across_mm, 2)).append(what == "a nut" ? " nut" : " insert"));
 }
 
 /// In the body that holds: bitten into, a nut's pocket at its far side, or an insert's hole where the screw comes in.
