@@ -78,6 +78,21 @@ std::optional<Piece> piece_of(const HardwareRow& row) {
     return p;
 }
 
+/// How many of the words stand in a name, each by itself; less what the name says besides.
+size_t words_in(const std::string& name, const std::string& words) {
+    size_t found = 0;
+    std::string word;
+    for (char c : words + " ") {
+        if (std::isalpha(static_cast<unsigned char>(c))) {
+            word += char(std::tolower(static_cast<unsigned char>(c)));
+            continue;
+        }
+        if (word.size() > 2 && name.find(word) != std::string::npos) found += 1;
+        word.clear();
+    }
+    return found;
+}
+
 /// The hole a machine screw bites into: as it is drilled for its thread (ISO 2306).
 double bitten_core(double thread_mm) {
     char size[32];
@@ -95,11 +110,20 @@ Expected<Piece> piece_called(const std::string& words) {
     if (!rows) return pass_on(rows);
     // "M3 insert" is one, and no lock nut with an insert in it.
     const bool insert = words.find("insert") != std::string::npos && words.find("nut") == std::string::npos;
-    for (const HardwareRow& row : *rows)
-        if (auto piece = piece_of(row); piece && (!insert || piece->kind == Piece::Kind::Insert)) {
-            if (piece->is_screw() && piece->core_mm == 0) piece->core_mm = bitten_core(piece->across_mm);
-            return *piece;
-        }
+    std::optional<Piece> best;
+    size_t most = 0;
+    for (const HardwareRow& row : *rows) {
+        auto piece = piece_of(row);
+        if (!piece || (insert && piece->kind != Piece::Kind::Insert)) continue;
+        const size_t named = words_in(row.name, words); // "hexagon head" is no "hexagon socket head"
+        if (best && named <= most) continue;
+        best = piece;
+        most = named;
+    }
+    if (best) {
+        if (best->is_screw() && best->core_mm == 0) best->core_mm = bitten_core(best->across_mm);
+        return *best;
+    }
     return problem(ProblemCode::Missing, quoted_start(words) + " is a size, and no thing that goes anywhere.",
                    "Say what it is: M3 x 12 countersunk, M4 nut, magnet 7x2.");
 }

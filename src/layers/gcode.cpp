@@ -69,10 +69,9 @@ class GcodeReader {
             while (at_ < end_ && *at_ == ' ') ++at_;
             const char* from = at_ < end_ && *at_ == '+' ? at_ + 1 : at_;
             double number = 0;
-            const auto [rest, error] = std::from_chars(from, end_, number);
-            if (error == std::errc::result_out_of_range || !std::isfinite(number))
-                return refuse("has a number that is too large"), false;
-            if (error != std::errc()) {
+            const auto [rest, error] = std::from_chars(from, end_, number, std::chars_format::fixed);
+            if (error == std::errc::result_out_of_range) return refuse("has a number that is too large"), false;
+            if (error != std::errc() || !std::isfinite(number)) { // "E" alone, "nan"
                 if (is_text(c, words)) return skip_line(), any; // "M117 a word"
                 continue;
             }

@@ -212,9 +212,10 @@ class LayerReader {
 
     bool areas() {
         const double room = 3;
-        const Vec2 corner = result_.box.min().head<2>() - Vec2::Constant(room);
         const Vec2 size = result_.box.sizes().head<2>() + Vec2::Constant(2 * room);
         const double square = std::max(0.1, size.maxCoeff() / 3000);
+        // Lines lie at round numbers: squares that do not are as often within as outside.
+        const Vec2 corner = result_.box.min().head<2>() - Vec2::Constant(room + 0.37 * square);
         const int width = int(std::ceil(size.x() / square)), height = int(std::ceil(size.y() / square));
         const double area = std::numbers::pi / 4 * options_.material.filament_mm * options_.material.filament_mm;
         Bitmap below;

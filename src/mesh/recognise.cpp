@@ -218,6 +218,47 @@ class Recogniser {
         return fit;
     }
 
+    /// Facets that are no pieces between two rulings do not pass through the point: by least squares of the corners,
+    /// six unknowns, a few steps of Gauss and Newton.
+    static void settle(Fit& fit, const std::vector<Vec3>& corners) {
+        const auto n = Eigen::Index(corners.size());
+        auto moved = [&](const Eigen::Matrix<double, 6, 1>& by) {
+            Fit next = fit;
+            const Vec3 u = fit.axis.unitOrthogonal(), v = fit.axis.cross(u);
+            next.at += by.head<3>();
+            next.axis = (fit.axis + by[3] * u + by[4] * v).normalized();
+            next.half_angle += by[5];
+            return next;
+        };
+        auto residuals = [&](const Fit& f) {
+            Eigen::VectorXd r(n);
+            for (Eigen::Index i = 0; i < n; ++i) {
+                const Vec3 d = corners[size_t(i)] - f.at;
+                const double h = d.dot(f.axis);
+                r[i] = (d - h * f.axis).norm() * std::cos(f.half_angle) - h * std::sin(f.half_angle);
+            }
+            return r;
+        };
+        double off = residuals(fit).norm();
+        for (int step = 0; step < 12 && off > 1e-9; ++step) {
+            const Eigen::VectorXd now = residuals(fit);
+            Eigen::Matrix<double, Eigen::Dynamic, 6> slope(n, 6);
+            constexpr double small = 1e-5;
+            for (int k = 0; k < 6; ++k) {
+                Eigen::Matrix<double, 6, 1> by = Eigen::Matrix<double, 6, 1>::Zero();
+                by[k] = small;
+                slope.col(k) = (residuals(moved(by)) - now) / small;
+            }
+            const Eigen::Matrix<double, 6, 1> by = slope.colPivHouseholderQr().solve(-now);
+            if (!by.allFinite()) return;
+            const Fit next = moved(by);
+            const double left = residuals(next).norm();
+            if (!(left < off)) return;
+            fit = next;
+            off = left;
+        }
+    }
+
     std::optional<Fit> cone(const std::vector<uint32_t>& region, const std::vector<Vec3>& corners) const {
         Fit fit;
         fit.kind = Feature::Kind::Cone;
@@ -243,6 +284,7 @@ class Recogniser {
             hh += h * h;
         }
         fit.half_angle = std::atan2(rh, hh);
+        if (corners.size() > 6) settle(fit, corners);
         static const double narrow = radians(1.0), wide = radians(88.0);
         if (!(fit.half_angle > narrow && fit.half_angle < wide)) return std::nullopt;
         measure(fit, region, corners);
@@ -299,6 +341,15 @@ class Recogniser {
             seeds.push_back({seed});
             seeds.back().insert(seeds.back().end(), free.begin(), free.end());
         }
+        // Of triangles, two rings: three of them have five corners, and a cone six numbers.
+        std::vector<uint32_t> rings{seed};
+        constexpr size_t enough = 14;
+        for (size_t i = 0; i < rings.size() && rings.size() < enough; ++i)
+            for (const Strip::Beside& next : strips_[rings[i]].beside)
+                if (!taken_[next.strip] && rings.size() < enough &&
+                    std::find(rings.begin(), rings.end(), next.strip) == rings.end())
+                    rings.push_back(next.strip);
+        seeds.push_back(std::move(rings));
         for (const auto& few : seeds) {
             auto fit = fit_of(few);
             if (!fit) continue;

@@ -77,7 +77,11 @@ std::optional<Ledge> ledge_of(const FacePlace& place) {
         for (size_t i = 0; i < t.mesh.triangles.size() && !goes_down; ++i)
             for (int k = 0; k < 3 && t.face_of[i] == wall; ++k)
                 goes_down = goes_down || (t.mesh.corner(i, k) - middle).dot(place.up) < -0.2;
-        if (!goes_down) continue;
+        // At an inner edge the wall looks along the ledge; a side that is flush with both looks away from it.
+        if (!goes_down || (place.info().centre - middle).dot(t.faces[wall].direction) <= 0) {
+            const bool round = t.faces[wall].kind == SurfaceKind::Cylinder; // its direction is an axis
+            if (!goes_down || !round) continue;
+        }
         inner.insert(inner.end(), edge.points.begin(), edge.points.end());
         ledge.inner.push_back(e);
     }

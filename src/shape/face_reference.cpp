@@ -113,10 +113,13 @@ Expected<size_t> resolve_reference(const Body& body, const FaceReference& refere
     Vec3 point = place_of(body, reference);
     std::vector<double> likeness, distance;
     std::vector<size_t> holding;
+    // Faces of a mesh that came from a file share one name: the place tells them apart, as near as rays find it.
+    const bool by_place = !body.is_exact() && !reference.fraction;
+    const double holds_mm = by_place ? 0.02 : 1e-3;
     for (size_t face : candidates) {
         likeness.push_back(tag_likeness(neighbours_of(t, face), reference.neighbours));
         distance.push_back(distance_to_face(t, face, point));
-        if (distance.back() < 1e-3) holding.push_back(face);
+        if (distance.back() < holds_mm) holding.push_back(face);
     }
     auto best = size_t(std::max_element(likeness.begin(), likeness.end()) - likeness.begin());
     auto near = size_t(std::min_element(distance.begin(), distance.end()) - distance.begin());
@@ -125,7 +128,7 @@ Expected<size_t> resolve_reference(const Body& body, const FaceReference& refere
         if (i != best) second = std::max(second, likeness[i]);
     bool clear = likeness[best] > second + 0.1;
     // The place says one piece, and the surroundings do not clearly say another.
-    if (reference.fraction && holding.size() == 1 && (!clear || candidates[best] == holding[0])) return holding[0];
+    if ((reference.fraction || by_place) && holding.size() == 1 && (!clear || candidates[best] == holding[0])) return holding[0];
     if (clear && best == near) return candidates[best];
     bool same = std::all_of(candidates.begin(), candidates.end(), [&](size_t face) {
         return t.faces[face].kind == SurfaceKind::Plane &&
@@ -186,7 +189,10 @@ Expected<size_t> resolve_edge(const Body& body, const EdgeReference& reference) 
     }
     bool clear = likeness[best] > second + 0.1;
     if (clear && best == near) return candidates[best];
-    if (!clear && reference.a.fraction && distance[near] < 1e-3 && next > 0.01) return candidates[near];
+    const bool by_place = !body.is_exact() && !reference.a.fraction;
+    if (!clear && (reference.a.fraction || by_place) && distance[near] < (by_place ? 0.02 : 1e-3) &&
+        next > (by_place ? 0.05 : 0.01))
+        return candidates[near];
     return lost(reference.a, "has its picked edge in pieces now");
 }
 

@@ -8,7 +8,7 @@ namespace {
 
 class HardwareByHand : public lp::Window {
   protected:
-    void open_plate() { open_part("Plate", {block(40, 40, 8)}, Stretch::Shape); }
+    void open_plate() { open_part("Plate", nlohmann::json::array({block(40, 40, 8)}), Stretch::Shape); }
     /// Clicks the middle of the face that looks up, the highest there is.
     void click_top(const char* name) {
         const PartResult* made = session->results().evaluation()->part(part(name)->id);

@@ -99,13 +99,13 @@ namespace {
 class Brushing : public FaceMarking {
   protected:
     /// A dome of triangles, 60 across, as it came from a file.
-    /// From its list, by the pointer.
+    /// From its list, which the pointer opens.
     void choose_from(QComboBox* box, const QString& words) {
         QTest::mouseClick(box, Qt::LeftButton);
         const int row = box->findText(words);
         ASSERT_GE(row, 0);
-        QTest::mouseClick(box->view()->viewport(), Qt::LeftButton, {},
-                          box->view()->visualRect(box->model()->index(row, 0)).center());
+        for (int i = box->currentIndex(); i < row; ++i) QTest::keyClick(box->view(), Qt::Key_Down);
+        QTest::keyClick(box->view(), Qt::Key_Return);
         settle();
     }
     void open_dome() {
@@ -114,7 +114,8 @@ class Brushing : public FaceMarking {
         std::filesystem::create_directories(folder.path / "imports");
         for (const auto& where : {folder.path / "imports" / "dome.stl", folder.path / "dome.stl"})
             std::ofstream(where, std::ios::binary) << write_stl_binary(dome);
-        open_part("Dome", {{{"kind", "bring_in"}, {"fields", {{"file", "dome.stl"}}}}}, Stretch::Bed);
+        const nlohmann::json brought{{"kind", "bring_in"}, {"fields", {{"file", "dome.stl"}}}};
+        open_part("Dome", nlohmann::json::array({brought}), Stretch::Bed);
         ASSERT_TRUE(session->results().evaluation()->part(part("Dome")->id)->mesh);
     }
     const std::vector<BrushDab>& dabs() { return part("Dome")->brushed; }

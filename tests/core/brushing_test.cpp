@@ -79,7 +79,9 @@ TEST(Brushing, ADabCoversADiscOfOneSideAlone) {
     const FacetMarks marks = brushed(plate, {{{0, 0, 1}, {0, 0, 1}, 10, FaceMark::Seen}});
     EXPECT_NEAR(marked_mm2(plate, marks, FaceMark::Seen), pi * 100, 4) << "by facets of an eighth of a mm²";
     for (size_t i = 0; i < marks.of.size(); ++i)
-        if (marks.of[i]) EXPECT_GT(plate.area_vector(i).z(), 0);
+        if (marks.of[i]) {
+            EXPECT_GT(plate.area_vector(i).z(), 0);
+        }
     // The later over the earlier, and wiped off in the middle: rings by their radii.
     const FacetMarks rings = brushed(plate, {{{0, 0, 1}, {0, 0, 1}, 12, FaceMark::Seen},
                                              {{0, 0, 1}, {0, 0, 1}, 8, FaceMark::Never},
@@ -148,6 +150,8 @@ TEST(Brushing, IsKeptInTheFileUndoneAndToldWhenNothingIsLeft) {
     ASSERT_LT(face, shape.faces.size());
     m = edited(m, SetFaceMarks{part, with_mark(*m.project->parts[0], m.part(), {{0, face, top}}, FaceMark::Mating)});
     found = find_marks(*m.project->parts[0], m.part());
+    EXPECT_EQ(found.faces.size(), 1u) << lost_words(*m.project->parts[0], found) << face << " of " << shape.faces.size()
+                                      << " " << shape.faces[face].area_mm2;
     EXPECT_NEAR(marked_mm2(*m.part().mesh, found.facets, FaceMark::Mating), 3600 - pi * 100, 12);
     EXPECT_NEAR(marked_mm2(*m.part().mesh, found.facets, FaceMark::Seen), pi * 100, 12);
     // Moved away from under it.

@@ -150,7 +150,10 @@ TEST(MeasuredThread, IsToldByItsPitchAndTheNearestStandards) {
     EXPECT_NEAR(neck->pitch_mm, 2.7, 1e-12);
     EXPECT_NEAR(neck->turns_per_inch(), 9.4074, 1e-4);
     const Hardware tables;
-    EXPECT_TRUE(threads_near(tables, *neck).empty());
+    const auto near = threads_near(tables, *neck);
+    ASSERT_FALSE(near.empty());
+    EXPECT_EQ(near[0].row.size, "M27") << "the nearest, and its pitch is another";
+    EXPECT_NEAR(near[0].pitch_off_mm, 0.3, 1e-9);
     EXPECT_NE(measured_words(*neck, {}).find("9.41 turns an inch"), std::string::npos);
     // A bolt as calipers find it: 9.85 outside, ten turns in 15: M10. And an inch one: 6.3, ten in 12.7: 1/4-20.
     const auto bolt = threads_near(tables, *measured_thread("9.85 10 in 15"));

@@ -83,7 +83,6 @@ StepKind closing_layer_kind() {
     kind.group = StepGroup::Edges;
     kind.synonyms = {"sacrificial", "counterbore", "bridge", "membrane", "skin"};
     kind.repeatable = true;
-    kind.offers = {{.when = Chosen::Face, .place = 91, .folded = true}};
     kind.evaluate = close_holes;
     return kind;
 }

@@ -15,6 +15,7 @@ Expected<StepResult> make_hole(const std::vector<StepBody>& before, const StepCo
     if (!chosen) return pass_on(chosen);
     auto plane = find_plane(before, context, context.value("on"));
     if (!plane) return pass_on(plane);
+    if (context.nominal) *plane = context.nominal->plane; // a face that stands out has its corner elsewhere
     Transform at = *plane;
     at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")));
     at.rotate(Eigen::AngleAxisd(radians(context.number("turned")), Vec3::UnitZ()));
@@ -22,7 +23,7 @@ Expected<StepResult> make_hole(const std::vector<StepBody>& before, const StepCo
     for (size_t i : *chosen) all.extend(before[i].body.box());
     const RoomWish wish{context.word("how"),    context.word("fit"),     context.word("head"),
                     context.number("deep"), context.number("ease"),  context.number("skin"),
-                    context.number("slot"), 2 * all.diagonal().norm() + 10};
+                    context.number("slot"), 2 * all.diagonal().norm() + 10, above_face(context.growth_mm)};
     if (!piece->is_screw() && wish.how != "seats")
         return problem(ProblemCode::Wording, "A " + piece->name + " goes through nothing: it lies in a pocket.",
                        "Choose seats.");

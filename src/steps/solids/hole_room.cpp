@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include "shape/exact_solids.h"
 #include "steps/solids/profile_shape.h"
+#include <algorithm>
 
 namespace lp {
 
@@ -20,28 +21,28 @@ Expected<Room> room_for_screw(const Piece& p, const RoomWish& wish) {
     const double r = (bites ? p.core_mm : clearance_hole(p.across_mm, wish.fit)) / 2 + wish.ease;
     const double deep = bites ? as_deep_as(p, wish, below_screw_mm) : wish.deep > 0 ? wish.deep : wish.through;
     if (bites) {
-        room.turned = {{0, -deep}, {r, -deep}, {r, above_face_mm}, {0, above_face_mm}};
+        room.turned = {{0, -deep}, {r, -deep}, {r, wish.above}, {0, wish.above}};
         return room;
     }
     const double sunk = wish.head == "sunk" ? wish.skin : 0;
     if (p.kind == Piece::Kind::Countersunk && wish.head != "on the face") {
         const double slope = std::tan(radians(p.cone_deg / 2)), top = p.head_mm / 2 + cone_room_mm + wish.ease,
                      cone = (top - r) / slope;
-        room.turned = {{0, -deep}, {r, -deep}, {r, -sunk - cone}, {top, -sunk}, {top, above_face_mm}, {0, above_face_mm}};
+        room.turned = {{0, -deep}, {r, -deep}, {r, -sunk - cone}, {top, -sunk}, {top, wish.above}, {0, wish.above}};
         room.least_depth_mm = sunk + cone;
         room.needs = "The cone of the head is";
     } else if (wish.head == "on the face" || p.kind == Piece::Kind::Grub) {
-        room.turned = {{0, -deep}, {r, -deep}, {r, above_face_mm}, {0, above_face_mm}};
+        room.turned = {{0, -deep}, {r, -deep}, {r, wish.above}, {0, wish.above}};
     } else {
         const double seat = sunk + p.head_high_mm;
         room.least_depth_mm = seat;
         room.needs = "The head is";
         if (p.kind == Piece::Kind::HexScrew) {
-            room.turned = {{0, -deep}, {r, -deep}, {r, above_face_mm}, {0, above_face_mm}};
-            room.prism = {6, p.flats_mm + 2 * (nut_room_mm + wish.ease), -seat, above_face_mm};
+            room.turned = {{0, -deep}, {r, -deep}, {r, wish.above}, {0, wish.above}};
+            room.prism = {6, p.flats_mm + 2 * (nut_room_mm + wish.ease), -seat, wish.above};
         } else {
             const double head = p.head_mm / 2 + head_room_mm + wish.ease;
-            room.turned = {{0, -deep}, {r, -deep}, {r, -seat}, {head, -seat}, {head, above_face_mm}, {0, above_face_mm}};
+            room.turned = {{0, -deep}, {r, -deep}, {r, -seat}, {head, -seat}, {head, wish.above}, {0, wish.above}};
         }
     }
     if (deep <= room.least_depth_mm)
@@ -55,7 +56,7 @@ Expected<Room> room_for_seat(const Piece& p, const RoomWish& wish) {
     const bool nut = p.kind == Piece::Kind::Nut || p.kind == Piece::Kind::SquareNut;
     const double above = nut ? nut_above_mm : p.kind == Piece::Kind::Insert ? below_screw_mm : disc_above_mm;
     const double high = as_deep_as(p, wish, above), low = -wish.skin - high;
-    const double top = wish.skin > 0 ? -wish.skin : above_face_mm;
+    const double top = wish.skin > 0 ? -wish.skin : wish.above;
     double across = 0;
     if (nut) {
         across = p.flats_mm + 2 * (nut_room_mm + wish.ease);
@@ -83,9 +84,13 @@ Expected<Body> room_tool(const Room& room, double growth, const Transform& at, c
     };
     auto source = [&] { return TagSource{context.step_id, context.copy ^ (uint64_t(parts.size()) << 40)}; };
     if (!room.turned.empty()) {
+        TurnedForm form = room.turned;
+        if (growth < 0) { // the axis is no wall: what is made smaller has its other side too, and is cut there again
+            form.erase(std::remove_if(form.begin(), form.end(), [](const Vec2& p) { return p.x() <= 0; }), form.end());
+            for (size_t i = form.size(); i-- > 0;) form.push_back({-form[i].x(), form[i].y()});
+        }
         std::vector<Curve> curves;
-        for (size_t i = 0; i < room.turned.size(); ++i)
-            curves.push_back(Curve::line(room.turned[i], room.turned[(i + 1) % room.turned.size()]));
+        for (size_t i = 0; i < form.size(); ++i) curves.push_back(Curve::line(form[i], form[(i + 1) % form.size()]));
         if (auto wrong = add(turned_profile(curves, growth, at, source()))) return pass_on(*wrong);
     }
     if (room.prism.sides > 0) {

@@ -55,7 +55,7 @@ Expected<Piece> holder_of(const Piece& screw, const std::string& what) {
 Expected<std::vector<Room>> rooms_that_hold(const Piece& screw, double tip, const Stretch& last,
                                             const StepContext& context) {
     const std::string& by = context.word("held_by");
-    const double ease = context.number("ease"), room_to = tip + below_screw_mm;
+    const double above_face_mm = above_face(context.growth_mm), ease = context.number("ease"), room_to = tip + below_screw_mm;
     const double passes = clearance_hole(screw.across_mm, context.word("fit")) + 2 * ease;
     if (by == "its thread") return std::vector<Room>{round_room(screw.core_mm + 2 * ease, -last.from + above_face_mm, -room_to)};
     auto holder = holder_of(screw, by);
@@ -97,9 +97,11 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
     if (!chosen) return pass_on(chosen);
     auto plane = find_plane(before, context, context.value("on"));
     if (!plane) return pass_on(plane);
+    if (context.nominal) *plane = context.nominal->plane; // a face that stands out has its corner elsewhere
     Transform at = *plane;
     at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")));
-    RoomWish wish{"clears", context.word("fit"), context.word("head"), 0, context.number("ease"), 0, 0, 0};
+    RoomWish wish{"clears", context.word("fit"), context.word("head"), 0, context.number("ease"), 0, 0, 0,
+                  above_face(context.growth_mm)};
     // Flush, the seat of a round or hexagon head lies below the face.
     const bool sinks = context.word("head") == "flush" && screw->kind != Piece::Kind::Countersunk;
     const double tip = screw->length_mm + (sinks ? screw->head_high_mm : 0);
@@ -113,6 +115,7 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
                        passed.empty() ? "The screw meets no body there." : "The screw meets one body only.",
                        "Move it over both, take a longer one, or make a hole by what goes in.");
     StepResult result{before, {}, {}};
+    const double above_face_mm = wish.above;
     for (const Stretch& stretch : passed) {
         const bool last = &stretch == &passed.back(), first = &stretch == &passed.front();
         std::vector<Room> rooms;
