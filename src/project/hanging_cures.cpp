@@ -98,7 +98,8 @@ std::optional<Ledge> ledge_of(const FacePlace& place) {
 
 std::string edge_text(const FacePlace& place, size_t edge) {
     const EdgeInfo& info = place.body->tessellation().edges[edge];
-    return GeometryItem(make_edge_reference(*place.body, edge, info.points[info.points.size() / 2])).text();
+    const Vec3 middle = (info.points[(info.points.size() - 1) / 2] + info.points[info.points.size() / 2]) / 2;
+    return GeometryItem(make_edge_reference(*place.body, edge, middle)).text();
 }
 
 /// Under a ledge: the inner edges to the walls below it are filled at 45 degrees, as far as the ledge stands out.
