@@ -271,7 +271,9 @@ void add_findings(const Session& session, const Analysis& analysis, std::vector<
         ViewMark mark;
         mark.at = to_view * f.finding.where;
         mark.title = QString::fromStdString(f.finding.title.empty() ? row_of(f.finding.kind).title : f.finding.title);
-        mark.text = QString::fromStdString(f.finding.says).left(64);
+        constexpr int most = 64;
+        const QString says = QString::fromStdString(f.finding.says);
+        mark.text = says.size() > most ? says.left(most - 2) + " …" : says;
         mark.mark = row_of(f.finding.kind).mark;
         marks.push_back(mark);
     }

@@ -155,6 +155,9 @@ TEST(HoleFor, WhatHasNoRoomIsSaidAndTheBodyStays) {
     EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "teapot"}}, 15)}).find("teapot"), std::string::npos);
     EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M3 x 12 countersunk"}, {"at_x", 100}})}).find("nothing to cut"),
               std::string::npos);
+    EXPECT_NE(says({block(30, 30, 10), step("hole_for", {{"piece", "M3 x 12 countersunk"}})}).find("nothing to cut"),
+              std::string::npos)
+        << "on the ground it goes down from the part's foot";
     const Made failed = make({block(30, 30, 1.5), hole({{"piece", "M3 x 12 countersunk"}}, 15)});
     EXPECT_NEAR(failed.volume(), 30 * 30 * 1.5, 1e-9) << "the last good body stays";
 }

@@ -186,9 +186,13 @@ void ActPanel::take() {
     const ActQuery query = query_of(line_->text());
     const int row = entries_->currentIndex().row();
     const Act* act = row >= 0 && size_t(row) < listed_.size() ? listed_[size_t(row)] : nullptr;
-    // A whole sentence is done as it says; else the entry that is marked.
+    // A whole sentence is done as it says; else the entry that is marked. "screw joint" with a face chosen is the
+    // beginning of "Screw joint here", and that is marked.
+    const QString typed = line_->text().trimmed();
+    const bool begins = act && act->for_selection && act->fits() && query.numbers.isEmpty() && !typed.isEmpty() &&
+                        act->words.startsWith(typed, Qt::CaseInsensitive);
     std::optional<QString> wrong;
-    if (by_hand_ && act)
+    if ((by_hand_ || begins) && act)
         wrong = act->run(query.numbers);
     else if (auto said = line_->text().isEmpty() ? std::optional<QString>("Choose something first.")
                                                  : offers_->do_line(line_->text());

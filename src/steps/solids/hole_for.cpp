@@ -4,6 +4,7 @@
 #include "steps/pick_bodies.h"
 #include "steps/solids/hole_room.h"
 #include "steps/solids/placed_solid.h"
+#include <numbers>
 
 namespace lp {
 namespace {
@@ -35,6 +36,8 @@ Expected<StepResult> make_hole(const std::vector<StepBody>& before, const StepCo
     auto tool = room_tool(*room, -context.growth_mm, at, context);
     if (!tool) return pass_on(tool);
     StepResult result{before, {}, {}};
+    double widest = room->prism.flats_mm / 2;
+    for (const Vec2& p : room->turned) widest = std::max(widest, p.x());
     bool any = false;
     for (size_t i : *chosen) {
         const Body& body = before[i].body;
@@ -43,7 +46,9 @@ Expected<StepResult> make_hole(const std::vector<StepBody>& before, const StepCo
         const double volume = body.mass().volume_mm3;
         auto cut = combine(Operation::Cut, body, {*tool}, context.task);
         if (!cut) return pass_on(cut);
-        any = any || volume - cut->body.mass().volume_mm3 > tolerance::overlap_mm3;
+        // More than what reaches above the face: a hole into the ground takes that off the part's foot alone.
+        const double above = std::numbers::pi * widest * widest * 1.5 * above_face(0);
+        any = any || volume - cut->body.mass().volume_mm3 > tolerance::overlap_mm3 + above;
         result.bodies[i].body = cut->body;
         if (!cut->note.empty()) result.note = cut->note;
     }
