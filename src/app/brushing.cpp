@@ -22,7 +22,8 @@ std::optional<QString> take_brush(Session& session, std::optional<FaceMark> mark
     if (const auto& now = session.workspace().brush()) brush = *now;
     brush.mark = mark;
     session.workspace().take_brush(brush);
-    session.say((mark ? QString("Draw over what is %1.").arg(words_of(*mark)) : QString("Draw over what is not marked any more.")) +
+    session.say((mark ? QString("Draw over what is %1.").arg(words_of(*mark))
+                      : QString("Draw over what is not marked any more.")) +
                 " Escape puts the brush away.");
     return std::nullopt;
 }

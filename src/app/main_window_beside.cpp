@@ -1,5 +1,6 @@
 // What stands beside the work: tables in windows of their own, the settings, the help.
 #include "app/bed_stands.h"
+#include "app/brushing.h"
 #include "app/help/help_panel.h"
 #include "app/main_window.h"
 #include "app/outline/outline_editor.h"
@@ -13,7 +14,6 @@
 #include "app/view/move_handles.h"
 #include "app/view/size_handles.h"
 #include "app/view/stand_handles.h"
-#include "app/brushing.h"
 #include "app/view/support_handles.h"
 #include "app/view/view_widget.h"
 #include "base/text.h"

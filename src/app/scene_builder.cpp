@@ -111,7 +111,8 @@ static const SceneBody& brushed_shape(const Session& session, const PartResult& 
     size_t first = 0;
     for (size_t body = 0; body < made.bodies.size(); ++body) {
         const Tessellation& whole = made.bodies[body].body.tessellation();
-        const bool hangs = known && body < known->hanging.size() && known->hanging[body]->values->size() == 3 * whole.face_of.size();
+        const bool hangs =
+            known && body < known->hanging.size() && known->hanging[body]->values->size() == 3 * whole.face_of.size();
         if (hangs && map.values == nullptr) map = *known->hanging[body];
         for (size_t i = 0; i < whole.face_of.size(); ++i) {
             const auto mark = marks.brushed.at(first + i);
@@ -158,8 +159,7 @@ static void add_marked(const Session& session, Scene& scene) {
         over.back().colour = body.colour;
     }
     scene.bodies.insert(scene.bodies.end(), over.begin(), over.end());
-    for (int i = 0; i < face_marks; ++i)
-        scene.marked.push_back({part->id, brushed_body, size_t(i), FaceMark(i)});
+    for (int i = 0; i < face_marks; ++i) scene.marked.push_back({part->id, brushed_body, size_t(i), FaceMark(i)});
 }
 
 Scene build_scene(const Session& session) {

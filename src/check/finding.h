@@ -24,7 +24,7 @@ enum class FindingKind {
     Small,
     Thin,
     FineStroke, ///< strokes of letters finer than a line
-    Narrow, ///< a gap that the print closes
+    Narrow,     ///< a gap that the print closes
     Hanging,
     LyingHole, ///< a round hole with a roof that hangs
     Bridge,    ///< held at both ends, but too wide

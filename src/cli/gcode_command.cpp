@@ -10,7 +10,8 @@ namespace lp::cli {
 using nlohmann::json;
 
 int gcode_command(const GcodeArgs& args, const Common& common) {
-    if (!(args.overhang_limit >= 0 && args.overhang_limit <= 90)) return usage("the overhang limit is 0 to 90 degrees.");
+    if (!(args.overhang_limit >= 0 && args.overhang_limit <= 90))
+        return usage("the overhang limit is 0 to 90 degrees.");
     auto bytes = read_file(args.file);
     if (!bytes) return refuse(args.file, bytes.error(), 3);
     Task task = terminal_task();

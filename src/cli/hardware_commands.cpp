@@ -18,8 +18,8 @@ static json json_of(const HardwareRow& row) {
         sizes[size.letter] = size.value;
         letters[size.letter] = size.word;
     }
-    return {{"id", row.id},       {"standard", row.standard}, {"name", row.name}, {"size", row.size},
-            {"sizes", sizes},     {"words", letters},         {"source", row.source}, {"sure", row.sure}};
+    return {{"id", row.id},   {"standard", row.standard}, {"name", row.name},     {"size", row.size},
+            {"sizes", sizes}, {"words", letters},         {"source", row.source}, {"sure", row.sure}};
 }
 
 /// A thread as it was measured: what it is, and the standards' nearest.

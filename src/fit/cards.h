@@ -43,8 +43,8 @@ struct PrinterCard {
     double smallest_open_gap_lying_mm = 0.3; ///< between faces one above the other
     double overhang_limit_deg = 45;          ///< from vertical, printed without support
     double bridge_limit_mm = 10;
-    double head_reach_mm = 35;   ///< the head stands out so far round its nozzle; common practice, no published source
-    double head_passes_mm = 25;  ///< what is printed already may be so tall for the head's carriage to pass over it
+    double head_reach_mm = 35;  ///< the head stands out so far round its nozzle; common practice, no published source
+    double head_passes_mm = 25; ///< what is printed already may be so tall for the head's carriage to pass over it
     int walls = 3;
     double infill_percent = 15;
     std::map<std::string, std::string> sources; ///< where a number comes from, by its JSON key
@@ -63,8 +63,8 @@ struct MaterialCard {
     double density_g_cm3 = 1.24; ///< reference/tables.md 12
     double price_per_kg = 20;    ///< common practice, no published source
     double filament_mm = 1.75;
-    double shrink_percent = 0;    ///< how much it has shrunk along the bed when it is cold; exported larger by it
-    double shrink_up_percent = 0; ///< the same across the layers
+    double shrink_percent = 0;          ///< how much it has shrunk along the bed when it is cold; exported larger by it
+    double shrink_up_percent = 0;       ///< the same across the layers
     std::map<std::string, double> fits; ///< gaps a face that differ with this material, by the fit's name
     bool operator==(const MaterialCard&) const = default;
 };

@@ -21,15 +21,15 @@ std::optional<MeasuredThread> measured_thread(const std::string& text) {
 std::vector<NearThread> threads_near(const Hardware& tables, const MeasuredThread& measured, size_t most) {
     constexpr double worn_mm = 0.4, not_near = 0.15;
     std::vector<std::pair<double, NearThread>> all;
-    for (const char* words : {"metric coarse thread", "metric fine thread", "unified coarse thread",
-                              "unified fine thread", "pipe thread"})
+    for (const char* words :
+         {"metric coarse thread", "metric fine thread", "unified coarse thread", "unified fine thread", "pipe thread"})
         if (const auto rows = tables.find(words))
             for (const HardwareRow& row : *rows) {
                 const double *d = row.size_of("d"), *p = row.size_of("P");
                 if (!d || !p) continue;
                 NearThread near{row, *d - measured.outer_mm, *p - measured.pitch_mm};
-                const double under = near.outer_off_mm < 0 ? -near.outer_off_mm
-                                                           : std::max(0.0, near.outer_off_mm - worn_mm);
+                const double under =
+                    near.outer_off_mm < 0 ? -near.outer_off_mm : std::max(0.0, near.outer_off_mm - worn_mm);
                 const double off = std::fabs(near.pitch_off_mm) / measured.pitch_mm + under / measured.outer_mm;
                 if (off < not_near) all.emplace_back(off, std::move(near));
             }

@@ -21,7 +21,8 @@ struct Words {
 
 class GcodeReader {
   public:
-    GcodeReader(const std::string& bytes, const Task& task) : at_(bytes.data()), end_(at_ + bytes.size()), task_(task) {}
+    GcodeReader(const std::string& bytes, const Task& task)
+        : at_(bytes.data()), end_(at_ + bytes.size()), task_(task) {}
 
     Expected<PrintPlan> read() {
         const double all = double(end_ - at_);
@@ -53,7 +54,7 @@ class GcodeReader {
         words.there = 0;
         bool any = false;
         while (at_ < end_ && *at_ != '\n') {
-            const char c = *at_ & ~0x20; // upper case
+            const char c = *at_ & ~0x20;      // upper case
             if (*at_ == ';' || *at_ == '*') { // a comment, or the checksum of a numbered line
                 skip_line();
                 break;
@@ -72,7 +73,7 @@ class GcodeReader {
             const auto [rest, error] = std::from_chars(from, end_, number, std::chars_format::fixed);
             if (error == std::errc::result_out_of_range) return refuse("has a number that is too large"), false;
             if (error != std::errc() || !std::isfinite(number)) { // "E" alone, "nan"
-                if (is_text(c, words)) return skip_line(), any; // "M117 a word"
+                if (is_text(c, words)) return skip_line(), any;   // "M117 a word"
                 continue;
             }
             at_ = rest;
@@ -106,15 +107,22 @@ class GcodeReader {
 
     void machine(const Words& w) {
         switch (int(w.of('M'))) {
-        case 82: relative_e_ = false; break;
-        case 83: relative_e_ = true; break;
+        case 82:
+            relative_e_ = false;
+            break;
+        case 83:
+            relative_e_ = true;
+            break;
         case 0:
         case 1:
         case 25:
         case 226:
         case 600:
-        case 601: plan_.pauses.push_back(plan_.moves.size()); break;
-        default: ++plan_.passed_over;
+        case 601:
+            plan_.pauses.push_back(plan_.moves.size());
+            break;
+        default:
+            ++plan_.passed_over;
         }
     }
 
@@ -123,14 +131,29 @@ class GcodeReader {
         if (code == 0 || code == 1) return move(w);
         if (code == 2 || code == 3) return arc(w, code == 2);
         switch (int(code)) {
-        case 4: plan_.waits_s += std::clamp(w.of('S') + w.of('P') / 1000, 0.0, 86400.0); break;
-        case 20: unit_ = inch_mm, plan_.inches = true; break;
-        case 21: unit_ = 1; break;
-        case 28: home(w); break;
-        case 90: relative_ = false, relative_e_ = false; break;
-        case 91: relative_ = true, relative_e_ = true; break;
-        case 92: set_anew(w); break;
-        default: ++plan_.passed_over;
+        case 4:
+            plan_.waits_s += std::clamp(w.of('S') + w.of('P') / 1000, 0.0, 86400.0);
+            break;
+        case 20:
+            unit_ = inch_mm, plan_.inches = true;
+            break;
+        case 21:
+            unit_ = 1;
+            break;
+        case 28:
+            home(w);
+            break;
+        case 90:
+            relative_ = false, relative_e_ = false;
+            break;
+        case 91:
+            relative_ = true, relative_e_ = true;
+            break;
+        case 92:
+            set_anew(w);
+            break;
+        default:
+            ++plan_.passed_over;
         }
     }
 
@@ -195,7 +218,8 @@ class GcodeReader {
         const Vec2 a = from.head<2>() - centre, b = to.head<2>() - centre;
         const double r = a.norm();
         if (!(r > 1e-6)) return refuse("has an arc without a radius");
-        if (std::fabs(b.norm() - r) > std::max(0.05, 0.02 * r)) return refuse("has an arc that does not end on its circle");
+        if (std::fabs(b.norm() - r) > std::max(0.05, 0.02 * r))
+            return refuse("has an arc that does not end on its circle");
         double sweep = std::atan2(a.x() * b.y() - a.y() * b.x(), a.dot(b));
         if (clockwise && sweep >= -1e-9) sweep -= 2 * std::numbers::pi;
         if (!clockwise && sweep <= 1e-9) sweep += 2 * std::numbers::pi;

@@ -5,8 +5,8 @@
 namespace lp {
 
 double corner_speed2(double cosine, const MotionCard& card, double shorter_leg_mm) {
-    const double s = std::sqrt(std::max(0.0, (1 + cosine) / 2)), // sine of half the inner angle
-        c = std::sqrt(std::max(0.0, (1 - cosine) / 2));          // sine of half the turn
+    const double s = std::sqrt(std::max(0.0, (1 + cosine) / 2)),                 // sine of half the inner angle
+        c = std::sqrt(std::max(0.0, (1 - cosine) / 2));                          // sine of half the turn
     constexpr double straight_on = 1e-6, no_limit = 1e12, square_corner = 2.414; // s / (1 - s) of 90 degrees
     if (c < straight_on) return no_limit;
     const double corner = card.acceleration * card.corner_mm * s / std::max(1e-12, 1 - s);

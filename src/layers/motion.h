@@ -22,7 +22,8 @@ struct MotionMove {
 /// are held by the arc itself, and are never slower than a square one.
 double corner_speed2(double cosine, const MotionCard& card, double shorter_leg_mm);
 
-/// A chain of moves that begins and ends at rest: speeds by a backward and a forward sweep, times by trapezoids, seconds.
+/// A chain of moves that begins and ends at rest: speeds by a backward and a forward sweep, times by trapezoids,
+/// seconds.
 double chain_time(const std::vector<MotionMove>& chain, const MotionCard& card);
 
 /// The same for a path through places, each stretch at its speed (one fewer than places).

@@ -131,8 +131,7 @@ class LayerReader {
         if (!areas()) return cancelled();
         result_.plan.filament_mm = plan_.filament_mm;
         const double r = options_.material.filament_mm / 2;
-        result_.plan.mass_g =
-            plan_.filament_mm * std::numbers::pi * r * r / 1000 * options_.material.density_g_cm3;
+        result_.plan.mass_g = plan_.filament_mm * std::numbers::pi * r * r / 1000 * options_.material.density_g_cm3;
         result_.plan.price = result_.plan.mass_g / 1000 * options_.material.price_per_kg;
         return std::move(result_);
     }
@@ -227,7 +226,8 @@ class LayerReader {
             Bitmap shape(width, height);
             for (const Laid& line : lines) {
                 const double length = double((line.to - line.from).norm());
-                const double wide = std::clamp(double(line.filament_mm) * area / (length * layer.thickness_mm), 0.2, 2.0);
+                const double wide =
+                    std::clamp(double(line.filament_mm) * area / (length * layer.thickness_mm), 0.2, 2.0);
                 draw(shape, line.from.cast<double>(), line.to.cast<double>(), wide / 2, corner, square);
             }
             layer.area_mm2 = double(shape.count()) * square * square;

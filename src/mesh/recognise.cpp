@@ -36,13 +36,16 @@ struct Fit {
     double off(const Vec3& p) const {
         const Vec3 d = p - at;
         switch (kind) {
-        case Feature::Kind::Cylinder: return std::fabs((d - d.dot(axis) * axis).norm() - radius);
-        case Feature::Kind::Sphere: return std::fabs(d.norm() - radius);
+        case Feature::Kind::Cylinder:
+            return std::fabs((d - d.dot(axis) * axis).norm() - radius);
+        case Feature::Kind::Sphere:
+            return std::fabs(d.norm() - radius);
         case Feature::Kind::Cone: {
             const double h = d.dot(axis), r = (d - h * axis).norm();
             return std::fabs(r * std::cos(half_angle) - h * std::sin(half_angle));
         }
-        default: return std::fabs(d.dot(axis));
+        default:
+            return std::fabs(d.dot(axis));
         }
     }
     /// Outward of the round, away from its axis or centre.
@@ -122,7 +125,8 @@ class Recogniser {
             const double length = (mesh_.vertices[e.a] - mesh_.vertices[e.b]).norm();
             for (const auto& [from, to] : {std::pair(s, t), std::pair(t, s)}) {
                 auto& beside = strips_[from].beside;
-                auto known = std::find_if(beside.begin(), beside.end(), [to = to](const auto& x) { return x.strip == to; });
+                auto known =
+                    std::find_if(beside.begin(), beside.end(), [to = to](const auto& x) { return x.strip == to; });
                 if (known == beside.end())
                     beside.push_back({to, length});
                 else

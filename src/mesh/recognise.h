@@ -22,9 +22,9 @@ struct Feature {
 const char* word_of(Feature::Kind kind);
 
 struct RecogniseOptions {
-    double within_mm = 0.02;     ///< corners lie as near to what they stand for
-    double least_plane_mm2 = 1;  ///< smaller planes are not told
-    double coplanar_deg = 0.2;   ///< facets that meet flatter are one plane
+    double within_mm = 0.02;      ///< corners lie as near to what they stand for
+    double least_plane_mm2 = 1;   ///< smaller planes are not told
+    double coplanar_deg = 0.2;    ///< facets that meet flatter are one plane
     double largest_step_deg = 31; ///< between facets beside each other of one round: twelve round a circle
 };
 

@@ -105,7 +105,9 @@ void Drawing::remove(const std::set<DrawingId>& wanted) {
 std::vector<std::pair<std::string, QuantityKind>> element_quantities(ElementKind kind) {
     switch (kind) {
     case ElementKind::Text:
-        return {{"size", QuantityKind::Length}, {"spacing", QuantityKind::Length}, {"angle", QuantityKind::Angle},
+        return {{"size", QuantityKind::Length},
+                {"spacing", QuantityKind::Length},
+                {"angle", QuantityKind::Angle},
                 {"thicken", QuantityKind::Length}};
     case ElementKind::Import:
         return {{"scale", QuantityKind::Number}, {"angle", QuantityKind::Angle}};
@@ -147,10 +149,10 @@ std::string element_text(const Element& element, const std::string& name) {
     auto found = element.texts.find(name);
     if (found != element.texts.end()) return found->second;
     static const std::map<std::string, std::string> standard{
-        {"size", "8 mm"},    {"spacing", "0 mm"},      {"angle", "0 deg"},   {"scale", "1"},       {"thicken", "0 mm"},
-        {"from", "0 mm"},    {"to", "20 mm"},          {"distance", "1 mm"}, {"corners", "sharp"},
-        {"ends", "open"},    {"font", "Manrope Bold"}, {"fill", "as drawn"}, {"axis", "y of x"},
-        {"side", "outside"}, {"bodies", "all"},        {"expression", "x"},  {"text", "Text"}};
+        {"size", "8 mm"},         {"spacing", "0 mm"},  {"angle", "0 deg"},   {"scale", "1"},       {"thicken", "0 mm"},
+        {"from", "0 mm"},         {"to", "20 mm"},      {"distance", "1 mm"}, {"corners", "sharp"}, {"ends", "open"},
+        {"font", "Manrope Bold"}, {"fill", "as drawn"}, {"axis", "y of x"},   {"side", "outside"},  {"bodies", "all"},
+        {"expression", "x"},      {"text", "Text"}};
     auto text = standard.find(name);
     return text == standard.end() ? std::string() : text->second;
 }

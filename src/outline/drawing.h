@@ -16,16 +16,17 @@ using DrawingId = uint32_t;
 inline constexpr DrawingId origin_id = 0, x_axis_id = 1, y_axis_id = 2, first_free_id = 10;
 
 enum class ElementKind {
-    Line,       ///< points: from, to
-    Arc,        ///< points: centre, from, to; counter-clockwise
-    Circle,     ///< points: centre; radius
-    Ellipse,    ///< points: centre, end of the longer half axis; radius: the other half axis
-    Spline,     ///< points: two or more it runs through; closed or not
-    Point,      ///< points: one
-    Text,       ///< points: where it starts; texts: text, font, size, spacing, angle, thicken (of every stroke, a side), side; `along` a circle
-    Import,     ///< points: where its origin lies; texts: file, scale, angle, fill
-    Formula,    ///< points: its origin; texts: axis ("y of x" or "x of y"), expression, from, to
-    Offset,     ///< of: elements; texts: distance, corners (sharp, round), ends (open, closed)
+    Line,    ///< points: from, to
+    Arc,     ///< points: centre, from, to; counter-clockwise
+    Circle,  ///< points: centre; radius
+    Ellipse, ///< points: centre, end of the longer half axis; radius: the other half axis
+    Spline,  ///< points: two or more it runs through; closed or not
+    Point,   ///< points: one
+    Text,    ///< points: where it starts; texts: text, font, size, spacing, angle, thicken (of every stroke, a side),
+             ///< side; `along` a circle
+    Import,  ///< points: where its origin lies; texts: file, scale, angle, fill
+    Formula, ///< points: its origin; texts: axis ("y of x" or "x of y"), expression, from, to
+    Offset,  ///< of: elements; texts: distance, corners (sharp, round), ends (open, closed)
     Silhouette, ///< no points; texts: bodies; what they cover, seen square on
 };
 const char* element_kind_name(ElementKind kind);

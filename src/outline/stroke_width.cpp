@@ -8,8 +8,8 @@ namespace lp {
 namespace {
 
 struct Place {
-    Vec2 at, in;        ///< on the outline; into the region
-    double share = 0;   ///< of the outline's length that it stands for
+    Vec2 at, in;      ///< on the outline; into the region
+    double share = 0; ///< of the outline's length that it stands for
 };
 
 /// Evenly spread along all loops; the region lies on the left of each.

@@ -439,7 +439,8 @@ template <class Cache> class Round {
             if (auto fine = fine_stroke_finding(evaluation_.parts[i], its.pose, card.line_mm()))
                 fresh.inspection.findings.push_back(*fine);
             const auto holes = lying_holes(evaluation_.parts[i], its.pose, card);
-            if (auto lifting = lifting_corners(*its.posed, *project_.parts[i])) fresh.inspection.findings.push_back(*lifting);
+            if (auto lifting = lifting_corners(*its.posed, *project_.parts[i]))
+                fresh.inspection.findings.push_back(*lifting);
             if (!holes.empty())
                 fresh.inspection.findings.push_back({.kind = FindingKind::LyingHole,
                                                      .count = holes.size(),

@@ -1,7 +1,7 @@
 // Where on a part a finding is: the face, as references can keep it.
 #pragma once
-#include "project/evaluate.h"
 #include "check/finding.h"
+#include "project/evaluate.h"
 
 namespace lp {
 

@@ -19,7 +19,7 @@ void add_push(const FacePlace& place, double by, const char* words, const char* 
     if (!place.body->is_exact() || std::fabs(by) < 0.01) return;
     const double hundredths = (by > 0 ? std::ceil(by * 100) : std::floor(by * 100)) / 100;
     cures.push_back(cure_by_step(place, words, hint, "push",
-                         {{"faces", place.reference().text()}, {"by", format_number(hundredths) + " mm"}}));
+                                 {{"faces", place.reference().text()}, {"by", format_number(hundredths) + " mm"}}));
 }
 
 Standing standing_of(const PosedPart& posed, const Project& project) {
@@ -72,10 +72,11 @@ void add_foot_chamfer(const PosedPart& posed, const Finding& finding, const Prin
     const Body& body = posed.made->bodies[rim->body].body;
     const FacePlace place{posed.part.get(), &body, rim->face, posed.pose.inverse() * rim->at, posed.up()};
     // As deep and as wide as the flare, and a tenth more.
-    const double distance = std::ceil((std::max(card.first_layer_flare_mm, card.first_layer_mm) + 0.1) * 10 - 1e-6) / 10;
+    const double distance =
+        std::ceil((std::max(card.first_layer_flare_mm, card.first_layer_mm) + 0.1) * 10 - 1e-6) / 10;
     cures.push_back(cure_by_step(place, "Chamfer at the foot", "Takes what the first layer flares.", "chamfer",
-                         {{"edges", GeometryItem(make_edge_reference(body, rim->edge, place.at)).text()},
-                          {"distance", format_number(distance) + " mm"}}));
+                                 {{"edges", GeometryItem(make_edge_reference(body, rim->edge, place.at)).text()},
+                                  {"distance", format_number(distance) + " mm"}}));
 }
 
 /// The best of the ways up that are compared.
@@ -86,7 +87,8 @@ void add_turn(const Evaluation& evaluation, const PosedPart& posed, const Task& 
     if (!best || best->empty() || best->front().as_it_lies) return;
     Edit edit = SetPose{posed.part->id, pose_with_up(best->front().up)};
     edit.sentence = "Turned " + posed.part->name + " to its best way up";
-    cures.push_back({"Best way up", posed.part->name, "Lays the part so: the first when ways up are compared.", edit, true});
+    cures.push_back(
+        {"Best way up", posed.part->name, "Lays the part so: the first when ways up are compared.", edit, true});
 }
 
 /// Posts or trees, as the part has them set.
@@ -167,7 +169,8 @@ std::string says(FindingKind kind, double before, double after) {
     return kind == FindingKind::Slender  ? "Its height" + falls + " times its foot."
            : kind == FindingKind::Thin   ? "What is thin" + falls + " mm²."
            : kind == FindingKind::Narrow ? "What is narrow" + falls + " mm²."
-           : kind == FindingKind::FineStroke ? "Texts too fine fall from " + format_number(before, 0) + " to " + format_number(after, 0) + "."
+           : kind == FindingKind::FineStroke
+               ? "Texts too fine fall from " + format_number(before, 0) + " to " + format_number(after, 0) + "."
            : kind == FindingKind::Flared ? "Rims of holes and pegs on the bed" + falls + "."
                                          : "What hangs" + falls + " mm².";
 }
@@ -204,13 +207,12 @@ Expected<Outcome> outcome_of(const Evaluation& cured, const PartFinding& finding
         if (task.stopped()) return cancelled();
         if (!supports.count()) return Outcome{before, {}};
         const SupportFigures figures = support_figures(mesh, supports, support_options(*cured.project, *posed->part));
-        const double grams =
-            figures.volume_mm3 / 1000 * material_of(*cured.project, *posed->part).density_g_cm3;
-        return Outcome{figures.unsupported_area_mm2, supports.says_how_many() + ", " + format_number(grams, 1) + " g" +
-                                                         (figures.unsupported_area_mm2 < 0.5
-                                                              ? ", carry all that hangs."
-                                                              : "; " + format_number(figures.unsupported_area_mm2, 0) +
-                                                                    " mm² stay without.")};
+        const double grams = figures.volume_mm3 / 1000 * material_of(*cured.project, *posed->part).density_g_cm3;
+        return Outcome{figures.unsupported_area_mm2,
+                       supports.says_how_many() + ", " + format_number(grams, 1) + " g" +
+                           (figures.unsupported_area_mm2 < 0.5
+                                ? ", carry all that hangs."
+                                : "; " + format_number(figures.unsupported_area_mm2, 0) + " mm² stay without.")};
     }
     auto after = measure_of(cured, finding, task);
     if (!after) return pass_on(after);
@@ -287,9 +289,8 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
     }
     std::stable_sort(better.begin(), better.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     // Another way up changes everything else too: what changes the part alone comes before it.
-    std::stable_partition(better.begin(), better.end(), [](const std::pair<double, TriedCure>& b) {
-        return !b.second.cure.aside;
-    });
+    std::stable_partition(better.begin(), better.end(),
+                          [](const std::pair<double, TriedCure>& b) { return !b.second.cure.aside; });
     std::vector<TriedCure> told;
     for (auto& [left, cure] : better) told.push_back(std::move(cure));
     return told;

@@ -209,10 +209,10 @@ template <class... Kinds> struct EditKindList {
 using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
-                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetLoad, SetPartMaterial,
-                 SetPoseWeights, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
-                 RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap, SetNumber,
-                 SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetLoad,
+                 SetPartMaterial, SetPoseWeights, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant,
+                 AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports,
+                 SetFitGap, SetNumber, SetPrinter, SetMaterial, SetProjectName, AddImport>;
 template <class T>
 concept OneEdit = EditKinds::has<T>;
 

@@ -12,7 +12,8 @@ std::vector<FineStroke> fine_strokes(const PartResult& made, double line_mm) {
         std::map<DrawingId, FineStroke> texts;
         for (const FlatRegion& region : outline.shape->arrangement.regions) {
             const auto which = size_t(&region - outline.shape->arrangement.regions.data());
-            if (which >= outline.shape->filled.size() || !outline.shape->filled[which] || region.outer.empty()) continue;
+            if (which >= outline.shape->filled.size() || !outline.shape->filled[which] || region.outer.empty())
+                continue;
             const DrawingId owner = outline.shape->owner_of(region.outer.front().key);
             const Element* element = outline.shape->drawing.element(owner);
             if (!element || element->kind != ElementKind::Text) continue;

@@ -6,9 +6,9 @@
 namespace lp {
 
 struct FineStroke {
-    StepId step;        ///< that draws the letters
-    DrawingId element;  ///< the text in its drawing
-    std::string text;   ///< "BEANS"
+    StepId step;       ///< that draws the letters
+    DrawingId element; ///< the text in its drawing
+    std::string text;  ///< "BEANS"
     double finest_mm = 0;
     Vec3 at = Vec3::Zero(); ///< in the design frame
 };

@@ -4,8 +4,8 @@
 
 namespace lp {
 
-FindingCure cure_by_step(const FacePlace& place, const std::string& words, const std::string& hint, const std::string& kind,
-                 std::map<std::string, std::string> fields) {
+FindingCure cure_by_step(const FacePlace& place, const std::string& words, const std::string& hint,
+                         const std::string& kind, std::map<std::string, std::string> fields) {
     return {words, place.words(), hint, AddStep{place.part->id, step_of_kind(kind, fields), {}}};
 }
 
@@ -26,8 +26,9 @@ void add_roofs(const FacePlace& place, std::vector<FindingCure>& cures) {
     cures.push_back(
         cure_by_step(place, "Pointed roof", "Cuts it to slopes that print without support.", "pointed_roof", fields));
     fields["form"] = "cut flat";
-    cures.push_back(cure_by_step(place, "Roof cut flat", "Slopes with a narrow flat between them: lower than a pointed one.",
-                         "pointed_roof", fields));
+    cures.push_back(cure_by_step(place, "Roof cut flat",
+                                 "Slopes with a narrow flat between them: lower than a pointed one.", "pointed_roof",
+                                 fields));
 }
 
 /// A round that was put on an edge and runs out level prints into nothing: a flat of 45 degrees in its place does not.
@@ -110,13 +111,12 @@ void add_chamfer_under_ledge(const FacePlace& place, const Ledge& ledge, std::ve
     const double distance = std::floor((ledge.wide_mm - 0.05) * 100) / 100; // a hair stays: the kernel needs it
     if (distance < 0.2) return;
     cures.push_back(cure_by_step(place, "Chamfer under it", "Fills the corner below the ledge at 45°.", "chamfer",
-                         {{"edges", edges}, {"distance", format_number(distance) + " mm"}}));
+                                 {{"edges", edges}, {"distance", format_number(distance) + " mm"}}));
 }
 
 /// Webs of 45 degrees under a straight ledge, as near to each other as the card's bridges are wide: what hangs between
 /// them is held at both ends. Of triangles, which take no chamfer, one as wide as the ledge fills the corner too.
-void add_gussets(const FacePlace& place, const Ledge& ledge, const PrinterCard& card,
-                 std::vector<FindingCure>& cures) {
+void add_gussets(const FacePlace& place, const Ledge& ledge, const PrinterCard& card, std::vector<FindingCure>& cures) {
     if (ledge.inner.size() != 1 || ledge.wide_mm < 1) return;
     const EdgeInfo& edge = place.body->tessellation().edges[ledge.inner[0]];
     const double length = (edge.points.back() - edge.points.front()).norm();
@@ -127,8 +127,8 @@ void add_gussets(const FacePlace& place, const Ledge& ledge, const PrinterCard& 
     std::map<std::string, std::string> fields{{"edges", edge_text(place, ledge.inner[0])}, {"size", size}};
     if (!place.body->is_exact()) {
         fields["thickness"] = format_number(std::floor((length - 0.01) * 100) / 100) + " mm";
-        cures.push_back(cure_by_step(place, "Web under it", "Fills the corner below the ledge at 45°, as long as it is.",
-                             "gusset", fields));
+        cures.push_back(cure_by_step(place, "Web under it",
+                                     "Fills the corner below the ledge at 45°, as long as it is.", "gusset", fields));
     }
     const double room = std::max(card.bridge_limit_mm, 1.0);
     const size_t many = length <= thick ? 1 : 1 + size_t(std::ceil((length - thick) / (room + thick) - 1e-9));
@@ -137,8 +137,8 @@ void add_gussets(const FacePlace& place, const Ledge& ledge, const PrinterCard& 
     fields["thickness"] = format_number(thick) + " mm";
     fields["many"] = std::to_string(many);
     cures.push_back(cure_by_step(place, std::to_string(many) + " gussets",
-                         "Webs of 45° under the ledge: what is between them is bridged from one to the next.", "gusset",
-                         fields));
+                                 "Webs of 45° under the ledge: what is between them is bridged from one to the next.",
+                                 "gusset", fields));
 }
 
 /// The ring round a narrower hole in a flat roof: a layer across the hole makes a bridge of it.
@@ -153,18 +153,18 @@ void add_closing_layer(const FacePlace& place, const PrinterCard& card, std::vec
         return info.kind == SurfaceKind::Cylinder && is_hollow(t, wall) && (info.centre - place.at).dot(place.up) > 0;
     });
     if (!has_hole) return;
-    cures.push_back(cure_by_step(place, "Layer to drill through",
-                         "Closes the hole by one layer, so that lines are drawn across: drill or cut it out.",
-                         "closing_layer",
-                         {{"face", place.reference().text()},
-                          {"thickness", format_number(card.layer_height_mm) + " mm"}}));
+    cures.push_back(cure_by_step(
+        place, "Layer to drill through",
+        "Closes the hole by one layer, so that lines are drawn across: drill or cut it out.", "closing_layer",
+        {{"face", place.reference().text()}, {"thickness", format_number(card.layer_height_mm) + " mm"}}));
 }
 
 /// In two at the level of a flat face that hangs: both pieces lie flat.
 void add_split(const FacePlace& place, std::vector<FindingCure>& cures) {
     if (place.info().kind != SurfaceKind::Plane || place.info().direction.dot(place.up) > -0.99) return;
-    FindingCure cure = cure_by_step(place, "Split here", "In two at this face: each piece lies its best way up. Glue or pin them.",
-                            "split", {{"by", place.reference().text()}});
+    FindingCure cure =
+        cure_by_step(place, "Split here", "In two at this face: each piece lies its best way up. Glue or pin them.",
+                     "split", {{"by", place.reference().text()}});
     cure.aside = true;
     cures.push_back(std::move(cure));
 }

@@ -37,7 +37,9 @@ std::vector<std::string> pieces_of(const Step& step, const StepKind& kind) {
         if (const auto screw = piece_called(names[0])) {
             const std::string by = field_text(step, *held);
             if (by == "a nut" || by == "an insert")
-                names.push_back(std::string("M").append(format_number(screw->across_mm, 2)).append(by == "a nut" ? " nut" : " insert"));
+                names.push_back(std::string("M")
+                                    .append(format_number(screw->across_mm, 2))
+                                    .append(by == "a nut" ? " nut" : " insert"));
         }
     return names;
 }
@@ -56,7 +58,8 @@ std::vector<HardwareCount> hardware_list(const Evaluation& evaluation) {
             const Step& step = part->steps[i];
             const StepKind* kind = find_step_kind(step.kind);
             const bool bought = step.kind == "bought";
-            if (!kind || !step.on || !made->steps[i].ok || (!bought && step.kind != "hole_for" && step.kind != "screw_joint"))
+            if (!kind || !step.on || !made->steps[i].ok ||
+                (!bought && step.kind != "hole_for" && step.kind != "screw_joint"))
                 continue;
             const size_t count = copies_of(evaluation, *part, *made, step) * size_t(std::max(part->quantity, 0));
             for (const std::string& name : pieces_of(step, *kind)) {

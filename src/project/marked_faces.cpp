@@ -33,8 +33,7 @@ static void brush(const Part& part, const PartResult& made, FoundMarks& marks) {
     marks.brush_lost = brushed.of.empty() && std::any_of(part.brushed.begin(), part.brushed.end(),
                                                          [](const BrushDab& dab) { return dab.mark.has_value(); });
     for (size_t i = 0; i < brushed.of.size(); ++i)
-        if (const auto mark = brushed.at(i))
-            marks.brushed_mm2[size_t(*mark)] += made.mesh->area_vector(i).norm() / 2;
+        if (const auto mark = brushed.at(i)) marks.brushed_mm2[size_t(*mark)] += made.mesh->area_vector(i).norm() / 2;
     if (marks.facets.of.empty())
         marks.facets = brushed;
     else
@@ -162,7 +161,8 @@ std::optional<FaceMark> mark_of(const FoundMarks& marks, size_t body, size_t fac
 
 std::string lost_words(const Part& part, const FoundMarks& marks) {
     if (marks.lost.empty() && marks.brush_lost)
-        return "What was brushed is gone: no triangle is there any more. Brush what is there now, or wipe it off in Bed.";
+        return "What was brushed is gone: no triangle is there any more. Brush what is there now, or wipe it off in "
+               "Bed.";
     if (marks.lost.empty()) return "";
     std::vector<std::string> which;
     for (size_t i : marks.lost) which.push_back(face_words(part.marks[i]));

@@ -14,13 +14,13 @@ struct FoundMark {
 
 struct FoundMarks {
     std::vector<FoundMark> faces;
-    std::vector<size_t> lost; ///< numbers in Part::marks
-    FacetMarks facets;        ///< of PartResult::mesh; brushed ones too
-    FacetMarks brushed;       ///< what was brushed alone
+    std::vector<size_t> lost;                     ///< numbers in Part::marks
+    FacetMarks facets;                            ///< of PartResult::mesh; brushed ones too
+    FacetMarks brushed;                           ///< what was brushed alone
     std::array<double, face_marks> brushed_mm2{}; ///< area that is brushed so
     bool brush_lost = false;                      ///< there are dabs, and nothing of the part is covered
     uint64_t dabs_key = 0;                        ///< fingerprint of the brush's dabs
-    uint64_t key() const;     ///< fingerprint of which faces are marked as what
+    uint64_t key() const;                         ///< fingerprint of which faces are marked as what
 };
 
 /// Kept for the last parts asked about: asking again costs nothing while neither marks nor bodies changed.

@@ -183,8 +183,8 @@ StepContext PartMaker::context_for(const Part& part, const Step& step, double gr
     context.part_as_it_is = [this, &part](const std::string& name) { return part_as_it_is(name, part); };
     context.fit_gap = [this, &part, &grown](const std::string& fit, const std::string& tool) -> Expected<double> {
         const PartPtr other = project_.part_named(tool);
-        auto resolved = resolve_fit_field(project_, fit, situation(tool, part, grown.bodies), values_,
-                                          {&part, other.get()});
+        auto resolved =
+            resolve_fit_field(project_, fit, situation(tool, part, grown.bodies), values_, {&part, other.get()});
         if (!resolved) return pass_on(resolved);
         return resolved->gap_mm;
     };

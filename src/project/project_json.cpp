@@ -373,9 +373,9 @@ Part part_of(const json& from, const std::string& where) {
         if (auto wrong = check_ladder(ladder)) throw Refused{*wrong};
         part.gauge = ladder;
     }
-    part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                             "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "load",
-                             "material"});
+    part.extra =
+        rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
+                    "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "load", "material"});
     return part;
 }
 
@@ -586,7 +586,10 @@ nlohmann::json project_to_json(const Project& project) {
                 {"fits", project.fits},
                 {"printer", project.printer},
                 {"material", project.material},
-                {"beds", {{"spacing_mm", project.beds.spacing_mm}, {"colours_apart", project.beds.colours_apart}, {"one_at_a_time", project.beds.one_at_a_time}}},
+                {"beds",
+                 {{"spacing_mm", project.beds.spacing_mm},
+                  {"colours_apart", project.beds.colours_apart},
+                  {"one_at_a_time", project.beds.one_at_a_time}}},
                 {"imports", imports},
                 {"next_id", project.next_id}};
     if (project.pose_weights != PoseWeights())

@@ -128,7 +128,8 @@ Expected<size_t> resolve_reference(const Body& body, const FaceReference& refere
         if (i != best) second = std::max(second, likeness[i]);
     bool clear = likeness[best] > second + 0.1;
     // The place says one piece, and the surroundings do not clearly say another.
-    if ((reference.fraction || by_place) && holding.size() == 1 && (!clear || candidates[best] == holding[0])) return holding[0];
+    if ((reference.fraction || by_place) && holding.size() == 1 && (!clear || candidates[best] == holding[0]))
+        return holding[0];
     if (clear && best == near) return candidates[best];
     bool same = std::all_of(candidates.begin(), candidates.end(), [&](size_t face) {
         return t.faces[face].kind == SurfaceKind::Plane &&

@@ -58,8 +58,7 @@ TEST_F(HardwareByHand, AScrewHoleFollowsTheWordsOfItsSentence) {
 }
 
 TEST_F(HardwareByHand, AScrewJointGoesThroughBothBodies) {
-    open_part("Housing",
-              {block(40, 40, 6), block(40, 40, 14, {{"at_z", -14.1}, {"does", "new"}})}, Stretch::Shape);
+    open_part("Housing", {block(40, 40, 6), block(40, 40, 14, {{"at_z", -14.1}, {"does", "new"}})}, Stretch::Shape);
     const double before = volume("Housing");
     click_top("Housing");
     say("screw joint here");

@@ -20,9 +20,7 @@ namespace {
 TriMesh tiled_plate(double thick, double cell) {
     TriMesh mesh;
     const int n = int(std::lround(60 / cell));
-    auto corner = [&](int i, int j, bool top) {
-        return uint32_t((top ? (n + 1) * (n + 1) : 0) + j * (n + 1) + i);
-    };
+    auto corner = [&](int i, int j, bool top) { return uint32_t((top ? (n + 1) * (n + 1) : 0) + j * (n + 1) + i); };
     for (bool top : {false, true})
         for (int j = 0; j <= n; ++j)
             for (int i = 0; i <= n; ++i) mesh.vertices.push_back({-30 + i * cell, -30 + j * cell, top ? thick : 0});
@@ -104,7 +102,8 @@ TEST(Brushing, WhatIsGoneOverWhollyIsKeptOnce) {
     const BrushDab small{{0, 0, 1}, {0, 0, 1}, 2, FaceMark::Seen}, aside{{5, 0, 1}, {0, 0, 1}, 2, FaceMark::Seen},
         large{{0, 0, 1}, {0, 0, 1}, 4, FaceMark::Never}, below{{0, 0, 0}, {0, 0, -1}, 2, FaceMark::Seen};
     const auto left = with_dabs({small, aside, below}, {large});
-    EXPECT_EQ(left, (std::vector<BrushDab>{aside, below, large})) << "what it covers half, and what looks the other way";
+    EXPECT_EQ(left, (std::vector<BrushDab>{aside, below, large}))
+        << "what it covers half, and what looks the other way";
     EXPECT_TRUE(check_dabs({{{0, 0, 0}, {0, 0, 0}, 2, {}}})) << "away from nothing";
     EXPECT_TRUE(check_dabs({{{0, 0, 0}, {0, 0, 1}, 0, {}}}));
     EXPECT_TRUE(check_dabs({{{0, std::nan(""), 0}, {0, 0, 1}, 2, {}}}));
@@ -161,8 +160,8 @@ TEST(Brushing, IsKeptInTheFileUndoneAndToldWhenNothingIsLeft) {
     auto analysis = Analyser().analyse(lost.evaluation);
     bool told = false;
     for (const PartFinding& f : all_findings(lost.evaluation, &*analysis))
-        told = told || (f.finding.kind == FindingKind::LostMark &&
-                        f.finding.says.find("brushed is gone") != std::string::npos);
+        told = told ||
+               (f.finding.kind == FindingKind::LostMark && f.finding.says.find("brushed is gone") != std::string::npos);
     EXPECT_TRUE(told);
 }
 

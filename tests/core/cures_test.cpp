@@ -154,8 +154,8 @@ TEST(Cures, NothingIsToldThatDoesNotHelp) {
 
 /// A wall of 10 x 60, 40 high, and a shelf 12 deep and 4 thick on it, 60 long, from z 20.
 static json wall_and_shelf() {
-    return {block(10, 60, 40), step("block", {{"size_x", 12}, {"size_y", 60}, {"size_z", 4}, {"at_x", 11}, {"at_z", 20}},
-                                    "shelf")};
+    return {block(10, 60, 40),
+            step("block", {{"size_x", 12}, {"size_y", 60}, {"size_z", 4}, {"at_x", 11}, {"at_z", 20}}, "shelf")};
 }
 
 TEST(Cures, GussetsMakeBridgesOfALedge) {
@@ -196,10 +196,10 @@ TEST(Cures, OfTrianglesALedgeGetsAWeb) {
 }
 
 TEST(Cures, ACounterboreUpsideDownGetsALayerToDrillThrough) {
-    const Tried t = tried({block(30, 30, 12),
-                           step("cylinder", {{"diameter", 5}, {"height", 12}, {"does", "cut"}}, "hole"),
-                           step("cylinder", {{"diameter", 9}, {"height", 5}, {"does", "cut"}}, "counterbore")},
-                          FindingKind::Hanging);
+    const Tried t =
+        tried({block(30, 30, 12), step("cylinder", {{"diameter", 5}, {"height", 12}, {"does", "cut"}}, "hole"),
+               step("cylinder", {{"diameter", 9}, {"height", 5}, {"does", "cut"}}, "counterbore")},
+              FindingKind::Hanging);
     const TriedCure* layer = t.called("Layer to drill through");
     ASSERT_TRUE(layer) << ::testing::PrintToString(t.words());
     const Made after = t.after(*layer);

@@ -37,7 +37,8 @@ std::string square_tower(double side, int layers, double wide, double high = 0.2
 TEST(Gcode, AbsoluteRelativeInchesAndCommentsComeToTheSame) {
     const std::string absolute = "G90\nM82\nG1 X0 Y0 Z0.2 F6000\nG1 X10 E1\nG1 Y10 E2\n";
     const std::string relative = "g91 ; turned round\nN2 G1 Z.2 F6000*37\nG1X10E1\n(all of it) G1 Y10 (up) E+1\r\n";
-    const std::string inches = "G20\nG90\nM83\nG1 Z0.007874016 F236.220\nG1 X0.393700787 E0.0393700787\nG1 Y0.393700787 E0.0393700787\n";
+    const std::string inches =
+        "G20\nG90\nM83\nG1 Z0.007874016 F236.220\nG1 X0.393700787 E0.0393700787\nG1 Y0.393700787 E0.0393700787\n";
     for (const std::string& text : {absolute, relative, inches}) {
         const PrintPlan plan = read(text);
         ASSERT_EQ(plan.moves.size(), 3u) << text;

@@ -90,8 +90,8 @@ TEST(HoleFor, AScrewClearsBitesAndHasRoomForItsHead) {
     // Through 20: the hole of ISO 273, and a cone of 90 degrees from 0.1 beyond the theoretical head.
     const double r = 1.7, top = 3.36 + 0.1, cone = top - r;
     EXPECT_NEAR(taken({{"piece", "M3 x 12 countersunk"}}), pi * r * r * (20 - cone) + frustum(r, top, cone), 0.02);
-    EXPECT_NEAR(taken({{"piece", "M3 x 12 countersunk"}, {"fit", "free"}, {"head", "on the face"}}), pi * 1.8 * 1.8 * 20,
-                0.01);
+    EXPECT_NEAR(taken({{"piece", "M3 x 12 countersunk"}, {"fit", "free"}, {"head", "on the face"}}),
+                pi * 1.8 * 1.8 * 20, 0.01);
     // A cylinder head 4 high, 0.2 round it; sunk by 2 more.
     const double head = 3.61 + 0.2;
     EXPECT_NEAR(taken({{"piece", "M4 x 16 socket head"}}), pi * (2.25 * 2.25 * 16 + head * head * 4), 0.02);
@@ -108,7 +108,8 @@ TEST(HoleFor, NutsAndMagnetsLieInPocketsAsPeoplePrintThem) {
     EXPECT_NEAR(taken({{"piece", "din 934 M5 nut"}, {"how", "seats"}}), hexagon(8.5, 4.5), 0.02);
     EXPECT_NEAR(taken({{"piece", "magnet 7x2"}, {"how", "seats"}}), pi * 3.6 * 3.6 * 2.1, 0.02);
     // Closed over by a skin of 0.4 it is a void inside.
-    const Made closed = make({block(40, 40, 20), hole({{"piece", "magnet 7x2"}, {"how", "seats"}, {"skin", "0.4 mm"}})});
+    const Made closed =
+        make({block(40, 40, 20), hole({{"piece", "magnet 7x2"}, {"how", "seats"}, {"skin", "0.4 mm"}})});
     ASSERT_EQ(closed.says(), "");
     EXPECT_NEAR(40 * 40 * 20 - closed.volume(), pi * 3.6 * 3.6 * 2.1, 0.02);
     EXPECT_NEAR(closed.part().box.max().z(), 20, 1e-9);
@@ -138,8 +139,9 @@ TEST(HoleFor, TheScrewItIsForFoulsNothingAndLiesFlush) {
 TEST(HoleFor, WhatHasNoRoomIsSaidAndTheBodyStays) {
     auto says = [](const json& steps) { return make(steps).says(); };
     // A cone of 1.8 in a plate of 1.5; a magnet of 5 in 4.
-    EXPECT_NE(says({block(30, 30, 1.5), hole({{"piece", "M3 x 12 countersunk"}}, 15)}).find("the material there 1.5 mm"),
-              std::string::npos);
+    EXPECT_NE(
+        says({block(30, 30, 1.5), hole({{"piece", "M3 x 12 countersunk"}}, 15)}).find("the material there 1.5 mm"),
+        std::string::npos);
     EXPECT_NE(says({block(30, 30, 2), hole({{"piece", "din 934 M5 nut"}, {"how", "seats"}}, 15)}).find("4.5 mm deep"),
               std::string::npos);
     // An insert of M3 in a boss of 6: the wall is named.
@@ -150,8 +152,9 @@ TEST(HoleFor, WhatHasNoRoomIsSaidAndTheBodyStays) {
                     hole({{"piece", "M3 insert"}, {"how", "seats"}}, 0)}),
               "");
     EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M5 nut"}}, 15)}).find("Choose seats"), std::string::npos);
-    EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M3 x 8 socket head"}, {"how", "seats"}}, 15)}).find("Choose clears"),
-              std::string::npos);
+    EXPECT_NE(
+        says({block(30, 30, 10), hole({{"piece", "M3 x 8 socket head"}, {"how", "seats"}}, 15)}).find("Choose clears"),
+        std::string::npos);
     EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "teapot"}}, 15)}).find("teapot"), std::string::npos);
     EXPECT_NE(says({block(30, 30, 10), hole({{"piece", "M3 x 12 countersunk"}, {"at_x", 100}})}).find("nothing to cut"),
               std::string::npos);
@@ -163,14 +166,15 @@ TEST(HoleFor, WhatHasNoRoomIsSaidAndTheBodyStays) {
 }
 
 TEST(HoleFor, IsRepeatedRoundACircleAndShrinksWithAGrownPart) {
-    const Made m = make({block(40, 40, 6), hole({{"piece", "M3 x 12 socket head"}, {"head", "on the face"}, {"at_x", 12}}),
-                         step("repeat_round", {{"steps", "hole"}, {"count", 3}})});
+    const Made m =
+        make({block(40, 40, 6), hole({{"piece", "M3 x 12 socket head"}, {"head", "on the face"}, {"at_x", 12}}),
+              step("repeat_round", {{"steps", "hole"}, {"count", 3}})});
     ASSERT_EQ(m.says(), "");
     EXPECT_NEAR(40 * 40 * 6 - m.volume(), 3 * pi * 1.7 * 1.7 * 6, 0.02);
     // Cut out of another part with a gap, the plate is larger and its hole smaller by it.
-    const Made host = make_parts(
-        {{"Host", {block(60, 60, 20, "h"), step("cut_with", {{"tool", "Plate"}, {"fit", "0.3 mm"}})}},
-         {"Plate", {block(40, 40, 6), hole({{"piece", "M6 x 12 socket head"}, {"head", "on the face"}})}}});
+    const Made host =
+        make_parts({{"Host", {block(60, 60, 20, "h"), step("cut_with", {{"tool", "Plate"}, {"fit", "0.3 mm"}})}},
+                    {"Plate", {block(40, 40, 6), hole({{"piece", "M6 x 12 socket head"}, {"head", "on the face"}})}}});
     ASSERT_EQ(host.says(), "");
     EXPECT_NEAR(60 * 60 * 20 - host.volume(0), 40.6 * 40.6 * 6.3 - pi * 3.0 * 3.0 * 6.3, 1.0) << "from z 0, 6.3 high";
 }
@@ -180,9 +184,10 @@ namespace {
 Made joined(json fields) {
     fields["on"] = "top of b";
     fields["at_x"] = fields["at_y"] = 20;
-    return make({block(40, 40, 6),
-                 step("block", {{"size_x", 40}, {"size_y", 40}, {"size_z", 14}, {"at_z", -14.1}, {"does", "new"}}, "base"),
-                 step("screw_joint", fields, "joint")});
+    return make(
+        {block(40, 40, 6),
+         step("block", {{"size_x", 40}, {"size_y", 40}, {"size_z", 14}, {"at_z", -14.1}, {"does", "new"}}, "base"),
+         step("screw_joint", fields, "joint")});
 }
 } // namespace
 
@@ -195,7 +200,8 @@ TEST(ScrewJoint, MakesEveryHoleByWhatPassesThere) {
     const double head = 3.61 + 0.2;
     EXPECT_NEAR(lid - bites.body(0).mass().volume_mm3, pi * (head * head * 4 + 2.25 * 2.25 * 2), 0.05);
     // The hole it bites: 3.3 across (ISO 2306).
-    EXPECT_NEAR(base - bites.body(1).mass().volume_mm3, pi * 1.65 * 1.65 * 14, 0.05) << "20 of screw and a millimetre: all through";
+    EXPECT_NEAR(base - bites.body(1).mass().volume_mm3, pi * 1.65 * 1.65 * 14, 0.05)
+        << "20 of screw and a millimetre: all through";
     // On the face, a nut below: 7 flats and a quarter round it, 3.2 high and a half.
     const Made nut = joined({{"screw", "M4 x 25 socket head"}, {"head", "on the face"}, {"held_by", "a nut"}});
     ASSERT_EQ(nut.says(), "");
@@ -213,8 +219,9 @@ TEST(ScrewJoint, MakesEveryHoleByWhatPassesThere) {
 }
 
 TEST(ScrewJoint, SaysWhatDoesNotHold) {
-    EXPECT_NE(joined({{"screw", "M4 x 12 socket head"}, {"head", "on the face"}, {"held_by", "a nut"}}).says().find(
-                  "short of the nut's end"),
+    EXPECT_NE(joined({{"screw", "M4 x 12 socket head"}, {"head", "on the face"}, {"held_by", "a nut"}})
+                  .says()
+                  .find("short of the nut's end"),
               std::string::npos);
     EXPECT_NE(joined({{"screw", "M3 x 4 socket head"}, {"head", "on the face"}}).says().find("one body only"),
               std::string::npos);
@@ -232,7 +239,12 @@ TEST(HardwareList, CountsWhatSentencesNameOnce) {
            step("hole_for", {{"piece", "M3 x 12 countersunk"}, {"on", "top of b"}, {"at_x", 32}, {"at_y", 20}}, "hole"),
            step("repeat_round", {{"steps", "hole"}, {"count", 4}}),
            step("block", {{"size_x", 40}, {"size_y", 40}, {"size_z", 14}, {"at_z", -14.1}, {"does", "new"}}, "base"),
-           step("screw_joint", {{"screw", "M4 x 25 socket head"}, {"head", "on the face"}, {"held_by", "a nut"}, {"on", "top of b"}, {"at_x", 20}, {"at_y", 20}})}},
+           step("screw_joint", {{"screw", "M4 x 25 socket head"},
+                                {"head", "on the face"},
+                                {"held_by", "a nut"},
+                                {"on", "top of b"},
+                                {"at_x", 20},
+                                {"at_y", 20}})}},
          {"Screw", json::array({step("bought", {{"piece", "M3 x 12 countersunk"}})})}});
     ASSERT_EQ(m.says(), "");
     auto next = apply_edit(*m.project, SetQuantity{m.project->parts[0]->id, 2});
@@ -241,7 +253,8 @@ TEST(HardwareList, CountsWhatSentencesNameOnce) {
     std::map<std::string, size_t> count;
     for (const HardwareCount& piece : hardware_list(m.evaluation)) count[piece.name] = piece.count;
     EXPECT_EQ(count.size(), 3u);
-    EXPECT_EQ(count["M3 x 12 countersunk socket screw, ISO 10642"], 8u) << "two housings of four; the one drawn is one of them";
+    EXPECT_EQ(count["M3 x 12 countersunk socket screw, ISO 10642"], 8u)
+        << "two housings of four; the one drawn is one of them";
     EXPECT_EQ(count["M4 x 25 socket head cap screw, ISO 4762"], 2u);
     EXPECT_EQ(count["M4 hexagon nut, style 1, ISO 4032"], 2u);
 }

@@ -124,8 +124,10 @@ inline KindSample sample_of(const std::string& kind) {
     if (kind == "hole_for")
         return {{block(30, 20, 10), step(kind, {{"piece", "M3 x 12 countersunk"}, {"on", "top of b"}}, "it")}};
     if (kind == "screw_joint")
-        return {{block(30, 20, 4), step("block", {{"size_x", 30}, {"size_y", 20}, {"size_z", 10}, {"at_z", -10.2}, {"does", "new"}}, "lower"),
-                 step(kind, {{"screw", "M3 x 12 socket head"}, {"on", "top of b"}}, "it")}};
+        return {
+            {block(30, 20, 4),
+             step("block", {{"size_x", 30}, {"size_y", 20}, {"size_z", 10}, {"at_z", -10.2}, {"does", "new"}}, "lower"),
+             step(kind, {{"screw", "M3 x 12 socket head"}, {"on", "top of b"}}, "it")}};
     if (kind == "scale") return after(b, {{"by", "1.1"}});
     if (kind == "mirror") return after(b, {{"in", "yz"}, {"distance", "30 mm"}});
     if (kind == "repeat") return after(b, {{"count", 3}, {"by_x", 50}});

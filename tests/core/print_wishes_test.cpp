@@ -224,9 +224,8 @@ TEST(PartMaterial, TwoPlasticsShareNoBed) {
 }
 
 TEST(PartMaterial, FitsTakeTheWiderGapOfBothPlastics) {
-    Made m = make_parts(
-        {{"Plate", {block(40, 40, 10), step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})}},
-         {"Peg", json::array({step("cylinder", {{"diameter", 8}, {"height", 30}, {"at_z", -5}})})}});
+    Made m = make_parts({{"Plate", {block(40, 40, 10), step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})}},
+                         {"Peg", json::array({step("cylinder", {{"diameter", 8}, {"height", 30}, {"at_z", -5}})})}});
     ASSERT_EQ(m.says(), "");
     auto gap = [&](const Made& made) {
         const auto contacts = ContactLedger().contacts(made.evaluation);
@@ -380,8 +379,8 @@ TEST(Cures, TheBestWayUpIsOfferedBehindStepsOfThePart) {
     Evaluator evaluator;
     auto cures = tried_cures(evaluator, m.evaluation, *hangs);
     ASSERT_TRUE(cures && !cures->empty());
-    const auto turn = std::find_if(cures->begin(), cures->end(),
-                                   [](const TriedCure& c) { return c.cure.words == "Best way up"; });
+    const auto turn =
+        std::find_if(cures->begin(), cures->end(), [](const TriedCure& c) { return c.cure.words == "Best way up"; });
     ASSERT_NE(turn, cures->end());
     for (auto c = turn; c != cures->end(); ++c) EXPECT_TRUE(c->cure.aside) << c->cure.words;
     EXPECT_EQ(turn->says, "What hangs falls from 2336 to 0 mm²."); // 60 x 40 less the leg's 64

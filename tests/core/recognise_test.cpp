@@ -39,8 +39,9 @@ TEST(Recognise, ABoxHasSixPlanesOfItsSides) {
 
 TEST(Recognise, PegsAndHolesHaveTheirAxesAndDiameters) {
     // A plate with a peg of 6 on it and a hole of 8 beside it, turned any way.
-    const Made m = make({block(40, 20, 6), step("cylinder", {{"diameter", 6}, {"height", 10}, {"at_x", -10}, {"at_z", 6}}, "peg"),
-                         step("cylinder", {{"diameter", 8}, {"height", 6}, {"at_x", 10}, {"does", "cut"}}, "hole")});
+    const Made m =
+        make({block(40, 20, 6), step("cylinder", {{"diameter", 6}, {"height", 10}, {"at_x", -10}, {"at_z", 6}}, "peg"),
+              step("cylinder", {{"diameter", 8}, {"height", 6}, {"at_x", 10}, {"does", "cut"}}, "hole")});
     ASSERT_EQ(m.says(), "");
     const Vec3 about(1, 2, 0.5);
     const TriMesh mesh = turned(*m.part().mesh, 37, about);

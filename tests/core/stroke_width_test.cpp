@@ -1,7 +1,7 @@
 // Strokes of letters: widths of figures that are known, and letters that scale.
+#include "made_project.h"
 #include "outline/outline_shape.h"
 #include "outline/stroke_width.h"
-#include "made_project.h"
 #include "project/analysis.h"
 #include "project/cures.h"
 #include "project/fine_strokes.h"

@@ -1,7 +1,7 @@
 // All that can be done, from what kinds of steps declare and what the window itself does.
 #include "app/bed_stands.h"
-#include "app/load_way.h"
 #include "app/brushing.h"
+#include "app/load_way.h"
 #include "app/mark_faces.h"
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"

@@ -190,7 +190,8 @@ void BedPanel::add_brush(const Part& part, const FoundMarks& found) {
                     [s = session_](const std::string& typed) -> std::optional<Problem> {
                         auto wide = typed_number(*s, typed, QuantityKind::Length);
                         if (!wide) return wide.error();
-                        if (auto wrong = check_dabs({BrushDab{Vec3::Zero(), Vec3::UnitZ(), *wide / 2, {}}})) return wrong;
+                        if (auto wrong = check_dabs({BrushDab{Vec3::Zero(), Vec3::UnitZ(), *wide / 2, {}}}))
+                            return wrong;
                         if (auto now = s->workspace().brush()) {
                             now->radius_mm = *wide / 2;
                             s->workspace().take_brush(now);
@@ -198,9 +199,10 @@ void BedPanel::add_brush(const Part& part, const FoundMarks& found) {
                         return std::nullopt;
                     });
         body()->addWidget(across.row);
-        body()->addWidget(make_note("Draw over the part, or lead the ring by the arrow keys and press Space. Escape puts "
-                                    "it away.",
-                                    false, this));
+        body()->addWidget(
+            make_note("Draw over the part, or lead the ring by the arrow keys and press Space. Escape puts "
+                      "it away.",
+                      false, this));
     }
     QStringList areas;
     for (int i = 0; i < face_marks; ++i)
@@ -210,7 +212,7 @@ void BedPanel::add_brush(const Part& part, const FoundMarks& found) {
     auto* all = new QWidget(this);
     auto* line = new QHBoxLayout(all);
     line->setContentsMargins(theme::margin, 0, theme::margin, 0);
-    const QString words = found.brush_lost ? QString("Brushed: gone")
+    const QString words = found.brush_lost  ? QString("Brushed: gone")
                           : areas.isEmpty() ? QString("Brushed: nothing is left")
                                             : "Brushed: " + areas.join(", ");
     auto* label = new QLabel(words, all);
@@ -220,8 +222,7 @@ void BedPanel::add_brush(const Part& part, const FoundMarks& found) {
     off->setFlat(true);
     off->setAccessibleName("Wipe off all that was brushed");
     connect(
-        off, &QPushButton::clicked, session_, [s = session_, id = part.id] { wipe_all(*s, id); },
-        Qt::QueuedConnection);
+        off, &QPushButton::clicked, session_, [s = session_, id = part.id] { wipe_all(*s, id); }, Qt::QueuedConnection);
     line->addWidget(label, 1);
     line->addWidget(off);
     body()->addWidget(all);

@@ -118,18 +118,25 @@ bool BrushHandle::key(QKeyEvent* event) {
     const QPointF from = nowhere ? QPointF(view_->rect().center()) : pointer_;
     const double step = event->modifiers() & Qt::ShiftModifier ? 2 : 10;
     switch (event->key()) {
-    case Qt::Key_Left: return go_to(from - QPointF(nowhere ? 0 : step, 0)), true;
-    case Qt::Key_Right: return go_to(from + QPointF(nowhere ? 0 : step, 0)), true;
-    case Qt::Key_Up: return go_to(from - QPointF(0, nowhere ? 0 : step)), true;
-    case Qt::Key_Down: return go_to(from + QPointF(0, nowhere ? 0 : step)), true;
+    case Qt::Key_Left:
+        return go_to(from - QPointF(nowhere ? 0 : step, 0)), true;
+    case Qt::Key_Right:
+        return go_to(from + QPointF(nowhere ? 0 : step, 0)), true;
+    case Qt::Key_Up:
+        return go_to(from - QPointF(0, nowhere ? 0 : step)), true;
+    case Qt::Key_Down:
+        return go_to(from + QPointF(0, nowhere ? 0 : step)), true;
     case Qt::Key_Space:
         go_to(from);
         add();
         return finish(), true;
     case Qt::Key_Plus:
-    case Qt::Key_Equal: return sized ? sized(target_->radius_mm * 1.25) : void(), true;
-    case Qt::Key_Minus: return sized ? sized(target_->radius_mm / 1.25) : void(), true;
-    default: return false;
+    case Qt::Key_Equal:
+        return sized ? sized(target_->radius_mm * 1.25) : void(), true;
+    case Qt::Key_Minus:
+        return sized ? sized(target_->radius_mm / 1.25) : void(), true;
+    default:
+        return false;
     }
 }
 

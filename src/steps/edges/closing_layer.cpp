@@ -74,8 +74,9 @@ StepKind closing_layer_kind() {
     StepKind kind;
     kind.id = "closing_layer";
     kind.title = "Closing layer";
-    kind.purpose = "Closes round holes in a flat face by a thin layer: a counterbore that prints upside down gets a roof "
-                   "that lines can be drawn across. The layer is drilled or cut out after printing.";
+    kind.purpose =
+        "Closes round holes in a flat face by a thin layer: a counterbore that prints upside down gets a roof "
+        "that lines can be drawn across. The layer is drilled or cut out after printing.";
     kind.fields = {
         StepField{"face", FieldKind::Face, "", 0, 0, {}, "the flat ring round the hole"}.filled_by(Filler::NextFace),
         {"thickness", FieldKind::Length, "0.2 mm", tolerance::smallest_mm, 10, {}, "of the layer: as high as one"}};

@@ -15,8 +15,7 @@ std::vector<double> places_along(const StepContext& context, double thick) {
     const auto many = size_t(std::lround(context.number("many")));
     if (many < 2) return {context.number("at")};
     std::vector<double> places;
-    for (size_t i = 0; i < many; ++i)
-        places.push_back(thick / 2 + (1 - thick) * double(i) / double(many - 1));
+    for (size_t i = 0; i < many; ++i) places.push_back(thick / 2 + (1 - thick) * double(i) / double(many - 1));
     return places;
 }
 

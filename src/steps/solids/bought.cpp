@@ -51,18 +51,20 @@ StepKind bought_kind() {
     StepKind kind;
     kind.id = "bought";
     kind.title = "Bought piece";
-    kind.purpose = "A screw, nut, washer, insert, magnet, bearing, pin, cell or tube by its name, in its true form; its "
-                   "thread is a cylinder as wide as the thread is outside.";
-    kind.fields = {{"piece", FieldKind::Text, "M3 x 12 countersunk", 0, 0, {}, "M4 nut, magnet 7x2, 608 bearing"},
-                   {"length", FieldKind::Length, "0 mm", 0, 2000, {}, "of what is sold by length; 0: as its name says"}};
+    kind.purpose =
+        "A screw, nut, washer, insert, magnet, bearing, pin, cell or tube by its name, in its true form; its "
+        "thread is a cylinder as wide as the thread is outside.";
+    kind.fields = {
+        {"piece", FieldKind::Text, "M3 x 12 countersunk", 0, 0, {}, "M4 nut, magnet 7x2, 608 bearing"},
+        {"length", FieldKind::Length, "0 mm", 0, 2000, {}, "of what is sold by length; 0: as its name says"}};
     for (StepField& field : placing_fields({.along = true, .from = {}})) {
         if (field.role == FieldRole::Does) field.standard = "new";
         kind.fields.push_back(field);
     }
-    kind.sentence =
-        "Bought {piece}[, {length} long] at {at_x}, {at_y}, {at_z}[ on {on}], along {along}, {does}";
+    kind.sentence = "Bought {piece}[, {length} long] at {at_x}, {at_y}, {at_z}[ on {on}], along {along}, {does}";
     kind.group = StepGroup::Solids;
-    kind.synonyms = {"screw", "nut", "washer", "insert", "magnet", "bearing", "hardware", "fastener", "cell", "battery"};
+    kind.synonyms = {"screw",   "nut",      "washer",   "insert", "magnet",
+                     "bearing", "hardware", "fastener", "cell",   "battery"};
     kind.repeatable = true;
     kind.offers = {{.when = Chosen::Nothing, .place = 95},
                    {.when = Chosen::Face,

@@ -22,9 +22,10 @@ Expected<StepResult> make_hole(const std::vector<StepBody>& before, const StepCo
     at.rotate(Eigen::AngleAxisd(radians(context.number("turned")), Vec3::UnitZ()));
     Box3 all;
     for (size_t i : *chosen) all.extend(before[i].body.box());
-    const RoomWish wish{context.word("how"),    context.word("fit"),     context.word("head"),
-                    context.number("deep"), context.number("ease"),  context.number("skin"),
-                    context.number("slot"), 2 * all.diagonal().norm() + 10, above_face(context.growth_mm)};
+    const RoomWish wish{
+        context.word("how"),          context.word("fit"),    context.word("head"),   context.number("deep"),
+        context.number("ease"),       context.number("skin"), context.number("slot"), 2 * all.diagonal().norm() + 10,
+        above_face(context.growth_mm)};
     if (!piece->is_screw() && wish.how != "seats")
         return problem(ProblemCode::Wording, "A " + piece->name + " goes through nothing: it lies in a pocket.",
                        "Choose seats.");
@@ -101,8 +102,8 @@ StepKind hole_for_kind() {
     kind.sentence = "Hole {how} {piece}[, {fit} fit][, head {head}][, {deep} deep][, eased by {ease}][, {skin} below "
                     "the face][, slot of {slot}] at {at_x}, {at_y}, {at_z} on {on}[, turned {turned}][, in {what}]";
     kind.group = StepGroup::Solids;
-    kind.synonyms = {"screw", "countersink", "counterbore", "nut", "pocket", "insert", "magnet", "bearing", "tap",
-                     "clearance", "bolt"};
+    kind.synonyms = {"screw",  "countersink", "counterbore", "nut",       "pocket", "insert",
+                     "magnet", "bearing",     "tap",         "clearance", "bolt"};
     kind.takes_away = true;
     kind.repeatable = true;
     kind.offers = {{.when = Chosen::Face,

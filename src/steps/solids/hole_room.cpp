@@ -62,8 +62,8 @@ Expected<Room> room_for_seat(const Piece& p, const RoomWish& wish) {
         across = p.flats_mm + 2 * (nut_room_mm + wish.ease);
         room.prism = {p.kind == Piece::Kind::Nut ? 6 : 4, across, low, top};
     } else {
-        const double r = p.kind == Piece::Kind::Insert ? p.core_mm / 2 + wish.ease
-                                                       : p.across_mm / 2 + disc_room_mm + wish.ease;
+        const double r =
+            p.kind == Piece::Kind::Insert ? p.core_mm / 2 + wish.ease : p.across_mm / 2 + disc_room_mm + wish.ease;
         across = 2 * r;
         room.turned = {{0, low}, {r, low}, {r, top}, {0, top}};
         room.wall_mm = p.wall_mm;
@@ -104,8 +104,8 @@ Expected<Body> room_tool(const Room& room, double growth, const Transform& at, c
         const double top = room.prism.sides > 0 ? room.prism.high_mm : room.turned[2].y();
         Transform corner = at;
         corner.translate(Vec3(0, -room.slot->y() / 2 - growth, room.slot->z() - growth));
-        if (auto wrong = add(make_block({room.slot->x(), room.slot->y() + 2 * growth, top - room.slot->z() + 2 * growth},
-                                        corner, source())))
+        if (auto wrong = add(make_block(
+                {room.slot->x(), room.slot->y() + 2 * growth, top - room.slot->z() + 2 * growth}, corner, source())))
             return pass_on(*wrong);
     }
     if (parts.size() == 1) return parts[0];
@@ -120,7 +120,8 @@ double material_below(const DistanceTree& tree, const Transform& at, double radi
     double most = 0;
     for (int k = 0; k < 8; ++k) {
         const double a = k * std::numbers::pi / 4;
-        const Vec3 from = at * Vec3(radius * std::cos(a), radius * std::sin(a), -0.02), down = at.linear() * -Vec3::UnitZ();
+        const Vec3 from = at * Vec3(radius * std::cos(a), radius * std::sin(a), -0.02),
+                   down = at.linear() * -Vec3::UnitZ();
         if (!tree.inside(from)) continue;
         const ClosestPoint out = tree.first_hit(from, down);
         if (out.triangle != ~0u) most = std::max(most, 0.02 + (out.point - from).norm());
@@ -132,7 +133,8 @@ double wall_round(const DistanceTree& tree, const Transform& at, double radius, 
     double least = std::numeric_limits<double>::infinity();
     for (int k = 0; k < 24; ++k) {
         const double a = k * std::numbers::pi / 12;
-        const Vec3 out = at.linear() * Vec3(std::cos(a), std::sin(a), 0), from = at * Vec3(0, 0, -depth / 2) + radius * out;
+        const Vec3 out = at.linear() * Vec3(std::cos(a), std::sin(a), 0),
+                   from = at * Vec3(0, 0, -depth / 2) + radius * out;
         if (!tree.inside(from)) return 0;
         const ClosestPoint hit = tree.first_hit(from, out);
         if (hit.triangle != ~0u) least = std::min(least, (hit.point - from).norm());

@@ -20,7 +20,7 @@ struct Room {
 struct RoomWish {
     std::string how, fit, head;
     double deep = 0, ease = 0, skin = 0, slot = 0;
-    double through = 0; ///< farther than the material reaches
+    double through = 0;  ///< farther than the material reaches
     double above = 0.05; ///< the face: more for a part that is remade larger, whose faces stand out
 };
 
@@ -35,7 +35,8 @@ Expected<Body> room_tool(const Room& room, double growth, const Transform& at, c
 
 /// Room that is usual round a nut's flats, and above it, mm: common practice, no published source.
 inline constexpr double nut_room_mm = 0.25, nut_above_mm = 0.5, below_screw_mm = 1;
-/// Above the face that a hole opens into, for a part remade larger by `growth`: faces that coincide are hard on booleans.
+/// Above the face that a hole opens into, for a part remade larger by `growth`: faces that coincide are hard on
+/// booleans.
 inline double above_face(double growth) {
     return 0.05 + 2 * std::max(growth, 0.0);
 }

@@ -22,7 +22,8 @@ std::optional<Stretch> stretch_of(const Body& body, size_t number, const Transfo
     std::optional<Stretch> best;
     for (int k = 0; k < 8; ++k) {
         const double a = (k + 0.5) * std::numbers::pi / 4;
-        const Vec3 top = at * Vec3(radius * std::cos(a), radius * std::sin(a), 0.02), down = at.linear() * -Vec3::UnitZ();
+        const Vec3 top = at * Vec3(radius * std::cos(a), radius * std::sin(a), 0.02),
+                   down = at.linear() * -Vec3::UnitZ();
         const bool inside = tree.inside(top);
         const ClosestPoint in = inside ? ClosestPoint{0, top, 0} : tree.first_hit(top, down);
         if (in.triangle == ~0u) continue;
@@ -40,7 +41,8 @@ Expected<Piece> screw_of(const StepContext& context) {
     auto screw = piece_called(context.word("screw"));
     if (!screw) return screw;
     if (!screw->is_screw() || screw->kind == Piece::Kind::Grub)
-        return problem(ProblemCode::Wording, "A " + screw->name + " joins nothing.", "Name a screw: M3 x 12 socket head.");
+        return problem(ProblemCode::Wording, "A " + screw->name + " joins nothing.",
+                       "Name a screw: M3 x 12 socket head.");
     if (!(screw->length_mm > 0))
         return problem(ProblemCode::Missing, "How long is the " + screw->name + "?", "Say M3 x 12.");
     return screw;
@@ -48,16 +50,19 @@ Expected<Piece> screw_of(const StepContext& context) {
 
 /// The nut or insert that belongs to the screw.
 Expected<Piece> holder_of(const Piece& screw, const std::string& what) {
-    return piece_called(std::string("M").append(format_number(screw.across_mm, 2)).append(what == "a nut" ? " nut" : " insert"));
+    return piece_called(
+        std::string("M").append(format_number(screw.across_mm, 2)).append(what == "a nut" ? " nut" : " insert"));
 }
 
 /// In the body that holds: bitten into, a nut's pocket at its far side, or an insert's hole where the screw comes in.
 Expected<std::vector<Room>> rooms_that_hold(const Piece& screw, double tip, const Stretch& last,
                                             const StepContext& context) {
     const std::string& by = context.word("held_by");
-    const double above_face_mm = above_face(context.growth_mm), ease = context.number("ease"), room_to = tip + below_screw_mm;
+    const double above_face_mm = above_face(context.growth_mm), ease = context.number("ease"),
+                 room_to = tip + below_screw_mm;
     const double passes = clearance_hole(screw.across_mm, context.word("fit")) + 2 * ease;
-    if (by == "its thread") return std::vector<Room>{round_room(screw.core_mm + 2 * ease, -last.from + above_face_mm, -room_to)};
+    if (by == "its thread")
+        return std::vector<Room>{round_room(screw.core_mm + 2 * ease, -last.from + above_face_mm, -room_to)};
     auto holder = holder_of(screw, by);
     if (!holder) return pass_on(holder);
     if (by == "a nut") {
@@ -71,9 +76,10 @@ Expected<std::vector<Room>> rooms_that_hold(const Piece& screw, double tip, cons
         pocket.prism = {6, holder->flats_mm + 2 * (nut_room_mm + ease), -last.to - above_face_mm, -last.to + high};
         return std::vector<Room>{round_room(passes, -last.from + above_face_mm, -last.to - above_face_mm), pocket};
     }
-    return std::vector<Room>{
-        round_room(holder->core_mm + 2 * ease, -last.from + above_face_mm, -last.from - holder->length_mm - below_screw_mm),
-        round_room(passes, -last.from + above_face_mm, -std::max(room_to, last.from + holder->length_mm + below_screw_mm))};
+    return std::vector<Room>{round_room(holder->core_mm + 2 * ease, -last.from + above_face_mm,
+                                        -last.from - holder->length_mm - below_screw_mm),
+                             round_room(passes, -last.from + above_face_mm,
+                                        -std::max(room_to, last.from + holder->length_mm + below_screw_mm))};
 }
 
 Expected<Body> cut_by(const Body& body, const std::vector<Room>& rooms, const Transform& at, const StepContext& context,
@@ -100,8 +106,8 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
     if (context.nominal) *plane = context.nominal->plane; // a face that stands out has its corner elsewhere
     Transform at = *plane;
     at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")));
-    RoomWish wish{"clears", context.word("fit"), context.word("head"), 0, context.number("ease"), 0, 0, 0,
-                  above_face(context.growth_mm)};
+    RoomWish wish{"clears", context.word("fit"),          context.word("head"), 0, context.number("ease"), 0, 0,
+                  0,        above_face(context.growth_mm)};
     // Flush, the seat of a round or hexagon head lies below the face.
     const bool sinks = context.word("head") == "flush" && screw->kind != Piece::Kind::Countersunk;
     const double tip = screw->length_mm + (sinks ? screw->head_high_mm : 0);
@@ -131,8 +137,8 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
                 if (auto wrong = no_room(*room, before[stretch.body].body, at)) return pass_on(*wrong);
             rooms = {*room};
         } else {
-            rooms = {round_room(clearance_hole(screw->across_mm, wish.fit) + 2 * wish.ease, -stretch.from + above_face_mm,
-                                -stretch.to - above_face_mm)};
+            rooms = {round_room(clearance_hole(screw->across_mm, wish.fit) + 2 * wish.ease,
+                                -stretch.from + above_face_mm, -stretch.to - above_face_mm)};
         }
         auto cut = cut_by(before[stretch.body].body, rooms, at, context, result.tools);
         if (!cut) return pass_on(cut);
@@ -162,7 +168,8 @@ StepKind screw_joint_kind() {
         {"head", FieldKind::Choice, "flush", 0, 0, {"flush", "on the face"}, "where the head lies"},
         {"ease", FieldKind::Length, "0 mm", -1, 5, {}, "a side, besides what is usual"},
         {"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies it goes through"},
-        StepField{"on", FieldKind::Plane, "xy", 0, 0, {}, "the face its head lies at; its coordinates are counted there"}
+        StepField{
+            "on", FieldKind::Plane, "xy", 0, 0, {}, "the face its head lies at; its coordinates are counted there"}
             .as(FieldRole::StandsOn),
         StepField{"at_x", FieldKind::Length, "0 mm", -far, far, {}, "left to right"}.as(FieldRole::AtX),
         StepField{"at_y", FieldKind::Length, "0 mm", -far, far, {}, "front to back"}.as(FieldRole::AtY),

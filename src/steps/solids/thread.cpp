@@ -35,28 +35,33 @@ StepKind thread_kind() {
     kind.id = "thread";
     kind.title = "Thread";
     kind.purpose = "A screw thread, or the room for one.";
-    kind.fields = {
-        StepField{"size", FieldKind::Text, "M10", 0, 0, {}, "M10, M10x1.25, UNC-1/4, G1/2, 58x4, or measured: 27.4, 5 in 13.5"}.optional(
-            "by numbers"),
-        {"diameter", FieldKind::Length, "10 mm", 0.5, 2000, {}, "across the crests, where no size is named"},
-        {"pitch", FieldKind::Length, "1.5 mm", 0.05, 500, {}, "from crest to crest, where no size is named"},
-        {"length", FieldKind::Length, "20 mm", 0.1, 2000, {}, "along the axis"},
-        {"profile",
-         FieldKind::Choice,
-         "sharp",
-         0,
-         0,
-         {"sharp", "round", "trapezoid", "buttress"},
-         "sharp: of the metric and unified standards; round: prints standing without support"},
-        {"starts", FieldKind::Count, "1", 1, 20, {}, "grooves side by side"},
-        {"hand", FieldKind::Choice, "right", 0, 0, {"right", "left"}, "which way it is turned in"},
-        {"gap",
-         FieldKind::Length,
-         "0.2 mm",
-         0,
-         5,
-         {},
-         "this thread is smaller, or its hole larger, by this all round"}};
+    kind.fields = {StepField{"size",
+                             FieldKind::Text,
+                             "M10",
+                             0,
+                             0,
+                             {},
+                             "M10, M10x1.25, UNC-1/4, G1/2, 58x4, or measured: 27.4, 5 in 13.5"}
+                       .optional("by numbers"),
+                   {"diameter", FieldKind::Length, "10 mm", 0.5, 2000, {}, "across the crests, where no size is named"},
+                   {"pitch", FieldKind::Length, "1.5 mm", 0.05, 500, {}, "from crest to crest, where no size is named"},
+                   {"length", FieldKind::Length, "20 mm", 0.1, 2000, {}, "along the axis"},
+                   {"profile",
+                    FieldKind::Choice,
+                    "sharp",
+                    0,
+                    0,
+                    {"sharp", "round", "trapezoid", "buttress"},
+                    "sharp: of the metric and unified standards; round: prints standing without support"},
+                   {"starts", FieldKind::Count, "1", 1, 20, {}, "grooves side by side"},
+                   {"hand", FieldKind::Choice, "right", 0, 0, {"right", "left"}, "which way it is turned in"},
+                   {"gap",
+                    FieldKind::Length,
+                    "0.2 mm",
+                    0,
+                    5,
+                    {},
+                    "this thread is smaller, or its hole larger, by this all round"}};
     for (StepField& field : placing_fields()) kind.fields.push_back(field);
     kind.sentence =
         "Thread {size}[ {diameter} across][ with a pitch of {pitch}], {length} long[, {profile}][, {starts} "
