@@ -112,7 +112,9 @@ int make_command(const MakeArgs& args, const Common& common) {
     for (const HardwareCount& piece : hardware_list(made.evaluation))
         hardware.push_back({{"name", piece.name}, {"count", piece.count}, {"sure", piece.sure}});
     if (common.json) {
-        print_json({{"parts", parts}, {"fits", fits}, {"files", files}, {"hardware", hardware}});
+        json out{{"parts", parts}, {"fits", fits}, {"files", files}};
+        if (!hardware.empty()) out["hardware"] = hardware; // beside the contract, where there is something to buy
+        print_json(out);
     } else {
         for (const PartResult& part : made.evaluation.parts) {
             std::cout << part.name << ": " << format_number(part.mass.volume_mm3 / 1000) << " cm³\n";
