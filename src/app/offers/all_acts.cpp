@@ -273,6 +273,27 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         if (!can_brush(*session_)) act.needs = "a part made of triangles";
         acts.push_back(std::move(act));
     }
+    Act here{.group = ActGroup::Bed,
+             .id = "supports",
+             .words = "Support here",
+             .line = "A post or a tip under the place that was picked.",
+             .synonyms = {"single", "add", "post", "tip"},
+             .for_selection = true,
+             .run = [this](const QStringList&) -> std::optional<QString> {
+                 const auto& picks = session_->workspace().selection();
+                 const auto place = picks.empty() ? std::nullopt : place_to_carry(*session_, picks.back());
+                 if (!place) return QString("Pick a place that looks down or sideways first.");
+                 put_support_in(*session_, *place);
+                 return std::nullopt;
+             }};
+    const auto& picked = session_->workspace().selection();
+    const bool can_be_carried =
+        session_->workspace().stretch() == Stretch::Bed && !picked.empty() && place_to_carry(*session_, picked.back());
+    if (!can_be_carried) {
+        here.needs = "pick a place on the bed that looks down";
+        here.for_selection = false; // menus of what fits the face elsewhere are long enough
+    }
+    acts.push_back(std::move(here));
     Act pulled{.group = ActGroup::Bed,
                .id = "poses",
                .words = "Pulled this way",
