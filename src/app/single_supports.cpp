@@ -49,6 +49,12 @@ std::optional<Vec3> place_to_carry(const Session& session, const Pick& pick) {
     return std::nullopt;
 }
 
+std::optional<Vec3> picked_place_to_carry(const Session& session) {
+    const auto& picks = session.workspace().selection();
+    if (session.workspace().stretch() != Stretch::Bed || picks.empty()) return std::nullopt;
+    return place_to_carry(session, picks.back());
+}
+
 void put_support_in(Session& session, const Vec3& place) {
     set(
         session, [&](const SupportSettings& s) { return with_support(s, place); }, "Put a support under ");

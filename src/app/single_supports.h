@@ -11,6 +11,8 @@ bool is_among(const std::vector<Vec3>& places, const Vec3& place);
 /// The picked place, where it looks down or sideways as the part lies: something can carry it there.
 std::optional<Vec3> place_to_carry(const Session& session, const Pick& pick);
 void put_support_in(Session& session, const Vec3& place);
+/// The place picked last, on the bed, where something can carry it.
+std::optional<Vec3> picked_place_to_carry(const Session& session);
 void take_support_away(Session& session, const Vec3& place);
 void move_support(Session& session, const Vec3& from, const Vec3& to);
 /// The next of them, as they stand from the left; the first when none is in hand.

@@ -323,15 +323,15 @@ std::vector<bool> standing_in_another(const std::vector<ArrangeItem>& items, con
             shadows[i] =
                 shadow_of(*items[i].posed, placed_at(*items[i].posed, *items[i].locked), corner, width, height, square);
     });
-    std::vector<Bitmap> wider = shadows;
+    std::vector<Bitmap> grown(apart_mm > 0 ? items.size() : 0);
     const int reach = int(std::ceil(apart_mm / square));
     if (apart_mm > 0)
         tbb::parallel_for(size_t(0), items.size(), [&](size_t i) {
             if (shadows[i].count() == 0 || task.stopped()) return;
-            const Bitmap grown = grown_by(shadows[i], apart_mm, square, reach);
-            wider[i] = Bitmap(width, height);
-            wider[i].add(grown, -reach, -reach);
+            grown[i] = Bitmap(width, height);
+            grown[i].add(grown_by(shadows[i], apart_mm, square, reach), -reach, -reach);
         });
+    const std::vector<Bitmap>& wider = apart_mm > 0 ? grown : shadows;
     std::vector<bool> within(items.size(), false);
     for (size_t i = 0; i < items.size(); ++i)
         for (size_t j = i + 1; j < items.size() && !task.stopped(); ++j) {

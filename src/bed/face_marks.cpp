@@ -106,11 +106,10 @@ void brush_facets(const TriMesh& mesh, size_t first, size_t count, const std::ve
         if (const auto* near = grid.near(middle))
             for (uint32_t k : *near) look(dabs[k], (dabs[k].at - middle).norm() <= dabs[k].radius_mm);
         constexpr double on_it_mm = 0.05;
-        for (const BrushDab& dab : dabs) { // coarse facets: their middle may lie far from where they were touched
-            if ((box.max() - box.min()).maxCoeff() < grid.cell_mm()) break;
-            if (box.exteriorDistance(dab.at) <= on_it_mm)
-                look(dab, (closest_on_triangle(dab.at, a, b, c) - dab.at).norm() <= on_it_mm);
-        }
+        if (box.sizes().maxCoeff() >= grid.cell_mm()) // its middle may lie far from where it was touched
+            for (const BrushDab& dab : dabs)
+                if (box.exteriorDistance(dab.at) <= on_it_mm)
+                    look(dab, (closest_on_triangle(dab.at, a, b, c) - dab.at).norm() <= on_it_mm);
         if (!last) continue;
         if (marks.of.empty() && !last->mark) continue;
         if (marks.of.empty()) marks.of.resize(mesh.triangles.size(), 0);

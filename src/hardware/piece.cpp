@@ -14,6 +14,11 @@ const Hardware& tables() {
     return all;
 }
 
+/// "M3", "M2.5"
+std::string metric(double thread_mm) {
+    return std::string("M").append(format_number(thread_mm, 2));
+}
+
 bool says(const HardwareRow& row, const char* word) {
     return row.name.find(word) != std::string::npos;
 }
@@ -78,7 +83,7 @@ std::optional<Piece> piece_of(const HardwareRow& row) {
     return p;
 }
 
-/// How many of the words stand in a name, each by itself; less what the name says besides.
+/// How many of the words stand in a name, each by itself.
 size_t words_in(const std::string& name, const std::string& words) {
     size_t found = 0;
     std::string word;
@@ -95,9 +100,7 @@ size_t words_in(const std::string& name, const std::string& words) {
 
 /// The hole a machine screw bites into: as it is drilled for its thread (ISO 2306).
 double bitten_core(double thread_mm) {
-    char size[32];
-    std::snprintf(size, sizeof size, "m%g", thread_mm);
-    if (const auto rows = tables().find(std::string("iso 261 ") + size))
+    if (const auto rows = tables().find("iso 261 " + metric(thread_mm)))
         for (const HardwareRow& row : *rows)
             if (const double* drill = row.size_of("drill")) return *drill;
     return 0.82 * thread_mm;
@@ -128,10 +131,14 @@ Expected<Piece> piece_called(const std::string& words) {
                    "Say what it is: M3 x 12 countersunk, M4 nut, magnet 7x2.");
 }
 
+std::string holder_words(const Piece& screw, const std::string& held_by) {
+    return held_by == "a nut"       ? metric(screw.across_mm) + " nut"
+           : held_by == "an insert" ? metric(screw.across_mm) + " insert"
+                                    : std::string();
+}
+
 double clearance_hole(double thread_mm, const std::string& fit) {
-    char size[32];
-    std::snprintf(size, sizeof size, "m%g", thread_mm);
-    if (const auto rows = tables().find(std::string("iso 273 ") + size))
+    if (const auto rows = tables().find("iso 273 " + metric(thread_mm)))
         for (const HardwareRow& row : *rows)
             if (const double* hole = row.size_of(fit == "close" ? "fine" : fit == "free" ? "coarse" : "medium"))
                 return *hole;

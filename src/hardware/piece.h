@@ -41,6 +41,9 @@ struct Piece {
 /// none, and for rows that are no thing: a thread, a clearance hole.
 Expected<Piece> piece_called(const std::string& words);
 
+/// What holds a screw, as words for piece_called: of "a nut" and "an insert"; empty for its own thread.
+std::string holder_words(const Piece& screw, const std::string& held_by);
+
 /// ISO 273: diameter of the hole a thread goes through, `fit` is "close", "medium" or "free"; a tenth more than the
 /// thread, 0.4 mm at least, where the table has no row.
 double clearance_hole(double thread_mm, const std::string& fit);

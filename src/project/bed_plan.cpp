@@ -36,9 +36,8 @@ static void put_in_rows(BedPlan& plan, const std::vector<size_t>& rest, const st
     const Vec3 bed_mm = project.printer.bed_mm;
     std::vector<Vec3> sizes;
     for (size_t i : rest) sizes.push_back(boxes[i].sizes());
-    constexpr double usual_room_mm = 6;
     const auto places = places_in_rows(
-        sizes, bed_mm, project.beds.one_at_a_time ? std::max(usual_room_mm, room_between(project)) : usual_room_mm);
+        sizes, bed_mm, project.beds.one_at_a_time ? std::max(room_in_rows_mm, room_between(project)) : room_in_rows_mm);
     std::vector<Box2> used; // what stands on a bed is shown in its middle
     for (size_t k = 0; k < rest.size(); ++k) {
         used.resize(std::max(used.size(), places[k].bed + 1));

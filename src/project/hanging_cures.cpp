@@ -78,11 +78,11 @@ std::optional<Ledge> ledge_of(const FacePlace& place) {
         for (size_t i = 0; i < t.mesh.triangles.size() && !goes_down; ++i)
             for (int k = 0; k < 3 && t.face_of[i] == wall; ++k)
                 goes_down = goes_down || (t.mesh.corner(i, k) - middle).dot(place.up) < -0.2;
-        // At an inner edge the wall looks along the ledge; a side that is flush with both looks away from it.
-        if (!goes_down || (place.info().centre - middle).dot(t.faces[wall].direction) <= 0) {
-            const bool round = t.faces[wall].kind == SurfaceKind::Cylinder; // its direction is an axis
-            if (!goes_down || !round) continue;
-        }
+        // At an inner edge the wall looks along the ledge; a side that is flush with both looks away from it. The
+        // direction of a round wall is its axis.
+        const bool looks_along = t.faces[wall].kind == SurfaceKind::Cylinder ||
+                                 (place.info().centre - middle).dot(t.faces[wall].direction) > 0;
+        if (!goes_down || !looks_along) continue;
         inner.insert(inner.end(), edge.points.begin(), edge.points.end());
         ledge.inner.push_back(e);
     }

@@ -1,5 +1,4 @@
 #include "project/hardware_list.h"
-#include "base/quantity.h"
 #include "base/text.h"
 #include "hardware/piece.h"
 #include <map>
@@ -35,11 +34,8 @@ std::vector<std::string> pieces_of(const Step& step, const StepKind& kind) {
         if (const StepField* its = kind.field(field)) names.push_back(field_text(step, *its));
     if (const StepField* held = kind.field("held_by"); held && !names.empty())
         if (const auto screw = piece_called(names[0])) {
-            const std::string by = field_text(step, *held);
-            if (by == "a nut" || by == "an insert")
-                names.push_back(std::string("M")
-                                    .append(format_number(screw->across_mm, 2))
-                                    .append(by == "a nut" ? " nut" : " insert"));
+            if (const std::string holder = holder_words(*screw, field_text(step, *held)); !holder.empty())
+                names.push_back(holder);
         }
     return names;
 }

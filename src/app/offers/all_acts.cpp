@@ -213,6 +213,58 @@ std::optional<QString> OffersBar::add_between(const StepKind& kind, const QStrin
     return std::nullopt;
 }
 
+/// What is wanted of chosen faces and picked places in print.
+void OffersBar::add_bed_acts(std::vector<Act>& acts) {
+    for (int i = 0; i < face_marks; ++i) {
+        const FaceMark mark = FaceMark(i);
+        Act act{.group = ActGroup::Bed,
+                .id = "mark_faces",
+                .words = QString("Mark ") + words_of(mark),
+                .line = about_mark(mark),
+                .synonyms = {"face", "surface", "visible", "support", "brush", "cosmetic"},
+                .for_selection = true,
+                .run = [this, mark](const QStringList&) { return mark_chosen(*session_, mark); }};
+        if (faces_to_mark(*session_).empty()) act.needs = "choose faces";
+        acts.push_back(std::move(act));
+    }
+    const bool brushes = can_brush(*session_);
+    for (int i = 0; i <= face_marks; ++i) {
+        const auto mark = i < face_marks ? std::optional(FaceMark(i)) : std::nullopt;
+        Act act{.group = ActGroup::Bed,
+                .id = "mark_faces",
+                .words = mark ? QString("Brush ") + words_of(*mark) : QString("Wipe marks off"),
+                .line = "Drawn over the triangles of a mesh, wherever there is no face of its own.",
+                .synonyms = {"paint", "mesh", "triangles", "mark", "erase"},
+                .run = [this, mark](const QStringList&) { return take_brush(*session_, mark); }};
+        if (!brushes) act.needs = "a part made of triangles";
+        acts.push_back(std::move(act));
+    }
+    Act here{.group = ActGroup::Bed,
+             .id = "supports",
+             .words = "Support here",
+             .line = "A post or a tip under the place that was picked.",
+             .synonyms = {"single", "add", "post", "tip"},
+             .run = [this](const QStringList&) -> std::optional<QString> {
+                 const auto place = picked_place_to_carry(*session_);
+                 if (!place) return QString("Pick a place that looks down or sideways first.");
+                 put_support_in(*session_, *place);
+                 return std::nullopt;
+             }};
+    // Elsewhere it is not told of a face: menus of what fits one are long enough.
+    here.for_selection = picked_place_to_carry(*session_).has_value();
+    if (!here.for_selection) here.needs = "pick a place on the bed that looks down";
+    acts.push_back(std::move(here));
+    Act pulled{.group = ActGroup::Bed,
+               .id = "poses",
+               .words = "Pulled this way",
+               .line = "The load in use: ways up in which it pulls the layers apart cost more.",
+               .synonyms = {"load", "force", "strength", "strong", "arrow", "stress"},
+               .for_selection = true,
+               .run = [this](const QStringList&) { return pull_along_chosen(*session_); }};
+    if (!chosen_way(*session_)) pulled.needs = "choose a face or a straight edge";
+    acts.push_back(std::move(pulled));
+}
+
 /// What the window does, apart from steps.
 void OffersBar::add_window_acts(std::vector<Act>& acts) {
     auto add = [&](ActGroup group, const char* id, const char* words, const char* line, QStringList synonyms,
@@ -250,59 +302,7 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
         {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
-    for (int i = 0; i < face_marks; ++i) {
-        const FaceMark mark = FaceMark(i);
-        Act act{.group = ActGroup::Bed,
-                .id = "mark_faces",
-                .words = QString("Mark ") + words_of(mark),
-                .line = about_mark(mark),
-                .synonyms = {"face", "surface", "visible", "support", "brush", "cosmetic"},
-                .for_selection = true,
-                .run = [this, mark](const QStringList&) { return mark_chosen(*session_, mark); }};
-        if (faces_to_mark(*session_).empty()) act.needs = "choose faces";
-        acts.push_back(std::move(act));
-    }
-    for (int i = 0; i <= face_marks; ++i) {
-        const auto mark = i < face_marks ? std::optional(FaceMark(i)) : std::nullopt;
-        Act act{.group = ActGroup::Bed,
-                .id = "mark_faces",
-                .words = mark ? QString("Brush ") + words_of(*mark) : QString("Wipe marks off"),
-                .line = "Drawn over the triangles of a mesh, wherever there is no face of its own.",
-                .synonyms = {"paint", "mesh", "triangles", "mark", "erase"},
-                .run = [this, mark](const QStringList&) { return take_brush(*session_, mark); }};
-        if (!can_brush(*session_)) act.needs = "a part made of triangles";
-        acts.push_back(std::move(act));
-    }
-    Act here{.group = ActGroup::Bed,
-             .id = "supports",
-             .words = "Support here",
-             .line = "A post or a tip under the place that was picked.",
-             .synonyms = {"single", "add", "post", "tip"},
-             .for_selection = true,
-             .run = [this](const QStringList&) -> std::optional<QString> {
-                 const auto& picks = session_->workspace().selection();
-                 const auto place = picks.empty() ? std::nullopt : place_to_carry(*session_, picks.back());
-                 if (!place) return QString("Pick a place that looks down or sideways first.");
-                 put_support_in(*session_, *place);
-                 return std::nullopt;
-             }};
-    const auto& picked = session_->workspace().selection();
-    const bool can_be_carried =
-        session_->workspace().stretch() == Stretch::Bed && !picked.empty() && place_to_carry(*session_, picked.back());
-    if (!can_be_carried) {
-        here.needs = "pick a place on the bed that looks down";
-        here.for_selection = false; // menus of what fits the face elsewhere are long enough
-    }
-    acts.push_back(std::move(here));
-    Act pulled{.group = ActGroup::Bed,
-               .id = "poses",
-               .words = "Pulled this way",
-               .line = "The load in use: ways up in which it pulls the layers apart cost more.",
-               .synonyms = {"load", "force", "strength", "strong", "arrow", "stress"},
-               .for_selection = true,
-               .run = [this](const QStringList&) { return pull_along_chosen(*session_); }};
-    if (!chosen_way(*session_)) pulled.needs = "choose a face or a straight edge";
-    acts.push_back(std::move(pulled));
+    add_bed_acts(acts);
     add(ActGroup::Bed, "poses", "Compare ways up", "Other ways the part could lie, side by side, with what each costs.",
         {"orient", "orientation", "pose", "lie", "up"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);

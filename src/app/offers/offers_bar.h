@@ -90,6 +90,7 @@ class OffersBar : public QWidget {
                                        std::map<std::string, std::string> fields);
     void add_step_acts(std::vector<Act>& acts);
     void add_window_acts(std::vector<Act>& acts);
+    void add_bed_acts(std::vector<Act>& acts);
     void draw_letters(bool round);
     void switch_supports();
 

@@ -1,6 +1,5 @@
 // A hole or a pocket told by what goes in: into a face, along its normal.
 #include "base/tolerance.h"
-#include "steps/find_plane.h"
 #include "steps/pick_bodies.h"
 #include "steps/solids/hole_room.h"
 #include "steps/solids/placed_solid.h"
@@ -14,11 +13,9 @@ Expected<StepResult> make_hole(const std::vector<StepBody>& before, const StepCo
     if (!piece) return pass_on(piece);
     auto chosen = pick_bodies(before, context.word("what"), "cut");
     if (!chosen) return pass_on(chosen);
-    auto plane = find_plane(before, context, context.value("on"));
-    if (!plane) return pass_on(plane);
-    if (context.nominal) *plane = context.nominal->plane; // a face that stands out has its corner elsewhere
-    Transform at = *plane;
-    at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")));
+    auto place = place_in_face(before, context);
+    if (!place) return pass_on(place);
+    Transform at = place->at;
     at.rotate(Eigen::AngleAxisd(radians(context.number("turned")), Vec3::UnitZ()));
     Box3 all;
     for (size_t i : *chosen) all.extend(before[i].body.box());
@@ -57,7 +54,7 @@ Expected<StepResult> make_hole(const std::vector<StepBody>& before, const StepCo
         return problem(ProblemCode::Geometry, "There is nothing to cut below that place.",
                        "Move it onto the face, or choose the face it goes into.");
     result.tools.push_back({Operation::Cut, [tool = *tool]() -> Expected<Body> { return tool; }});
-    result.place = StepPlace{*plane, {}, {}};
+    result.place = StepPlace{place->plane, {}, {}};
     if (result.note.empty()) result.note = piece->name + (piece->sure ? "" : "; sizes from memory: measure yours");
     return result;
 }
@@ -92,13 +89,9 @@ StepKind hole_for_kind() {
         {"ease", FieldKind::Length, "0 mm", -1, 5, {}, "a side, besides what is usual for it"},
         {"skin", FieldKind::Length, "0 mm", 0, 100, {}, "between the face and the pocket; a head is sunk by it"},
         {"slot", FieldKind::Length, "0 mm", 0, far, {}, "a way in from the side, so long, along the face's x"},
-        {"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies it goes through"},
-        StepField{"on", FieldKind::Plane, "xy", 0, 0, {}, "the face it goes into; its coordinates are counted there"}
-            .as(FieldRole::StandsOn),
-        StepField{"at_x", FieldKind::Length, "0 mm", -far, far, {}, "left to right"}.as(FieldRole::AtX),
-        StepField{"at_y", FieldKind::Length, "0 mm", -far, far, {}, "front to back"}.as(FieldRole::AtY),
-        StepField{"at_z", FieldKind::Length, "0 mm", -far, far, {}, "up from the face"}.as(FieldRole::AtZ),
-        {"turned", FieldKind::Angle, "0 deg", -360, 360, {}, "flats and slot, about the hole"}};
+        {"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies it goes through"}};
+    for (const StepField& field : face_place_fields("it goes into")) kind.fields.push_back(field);
+    kind.fields.push_back({"turned", FieldKind::Angle, "0 deg", -360, 360, {}, "flats and slot, about the hole"});
     kind.sentence = "Hole {how} {piece}[, {fit} fit][, head {head}][, {deep} deep][, eased by {ease}][, {skin} below "
                     "the face][, slot of {slot}] at {at_x}, {at_y}, {at_z} on {on}[, turned {turned}][, in {what}]";
     kind.group = StepGroup::Solids;

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "shape/exact_solids.h"
+#include "steps/find_plane.h"
 #include "steps/solids/profile_shape.h"
 #include <algorithm>
 
@@ -140,6 +141,25 @@ double wall_round(const DistanceTree& tree, const Transform& at, double radius, 
         if (hit.triangle != ~0u) least = std::min(least, (hit.point - from).norm());
     }
     return least;
+}
+
+Expected<PlaceInFace> place_in_face(const std::vector<StepBody>& before, const StepContext& context) {
+    auto plane = find_plane(before, context, context.value("on"));
+    if (!plane) return pass_on(plane);
+    if (context.nominal) *plane = context.nominal->plane; // a face that stands out has its corner elsewhere
+    PlaceInFace place{*plane, *plane};
+    place.at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")));
+    return place;
+}
+
+std::vector<StepField> face_place_fields(const std::string& what) {
+    const double far = tolerance::largest_mm;
+    return {
+        StepField{"on", FieldKind::Plane, "xy", 0, 0, {}, "the face " + what + "; its coordinates are counted there"}
+            .as(FieldRole::StandsOn),
+        StepField{"at_x", FieldKind::Length, "0 mm", -far, far, {}, "left to right"}.as(FieldRole::AtX),
+        StepField{"at_y", FieldKind::Length, "0 mm", -far, far, {}, "front to back"}.as(FieldRole::AtY),
+        StepField{"at_z", FieldKind::Length, "0 mm", -far, far, {}, "up from the face"}.as(FieldRole::AtZ)};
 }
 
 Room round_room(double diameter_mm, double high_mm, double low_mm) {

@@ -2,7 +2,7 @@
 #pragma once
 #include "hardware/piece.h"
 #include "shape/mesh_distance.h"
-#include "steps/step_context.h"
+#include "steps/step_kind.h"
 
 namespace lp {
 
@@ -35,6 +35,14 @@ Expected<Body> room_tool(const Room& room, double growth, const Transform& at, c
 
 /// Room that is usual round a nut's flats, and above it, mm: common practice, no published source.
 inline constexpr double nut_room_mm = 0.25, nut_above_mm = 0.5, below_screw_mm = 1;
+/// Where a hole begins: the face, and the place on it that the fields of face_place_fields() tell.
+struct PlaceInFace {
+    Transform plane = Transform::Identity(), at = Transform::Identity();
+};
+Expected<PlaceInFace> place_in_face(const std::vector<StepBody>& before, const StepContext& context);
+/// on, at_x, at_y and at_z; `what` completes "the face ...".
+std::vector<StepField> face_place_fields(const std::string& what);
+
 /// Above the face that a hole opens into, for a part remade larger by `growth`: faces that coincide are hard on
 /// booleans.
 inline double above_face(double growth) {

@@ -1,7 +1,6 @@
 // A screw through several bodies: every hole by what passes there, the last body holds it.
 #include "base/quantity.h"
 #include "base/tolerance.h"
-#include "steps/find_plane.h"
 #include "steps/pick_bodies.h"
 #include "steps/solids/hole_room.h"
 #include "steps/solids/placed_solid.h"
@@ -48,12 +47,6 @@ Expected<Piece> screw_of(const StepContext& context) {
     return screw;
 }
 
-/// The nut or insert that belongs to the screw.
-Expected<Piece> holder_of(const Piece& screw, const std::string& what) {
-    return piece_called(
-        std::string("M").append(format_number(screw.across_mm, 2)).append(what == "a nut" ? " nut" : " insert"));
-}
-
 /// In the body that holds: bitten into, a nut's pocket at its far side, or an insert's hole where the screw comes in.
 Expected<std::vector<Room>> rooms_that_hold(const Piece& screw, double tip, const Stretch& last,
                                             const StepContext& context) {
@@ -63,7 +56,7 @@ Expected<std::vector<Room>> rooms_that_hold(const Piece& screw, double tip, cons
     const double passes = clearance_hole(screw.across_mm, context.word("fit")) + 2 * ease;
     if (by == "its thread")
         return std::vector<Room>{round_room(screw.core_mm + 2 * ease, -last.from + above_face_mm, -room_to)};
-    auto holder = holder_of(screw, by);
+    auto holder = piece_called(holder_words(screw, by));
     if (!holder) return pass_on(holder);
     if (by == "a nut") {
         if (tip < last.to - nut_above_mm)
@@ -101,11 +94,9 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
     if (!screw) return pass_on(screw);
     auto chosen = pick_bodies(before, context.word("what"), "join");
     if (!chosen) return pass_on(chosen);
-    auto plane = find_plane(before, context, context.value("on"));
-    if (!plane) return pass_on(plane);
-    if (context.nominal) *plane = context.nominal->plane; // a face that stands out has its corner elsewhere
-    Transform at = *plane;
-    at.translate(Vec3(context.number("at_x"), context.number("at_y"), context.number("at_z")));
+    auto place = place_in_face(before, context);
+    if (!place) return pass_on(place);
+    Transform at = place->at;
     RoomWish wish{"clears", context.word("fit"),          context.word("head"), 0, context.number("ease"), 0, 0,
                   0,        above_face(context.growth_mm)};
     // Flush, the seat of a round or hexagon head lies below the face.
@@ -145,7 +136,7 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
         result.bodies[stretch.body].body = *cut;
     }
     const double in_last = tip - passed.back().from;
-    result.place = StepPlace{*plane, {}, {}};
+    result.place = StepPlace{place->plane, {}, {}};
     result.note = screw->name + ": " + format_number(in_last, 1) + " mm of it in the body that holds it";
     if (context.word("held_by") == "its thread" && in_last < 2 * screw->across_mm)
         result.note += ", less than twice its diameter: it may tear out";
@@ -155,7 +146,6 @@ Expected<StepResult> make_joint(const std::vector<StepBody>& before, const StepC
 } // namespace
 
 StepKind screw_joint_kind() {
-    const double far = tolerance::largest_mm;
     StepKind kind;
     kind.id = "screw_joint";
     kind.title = "Screw joint";
@@ -167,13 +157,8 @@ StepKind screw_joint_kind() {
         {"fit", FieldKind::Choice, "medium", 0, 0, {"close", "medium", "free"}, "of the holes it passes: ISO 273"},
         {"head", FieldKind::Choice, "flush", 0, 0, {"flush", "on the face"}, "where the head lies"},
         {"ease", FieldKind::Length, "0 mm", -1, 5, {}, "a side, besides what is usual"},
-        {"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies it goes through"},
-        StepField{
-            "on", FieldKind::Plane, "xy", 0, 0, {}, "the face its head lies at; its coordinates are counted there"}
-            .as(FieldRole::StandsOn),
-        StepField{"at_x", FieldKind::Length, "0 mm", -far, far, {}, "left to right"}.as(FieldRole::AtX),
-        StepField{"at_y", FieldKind::Length, "0 mm", -far, far, {}, "front to back"}.as(FieldRole::AtY),
-        StepField{"at_z", FieldKind::Length, "0 mm", -far, far, {}, "up from the face"}.as(FieldRole::AtZ)};
+        {"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies it goes through"}};
+    for (const StepField& field : face_place_fields("its head lies at")) kind.fields.push_back(field);
     kind.sentence = "Screw {screw} through {what}, held by {held_by}[, {fit} fit][, head {head}][, eased by {ease}] at "
                     "{at_x}, {at_y}, {at_z} on {on}";
     kind.group = StepGroup::Solids;
