@@ -133,8 +133,11 @@ void BedPanel::add_pose(const Part& part) {
 void BedPanel::add_marks(const Part& part) {
     const PartResult* made =
         session_->results().evaluation() ? session_->results().evaluation()->part(part.id) : nullptr;
-    body()->addWidget(
-        make_heading("Marked faces", part.marks.empty() ? "none" : QString::number(part.marks.size()), this));
+    body()->addWidget(make_heading("Marked faces",
+                                   !part.marks.empty()     ? QString::number(part.marks.size())
+                                   : !part.brushed.empty() ? "brushed"
+                                                           : "none",
+                                   this));
     if (part.marks.empty() && !can_brush(*session_))
         body()->addWidget(
             make_note("Choose faces and mark them: seen, mating, never supported, supported.", false, this));
