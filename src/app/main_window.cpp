@@ -6,6 +6,7 @@
 #include "app/outline/outline_editor.h"
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
+#include "app/panels/export_panel.h"
 #include "app/panels/numbers_table.h"
 #include "app/panels/variants_table.h"
 #include "app/recent.h"

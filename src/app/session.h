@@ -2,9 +2,15 @@
 // beside the interface thread. Widgets read from here and send edits.
 #pragma once
 #include "app/results.h"
-#include "handoff/export_project.h"
+#include "handoff/job_sheet.h"
 
 namespace lp {
+
+/// What the last practice print came to, in sentences.
+struct PracticeReport {
+    std::string part;
+    std::vector<std::string> found, assumes;
+};
 
 class Session : public QObject {
     Q_OBJECT
@@ -27,6 +33,10 @@ class Session : public QObject {
     void bring_in(const QStringList& files);
     void export_files(const QString& folder, const std::vector<std::string>& formats, double deflection_mm);
     const std::vector<ReadBack>& last_export() const { return last_export_; }
+    /// Into a folder, as PROJECT-sheet.pdf.
+    void write_sheet(const QString& folder, Paper paper);
+    const PracticeReport& last_practice() const { return last_practice_; }
+    void tell_practice(PracticeReport report);
     /// Asks for the drawing of an outline step to be opened in the view.
     void draw_outline(PartId part, StepId step) { emit outline_wanted(part, step); }
     /// Opens the drawing so that regions can be clicked for a step grown from it.
@@ -38,6 +48,7 @@ class Session : public QObject {
 
   signals:
     void exported();
+    void practised();
     void poses_wanted();    ///< other ways the active part could lie are to be shown side by side
     void arranged();        ///< things stand elsewhere on the beds: all of them are to be seen
     void panel_wanted();    ///< all that can be done
@@ -57,6 +68,7 @@ class Session : public QObject {
     Workspace workspace_;
     Results results_;
     std::vector<ReadBack> last_export_;
+    PracticeReport last_practice_;
 };
 
 } // namespace lp

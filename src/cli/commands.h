@@ -5,6 +5,7 @@
 #include "bed/support_figures.h"
 #include "check/inspection.h"
 #include "layers/layer_plan.h"
+#include "layers/motion_times.h"
 #include "project/contact_ledger.h"
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -42,6 +43,10 @@ struct MendArgs {
     std::string in, out;
     double tolerance = 0.01;
 };
+struct SimplifyArgs {
+    std::string in, out;
+    double deviation = 0.005;
+};
 struct CombineArgs {
     std::string operation, out;
     std::vector<std::string> files;
@@ -59,6 +64,10 @@ struct FeaturesArgs {
 struct GcodeArgs {
     std::string file;
     double overhang_limit = 45;
+};
+struct PracticeArgs {
+    std::string file, out;
+    std::optional<double> growth, layer_height, flare; ///< a project's are on its printer card where not given
 };
 struct LayersArgs {
     std::string file;
@@ -107,6 +116,9 @@ struct MakeArgs : ProjectArgs {
     std::vector<std::string> formats;
     bool in_place = false, as_far_as_it_goes = false;
 };
+struct SheetArgs : ProjectArgs {
+    std::string out, paper = "a4";
+};
 struct MoveArgs : ProjectArgs {
     std::string movement;
 };
@@ -122,11 +134,13 @@ struct ThreadArgs {
 
 int inspect_command(const InspectArgs& args, const Common& common);
 int mend_command(const MendArgs& args, const Common& common);
+int simplify_command(const SimplifyArgs& args, const Common& common);
 int combine_command(const CombineArgs& args, const Common& common);
 int split_command(const SplitArgs& args, const Common& common);
 int convert_command(const ConvertArgs& args, const Common& common);
 int layers_command(const LayersArgs& args, const Common& common);
 int features_command(const FeaturesArgs& args, const Common& common);
+int practice_command(const PracticeArgs& args, const Common& common);
 int gcode_command(const GcodeArgs& args, const Common& common);
 int gaps_command(const GapsArgs& args, const Common& common);
 int grow_command(const GrowArgs& args, const Common& common);
@@ -143,12 +157,15 @@ int outline_command(const OutlineArgs& args, const Common& common);
 int steps_command(const Common& common);
 int make_command(const MakeArgs& args, const Common& common);
 int check_command(const ProjectArgs& args, const Common& common);
+int sheet_command(const SheetArgs& args, const Common& common);
 int move_command(const MoveArgs& args, const Common& common);
 
 /// The object of `supports`.
 nlohmann::json support_figures_json(const SupportFigures& figures);
 /// The object of `layers` for one plan; `hanging` tells what each layer lays beyond what carries it.
 nlohmann::json layers_json(const LayerPlan& plan, double layer_height_mm);
+/// time_motion_s and what it is made of.
+void tell_motion(const LineTimes& times, nlohmann::json& object);
 /// The object of a fit, as `make` and `check` answer it.
 nlohmann::json fit_report(const ContactResult& contact);
 void print_fit(const ContactResult& contact);

@@ -42,11 +42,13 @@ class Commands {
     struct {
         InspectArgs inspect;
         MendArgs mend;
+        SimplifyArgs simplify;
         CombineArgs combine;
         SplitArgs split;
         ConvertArgs convert;
         LayersArgs layers;
         GcodeArgs gcode;
+        PracticeArgs practice;
         FeaturesArgs features;
         GapsArgs gaps;
         GrowArgs grow;
@@ -57,6 +59,7 @@ class Commands {
         PosesArgs poses;
         ArrangeArgs arrange;
         OutlineArgs outline;
+        SheetArgs sheet;
         MakeArgs make;
         ProjectArgs check;
         MoveArgs move;
@@ -79,6 +82,12 @@ void Commands::add_mesh_commands() {
     sub->add_option("IN", arguments.mend.in)->required();
     sub->add_option("OUT", arguments.mend.out)->required();
     sub->add_option("--tolerance", arguments.mend.tolerance, "open edges nearer than this are welded, mm");
+
+    sub = add("simplify", "fewer facets within a distance of what the mesh was",
+              [this] { return simplify_command(arguments.simplify, common); });
+    sub->add_option("IN", arguments.simplify.in)->required();
+    sub->add_option("OUT", arguments.simplify.out)->required();
+    sub->add_option("--deviation", arguments.simplify.deviation, "mm that the surface may move");
 
     sub = add("combine", "join, cut or keep the common part of meshes",
               [this] { return combine_command(arguments.combine, common); });
@@ -117,6 +126,13 @@ void Commands::add_mesh_commands() {
               [this] { return features_command(arguments.features, common); });
     sub->add_option("FILE", arguments.features.file, "a mesh")->required();
 
+    sub = add("practice", "print in practice: beads that grow, droop and fuse; the printed body and its deviation",
+              [this] { return practice_command(arguments.practice, common); });
+    sub->add_option("FILE", arguments.practice.file, "a mesh, every shell a body, or a project")->required();
+    sub->add_option("OUT", arguments.practice.out, "the printed body: " + lp::written_titles())->required();
+    sub->add_option("--growth", arguments.practice.growth, "mm that outside faces and walls of holes stand out");
+    sub->add_option("--layer-height", arguments.practice.layer_height, "mm");
+    sub->add_option("--flare", arguments.practice.flare, "mm that the first layer stands out");
     sub = add("gcode", "a print plan made elsewhere: layers, size, filament, time, what lies on nothing",
               [this] { return gcode_command(arguments.gcode, common); });
     sub->add_option("FILE", arguments.gcode.file, "G-code")->required();
@@ -193,6 +209,12 @@ void Commands::add_making_commands() {
     for (const lp::FileFormat& format : lp::file_formats())
         if (format.write) formats.push_back(format.id);
     sub->add_option("--format", arguments.make.formats, lp::joined(formats))->check(CLI::IsMember(formats));
+
+    sub = add("sheet", "the page for the workshop as PDF: pictures, parts, what to buy, fits, pauses, settings",
+              [this] { return sheet_command(arguments.sheet, common); });
+    add_project(sub, arguments.sheet);
+    sub->add_option("OUT", arguments.sheet.out, "a .pdf file")->required();
+    sub->add_option("--paper", arguments.sheet.paper, "a4 or letter");
 
     sub = add("check", "every finding of every part and contact of a project",
               [this] { return check_command(arguments.check, common); });

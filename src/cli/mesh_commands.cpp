@@ -290,6 +290,19 @@ json layers_json(const LayerPlan& plan, double layer_height_mm) {
             {"pauses", json::array()}};
 }
 
+void tell_motion(const LineTimes& times, json& object) {
+    object["time_motion_s"] = number_json(times.total_s());
+    json parts{{"laying", times.laying_s},
+               {"hops", times.hops_s},
+               {"drawing_back", times.drawing_back_s},
+               {"cooling", times.cooling_s},
+               {"layer_changes", times.changes_s},
+               {"start", times.start_s}};
+    for (size_t k = 0; k < line_kinds; ++k)
+        if (times.by_kind_s[k] > 0) parts["by_kind"][line_kind_words(LineKind(k))] = times.by_kind_s[k];
+    object["time_motion_parts_s"] = parts;
+}
+
 int layers_command(const LayersArgs& args, const Common& common) {
     if (is_project(args.file)) return layers_of_project(args, common);
     if (!(args.layer_height > 0.005 && args.layer_height <= 5) || !(args.first_layer > 0.005 && args.first_layer <= 5))
@@ -314,8 +327,12 @@ int layers_command(const LayersArgs& args, const Common& common) {
     options.raft_layers = args.raft_layers;
     auto plan = plan_layers(sound.kept, {}, options, task);
     if (!plan) return refuse(args.file, plan.error(), 1);
+    auto times = motion_times(sound.kept, {}, options, task);
+    if (!times) return refuse(args.file, times.error(), 1);
     if (common.json) {
-        print_json(layers_json(*plan, args.layer_height));
+        json out = layers_json(*plan, args.layer_height);
+        tell_motion(*times, out);
+        print_json(out);
         return 0;
     }
     const size_t raft = size_t(plan->raft_layers);
@@ -324,6 +341,7 @@ int layers_command(const LayersArgs& args, const Common& common) {
               << format_number(plan->height_mm + raft_height, 2) << " mm high, about " << format_duration(plan->time_s)
               << ", " << format_number(plan->mass_g, 1) << " g, " << format_number(plan->filament_mm / 1000, 2)
               << " m of filament\n";
+    std::cout << "  " << format_duration(times->total_s()) << " by the motion of the printer's head (assumed)\n";
     for (const Island& island : plan->islands)
         std::cout << "  layer " << island.layer + 1 + raft << " (z " << format_number(island.z_mm + raft_height, 2)
                   << " mm): " << format_number(island.area_mm2, 2) << " mm² start in mid-air at "

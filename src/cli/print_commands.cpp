@@ -11,6 +11,18 @@ namespace lp::cli {
 
 using nlohmann::json;
 
+namespace {
+
+json pause_json(const PartPause& pause) {
+    return {{"layer", pause.layer()},
+            {"layer_with_raft", pause.layer_with_raft()},
+            {"z_mm", number_json(pause.pause.at_mm)},
+            {"because", pause.words()},
+            {"sound", pause.pause.sound}};
+}
+
+} // namespace
+
 int layers_of_project(const LayersArgs& args, const Common& common) {
     Task task = terminal_task();
     MadeProject made;
@@ -18,9 +30,9 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
     auto analysis = Analyser().analyse(made.evaluation, task);
     if (!analysis) return refuse(args.file, analysis.error(), 1);
     const Project& project = *made.project;
-    json parts = json::array(), islands = json::array();
+    json parts = json::array(), islands = json::array(), pauses = json::array();
     size_t most_layers = 0;
-    double height = 0, first_area = 0;
+    double height = 0, first_area = 0, motion_s = 0;
     for (const auto& part : analysis->parts) {
         if (!part->plan)
             return refuse(args.file,
@@ -35,25 +47,39 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
         height = std::max(height, one["height_mm"].get<double>());
         first_area += one["first_layer_area_mm2"].get<double>() * source.quantity;
         for (const json& island : one["islands"]) islands.push_back(island);
+        auto times = motion_times(*part->posed, part->supports.mesh, layer_options(project, source), task);
+        if (!times) return refuse(args.file, times.error(), 1);
+        tell_motion(*times, one);
+        motion_s += times->total_s() * source.quantity;
+        for (const PartPause& pause : part->pauses) {
+            one["pauses"].push_back(pause_json(pause));
+            pauses.push_back(one["pauses"].back());
+            pauses.back()["part"] = source.name;
+        }
         parts.push_back(std::move(one));
     }
     if (common.json) {
         print_json({{"layers", most_layers},
                     {"height_mm", height},
                     {"time_s", analysis->time_s},
+                    {"time_motion_s", number_json(motion_s)},
                     {"filament_mm", analysis->filament_mm},
                     {"mass_g", analysis->mass_g},
                     {"price", analysis->price},
                     {"material", material_words(project)},
                     {"first_layer_area_mm2", first_area},
                     {"islands", islands},
-                    {"pauses", json::array()},
+                    {"pauses", pauses},
                     {"parts", parts}});
     } else {
-        for (const json& one : parts)
+        for (const json& one : parts) {
             std::cout << one["name"].get<std::string>() << " x " << one["quantity"] << ": " << one["layers"]
-                      << " layers, " << format_duration(one["time_s"]) << ", " << format_number(one["mass_g"], 1)
-                      << " g each\n";
+                      << " layers, " << format_duration(one["time_s"]) << " (" << format_duration(one["time_motion_s"])
+                      << " by motion), " << format_number(one["mass_g"], 1) << " g each\n";
+            for (const json& pause : one["pauses"])
+                std::cout << "  stop before layer " << pause["layer_with_raft"] << ": "
+                          << pause["because"].get<std::string>() << "\n";
+        }
         std::cout << "together " << format_duration(analysis->time_s) << ", " << format_number(analysis->mass_g, 1)
                   << " g of " << material_words(project) << "\n";
     }

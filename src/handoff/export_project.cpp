@@ -2,7 +2,6 @@
 #include "base/files.h"
 #include "base/tolerance.h"
 #include "mesh/soundness.h"
-#include "project/bed_plan.h"
 #include <algorithm>
 #include <cctype>
 #include <cstdlib>
@@ -53,15 +52,7 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
     std::map<PartId, const ExportItem*> item_of;
     for (const ExportItem& item : items) item_of[item.part] = &item;
     const Project& project = *evaluation.project;
-    const BedPlan plan = in_place ? plan_in_place(items) : bed_plan(project, [&](const Part& part, double turn_deg) {
-        auto item = item_of.find(part.id);
-        Box3 box;
-        if (item == item_of.end()) return box;
-        box = turned_box(item->second->mesh, turn_deg);
-        box.extend(turned_box(item->second->supports, turn_deg));
-        box.extend(turned_box(item->second->raft, turn_deg));
-        return box.extend(turned_box(item->second->brim, turn_deg));
-    });
+    const BedPlan plan = in_place ? plan_in_place(items) : bed_plan_of(project, items);
     std::vector<std::vector<FileObject>> beds(plan.beds);
     std::map<std::string, int> count;
     const auto height = [&](PartId part) { return height_of(item_of.at(part)->mesh); };
@@ -162,6 +153,18 @@ void enlarge(ExportItem& item, const MaterialCard& material) {
 }
 
 } // namespace
+
+BedPlan bed_plan_of(const Project& project, const std::vector<ExportItem>& items) {
+    return bed_plan(project, [&](const Part& part, double turn_deg) {
+        Box3 box;
+        for (const ExportItem& item : items) {
+            if (item.part != part.id) continue;
+            for (const TriMesh* mesh : {&item.mesh, &item.supports, &item.raft, &item.brim})
+                box.extend(turned_box(*mesh, turn_deg));
+        }
+        return box;
+    });
+}
 
 Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm, const Task& task,
                                                bool in_place) {

@@ -2,6 +2,7 @@
 #pragma once
 #include "formats/formats.h"
 #include "project/analysis.h"
+#include "project/bed_plan.h"
 
 namespace lp {
 
@@ -22,6 +23,9 @@ struct ExportItem {
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.
 Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, double deflection_mm,
                                                const Task& task = {}, bool in_place = false);
+
+/// Where each copy of them stands on the beds.
+BedPlan bed_plan_of(const Project& project, const std::vector<ExportItem>& items);
 
 struct ExportOptions {
     std::filesystem::path folder;

@@ -175,6 +175,13 @@ std::vector<std::string> shipped_fonts() {
     return names;
 }
 
+std::vector<std::string_view> shipped_font_files() {
+    std::vector<std::string_view> files;
+    for (const Shipped& font : shipped)
+        files.emplace_back(reinterpret_cast<const char*>(font.begin), size_t(font.end - font.begin));
+    return files;
+}
+
 Expected<std::vector<TextLetter>> text_letters(const TextLayout& layout) {
     if (layout.text.find_first_not_of(" \t\n") == std::string::npos)
         return problem(ProblemCode::Wording, "There is nothing to write.", "Type some text.");

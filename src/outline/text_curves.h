@@ -3,6 +3,7 @@
 #include "base/problem.h"
 #include "outline/curve.h"
 #include <optional>
+#include <string_view>
 
 namespace lp {
 
@@ -32,5 +33,7 @@ Expected<std::vector<TextLetter>> text_letters(const TextLayout& layout);
 
 /// Names of the fonts that ship with the application.
 std::vector<std::string> shipped_fonts();
+/// Their files, byte by byte; they last as long as the program.
+std::vector<std::string_view> shipped_font_files();
 
 } // namespace lp

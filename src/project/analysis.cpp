@@ -216,6 +216,7 @@ struct Analyser::Cache {
     std::map<uint64_t, Kept<WallFacts>> walls;
     std::map<uint64_t, Kept<Propped>> supports;
     std::map<uint64_t, Kept<Laid>> plans;
+    std::map<uint64_t, Kept<std::vector<PartPause>>> pauses;
     std::map<uint64_t, Kept<std::vector<BedTrouble>>> beds;
     uint64_t round = 0;
     Counts counts;
@@ -240,6 +241,7 @@ struct Analyser::Cache {
         std::erase_if(inspections, old);
         std::erase_if(supports, old);
         std::erase_if(plans, old);
+        std::erase_if(pauses, old);
         std::erase_if(walls, old);
         std::erase_if(beds, old);
     }
@@ -361,8 +363,7 @@ template <class Cache> class Round {
     /// Of the geometry as it lies.
     uint64_t key_of(size_t i, const PartAnalysis& its) const {
         Hasher key(evaluation_.parts[i].key);
-        for (int r = 0; r < 3; ++r)
-            for (int c = 0; c < 4; ++c) key.add(its.pose.matrix()(r, c));
+        add_place(key, its.pose);
         return key.value();
     }
 
@@ -528,7 +529,26 @@ template <class Cache> class Round {
         if (!laid) return false;
         its.plan = laid->plan;
         its.plan_problem = laid->problem;
+        return look_for_pauses(i, its);
+    }
+
+    bool look_for_pauses(size_t i, PartAnalysis& its) {
+        const PrinterCard& card = project_.printer;
+        Hasher key(key_of(i, its));
+        key.add(card.layer_height_mm).add(card.first_layer_mm).add(card.bridge_limit_mm).add(card.overhang_limit_deg);
+        key.add(card.line_mm()).add(project_.parts[i]->supports.options.raft_layers);
+        add_place(key, evaluation_.parts[i].place);
+        for (const PartResult& other : evaluation_.parts)
+            if (other.stand_in) add_place(key.add(other.key).add(std::string_view(other.name)), other.place);
+        auto found =
+            cache_.find(cache_.pauses, key.value(), task_, [&] { return pauses_of(evaluation_, its.part, task_); });
+        if (!found) return false;
+        its.pauses = *found;
         return true;
+    }
+    static void add_place(Hasher& key, const Transform& place) {
+        for (int r = 0; r < 3; ++r)
+            for (int c = 0; c < 4; ++c) key.add(place.matrix()(r, c));
     }
 
     const Evaluation& evaluation_;

@@ -7,6 +7,7 @@
 #include "project/bed_plan.h"
 #include "project/contact_ledger.h"
 #include "project/flared_rims.h"
+#include "project/pauses.h"
 #include "project/surface_map.h"
 
 namespace lp {
@@ -39,6 +40,7 @@ struct PartAnalysis {
     std::shared_ptr<const Tessellation> supports_shape; ///< what the view draws; null without posts
     std::optional<LayerPlan> plan;
     std::string plan_problem;
+    std::vector<PartPause> pauses; ///< where bought things are laid in
 };
 
 /// A kept measurement as it is now.

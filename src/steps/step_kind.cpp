@@ -29,6 +29,7 @@
     KIND(cut)                                                                                                          \
     KIND(common)                                                                                                       \
     KIND(bring_in)                                                                                                     \
+    KIND(simplify)                                                                                                     \
     KIND(mend)                                                                                                         \
     KIND(fillet)                                                                                                       \
     KIND(chamfer)                                                                                                      \
@@ -59,6 +60,7 @@
     KIND(full_round)                                                                                                   \
     KIND(pointed_roof)                                                                                                 \
     KIND(closing_layer)                                                                                                \
+    KIND(ridges)                                                                                                       \
     KIND(halo)                                                                                                         \
     KIND(open_for_halos)                                                                                               \
     KIND(hinge)                                                                                                        \

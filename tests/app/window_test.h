@@ -5,6 +5,7 @@
 #include "app/offers/offers_bar.h"
 #include "app/panels/bed_panel.h"
 #include "app/panels/check_panel.h"
+#include "app/panels/export_panel.h"
 #include "app/panels/fit_panel.h"
 #include "app/panels/numbers_table.h"
 #include "app/scene_builder.h"

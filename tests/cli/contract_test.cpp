@@ -34,11 +34,14 @@ class Contract : public Cli {
     const std::vector<std::pair<std::string, std::string>> working{
         {"inspect", "a.stl"},
         {"mend", "a.stl out.stl"},
+        {"simplify", "a.stl out.stl --deviation 0.01"},
         {"combine", "join out.stl a.stl b.stl"},
         {"split", "a.stl out.stl out2.stl --plane 0,0,1,10"},
         {"convert", "a.stl out.obj"},
         {"layers", "a.stl"},
         {"gcode", "g.gcode"},
+        {"practice", "a.stl out.stl"},
+        {"sheet", "p.json out.pdf"},
         {"features", "a.stl"},
         {"gaps", "a.stl b.stl"},
         {"grow", "a.stl out.stl --by 0.5"},
@@ -169,6 +172,7 @@ TEST_F(Contract, KeysOfAnswers) {
     Keys with_deviation = inspect_keys;
     with_deviation.insert("largest_deviation_mm");
     EXPECT_EQ(keys_of(answer("grow a.stl out.stl --by 0.5")), with_deviation);
+    EXPECT_EQ(keys_of(answer("simplify a.stl out.stl")), with_deviation);
     json mended = answer("mend a.stl out.stl");
     EXPECT_EQ(keys_of(mended), (Keys{"before", "after", "cures", "volume_change_mm3", "largest_move_mm"}));
     EXPECT_EQ(keys_of(mended["before"]), inspect_keys);
@@ -199,6 +203,11 @@ TEST_F(Contract, KeysOfAnswers) {
     for (const char* key :
          {"layers", "height_mm", "time_s", "filament_mm", "mass_g", "first_layer_area_mm2", "islands", "pauses"})
         EXPECT_TRUE(layers.contains(key)) << key;
+    EXPECT_GT(layers["time_motion_s"].get<double>(), layers["time_motion_parts_s"]["laying"].get<double>());
+    Keys practised = inspect_keys;
+    practised.insert({"deviation_mean_mm", "deviation_max_mm", "deviation_out_mm", "deviation_in_mm", "fused", "droops",
+                      "layers", "without_line_mm2", "assumes"});
+    EXPECT_EQ(keys_of(answer("practice a.stl out.stl")), practised);
     json outline = answer("outline d.svg");
     for (const char* key :
          {"file", "unit", "area_mm2", "bbox_min", "bbox_max", "closed_contours", "open_paths", "regions", "findings"})
@@ -248,6 +257,11 @@ TEST_F(Contract, WrongNumbersOfOptionsGiveTwoAndSayWhich) {
                           {"layers a.stl --infill 150", "infill"},
                           {"layers a.stl --walls -1", "walls"},
                           {"layers a.stl --raft-layers -2", "raft"},
+                          {"simplify a.stl o.stl --deviation 0", "deviation"},
+                          {"practice a.stl o.stl --growth 9", "growth"},
+                          {"practice a.stl o.stl --layer-height 0", "layer"},
+                          {"sheet p.json o.pdf --paper a9", "paper"},
+                          {"sheet p.json o.txt", "pdf"},
                           {"split a.stl o.stl q.stl --plane 0,0,0,5", "plane"},
                           {"split a.stl o.stl q.stl --plane x", "plane"},
                           {"grow a.stl o.stl --by nan", "by"},

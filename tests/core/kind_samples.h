@@ -116,6 +116,11 @@ inline KindSample sample_of(const std::string& kind) {
         return {{block(30, 20, 20),
                  step("block", {{"size_x", 30}, {"size_y", 8}, {"size_z", 6}, {"at_z", 5}, {"does", "cut"}}, "slot"),
                  step(kind, {{"face", "top of slot"}}, "it")}};
+    if (kind == "simplify")
+        return {{step("bring_in", {{"file", "t.stl"}}, "t"), step(kind, json::object(), "it")},
+                json::array(),
+                {{"t.stl", tetrahedron_stl}}};
+    if (kind == "ridges") return {{b, step("ridges", {{"face", "top of b"}})}};
     if (kind == "closing_layer")
         return {{block(30, 20, 20), step("cylinder", {{"diameter", 4}, {"height", 20}, {"does", "cut"}}, "hole"),
                  step("cylinder", {{"diameter", 9}, {"height", 5}, {"does", "cut"}}, "counterbore"),

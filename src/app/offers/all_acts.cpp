@@ -6,6 +6,7 @@
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
+#include "app/practice.h"
 #include "app/sheet/build_sheet.h"
 #include "app/single_supports.h"
 #include "app/units.h"
@@ -300,6 +301,12 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         });
     add(ActGroup::Check, "fit", "Fits and contacts", "Every gap between things that touch or move, measured.",
         {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));
+    add(ActGroup::Check, "check", "Print in practice",
+        "What would come out of the printer: grown, drooped and fused, as a part beside the design.",
+        {"practice", "simulate", "simulation", "test", "trial", "sag"}, [this] {
+            session_->workspace().set_stretch(Stretch::Export);
+            print_in_practice(*session_);
+        });
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
         {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
     add_bed_acts(acts);
@@ -328,6 +335,9 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         {"copy", "same", "pose", "supports", "twins"}, [this] { lay_siblings_alike(*session_); });
     add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",
         {"write", "stl", "3mf", "slicer"}, [this] { emit export_wanted(); });
+    add(ActGroup::Files, "export", "Job sheet",
+        "The page for the workshop as PDF: pictures, sizes, what to buy, fits, stops, settings.",
+        {"pdf", "print", "report", "paper"}, stretch(Stretch::Export));
     add(ActGroup::Files, "save", "Save", "Keeps the project in its file.", {"keep", "store"},
         [this] { emit save_wanted(); });
     add(ActGroup::Files, "numbers", "Numbers by name", "The table of numbers that fields use by name.",

@@ -1,10 +1,9 @@
-// Left columns of the stretches Bed (pose, supports) and Export (files, what was read back, the estimate).
+// Left column of the stretch Bed: pose, marks, supports.
 #pragma once
 #include "app/panels/fit_panel.h"
 
 class QPushButton;
 class QRadioButton;
-class QLineEdit;
 
 namespace lp {
 
@@ -30,29 +29,6 @@ class BedPanel : public Column {
     QPushButton* supports_ = nullptr;
     std::array<QRadioButton*, 2> kinds_{};
     std::array<ValueField*, 3> turns_{};
-};
-
-class ExportPanel : public Column {
-    Q_OBJECT
-  public:
-    explicit ExportPanel(Session* session, QWidget* parent = nullptr);
-    void export_now();
-    void set_folder(const QString& folder);
-    QPushButton* export_button() const { return button_; }
-
-  private:
-    void rebuild() override;
-    void add_formats();
-    void add_folder();
-    void add_read_back();
-    void add_estimate();
-    void add_hardware();
-    Session* session_;
-    QPushButton* button_ = nullptr;
-    QString folder_;
-    std::set<std::string> formats_; ///< ids of the chosen ones
-    double deflection_mm_ = 0.01;
-    std::string deflection_formula_; ///< as typed, where that was more than a number
 };
 
 } // namespace lp

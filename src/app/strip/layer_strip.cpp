@@ -26,10 +26,13 @@ LayerStrip::LayerStrip(Session* session, QWidget* parent) : QWidget(parent), ses
         connect(&session->workspace(), fact, this, show);
 }
 
+const PartAnalysis* LayerStrip::analysis() const {
+    const Analysis* all = session_->results().analysis();
+    return all ? all->part(session_->workspace().active_part()) : nullptr;
+}
+
 const LayerPlan* LayerStrip::plan() const {
-    const PartAnalysis* part = session_->results().analysis()
-                                   ? session_->results().analysis()->part(session_->workspace().active_part())
-                                   : nullptr;
+    const PartAnalysis* part = analysis();
     return part && part->plan ? &*part->plan : nullptr;
 }
 
@@ -104,6 +107,18 @@ void LayerStrip::draw_scale(QPainter& p, const LayerPlan& plan) {
         theme::draw_finding(p, QRectF(width() - 38, y_of(island.z_mm) - 9, 16, 16), row_of(FindingKind::MidAir).mark);
 }
 
+/// Where the print stops for a thing to be laid in: a dashed line with two upright strokes at its end.
+void LayerStrip::draw_pauses(QPainter& p) {
+    const QColor ink = theme::colour(Role::Ink);
+    for (const PartPause& pause : analysis()->pauses) {
+        const double y = y_of(pause.pause.at_mm), x = width() - 17;
+        p.setPen(QPen(ink, 1.2, Qt::DashLine));
+        p.drawLine(QPointF(left_px - 4, y), QPointF(x - 4, y));
+        p.fillRect(QRectF(x, y - 6, 4, 12), ink);
+        p.fillRect(QRectF(x + 7, y - 6, 4, 12), ink);
+    }
+}
+
 void LayerStrip::draw_handle(QPainter& p, const LayerPlan& plan) {
     double y = y_of(handle_z());
     QColor accent = theme::colour(Role::Accent);
@@ -152,6 +167,7 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(0, 28, width(), 16), Qt::AlignHCenter, as_shown(format_number(plan->height_mm, 1) + " mm"));
     draw_bars(p, *plan);
     draw_scale(p, *plan);
+    draw_pauses(p);
     draw_handle(p, *plan);
     QColor accent = theme::colour(Role::Accent);
     if (hasFocus()) {
@@ -224,6 +240,10 @@ bool LayerStrip::event(QEvent* event) {
                 QString("\n%1 mm² of supports").arg(QString::fromStdString(format_number(layer.support_area_mm2, 1)));
         if (layer.unsupported_mm2 > 0)
             text += QString("\n%1 mm² on nothing").arg(QString::fromStdString(format_number(layer.unsupported_mm2, 1)));
+        constexpr double near_px = 8;
+        for (const PartPause& pause : analysis()->pauses)
+            if (std::fabs(y_of(pause.pause.at_mm) - help->pos().y()) < near_px)
+                text += "\nstop: " + QString::fromStdString(pause.words());
         QToolTip::showText(help->globalPos(), as_shown(text), this);
         return true;
     }

@@ -26,6 +26,8 @@ class LayerStrip : public QWidget {
 
   private:
     const LayerPlan* plan() const;
+    const PartAnalysis* analysis() const;
+    void draw_pauses(QPainter& p);
     double height_mm() const;
     void cut_at(double z);
     size_t layer_at(double z) const;

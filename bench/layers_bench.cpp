@@ -1,0 +1,37 @@
+// Layers: what lies on nothing, lines, time, practice.
+#include "layers/motion_times.h"
+#include "layers/practice_print.h"
+#include "test_meshes.h"
+#include <benchmark/benchmark.h>
+
+using namespace lp;
+
+namespace {
+
+/// A ball on the bed, so high.
+TriMesh ball(double high, int n) {
+    return test::sphere(high / 2, n, {0, 0, high / 2});
+}
+
+void air_of_a_million(benchmark::State& state) {
+    const TriMesh mesh = ball(100, 500); // 998,000 facets, 500 layers
+    for (auto _ : state) benchmark::DoNotOptimize(plan_layers(mesh, {}, {}));
+    state.counters["facets"] = double(mesh.triangles.size());
+}
+BENCHMARK(air_of_a_million)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+
+void lines_of_200k(benchmark::State& state) {
+    const TriMesh mesh = ball(100, 224); // 200,000 facets, 500 layers
+    for (auto _ : state) benchmark::DoNotOptimize(motion_times(mesh, {}, {}));
+}
+BENCHMARK(lines_of_200k)->Unit(benchmark::kMillisecond)->Iterations(2)->UseRealTime();
+
+void practice_of_60_mm(benchmark::State& state) {
+    const TriMesh mesh = ball(60, 224);
+    PracticeOptions options = practice_options({});
+    options.lines.heights = {0.1, 0.2};
+    for (auto _ : state) benchmark::DoNotOptimize(practice_print({mesh}, {}, options));
+}
+BENCHMARK(practice_of_60_mm)->Unit(benchmark::kMillisecond)->Iterations(1)->UseRealTime();
+
+} // namespace

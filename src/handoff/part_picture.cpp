@@ -1,0 +1,127 @@
+#include "handoff/part_picture.h"
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace lp {
+namespace {
+
+constexpr uint32_t white = 0xffffffff;
+
+struct View {
+    Vec3 right, up, toward; ///< unit; toward the eye
+};
+
+/// Isometric: the three axes are shortened alike.
+View standard_view() {
+    const Vec3 toward = Vec3(1, -1.35, 1.05).normalized(), right = Vec3::UnitZ().cross(toward).normalized();
+    return {right, toward.cross(right), toward};
+}
+
+class Raster {
+  public:
+    Raster(int width, int height)
+        : width_(width), height_(height), depth_(size_t(width) * size_t(height), nothing), facet_(depth_.size(), 0) {}
+
+    void fill(const Vec3 corners[3], uint32_t facet) { // x, y in pixels, z towards the eye
+        const double area = cross(corners[0], corners[1], corners[2]);
+        if (std::fabs(area) < 1e-9) return;
+        auto range = [&](int axis, int most) {
+            const double low = std::min({corners[0][axis], corners[1][axis], corners[2][axis]}),
+                         high = std::max({corners[0][axis], corners[1][axis], corners[2][axis]});
+            return std::pair(std::max(0, int(std::ceil(low - 0.5))), std::min(most - 1, int(std::floor(high - 0.5))));
+        };
+        const auto [x0, x1] = range(0, width_);
+        const auto [y0, y1] = range(1, height_);
+        for (int y = y0; y <= y1; ++y)
+            for (int x = x0; x <= x1; ++x) {
+                const Vec3 p(x + 0.5, y + 0.5, 0);
+                const double a = cross(corners[1], corners[2], p) / area, b = cross(corners[2], corners[0], p) / area,
+                             c = 1 - a - b;
+                if (a < 0 || b < 0 || c < 0) continue;
+                const double depth = a * corners[0].z() + b * corners[1].z() + c * corners[2].z();
+                const size_t i = size_t(y) * size_t(width_) + size_t(x);
+                if (depth <= depth_[i]) continue;
+                depth_[i] = depth;
+                facet_[i] = facet;
+            }
+    }
+    bool drawn(int x, int y) const { return depth_at(x, y) > nothing; }
+    double depth_at(int x, int y) const { return depth_[size_t(y) * size_t(width_) + size_t(x)]; }
+    uint32_t facet_at(int x, int y) const { return facet_[size_t(y) * size_t(width_) + size_t(x)]; }
+
+  private:
+    static constexpr double nothing = -std::numeric_limits<double>::infinity();
+    static double cross(const Vec3& a, const Vec3& b, const Vec3& c) {
+        return (b.x() - a.x()) * (c.y() - a.y()) - (b.y() - a.y()) * (c.x() - a.x());
+    }
+    int width_, height_;
+    std::vector<double> depth_;
+    std::vector<uint32_t> facet_;
+};
+
+/// An edge runs between two pixels where the surface turns by more than 25 degrees or steps back.
+bool edge_between(const Raster& raster, const std::vector<Vec3>& normals, int x, int y, int u, int v, double step) {
+    if (raster.drawn(x, y) != raster.drawn(u, v)) return true;
+    if (!raster.drawn(x, y)) return false;
+    const Vec3 &a = normals[raster.facet_at(x, y)], &b = normals[raster.facet_at(u, v)];
+    const double cos_turn = std::cos(radians(25));
+    return a.dot(b) < cos_turn || std::fabs(raster.depth_at(x, y) - raster.depth_at(u, v)) > step;
+}
+
+} // namespace
+
+Vec2 PartPicture::at(const Vec3& place) const {
+    return look * place + origin;
+}
+
+PartPicture draw_part(const TriMesh& mesh, int width, int height, int border) {
+    constexpr int fine = 2; // drawn so many times finer, then averaged
+    PartPicture picture;
+    picture.width = width;
+    picture.height = height;
+    picture.pixels.assign(size_t(width) * size_t(height), white);
+    if (mesh.empty()) return picture;
+    const View view = standard_view();
+    Eigen::AlignedBox2d box;
+    for (const Vec3& p : mesh.vertices) box.extend(Vec2(p.dot(view.right), -p.dot(view.up)));
+    const Vec2 room(width - 2 * border, height - 2 * border);
+    const double scale =
+        std::min(room.x() / std::max(1e-9, box.sizes().x()), room.y() / std::max(1e-9, box.sizes().y()));
+    picture.look.row(0) = scale * view.right.transpose();
+    picture.look.row(1) = -scale * view.up.transpose();
+    picture.origin = Vec2(width, height) / 2 - scale * box.center();
+
+    Raster raster(width * fine, height * fine);
+    std::vector<Vec3> normals;
+    for (size_t t = 0; t < mesh.triangles.size(); ++t) {
+        normals.push_back(mesh.area_vector(t).normalized());
+        Vec3 corners[3];
+        for (int k = 0; k < 3; ++k) {
+            const Vec3& p = mesh.corner(t, k);
+            corners[k] << picture.at(p) * fine, p.dot(view.toward) * scale * fine;
+        }
+        raster.fill(corners, uint32_t(t));
+    }
+    const Vec3 light = (view.toward + 0.6 * view.up - 0.5 * view.right).normalized();
+    constexpr double step_back = 12; // fine pixels: more than any slope that still faces the eye
+    for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x) {
+            double sum = 0;
+            for (int j = 0; j < fine; ++j)
+                for (int i = 0; i < fine; ++i) {
+                    const int u = x * fine + i, v = y * fine + j;
+                    double grey =
+                        raster.drawn(u, v) ? 0.55 + 0.4 * std::max(0.0, normals[raster.facet_at(u, v)].dot(light)) : 1;
+                    const bool edge =
+                        (u + 1 < width * fine && edge_between(raster, normals, u, v, u + 1, v, step_back)) ||
+                        (v + 1 < height * fine && edge_between(raster, normals, u, v, u, v + 1, step_back));
+                    sum += edge ? 0.1 : grey;
+                }
+            const auto level = uint32_t(std::lround(255 * sum / (fine * fine)));
+            picture.pixels[size_t(y) * size_t(width) + size_t(x)] = 0xff000000 | level << 16 | level << 8 | level;
+        }
+    return picture;
+}
+
+} // namespace lp

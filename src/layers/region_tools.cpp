@@ -1,0 +1,55 @@
+#include "layers/region_tools.h"
+#include <algorithm>
+#include <limits>
+
+namespace lp {
+
+Region grown(const Region& region, double by_mm, double arc_mm) {
+    if (region.empty()) return {};
+    ClipperLib::ClipperOffset offset(2, arc_mm * clipper_grid);
+    offset.AddPaths(region, ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+    Region result;
+    offset.Execute(result, by_mm * clipper_grid);
+    return result;
+}
+
+Region swept_by_disc(const Region& region, double radius_mm, double arc_mm) {
+    return grown(grown(region, -radius_mm, arc_mm), radius_mm, arc_mm);
+}
+
+bool holds(const Region& region, const ClipperLib::IntPoint& p) {
+    bool in = false; // even-odd over loops equals non-zero for clean nested ones
+    for (const ClipperLib::Path& loop : region) {
+        const int where = ClipperLib::PointInPolygon(p, loop);
+        if (where < 0) return true;
+        in ^= where > 0;
+    }
+    return in;
+}
+
+double distance_to_border(const Region& region, const Vec2& p) {
+    double best = std::numeric_limits<double>::max();
+    for (const ClipperLib::Path& loop : region)
+        for (size_t i = 0; i < loop.size(); ++i) {
+            const Vec2 a = place_of(loop[i]), d = place_of(loop[(i + 1) % loop.size()]) - a;
+            const double t = d.squaredNorm() > 0 ? std::clamp((p - a).dot(d) / d.squaredNorm(), 0.0, 1.0) : 0;
+            best = std::min(best, (a + d * t - p).squaredNorm());
+        }
+    return std::sqrt(best);
+}
+
+Eigen::AlignedBox2d bounds_of(const Region& region) {
+    Eigen::AlignedBox2d box;
+    for (const ClipperLib::Path& loop : region)
+        for (const ClipperLib::IntPoint& p : loop) box.extend(place_of(p));
+    return box;
+}
+
+void clean_region(Region& region, double by_mm) {
+    ClipperLib::CleanPolygons(region, by_mm * clipper_grid);
+    Region joined;
+    ClipperLib::SimplifyPolygons(region, joined, ClipperLib::pftNonZero);
+    region = std::move(joined);
+}
+
+} // namespace lp

@@ -1,0 +1,110 @@
+// What goes to the workshop: the sheet, stops in the print, the practice print; by buttons, the line and keys.
+#include "window_test.h"
+#include <QAbstractButton>
+#include <QLabel>
+
+using namespace lp;
+
+namespace {
+
+class Workshop : public Window {
+  protected:
+    /// A holder whose pocket closes over a bought nut.
+    void open_holder() {
+        const auto file = folder.path / "holder.json";
+        std::ofstream(file) << R"({"format":"loose-peg","version":1,"name":"Bean clamp","parts":[
+          {"name":"Holder","steps":[{"kind":"block","fields":{"size_x":20,"size_y":20,"size_z":12}},
+            {"kind":"block","name":"room","fields":{"size_x":8.5,"size_y":8.5,"size_z":4.2,"at_z":3,"does":"cut"}}]},
+          {"name":"M5 nut","stand_in":true,"steps":[{"kind":"block","fields":{"size_x":8,"size_y":8,"size_z":4,"at_z":3}}]}]})";
+        ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+        settle();
+        go(Stretch::Export);
+        settle();
+    }
+    /// All that is written in the column.
+    QString column() {
+        QStringList words;
+        for (QLabel* label : window->export_panel()->findChildren<QLabel*>())
+            if (label->isVisibleTo(window->export_panel())) words << label->text();
+        return words.join("\n");
+    }
+};
+
+} // namespace
+
+TEST_F(Workshop, StopsAreToldInTheColumnAndFollowTheirPocket) {
+    open_holder();
+    EXPECT_TRUE(column().contains("Stops in the print")) << column().toStdString();
+    EXPECT_TRUE(column().contains("Holder: M5 nut goes in after layer 36, at 7.2 mm")) << column().toStdString();
+    go(Stretch::Shape);
+    type(1, "size_z", "4.8");
+    settle();
+    go(Stretch::Export);
+    settle();
+    EXPECT_TRUE(column().contains("after layer 39, at 7.8 mm")) << "0.6 higher: three layers later";
+    undo();
+    EXPECT_TRUE(column().contains("after layer 36, at 7.2 mm"));
+}
+
+TEST_F(Workshop, TheSheetIsWrittenByItsButton) {
+    open_holder();
+    const auto out = folder.path / "for the bench";
+    window->export_panel()->set_folder(QString::fromStdString(out.string()));
+    settle();
+    QPushButton* button = window->export_panel()->sheet_button();
+    ASSERT_NE(button, nullptr);
+    button->setFocus(Qt::TabFocusReason);
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_FALSE(said_wrong) << said.toStdString();
+    EXPECT_TRUE(said.contains("Wrote the sheet")) << said.toStdString();
+    auto bytes = read_file(out / "Bean-clamp-sheet.pdf");
+    ASSERT_TRUE(bytes);
+    EXPECT_EQ(bytes->substr(0, 5), "%PDF-");
+    // Where a file stands in the way it is said, and nothing else is lost.
+    std::ofstream(folder.path / "no folder") << "x";
+    window->export_panel()->set_folder(QString::fromStdString((folder.path / "no folder").string()));
+    settle();
+    QTest::mouseClick(window->export_panel()->sheet_button(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(said_wrong) << said.toStdString();
+}
+
+TEST_F(Workshop, APracticePrintStandsBesideTheDesignAndGoesByUndo) {
+    open_holder();
+    choose("Holder");
+    settle();
+    QTest::mouseClick(window->export_panel()->practice_button(), Qt::LeftButton);
+    settle();
+    settle();
+    const PartPtr printed = part("Holder, practice print");
+    ASSERT_NE(printed, nullptr) << said.toStdString();
+    EXPECT_TRUE(printed->stand_in);
+    EXPECT_TRUE(column().contains("comes out")) << column().toStdString();
+    EXPECT_TRUE(column().contains("None of this has been compared with a real print"));
+    // It stands where the design stands: a grown block of 20.
+    const Box3 box = session->results().evaluation()->part(printed->id)->box;
+    EXPECT_NEAR(box.sizes().x(), 20.4, 0.05);
+    EXPECT_NEAR(box.center().x(), 0, 0.05);
+    EXPECT_NEAR(box.min().z(), 0, 0.01);
+    choose("Holder, practice print");
+    settle();
+    EXPECT_FALSE(window->export_panel()->practice_button()->isEnabled()) << "a stand-in is not printed";
+    undo();
+    EXPECT_EQ(part("Holder, practice print"), nullptr);
+    redo();
+    EXPECT_NE(part("Holder, practice print"), nullptr);
+    choose("Holder");
+    say("print in practice");
+    settle();
+    EXPECT_EQ(session->project()->parts.size(), 4u) << "once more, by the line";
+}
+
+TEST_F(Workshop, ThePracticePrintOfNothingIsRefused) {
+    open_part("Foil", nlohmann::json::array({block(0.1, 30, 10)}), Stretch::Export);
+    QTest::mouseClick(window->export_panel()->practice_button(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(said_wrong);
+    EXPECT_TRUE(said.contains("too thin for a line")) << said.toStdString();
+    EXPECT_EQ(session->project()->parts.size(), 1u);
+}
