@@ -43,7 +43,8 @@ PracticeReport report_of(const std::string& name, const std::vector<std::string>
 }
 
 /// The printed body as a stand-in of the project.
-void take_in(Session& session, const std::string& name, std::shared_ptr<const std::string> stl, PracticeReport report) {
+void take_in(Session& session, const std::string& name, std::shared_ptr<const std::string> stl, const Box3& box,
+             PracticeReport report) {
     Part part;
     part.name = free_part_name(*session.project(), name + ", practice print");
     part.stand_in = true;
@@ -52,6 +53,12 @@ void take_in(Session& session, const std::string& name, std::shared_ptr<const st
     for (int n = 2; session.project()->imports.count(file); ++n)
         file = file_name_of(part.name) + "-" + std::to_string(n) + ".stl";
     part.steps.push_back(step_of_kind("bring_in", bring_in_fields(file, 0)));
+    // Beside all that is there: on the design it would count as overlapping. Its place is typed back to 0 where wanted.
+    Box3 all;
+    for (const PartResult& other : session.results().evaluation()->parts)
+        if (other.mesh) all.extend(bounding_box(transformed(*other.mesh, other.place)));
+    constexpr double between_mm = 10;
+    part.place.at[0] = format_quantity(all.max().x() - box.min().x() + between_mm, QuantityKind::Length, 1);
     Edit edit;
     edit.parts = {AddImport{file, std::move(stl)}, AddPart{part}};
     edit.sentence = "Printed " + name + " in practice";
@@ -90,11 +97,12 @@ void print_in_practice(Session& session) {
                 return session.worker().post(
                     [&session, says = QString::fromStdString(print.error().text())] { session.say(says, true); });
             PracticeReport report = report_of(name, names, *print, options.model);
-            auto stl = std::make_shared<const std::string>(
-                write_stl_binary(transformed(print->mesh, made.place * pose.inverse())));
-            session.worker().post([&session, name, stl, report = std::move(report)]() mutable {
-                take_in(session, name, stl, std::move(report));
-            });
+            const TriMesh printed = transformed(print->mesh, made.place * pose.inverse());
+            auto stl = std::make_shared<const std::string>(write_stl_binary(printed));
+            session.worker().post(
+                [&session, name, stl, box = bounding_box(printed), report = std::move(report)]() mutable {
+                    take_in(session, name, stl, box, std::move(report));
+                });
         });
 }
 

@@ -4,8 +4,7 @@
 
 namespace lp {
 
-/// What comes out stands as a part of its own where the design stands: a stand-in that can be cut, measured and thrown
-/// away. What happened to it is told by Session::last_practice().
+/// What comes out stands as a part of its own beside the design: a stand-in that can be cut, measured and thrown away. What happened to it is told by Session::last_practice().
 void print_in_practice(Session& session);
 
 } // namespace lp

@@ -3,8 +3,8 @@
 #include <cairo-pdf.h>
 #include <cmath>
 #include <fontconfig/fontconfig.h>
-#include <mutex>
 #include <pango/pangocairo.h>
+#include <pango/pangofc-fontmap.h>
 #include <sys/mman.h>
 #include <unistd.h>
 
@@ -14,19 +14,31 @@ namespace {
 constexpr double margin = 48, foot = 30; ///< points
 constexpr double small_pt = 8.5, text_pt = 9.5, heading_pt = 13, title_pt = 22;
 
-/// fontconfig takes files only; the shipped fonts live in the program, so each becomes a file in memory.
-void know_shipped_fonts() {
-    static std::once_flag once;
-    std::call_once(once, [] {
+/// Files in memory, one a shipped font: fontconfig takes files only, and they live in the program. They stay open:
+/// fonts are read when they are used.
+const std::vector<std::string>& shipped_files() {
+    static const std::vector<std::string> files = [] {
+        std::vector<std::string> paths;
         for (std::string_view bytes : shipped_font_files()) {
-            const int file = memfd_create("loose-peg-font", 0); // stays open: fonts are read when they are used
-            if (file < 0) continue;
-            if (write(file, bytes.data(), bytes.size()) != ssize_t(bytes.size())) continue;
-            const std::string path = "/proc/self/fd/" + std::to_string(file);
-            FcConfigAppFontAddFile(nullptr, reinterpret_cast<const FcChar8*>(path.c_str()));
+            const int file = memfd_create("loose-peg-font", 0);
+            if (file < 0 || write(file, bytes.data(), bytes.size()) != ssize_t(bytes.size())) continue;
+            paths.push_back("/proc/self/fd/" + std::to_string(file));
         }
-        pango_cairo_font_map_set_default(nullptr);
-    });
+        return paths;
+    }();
+    return files;
+}
+
+/// A font map of its own, with installed and shipped fonts: what a window's toolkit tells fontconfig of its fonts names
+/// files that are not there.
+PangoFontMap* font_map() {
+    FcConfig* config = FcInitLoadConfigAndFonts();
+    for (const std::string& path : shipped_files())
+        FcConfigAppFontAddFile(config, reinterpret_cast<const FcChar8*>(path.c_str()));
+    PangoFontMap* map = pango_cairo_font_map_new_for_font_type(CAIRO_FONT_TYPE_FT);
+    pango_fc_font_map_set_config(PANGO_FC_FONT_MAP(map), config);
+    FcConfigDestroy(config); // the map holds it
+    return map;
 }
 
 std::string valid_utf8(const std::string& text) {
@@ -73,17 +85,23 @@ struct PdfWriter::Impl {
     Vec2 size;
     cairo_surface_t* surface = nullptr;
     cairo_t* cairo = nullptr;
+    PangoFontMap* fonts = nullptr;
+    PangoContext* context = nullptr;
     double y = margin;
     int page = 1;
 
     Impl(Paper paper, std::string words) : footer(std::move(words)), size(paper_points(paper)) {
-        know_shipped_fonts();
+        fonts = font_map();
         surface = cairo_pdf_surface_create_for_stream(take, &bytes, size.x(), size.y());
         cairo = cairo_create(surface);
+        context = pango_font_map_create_context(fonts);
+        pango_cairo_update_context(cairo, context);
     }
     ~Impl() {
         if (cairo) cairo_destroy(cairo);
         if (surface) cairo_surface_destroy(surface);
+        g_object_unref(context);
+        g_object_unref(fonts);
     }
     double width() const { return size.x() - 2 * margin; }
     double room() const { return size.y() - margin - foot - y; }
@@ -91,7 +109,7 @@ struct PdfWriter::Impl {
 
     /// Text in a box. Its height.
     double text(const std::string& words, double x, double top, double wide, double points, TextLook look) {
-        PangoLayout* layout = pango_cairo_create_layout(cairo);
+        PangoLayout* layout = pango_layout_new(context);
         PangoFontDescription* font = pango_font_description_new();
         pango_font_description_set_family(font, look.bold ? "Manrope,sans-serif" : "B612,sans-serif");
         pango_font_description_set_weight(font, look.bold ? PANGO_WEIGHT_BOLD : PANGO_WEIGHT_NORMAL);

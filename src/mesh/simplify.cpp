@@ -1,8 +1,13 @@
+// One of the few places that see CGAL.
 #include "mesh/simplify.h"
 #include "mesh/soundness.h"
 #include "shape/mesh_distance.h"
+#include <CGAL/Simple_cartesian.h>
+#include <CGAL/Surface_mesh.h>
+#include <CGAL/Surface_mesh_simplification/Policies/Edge_collapse/Bounded_normal_change_placement.h>
+#include <CGAL/Surface_mesh_simplification/Policies/Edge_collapse/GarlandHeckbert_plane_policies.h>
+#include <CGAL/Surface_mesh_simplification/edge_collapse.h>
 #include <atomic>
-#include <meshoptimizer.h>
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
@@ -15,21 +20,47 @@ TriMesh without_degenerate(TriMesh mesh) {
     return welded(mesh);
 }
 
-TriMesh collapsed(const TriMesh& mesh, size_t to_facets, double error_mm) {
-    const Box3 box = bounding_box(mesh);
-    std::vector<float> places;
-    for (const Vec3& v : mesh.vertices)
-        for (int k = 0; k < 3; ++k) places.push_back(float(v[k] - box.center()[k]));
-    std::vector<unsigned> indices, fewer(mesh.triangles.size() * 3);
-    for (const Triangle& t : mesh.triangles) indices.insert(indices.end(), t.begin(), t.end());
-    constexpr size_t stride = 3 * sizeof(float);
-    const float scale = meshopt_simplifyScale(places.data(), mesh.vertices.size(), stride);
-    const size_t count =
-        meshopt_simplify(fewer.data(), indices.data(), indices.size(), places.data(), mesh.vertices.size(), stride,
-                         to_facets * 3, float(error_mm) / scale, meshopt_SimplifyLockBorder, nullptr);
+using Kernel = CGAL::Simple_cartesian<double>;
+using Surface = CGAL::Surface_mesh<Kernel::Point_3>;
+namespace sms = CGAL::Surface_mesh_simplification;
+
+/// Stops where the cheapest collapse left costs more: the cost is the square of a distance, summed over the planes of
+/// the facets that met there, weighted by their areas.
+struct Dearer {
+    double most_cost;
+    template <class Profile> bool operator()(double cost, const Profile&, size_t, size_t) const {
+        return cost > most_cost;
+    }
+};
+
+std::optional<Surface> surface_of(const TriMesh& mesh) {
+    Surface surface;
+    for (const Vec3& v : mesh.vertices) surface.add_vertex({v.x(), v.y(), v.z()});
+    for (const Triangle& t : mesh.triangles) {
+        using Vertex = Surface::Vertex_index;
+        if (surface.add_face(Vertex(t[0]), Vertex(t[1]), Vertex(t[2])) == Surface::null_face()) return std::nullopt;
+    }
+    return surface;
+}
+
+TriMesh collapsed(const Surface& whole, double cost) {
+    Surface surface = whole;
+    using Policies = sms::GarlandHeckbert_plane_policies<Surface, Kernel>;
+    const Policies policies(surface);
+    const sms::Bounded_normal_change_placement<Policies::Get_placement> placement(policies.get_placement());
+    sms::edge_collapse(surface, Dearer{cost}, CGAL::parameters::get_cost(policies.get_cost()).get_placement(placement));
+    surface.collect_garbage();
     TriMesh result;
-    result.vertices = mesh.vertices; // collapsed onto corners that are there: doubles stay as they were
-    for (size_t i = 0; i + 2 < count; i += 3) result.triangles.push_back({fewer[i], fewer[i + 1], fewer[i + 2]});
+    for (auto v : surface.vertices()) {
+        const auto& p = surface.point(v);
+        result.vertices.emplace_back(p.x(), p.y(), p.z());
+    }
+    for (auto f : surface.faces()) {
+        Triangle t{};
+        int k = 0;
+        for (auto v : surface.vertices_around_face(surface.halfedge(f))) t[size_t(k++)] = uint32_t(v);
+        result.triangles.push_back(t);
+    }
     return without_degenerate(std::move(result));
 }
 
@@ -51,10 +82,11 @@ double farthest(const TriMesh& of, const DistanceTree& from, int parts, double s
 
 /// How far apart two surfaces are; stops where it is more than `limit`.
 double apart(const TriMesh& was, const DistanceTree& was_tree, const TriMesh& is, double limit, const Task& task) {
-    constexpr int fine = 20, corners_and_middles = 2;
+    constexpr int fine = 12, coarse = 4, corners_and_middles = 2;
+    constexpr size_t many = 20'000;
     const double there = farthest(was, DistanceTree(is), corners_and_middles, limit, task);
     if (there > limit) return there;
-    return std::max(there, farthest(is, was_tree, is.triangles.size() > 100'000 ? 4 : fine, limit, task));
+    return std::max(there, farthest(is, was_tree, is.triangles.size() > many ? coarse : fine, limit, task));
 }
 
 bool crosses(const TriMesh& mesh, const Task& task) {
@@ -72,12 +104,17 @@ Expected<Simplified> simplify_mesh(const TriMesh& given, const SimplifyOptions& 
         return problem(ProblemCode::Range, "A deviation of 0 leaves every facet.", "Use 0.001 mm or more.");
     const bool closed = is_closed(mesh), crossed = crosses(mesh, task);
     const DistanceTree tree(mesh);
-    double error = options.deviation_mm;
-    constexpr int tries = 6;
-    for (int i = 0; i < tries; ++i, error *= 0.5) {
+    const auto surface = surface_of(mesh);
+    if (!surface)
+        return problem(ProblemCode::Geometry, "Some of its edges have more than two facets, or run the same way twice.",
+                       "Mend it first.");
+    const double area = mass_properties(mesh).area_mm2 / double(mesh.triangles.size()) * 6; // round a usual corner
+    double cost = 64 * options.deviation_mm * options.deviation_mm * area;
+    constexpr int tries = 8;
+    for (int i = 0; i < tries; ++i, cost /= 4) {
         if (task.stopped()) return cancelled();
         task.tell("Collapsing edges", double(i) / tries);
-        TriMesh fewer = collapsed(mesh, options.to_facets, error);
+        TriMesh fewer = collapsed(*surface, cost);
         if (fewer.triangles.size() >= mesh.triangles.size()) break;
         if (fewer.empty() || is_closed(fewer) != closed) continue;
         task.tell("Measuring what is left", (i + 0.5) / tries);

@@ -88,3 +88,28 @@ TEST_F(HardwareByHand, ABoughtPieceIsMadeByItsName) {
     ASSERT_TRUE(bearing->mesh);
     EXPECT_NEAR(bearing->mass.volume_mm3, std::numbers::pi * (121 - 16) * 7, 0.5) << "22 by 8 by 7";
 }
+
+TEST_F(HardwareByHand, RidgesOverAClickedFaceFollowTheirSentence) {
+    open_plate();
+    const double whole = 40 * 40 * 8;
+    click_top("Plate");
+    say("ridges on it");
+    ASSERT_EQ(last_kind("Plate"), "ridges") << said.toStdString();
+    const double raised = volume("Plate") - whole;
+    EXPECT_GT(raised, 200);
+    const size_t row = 1;
+    type(row, "does", "cut in");
+    settle();
+    EXPECT_LT(volume("Plate"), whole - 200);
+    type(row, "run", "crossed");
+    settle();
+    EXPECT_LT(volume("Plate"), whole - 100) << said.toStdString();
+    undo();
+    undo();
+    EXPECT_NEAR(volume("Plate") - whole, raised, 1e-6);
+    // Higher than they have room for: said, and the plate stays without them.
+    type(row, "apart", "60");
+    settle();
+    EXPECT_NEAR(volume("Plate"), whole, 1e-6);
+    EXPECT_FALSE(session->results().evaluation()->part(part("Plate")->id)->steps[row].ok);
+}

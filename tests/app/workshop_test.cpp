@@ -82,7 +82,9 @@ TEST_F(Workshop, APracticePrintStandsBesideTheDesignAndGoesByUndo) {
     EXPECT_TRUE(printed->stand_in);
     EXPECT_TRUE(column().contains("comes out")) << column().toStdString();
     EXPECT_TRUE(column().contains("None of this has been compared with a real print"));
-    // It stands where the design stands: a grown block of 20.
+    // It stands beside the design, where it fouls nothing: a grown block of 20.
+    for (const ContactResult& contact : session->results().analysis()->contacts)
+        EXPECT_TRUE(contact.part_a != printed->id && contact.part_b != printed->id);
     const Box3 box = session->results().evaluation()->part(printed->id)->box;
     EXPECT_NEAR(box.sizes().x(), 20.4, 0.05);
     EXPECT_NEAR(box.center().x(), 0, 0.05);

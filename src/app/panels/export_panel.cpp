@@ -9,9 +9,21 @@
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QScrollArea>
 #include <QStandardPaths>
+#include <QTimer>
 
 namespace lp {
+
+constexpr const char* told_name = "practice print, told";
+
+/// Scrolls to what was just added, when it has its place.
+static void show_soon(QWidget* added) {
+    QTimer::singleShot(0, added, [added] {
+        for (QWidget* w = added; w; w = w->parentWidget())
+            if (auto* area = qobject_cast<QScrollArea*>(w)) return area->ensureWidgetVisible(added);
+    });
+}
 
 ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Export");
@@ -21,7 +33,10 @@ ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), se
     connect(&session->document(), &Document::project_changed, this, &ExportPanel::refresh);
     connect(&session->results(), &Results::analysed, this, &ExportPanel::refresh);
     connect(session, &Session::exported, this, &ExportPanel::refresh);
-    connect(session, &Session::practised, this, &ExportPanel::refresh);
+    connect(session, &Session::practised, this, [this] {
+        refresh();
+        if (auto* told = findChild<QLabel*>(told_name)) show_soon(told);
+    });
     connect(&session->workspace(), &Workspace::active_part_changed, this, &ExportPanel::refresh);
     refresh();
 }
@@ -91,7 +106,16 @@ void ExportPanel::add_pauses() {
                     {as_shown(QString::fromStdString(its->name + ": " + pause.words())), pause.pause.sound});
     if (lines.empty()) return;
     body()->addWidget(make_heading("Stops in the print", QString::number(lines.size()), this));
-    for (const auto& [words, sound] : lines) body()->addWidget(make_note(words, !sound, this));
+    for (const auto& [words, sound] : lines) {
+        if (!sound) {
+            body()->addWidget(make_note(words, true, this));
+            continue;
+        }
+        auto* line = new QLabel(words, this);
+        line->setWordWrap(true);
+        line->setContentsMargins(theme::margin, 1, theme::margin, 1);
+        body()->addWidget(line);
+    }
 }
 
 /// The page for the workshop.
@@ -121,13 +145,18 @@ void ExportPanel::add_practice() {
     const bool can = part && !part->stand_in;
     practice_ =
         add_button(can ? "Print " + QString::fromStdString(part->name) + " in practice" : QString("Print in practice"),
-                   "What would come out of the printer, as a part that stands in the same place");
+                   "What would come out of the printer, as a part beside the design");
     practice_->setEnabled(can);
     connect(practice_, &QPushButton::clicked, session_, [s = session_] { print_in_practice(*s); });
     const PracticeReport& report = session_->last_practice();
     if (report.part.empty()) return;
-    for (const std::string& sentence : report.found)
-        body()->addWidget(make_note(as_shown(QString::fromStdString(sentence)), false, this));
+    for (const std::string& sentence : report.found) {
+        auto* line = new QLabel(as_shown(QString::fromStdString(sentence)), this);
+        line->setWordWrap(true);
+        line->setContentsMargins(theme::margin, 1, theme::margin, 1);
+        body()->addWidget(line);
+        line->setObjectName(told_name);
+    }
     body()->addWidget(make_heading("It assumes", "no print has proved it", this));
     for (const std::string& sentence : report.assumes)
         body()->addWidget(make_note(as_shown(QString::fromStdString(sentence)), false, this));

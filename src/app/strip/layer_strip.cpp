@@ -111,7 +111,7 @@ void LayerStrip::draw_scale(QPainter& p, const LayerPlan& plan) {
 void LayerStrip::draw_pauses(QPainter& p) {
     const QColor ink = theme::colour(Role::Ink);
     for (const PartPause& pause : analysis()->pauses) {
-        const double y = y_of(pause.pause.at_mm), x = width() - 17;
+        const double y = y_of(pause.pause.at_mm), x = width() - 36;
         p.setPen(QPen(ink, 1.2, Qt::DashLine));
         p.drawLine(QPointF(left_px - 4, y), QPointF(x - 4, y));
         p.fillRect(QRectF(x, y - 6, 4, 12), ink);
