@@ -10,6 +10,7 @@
 #include <QPushButton>
 #include <QRadioButton>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QStandardPaths>
 #include <QTimer>
 
@@ -17,12 +18,16 @@ namespace lp {
 
 constexpr const char* told_name = "practice print, told";
 
-/// Scrolls to what was just added, when it has its place.
+/// Scrolls to what was just added: when it has its place, and when the column below has grown.
 static void show_soon(QWidget* added) {
-    QTimer::singleShot(0, added, [added] {
-        for (QWidget* w = added; w; w = w->parentWidget())
-            if (auto* area = qobject_cast<QScrollArea*>(w)) return area->ensureWidgetVisible(added);
-    });
+    QScrollArea* area = nullptr;
+    for (QWidget* w = added; w && !area; w = w->parentWidget()) area = qobject_cast<QScrollArea*>(w);
+    if (!area) return;
+    const auto show = [area, added] {
+        QTimer::singleShot(0, added, [area, added] { area->ensureWidgetVisible(added); });
+    };
+    QObject::connect(area->verticalScrollBar(), &QScrollBar::rangeChanged, added, show);
+    show();
 }
 
 ExportPanel::ExportPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
