@@ -15,10 +15,24 @@ TriMesh ball(double high, int n) {
 
 void air_of_a_million(benchmark::State& state) {
     const TriMesh mesh = ball(100, 500); // 998,000 facets, 500 layers
-    for (auto _ : state) benchmark::DoNotOptimize(plan_layers(mesh, {}, {}));
+    LayerOptions options;
+    options.infill_percent = 100; // mid-air starts and what hangs alone: no infill is worked out
+    for (auto _ : state) benchmark::DoNotOptimize(plan_layers(mesh, {}, options));
     state.counters["facets"] = double(mesh.triangles.size());
 }
 BENCHMARK(air_of_a_million)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+
+void plan_of_a_million(benchmark::State& state) {
+    const TriMesh mesh = ball(100, 500);
+    for (auto _ : state) benchmark::DoNotOptimize(plan_layers(mesh, {}, {}));
+}
+BENCHMARK(plan_of_a_million)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+
+void slices_of_a_million(benchmark::State& state) {
+    const TriMesh mesh = ball(100, 500);
+    for (auto _ : state) benchmark::DoNotOptimize(slice(mesh, LayerHeights{}, 0, 500));
+}
+BENCHMARK(slices_of_a_million)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
 
 void lines_of_200k(benchmark::State& state) {
     const TriMesh mesh = ball(100, 224); // 200,000 facets, 500 layers

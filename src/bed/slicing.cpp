@@ -83,8 +83,11 @@ Region section(const TriMesh& mesh, const uint32_t* facets, size_t count, double
         if (loop.size() > 2) loops.push_back(std::move(loop));
     }
     ClipperLib::CleanPolygons(loops, 50); // 0.5 micrometres: joins the crumbs of fine meshes
+    // Not SimplifyPolygons: it also parts loops where they touch themselves, by looking at all pairs of corners.
+    ClipperLib::Clipper clipper;
+    clipper.AddPaths(loops, ClipperLib::ptSubject, true);
     Paths result;
-    ClipperLib::SimplifyPolygons(loops, result, ClipperLib::pftNonZero);
+    clipper.Execute(ClipperLib::ctUnion, result, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
     return result;
 }
 

@@ -49,6 +49,7 @@ class Planner {
         if (task_.stopped()) return cancelled();
         plan_.layers.resize(count);
         plan_.height_mm = height;
+        smooth();
         volumes_.resize(count);
         islands_.resize(count);
         task_.tell("Looking for material on nothing", 0.4);
@@ -62,12 +63,21 @@ class Planner {
     }
 
   private:
+    /// Areas are taken as they are; then corners that no line could follow go: finely parted parts have thousands a
+    /// layer, and all that is cut and offset pays for each.
+    void smooth() {
+        constexpr double unseen_mm = 0.003; // far less than what carries reaches past the layer below
+        tbb::parallel_for(size_t(0), plan_.layers.size(), [&](size_t k) {
+            plan_.layers[k].area_mm2 = region_area_mm2(part_[k]);
+            plan_.layers[k].support_area_mm2 = region_area_mm2(carried_[k]);
+            for (Region* region : {&part_[k], &carried_[k]})
+                ClipperLib::CleanPolygons(*region, unseen_mm * clipper_grid);
+        });
+    }
     void measure(size_t k) {
         Layer& layer = plan_.layers[k];
         layer.z_mm = options_.heights.bottom(k);
         layer.thickness_mm = options_.heights.thickness(k);
-        layer.area_mm2 = region_area_mm2(part_[k]);
-        layer.support_area_mm2 = region_area_mm2(carried_[k]);
         if (k > 0 && layer.area_mm2 > 0) look_below(k, layer);
         volumes_[k] = {extruded_mm3(k), layer.support_area_mm2 * layer.thickness_mm};
     }
@@ -103,7 +113,7 @@ class Planner {
 
     /// Walls and skins solid, the rest at the infill share. Skins are judged by the layers one skin above and below.
     double extruded_mm3(size_t k) const {
-        double area = region_area_mm2(part_[k]);
+        double area = plan_.layers[k].area_mm2;
         if (area <= 0) return 0;
         double sparse = 0;
         if (options_.infill_percent < 100) {

@@ -47,9 +47,9 @@ Eigen::AlignedBox2d bounds_of(const Region& region) {
 
 void clean_region(Region& region, double by_mm) {
     ClipperLib::CleanPolygons(region, by_mm * clipper_grid);
-    Region joined;
-    ClipperLib::SimplifyPolygons(region, joined, ClipperLib::pftNonZero);
-    region = std::move(joined);
+    ClipperLib::Clipper clipper;
+    clipper.AddPaths(region, ClipperLib::ptSubject, true);
+    clipper.Execute(ClipperLib::ctUnion, region, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
 }
 
 } // namespace lp
