@@ -184,6 +184,35 @@ bool fails_anew(const PartResult& made, const PartResult& before) {
     });
 }
 
+bool parts_it(const FindingCure& cure) {
+    return cure.aside && cure.edit.parts.front().get_if<AddStep>();
+}
+
+/// Pieces but the largest become parts of their own, so that each is laid and printed for itself. `made` is what came
+/// of the edit so far: the names and numbers in it are those that the edit will give.
+void take_pieces_out(const Evaluation& made, PartId id, Edit& edit) {
+    const PartPtr part = made.project->part(id);
+    const PartResult* result = made.part(id);
+    if (!part || !result || result->bodies.size() < 2) return;
+    const auto largest =
+        std::max_element(result->bodies.begin(), result->bodies.end(), [](const StepBody& a, const StepBody& b) {
+            return a.body.mass().volume_mm3 < b.body.mass().volume_mm3;
+        });
+    std::string names;
+    for (auto body = result->bodies.begin(); body != result->bodies.end(); ++body)
+        if (body != largest) names.append(names.empty() ? "" : ", ").append(body->called());
+    Part piece;
+    piece.name = free_part_name(*made.project, part->name + ", piece");
+    piece.quantity = part->quantity;
+    piece.colour = part->colour;
+    piece.material = part->material;
+    piece.steps.push_back(
+        step_of_kind("take", {{"from", part->name}, {"what", names}, {"after", to_text(part->steps.back().id)}}));
+    edit.parts.push_back(AddPart{piece});
+    edit.parts.push_back(AddStep{id, step_of_kind("leave_out", {{"what", names}}), {}});
+    edit.sentence = "Split " + part->name + " in two parts";
+}
+
 struct Outcome {
     double left = 0; ///< as measure_of
     std::string says;
@@ -191,8 +220,7 @@ struct Outcome {
 /// After a cure: pieces are laid each in its best way up, supports are counted by what they carry.
 Expected<Outcome> outcome_of(const Evaluation& cured, const PartFinding& finding, const FindingCure& cure,
                              double before, const Task& task) {
-    const bool split = cure.aside && cure.edit.parts.front().get_if<AddStep>();
-    if (split) {
+    if (parts_it(cure)) {
         const auto comparison = compare_split(cured, finding.ref.part, task);
         if (task.stopped()) return cancelled();
         if (!comparison || comparison->whole.supports_mm3 < 1) return Outcome{before, {}};
@@ -286,6 +314,7 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
         if (!after) return pass_on(after);
         if (after->left > 0.95 * *before) continue; // it helps next to nothing
         better.push_back({after->left, {cure, after->says}});
+        if (parts_it(cure)) take_pieces_out(*made, finding.ref.part, better.back().second.cure.edit);
     }
     std::stable_sort(better.begin(), better.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     // Another way up changes everything else too: what changes the part alone comes before it.

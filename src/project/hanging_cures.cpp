@@ -163,7 +163,7 @@ void add_closing_layer(const FacePlace& place, const PrinterCard& card, std::vec
 void add_split(const FacePlace& place, std::vector<FindingCure>& cures) {
     if (place.info().kind != SurfaceKind::Plane || place.info().direction.dot(place.up) > -0.99) return;
     FindingCure cure =
-        cure_by_step(place, "Split here", "In two at this face: each piece lies its best way up. Glue or pin them.",
+        cure_by_step(place, "Split here", "In two parts at this face, each printed for itself. Glue or pin them.",
                      "split", {{"by", place.reference().text()}});
     cure.aside = true;
     cures.push_back(std::move(cure));

@@ -226,7 +226,12 @@ TEST(Cures, SupportsAndASplitAreOfferedBehindTheRest) {
     ASSERT_TRUE(split) << ::testing::PrintToString(t.words());
     EXPECT_NE(split->says.find("two pieces without supports"), std::string::npos) << split->says;
     const Made after = t.after(*split);
-    EXPECT_EQ(after.part().bodies.size(), 2u);
+    EXPECT_EQ(after.says(), "");
+    ASSERT_EQ(after.project->parts.size(), 2u) << "each piece a part, printed for itself";
+    EXPECT_EQ(after.part(0).bodies.size(), 1u);
+    EXPECT_EQ(after.part(1).bodies.size(), 1u);
+    EXPECT_NEAR(after.volume(0) + after.volume(1), t.made.volume(), 1e-3);
+    EXPECT_FALSE(finding_of(after, FindingKind::Hanging)) << "both lie flat";
     EXPECT_TRUE(split->cure.aside && posts->cure.aside);
     bool behind = false;
     for (const TriedCure& c : t.cures) {
