@@ -44,7 +44,7 @@ std::string beside_words(const Part& part, const Supports& supports) {
 
 /// The picture of a part as it lies, with its width, depth and height.
 PdfPicture picture_of(const TriMesh& mesh) {
-    constexpr int wide = 900, high = 680, border = 90;
+    constexpr int wide = 960, high = 700, border = 140;
     PdfPicture result;
     result.picture = draw_part(mesh, wide, high, border);
     const Box3 box = bounding_box(mesh);

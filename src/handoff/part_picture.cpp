@@ -84,7 +84,12 @@ PartPicture draw_part(const TriMesh& mesh, int width, int height, int border) {
     if (mesh.empty()) return picture;
     const View view = standard_view();
     Eigen::AlignedBox2d box;
-    for (const Vec3& p : mesh.vertices) box.extend(Vec2(p.dot(view.right), -p.dot(view.up)));
+    // All of its box, not of the mesh alone: sizes are drawn at the box.
+    const Box3 all = bounding_box(mesh);
+    for (int i = 0; i < 8; ++i) {
+        const Vec3 p = all.corner(Box3::CornerType(i));
+        box.extend(Vec2(p.dot(view.right), -p.dot(view.up)));
+    }
     const Vec2 room(width - 2 * border, height - 2 * border);
     const double scale =
         std::min(room.x() / std::max(1e-9, box.sizes().x()), room.y() / std::max(1e-9, box.sizes().y()));

@@ -16,7 +16,7 @@ struct PartPicture {
     Vec2 origin = Vec2::Zero();
 };
 
-/// As large as fits into so many pixels with `border` of them left free at every side. White for an empty mesh.
+/// The box of the mesh as large as fits into so many pixels with `border` of them left free at every side. White for an empty mesh.
 PartPicture draw_part(const TriMesh& mesh, int width, int height, int border);
 
 } // namespace lp
