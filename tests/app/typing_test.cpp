@@ -282,7 +282,7 @@ TEST_F(Typing, AMenuWhereThePointerIsHasWhatFitsTheFaceUnderIt) {
     QStringList words;
     for (QAction* action : menu()->actions()) words << action->text();
     for (const char* fits :
-         {"Outline here", "Push", "Shell, open here", "Hole here", "Draft", "Split", "The whole part"})
+         {"Outline here", "Push", "Shell, open here", "Hole here", "Draft", "Split", "On the bed", "The whole part"})
         EXPECT_TRUE(words.contains(fits)) << fits << " is not among " << words.join(", ").toStdString();
     for (const char* other : {"Fillet", "Fillet their edges", "Gusset", "Block", "Move"})
         EXPECT_FALSE(words.contains(other)) << other;

@@ -389,8 +389,20 @@ void OffersBar::open_menu(const QPoint& global) {
             if (auto wrong = run({})) session_->say(*wrong, true);
         });
     };
-    for (const Act& act : acts)
-        if (act.for_selection && has_selection()) add(menu, act);
+    QMenu* bed = has_selection() && !acts.empty() ? new QMenu("On the bed", menu) : nullptr;
+    for (const Act& act : acts) {
+        if (!act.for_selection || !bed) continue;
+        if (act.group != ActGroup::Bed)
+            add(menu, act);
+        else if (act.needs.isEmpty() && !listed.count(act.words))
+            connect(bed->addAction(act.words), &QAction::triggered, this, [this, run = act.run] {
+                if (auto wrong = run({})) session_->say(*wrong, true);
+            });
+    }
+    if (bed && bed->isEmpty())
+        delete bed;
+    else if (bed)
+        menu->addMenu(bed);
     QMenu* part = has_selection() && !acts.empty() ? menu->addMenu("The whole part") : nullptr;
     for (const Act& act : acts)
         if (part && act.for_part) add(part, act);
