@@ -127,7 +127,8 @@ TEST(Hardware, TheMakersOwnRowsStandInFrontAndReplace) {
         {"id": "pole", "name": "bean pole", "words": ["cane"], "letters": {"d": "across"}, "rows": {"thick": [14.2]}}]})");
     EXPECT_EQ(own.passed_over(), "");
     size_t of_standard = 0;
-    for (const HardwareRow& r : *own.find("m5 nut")) of_standard += r.standard == "ISO 4032";
+    const auto nuts = own.find("m5 nut");
+    for (const HardwareRow& r : *nuts) of_standard += r.standard == "ISO 4032";
     EXPECT_EQ(of_standard, 1u);
     EXPECT_EQ(*own.find("m5 nut")->front().size_of("s"), 7.9);
     EXPECT_EQ(*own.find("cane")->front().size_of("d"), 14.2);
