@@ -14,6 +14,7 @@
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
 #include "app/start_page.h"
+#include "app/strip/layer_lines.h"
 #include "app/strip/layer_strip.h"
 #include "app/theme/marks.h"
 #include "app/theme/theme.h"
@@ -323,6 +324,8 @@ QWidget* MainWindow::make_middle() {
     new LookNet(view_);
     poses_ = new PoseCards(session_, view_);
     connect(session_, &Session::poses_wanted, poses_, &PoseCards::compare);
+    lines_ = new LayerLinesView(session_, view_);
+    connect(session_, &Session::lines_wanted, lines_, &LayerLinesView::turn_over);
     // A new project teaches.
     auto* start = new StartPage(view_);
     empty_ = start;

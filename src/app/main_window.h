@@ -17,6 +17,7 @@ class ExportPanel;
 class FitPanel;
 class HelpPanel;
 class Ledger;
+class LayerLinesView;
 class LayerStrip;
 class MapLegend;
 class MoveHandles;
@@ -68,6 +69,7 @@ class MainWindow : public QMainWindow {
     OutlineEditor* outline() const { return outline_; }
     Ledger* ledger() const { return ledger_; }
     LayerStrip* strip() const { return strip_; }
+    LayerLinesView* layer_lines() const { return lines_; }
     FitPanel* fit_panel() const { return fit_; }
     CheckPanel* check_panel() const { return check_; }
     BedPanel* bed_panel() const { return bed_; }
@@ -133,6 +135,7 @@ class MainWindow : public QMainWindow {
     ViewWidget* view_ = nullptr;
     ViewTools* tools_ = nullptr;
     PoseCards* poses_ = nullptr;
+    LayerLinesView* lines_ = nullptr;
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
     VariantsTable* variants_ = nullptr;

@@ -8,40 +8,6 @@
 namespace lp {
 namespace {
 
-std::string mm(double value, int decimals = 2) {
-    return format_quantity(value, QuantityKind::Length, decimals);
-}
-
-/// What happened to it, a sentence each.
-PracticeReport report_of(const std::string& name, const std::vector<std::string>& bodies, const PracticePrint& print,
-                         const PracticeModel& model) {
-    PracticeReport report{name, {}, practice_assumptions(model)};
-    report.found.push_back(name + " comes out " + mm(print.mean_mm, 3) +
-                           " from the design on average; it stands out by " + mm(print.most_out_mm) + " and in by " +
-                           mm(print.most_in_mm) + " at most.");
-    for (const FusedBodies& fused : print.fused)
-        for (const auto& [first, last] : fused.layers)
-            report.found.push_back(bodies[fused.a] + " and " + bodies[fused.b] + " fuse in " +
-                                   (first == last ? "layer " + std::to_string(first)
-                                                  : "layers " + std::to_string(first) + " to " + std::to_string(last)) +
-                                   ".");
-    if (!print.droops.empty()) {
-        const Droop& deepest = print.droops.front();
-        const auto lost =
-            std::count_if(print.droops.begin(), print.droops.end(), [](const Droop& d) { return d.lost; });
-        report.found.push_back(std::to_string(print.droops.size()) + " lines droop; the deepest by " +
-                               mm(deepest.droop_mm) + " over a span of " + mm(deepest.span_mm, 1) + ", " +
-                               mm(deepest.at.z()) + " above the bed." +
-                               (lost ? " " + std::to_string(lost) + " are not laid at all." : std::string()));
-    }
-    constexpr double told_from_mm2 = 0.05;
-    if (print.without_line_mm2 > told_from_mm2)
-        report.found.push_back(format_number(print.without_line_mm2, 1) +
-                               " mm² of its layers are too thin for a line, from " +
-                               mm(print.thin_from_z_mm.value_or(0)) + " above the bed.");
-    return report;
-}
-
 /// The printed body as a stand-in of the project.
 void take_in(Session& session, const std::string& name, std::shared_ptr<const std::string> stl, const Box3& box,
              PracticeReport report) {
@@ -56,7 +22,7 @@ void take_in(Session& session, const std::string& name, std::shared_ptr<const st
     // Beside all that is there: on the design it would count as overlapping. Its place is typed back to 0 where wanted.
     Box3 all;
     for (const PartResult& other : session.results().evaluation()->parts)
-        if (other.mesh) all.extend(bounding_box(transformed(*other.mesh, other.place)));
+        if (other.mesh) all.extend(other.box.transformed(other.place));
     constexpr double between_mm = 10;
     part.place.at[0] = format_quantity(all.max().x() - box.min().x() + between_mm, QuantityKind::Length, 1);
     Edit edit;
@@ -96,7 +62,7 @@ void print_in_practice(Session& session) {
             if (!print)
                 return session.worker().post(
                     [&session, says = QString::fromStdString(print.error().text())] { session.say(says, true); });
-            PracticeReport report = report_of(name, names, *print, options.model);
+            PracticeReport report{name, practice_words(name, names, *print), practice_assumptions(options.model)};
             const TriMesh printed = transformed(print->mesh, made.place * pose.inverse());
             auto stl = std::make_shared<const std::string>(write_stl_binary(printed));
             session.worker().post(

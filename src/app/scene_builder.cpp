@@ -7,6 +7,7 @@
 #include <QCoreApplication>
 #include <QDir>
 #include <QFile>
+#include <map>
 #include <nlohmann/json.hpp>
 
 namespace lp {
@@ -96,13 +97,20 @@ static void add_beds(const Session& session,
 
 /// Triangles that were brushed, a little off their body: a face a mark. The same again while nothing changed.
 static const SceneBody& brushed_shape(const Session& session, const PartResult& made, const FoundMarks& marks) {
-    static SceneBody last;
-    static std::pair<uint64_t, std::weak_ptr<const TriMesh>> of;
+    struct Kept {
+        SceneBody body;
+        uint64_t key = 0;
+        std::weak_ptr<const TriMesh> mesh;
+    };
+    static std::map<PartId, Kept> shapes;
+    std::erase_if(shapes, [](const auto& kept) { return kept.second.mesh.expired(); });
+    auto& [last, of, mesh] = shapes[made.part];
     const PartAnalysis* known = session.results().analysis() ? session.results().analysis()->part(made.part) : nullptr;
     Hasher key(marks.dabs_key);
     for (size_t i = 0; known && i < known->hanging.size(); ++i) key.add(uint64_t(uintptr_t(known->hanging[i].get())));
-    if (of.first == key.value() && of.second.lock() == made.mesh && last.shape) return last;
-    of = {key.value(), made.mesh};
+    if (of == key.value() && mesh.lock() == made.mesh && last.shape) return last;
+    of = key.value();
+    mesh = made.mesh;
     constexpr double off_mm = 0.01;
     auto shape = std::make_shared<Tessellation>();
     auto values = std::make_shared<std::vector<float>>();
@@ -142,10 +150,9 @@ static const SceneBody& brushed_shape(const Session& session, const PartResult& 
     return last;
 }
 
-/// Faces of the active part that carry a mark, and what was brushed on it.
-static void add_marked(const Session& session, Scene& scene) {
-    const PartPtr part = session.project()->part(session.workspace().active_part());
-    const PartResult* made = part ? session.results().evaluation()->part(part->id) : nullptr;
+/// Faces of a part that carry a mark, and what was brushed on it.
+static void add_marked(const Session& session, const PartPtr& part, Scene& scene) {
+    const PartResult* made = session.results().evaluation()->part(part->id);
     if (!made || (part->marks.empty() && part->brushed.empty())) return;
     const FoundMarks found = find_marks(*part, *made);
     for (const FoundMark& mark : found.faces) scene.marked.push_back({part->id, mark.body, mark.face, mark.mark});
@@ -190,7 +197,8 @@ Scene build_scene(const Session& session) {
             if (result.mesh && project.part(result.part) && project.part(result.part)->visible)
                 scene.bed_z = std::min(scene.bed_z, result.box.transformed(result.place).min().z());
     Transform to_print = active_pose * session.results().place_of(session.workspace().active_part()).inverse();
-    if (session.workspace().stretch() == Stretch::Bed) add_marked(session, scene);
+    if (session.workspace().stretch() == Stretch::Bed)
+        for (const PartPtr& part : project.parts) add_marked(session, part, scene);
     scene.print_frame = bed ? Transform::Identity() : to_print;
     if (session.workspace().section()) scene.section = *session.workspace().section();
     if (session.workspace().cut_height()) {

@@ -49,6 +49,7 @@ class Session : public QObject {
   signals:
     void exported();
     void practised();
+    void lines_wanted();    ///< the layer view of the active part is to be opened, or put away
     void poses_wanted();    ///< other ways the active part could lie are to be shown side by side
     void arranged();        ///< things stand elsewhere on the beds: all of them are to be seen
     void panel_wanted();    ///< all that can be done

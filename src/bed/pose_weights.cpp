@@ -15,6 +15,8 @@ const std::vector<PoseWeightRow>& pose_weight_rows() {
         {"mating_cm2", "Mating faces, a cm²", "points a cm² of them that is rough", &W::mating_cm2},
         {"never_cm2", "Hangs bare, a cm²", "points a cm² that hangs where no support may touch", &W::never_cm2},
         {"lying_bore", "Lying holes, each", "points for each round hole that lies", &W::lying_bore},
+        {"joint_cm2", "Joints, a cm²", "points a cm² of a joint's gap that hangs: what droops there closes it",
+         &W::joint_cm2},
         {"load_across", "Load across layers", "points when all of it pulls them apart", &W::load_across},
     };
     return rows;

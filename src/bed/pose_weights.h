@@ -18,6 +18,7 @@ struct PoseWeights {
     double mating_cm2 = 2;   ///< rough where it goes against another part
     double never_cm2 = 10;   ///< hangs where no support may touch it
     double lying_bore = 0.5; ///< a round hole with a flat top
+    double joint_cm2 = 10;   ///< of a joint's gap hangs: what droops there closes it
     double load_across = 10; ///< the whole load pulls the layers apart
     bool operator==(const PoseWeights&) const = default;
 };

@@ -126,6 +126,7 @@ class Poser {
         pose.score = cost(pose.support_volume_mm3, pose.overhang_area_mm2, pose.height_mm, pose.footprint_mm2) +
                      refusal(pose.tips_over, pose.fits_bed) + suffering.cost(options_.weights) + demands(down);
         pose.lying_bores = lying_bores(down);
+        pose.joints_hang_mm2 = joints_hang_mm2(down);
         pose.load_across = load_across(down);
         return pose;
     }
@@ -175,12 +176,21 @@ class Poser {
             return std::fabs(axis.dot(down)) <= level * axis.norm();
         }));
     }
+    double joints_hang_mm2(const Vec3& down) const {
+        static const double slack = radians(1.0); // joints are drawn up to the limit itself, and of facets
+        const double steepest = std::sin(std::min(std::asin(std::min(limit_, 1.0)) + slack, std::numbers::pi / 2));
+        double hanging = 0;
+        for (const Vec3& area : options_.joints)
+            if (area.dot(down) > steepest * area.norm()) hanging += area.norm();
+        return hanging;
+    }
     double load_across(const Vec3& down) const {
         return options_.load ? std::fabs(options_.load->normalized().dot(down)) : 0;
     }
     /// What joints and loads want.
     double demands(const Vec3& down) const {
         return options_.weights.lying_bore * double(lying_bores(down)) +
+               options_.weights.joint_cm2 * joints_hang_mm2(down) / 100 +
                options_.weights.load_across * load_across(down);
     }
 

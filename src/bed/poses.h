@@ -14,9 +14,10 @@ struct PoseOptions {
     double overhang_limit_deg = 45;
     Vec3 bed_mm{220, 220, 250};
     PoseWeights weights;
-    FacetMarks marks;          ///< of the mesh
-    std::vector<Vec3> bores;   ///< axes of round holes: those that lie come out flat at their tops
-    std::optional<Vec3> load;  ///< the way it is pulled in use: across the layers it is weakest
+    FacetMarks marks;         ///< of the mesh
+    std::vector<Vec3> bores;  ///< axes of round holes: those that lie come out flat at their tops
+    std::vector<Vec3> joints; ///< area vectors, mm2, both sides of the gaps in which its bodies move
+    std::optional<Vec3> load; ///< the way it is pulled in use: across the layers it is weakest
     size_t candidates = 500;
     size_t samples = 8192; ///< places on the surface from which supports are measured
     size_t best = 5;       ///< how many are wanted
@@ -32,8 +33,9 @@ struct Pose {
     double footprint_mm2 = 0;    ///< area that lies on the bed
     double rough_marked_mm2 = 0; ///< steps and scars on faces marked seen or mating
     double kept_off_mm2 = 0;     ///< hangs on faces that no tip may touch
-    size_t lying_bores = 0;        ///< of PoseOptions::bores, those within 30 degrees of level
-    double load_across = 0;        ///< share of the load that pulls the layers apart: 0 along them, 1 across
+    size_t lying_bores = 0;      ///< of PoseOptions::bores, those within 30 degrees of level
+    double joints_hang_mm2 = 0;  ///< of the gaps of its joints
+    double load_across = 0;      ///< share of the load that pulls the layers apart: 0 along them, 1 across
     bool tips_over = false;
     bool fits_bed = true;
     double score = 0;        ///< the sum of its costs: the less, the better

@@ -109,12 +109,17 @@ Region intersect_regions(const Region& a, const Region& b) {
     return clip(a, b, ClipperLib::ctIntersection);
 }
 
-Region offset_region(const Region& region, double by_mm) {
-    ClipperLib::ClipperOffset offset(2, 0.01 * clipper_grid);
+Region offset_region(const Region& region, double by_mm, double arc_mm) {
+    if (region.empty()) return {};
+    ClipperLib::ClipperOffset offset(2, arc_mm * clipper_grid);
     offset.AddPaths(region, ClipperLib::jtRound, ClipperLib::etClosedPolygon);
     Paths result;
     offset.Execute(result, by_mm * clipper_grid);
     return result;
+}
+
+Region swept_by_disc(const Region& region, double radius_mm, double arc_mm) {
+    return offset_region(offset_region(region, -radius_mm, arc_mm), radius_mm, arc_mm);
 }
 
 std::vector<Region> pieces_of(const Region& region) {

@@ -14,8 +14,10 @@ double region_area_mm2(const Region& region);
 Region unite_regions(const Region& a, const Region& b);
 Region subtract_regions(const Region& a, const Region& b);
 Region intersect_regions(const Region& a, const Region& b);
-/// Round corners; negative shrinks.
-Region offset_region(const Region& region, double by_mm);
+/// Round corners whose chords are within `arc_mm`; negative shrinks.
+Region offset_region(const Region& region, double by_mm, double arc_mm = 0.01);
+/// What a disc of this radius can sweep: everything narrower than two radii is gone.
+Region swept_by_disc(const Region& region, double radius_mm, double arc_mm = 0.01);
 /// Each connected piece with its holes.
 std::vector<Region> pieces_of(const Region& region);
 /// Centre of area in mm.
@@ -28,6 +30,7 @@ struct LayerHeights {
     size_t count(double height_mm) const;
     double bottom(size_t layer) const { return layer == 0 ? 0 : first_mm + double(layer - 1) * layer_mm; }
     double thickness(size_t layer) const { return layer == 0 ? first_mm : layer_mm; }
+    bool operator==(const LayerHeights&) const = default;
 };
 
 /// Material of each layer: the section half-way up the layer, above the mesh's lowest point (`floor_z`). Facets are

@@ -2,6 +2,7 @@
 #include "bed/brim.h"
 #include "bed/posts.h"
 #include "bed/raft.h"
+#include "bed/support_interface.h"
 #include "bed/trees.h"
 
 namespace lp {
@@ -32,12 +33,13 @@ std::string Supports::says_how_many() const {
 std::optional<Problem> check_supports(const SupportOptions& o) {
     if (o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
         o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5 && o.brim_mm >= 0 && o.brim_mm <= 50 &&
-        o.brim_gap_mm >= 0 && o.brim_gap_mm <= 5 && o.raft_layers >= 0 && o.raft_layers <= 20)
+        o.brim_gap_mm >= 0 && o.brim_gap_mm <= 5 && o.raft_layers >= 0 && o.raft_layers <= 20 &&
+        o.interface_layers >= 0 && o.interface_layers <= 20)
         return std::nullopt;
     return Problem{
         ProblemCode::Range, "These support sizes make no sense.",
         "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, a brim of 0 to 50 mm with "
-        "0 to 5 mm round the part, a raft of up to 20 layers."};
+        "0 to 5 mm round the part, a raft and an interface of up to 20 layers."};
 }
 
 Supports make_supports(const TriMesh& posed, const SupportOptions& options, const Task& task,
@@ -46,6 +48,8 @@ Supports make_supports(const TriMesh& posed, const SupportOptions& options, cons
     Supports made = options.kind == SupportKind::Trees ? make_trees(posed, options, task, wishes)
                                                        : make_posts(posed, options, task, wishes);
     made.kept_off_mm2 = hanging_kept_off(posed, options.overhang_limit_deg, wishes.marks);
+    if (options.interface_layers > 0 && made.count() && !task.stopped())
+        add_interface(posed, options, wishes.marks, made, task);
     return made;
 }
 

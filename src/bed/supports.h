@@ -29,8 +29,10 @@ struct SupportOptions {
     double tip_mm = 0.8; ///< across the tip
     double brim_mm = 0;  ///< width of the border round what lies on the bed; 0: none
     BrimPlace brim_place = BrimPlace::Outside;
-    double brim_gap_mm = 0; ///< between the part and its brim: pulled off more easily, holds less
-    int raft_layers = 0;    ///< of a raft under everything; it takes the brim's place. 0: none
+    double brim_gap_mm = 0;    ///< between the part and its brim: pulled off more easily, holds less
+    int raft_layers = 0;       ///< of a raft under everything; it takes the brim's place. 0: none
+    int interface_layers = 0;  ///< of a closed floor on the tips, the contact gap below what is carried. 0: none
+    LayerHeights heights = {}; ///< of the print: what the interface is laid in
     /// How far a border all round makes the foot wider.
     double border_mm() const;
     bool operator==(const SupportOptions&) const = default;
@@ -61,6 +63,7 @@ struct Supports {
     size_t not_put = 0;          ///< places where one was put in by hand and has no room, or nothing to carry
     size_t left_out = 0;         ///< hanging patches that no post fits under; of trees: places that no tip reaches
     double kept_off_mm2 = 0;     ///< hangs on faces that no tip may touch
+    double interface_mm2 = 0;    ///< of hanging surface lies over an interface
     double out_of_reach_mm2 = 0; ///< of trees: hanging surface further from every tip than one carries
     size_t count() const { return posts.size() + trees.size(); }
     /// "12 posts", "1 tree of 30 tips", "3 trees of 41 tips".

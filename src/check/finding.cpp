@@ -53,6 +53,9 @@ const std::vector<FindingRow>& finding_rows() {
         {K::LyingHole, "lying_hole", "Lying hole", M::Lintel, S::Bed, C::Never, false, true,
          "The roof of a round hole that lies is laid into the air: its top comes out flat and low, and what goes in "
          "may jam. Lay the part so that the hole stands, or give the hole a pointed roof or one cut flat."},
+        {K::LyingJoint, "lying_joint", "Joint lies wrongly", M::Lintel, S::Bed, C::Always, false, true,
+         "Bodies of the part move in each other, and the gap between them hangs as the part lies: what droops there "
+         "closes it, and no support can be taken out of it. Lay the part the way the joint was made for."},
         {K::Bridge, "bridge", "Wide bridge", M::Lintel, S::Bed, C::WithoutSupports, false, true,
          "A flat roof that is held at both ends is printed as a bridge; this one is wider than the printer card says "
          "its lines stay up. Make it narrower, give it a pointed roof of 45°, lay the part another way, or put "

@@ -26,8 +26,9 @@ enum class FindingKind {
     FineStroke, ///< strokes of letters finer than a line
     Narrow,     ///< a gap that the print closes
     Hanging,
-    LyingHole, ///< a round hole with a roof that hangs
-    Bridge,    ///< held at both ends, but too wide
+    LyingHole,  ///< a round hole with a roof that hangs
+    LyingJoint, ///< the gap of a joint that is printed in place hangs
+    Bridge,     ///< held at both ends, but too wide
     Tipping,
     Lifting, ///< sharp corners of a large flat bottom
     Flared,  ///< the first layer closes the mouth of a fit, or widens the foot of one

@@ -41,7 +41,8 @@ struct InspectArgs {
 };
 struct MendArgs {
     std::string in, out;
-    double tolerance = 0.01;
+    std::optional<double> tolerance;
+    bool rebuild = false;
 };
 struct SimplifyArgs {
     std::string in, out;
@@ -92,6 +93,7 @@ struct SupportsArgs {
     std::string in, out;
     std::optional<std::string> kind;                   ///< post or tree
     std::optional<double> overhang_limit, contact_gap; ///< a project's parts have their own where they are not given
+    std::optional<int> interface_layers;
 };
 struct ArrangeArgs {
     std::string out, bed = "220x220";

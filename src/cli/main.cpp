@@ -81,7 +81,9 @@ void Commands::add_mesh_commands() {
     sub = add("mend", "weld, turn and close a damaged mesh", [this] { return mend_command(arguments.mend, common); });
     sub->add_option("IN", arguments.mend.in)->required();
     sub->add_option("OUT", arguments.mend.out)->required();
-    sub->add_option("--tolerance", arguments.mend.tolerance, "open edges nearer than this are welded, mm");
+    sub->add_option("--tolerance", arguments.mend.tolerance,
+                    "open edges nearer than this are welded, mm; of a rebuilt skin: holes twice as wide are bridged");
+    sub->add_flag("--rebuild", arguments.mend.rebuild, "as a watertight skin, when nothing else works");
 
     sub = add("simplify", "fewer facets within a distance of what the mesh was",
               [this] { return simplify_command(arguments.simplify, common); });
@@ -180,6 +182,8 @@ void Commands::add_making_commands() {
     sub->add_option("--kind", arguments.supports.kind, "post or tree")->check(CLI::IsMember({"post", "tree"}));
     sub->add_option("--overhang-limit", arguments.supports.overhang_limit, "degrees from vertical");
     sub->add_option("--contact-gap", arguments.supports.contact_gap, "mm");
+    sub->add_option("--interface-layers", arguments.supports.interface_layers,
+                    "of a closed floor on their tips; 0: none");
 
     sub = add("poses", "how else a part could lie: supports, height, footing, the best first",
               [this] { return poses_command(arguments.poses, common); });

@@ -8,6 +8,7 @@
 #include "layers/layer_plan.h"
 #include "mesh/combine.h"
 #include "mesh/mend.h"
+#include "mesh/rebuild.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
 
@@ -93,12 +94,25 @@ int inspect_command(const InspectArgs& args, const Common& common) {
 
 int mend_command(const MendArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
-    if (!(args.tolerance >= 0 && args.tolerance <= 10)) return usage("--tolerance is 0 to 10 mm.");
+    if (!(args.tolerance.value_or(0) >= 0 && args.tolerance.value_or(0) <= 10))
+        return usage("--tolerance is 0 to 10 mm.");
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);
     Task task = terminal_task();
-    auto mended = mend(read->mesh, {args.tolerance}, task);
+    auto mended = mend(read->mesh, {args.tolerance.value_or(MendOptions().tolerance_mm)}, task);
     if (!mended) return refuse(args.in, mended.error(), 1);
+    std::optional<double> rebuilt_within;
+    if (args.rebuild) {
+        auto rebuilt = rebuild_mesh(mended->mesh, {args.tolerance.value_or(0)}, task);
+        if (!rebuilt) return refuse(args.in, rebuilt.error(), 1);
+        rebuilt_within = rebuilt->within_mm;
+        mended->mesh = std::move(rebuilt->mesh);
+        mended->holes_left = 0;
+        mended->largest_move_mm = std::max(mended->largest_move_mm, rebuilt->largest_mm);
+        mended->cures.push_back({"rebuild", 1,
+                                 "rebuilt as a closed skin, holes within " +
+                                     format_quantity(rebuilt->within_mm, QuantityKind::Length, 2) + " bridged"});
+    }
     if (auto failed = write_mesh_file(args.out, mended->mesh, std::filesystem::path(args.out).stem().string()))
         return refuse(args.out, *failed, 1);
     Inspection before = inspect(read->mesh, {}, task), after = inspect(mended->mesh, {}, task);
@@ -114,6 +128,7 @@ int mend_command(const MendArgs& args, const Common& common) {
         result["volume_change_mm3"] =
             before.volume_mm3 && after.volume_mm3 ? json(*after.volume_mm3 - *before.volume_mm3) : json(nullptr);
         result["largest_move_mm"] = mended->largest_move_mm;
+        if (rebuilt_within) result["rebuilt_within_mm"] = *rebuilt_within;
         print_json(result);
         return 0;
     }
@@ -222,9 +237,29 @@ int split_command(const SplitArgs& args, const Common& common) {
     return 0;
 }
 
+/// Exact bodies stay exact.
+static int convert_exact(const ConvertArgs& args, const Common& common) {
+    auto bytes = read_file(args.in);
+    if (!bytes) return refuse(args.in, bytes.error(), 3);
+    auto read = read_objects(std::filesystem::path(args.in).filename().string(), *bytes);
+    if (!read) return refuse(args.in, read.error(), 3);
+    const std::string title = std::filesystem::path(args.out).stem().string();
+    if (auto failed = write_objects(args.out, read->objects, title)) return refuse(args.out, *failed, 1);
+    auto back = read_mesh_file(args.out);
+    if (!back) return refuse(args.out, back.error(), 1);
+    Inspection inspection = inspect(back->mesh, {}, terminal_task());
+    if (common.json)
+        print_json(inspection_json(args.out, written_format(args.out)->id, inspection, std::nullopt,
+                                   gap_between_shells(inspection.soundness, {})));
+    else
+        print_inspection(args.out, inspection);
+    return 0;
+}
+
 int convert_command(const ConvertArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     if (!(args.deviation >= 1e-4 && args.deviation <= 10)) return usage("--deviation is 0.0001 to 10 mm.");
+    if (written_format(args.out)->content == FileFormat::Content::Exact) return convert_exact(args, common);
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);
     for (size_t i = 0; i < read->mesh.triangles.size(); ++i)
@@ -355,6 +390,8 @@ int supports_command(const SupportsArgs& args, const Common& common) {
     options.kind = support_kind_called(args.kind.value_or("post")).value_or(SupportKind::Posts);
     if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
     if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
+    options.interface_layers = args.interface_layers.value_or(0);
+    if (options.interface_layers < 0 || options.interface_layers > 20) return usage("the interface is 0 to 20 layers.");
     if (!(options.contact_gap_mm >= 0 && options.contact_gap_mm <= 5) ||
         !(options.overhang_limit_deg >= 0 && options.overhang_limit_deg <= 90))
         return usage("the gap is 0 to 5 mm, the limit 0 to 90 degrees.");

@@ -5,6 +5,7 @@
 #include "formats/formats.h"
 #include "mesh/soundness.h"
 #include "project/analysis.h"
+#include "project/joint_gaps.h"
 #include "project/marked_faces.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -49,6 +50,7 @@ int poses_of_project(const PosesArgs& args, const PoseOptions& asked, const Comm
         const PartResult& result = made.evaluation.parts[i];
         if (part.stand_in || !result.mesh) continue;
         options.marks = find_marks(part, result).facets;
+        options.joints = area_vectors(joint_gaps(result, task));
         auto poses = best_poses(*result.mesh, options, task);
         if (!poses) return refuse(args.file, poses.error(), 1);
         json list = json::array();

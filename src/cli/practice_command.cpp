@@ -92,7 +92,8 @@ struct Result {
     TriMesh mesh;
     double area_mm2 = 0, mean_mm = 0, max_mm = 0, most_out_mm = 0, most_in_mm = 0, without_line_mm2 = 0;
     json fused = json::array(), droops = json::array();
-    size_t drooping = 0, lost = 0, layers = 0;
+    std::vector<std::string> words;
+    size_t layers = 0;
 };
 
 void add(Result& result, const Printing& printing, const PracticePrint& print) {
@@ -104,14 +105,16 @@ void add(Result& result, const Printing& printing, const PracticePrint& print) {
     result.most_in_mm = std::max(result.most_in_mm, print.most_in_mm);
     result.without_line_mm2 += print.without_line_mm2;
     result.layers = std::max(result.layers, print.layers);
-    result.drooping += print.droops.size();
+    std::vector<std::string> names;
+    for (size_t i = 0; i < printing.bodies.size(); ++i) names.push_back(printing.body_name(i));
+    for (std::string& sentence : practice_words(printing.name, names, print))
+        result.words.push_back(std::move(sentence));
     for (const FusedBodies& fused : print.fused)
         for (const auto& [first, last] : fused.layers)
             result.fused.push_back(
                 {{"a", printing.body_name(fused.a)}, {"b", printing.body_name(fused.b)}, {"layers", {first, last}}});
     constexpr size_t told = 20;
     for (const Droop& droop : print.droops) {
-        if (droop.lost) ++result.lost;
         if (result.droops.size() < told)
             result.droops.push_back({{"at", point_json(droop.at)},
                                      {"droop_mm", number_json(droop.droop_mm)},
@@ -121,23 +124,11 @@ void add(Result& result, const Printing& printing, const PracticePrint& print) {
     append(result.mesh, print.mesh);
 }
 
-void print_words(const PracticeArgs& args, const Result& result) {
-    std::cout << args.out << ": printed in practice in " << result.layers << " layers; from the design by "
-              << format_number(result.mean_mm, 3) << " mm on average, " << format_number(result.max_mm, 3)
-              << " mm at most\n";
-    for (const json& fused : result.fused)
-        std::cout << "  " << fused["a"].get<std::string>() << " and " << fused["b"].get<std::string>()
-                  << " fuse in layers " << fused["layers"][0] << " to " << fused["layers"][1] << "\n";
-    if (result.drooping)
-        std::cout << "  " << result.drooping << " lines droop, the deepest by "
-                  << format_number(result.droops[0]["droop_mm"].get<double>(), 2) << " mm over a span of "
-                  << format_number(result.droops[0]["span_mm"].get<double>(), 1) << " mm; " << result.lost
-                  << " are not laid\n";
-    if (result.without_line_mm2 > 0.05)
-        std::cout << "  " << format_number(result.without_line_mm2, 1)
-                  << " mm² of its layers are too thin for a line\n";
+void print_words(const PracticeArgs& args, const Result& result, const PracticeModel& model) {
+    std::cout << args.out << ": printed in practice in " << result.layers << " layers\n";
+    for (const std::string& sentence : result.words) std::cout << "  " << sentence << "\n";
     std::cout << "The practice printer assumes:\n";
-    for (const std::string& sentence : practice_assumptions({})) std::cout << "  " << sentence << "\n";
+    for (const std::string& sentence : practice_assumptions(model)) std::cout << "  " << sentence << "\n";
 }
 
 } // namespace
@@ -164,7 +155,7 @@ int practice_command(const PracticeArgs& args, const Common& common) {
     if (auto failed = write_mesh_file(args.out, result.mesh, std::filesystem::path(args.out).stem().string()))
         return refuse(args.out, *failed, 1);
     if (!common.json) {
-        print_words(args, result);
+        print_words(args, result, printings.front().options.model);
         return 0;
     }
     InspectionOptions options;

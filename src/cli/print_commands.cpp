@@ -102,6 +102,7 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         if (args.kind) options.kind = support_kind_called(*args.kind).value_or(options.kind);
         if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
         if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
+        if (args.interface_layers) options.interface_layers = *args.interface_layers;
         TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
         Supports supports = make_supports(
             posed, options, task, support_wishes(part, result, pose_of_part(part, result, made.evaluation.values)));

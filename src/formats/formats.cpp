@@ -9,12 +9,13 @@ namespace lp {
 FileFormat threemf_format();
 FileFormat stl_format();
 FileFormat obj_format();
+FileFormat step_format();
 FileFormat svg_format();
 FileFormat dxf_format();
 
 const std::vector<FileFormat>& file_formats() {
-    static const std::vector<FileFormat> formats{threemf_format(), stl_format(), obj_format(), svg_format(),
-                                                 dxf_format()};
+    static const std::vector<FileFormat> formats{threemf_format(), stl_format(), obj_format(),
+                                                 step_format(),    svg_format(), dxf_format()};
     return formats;
 }
 
@@ -157,6 +158,28 @@ std::optional<Problem> write_mesh_file(const std::filesystem::path& path, const 
                                        const std::string& name) {
     if (mesh.empty()) return Problem{ProblemCode::Geometry, "There is nothing to write."};
     return write_objects(path, {{.name = name, .mesh = mesh}}, name);
+}
+
+ReadBack compare_bodies(const std::filesystem::path& file, const std::string& name, const Body& read,
+                        const Body& meant) {
+    ReadBack back;
+    back.file = file;
+    back.name = name;
+    back.triangles = read.tessellation().faces.size();
+    back.triangles_meant = meant.tessellation().faces.size();
+    back.volume_mm3 = read.mass().volume_mm3;
+    back.volume_meant_mm3 = meant.mass().volume_mm3;
+    back.size = read.box().sizes();
+    back.size_meant = meant.box().sizes();
+    back.same = back.triangles == back.triangles_meant && (back.size - back.size_meant).cwiseAbs().maxCoeff() < 1e-3 &&
+                std::fabs(back.volume_mm3 - back.volume_meant_mm3) < 1e-5 * std::fabs(back.volume_meant_mm3) + 1e-6;
+    back.says = std::to_string(back.triangles) + " faces, " + format_number(back.size.x(), 2) + " x " +
+                format_number(back.size.y(), 2) + " x " + format_number(back.size.z(), 2) + " mm, " +
+                format_number(back.volume_mm3 / 1000, 2) + " cm³";
+    if (!back.same)
+        back.says += "; meant were " + std::to_string(back.triangles_meant) + " faces and " +
+                     format_number(back.volume_meant_mm3 / 1000, 2) + " cm³";
+    return back;
 }
 
 ReadBack compare_meshes(const std::filesystem::path& file, const std::string& name, const TriMesh& read,

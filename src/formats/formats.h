@@ -78,12 +78,15 @@ struct ReadBack {
     std::filesystem::path file;
     std::string name; ///< of the object
     bool support = false;
-    size_t triangles = 0, triangles_meant = 0;
+    size_t triangles = 0, triangles_meant = 0; ///< of exact formats: faces
     double volume_mm3 = 0, volume_meant_mm3 = 0;
     Vec3 size = Vec3::Zero(), size_meant = Vec3::Zero();
     bool same = false; ///< triangles equal, size within 0.001 mm, volume within 1e-5
     std::string says;
 };
+/// Faces, size and volume.
+ReadBack compare_bodies(const std::filesystem::path& file, const std::string& name, const Body& read,
+                        const Body& meant);
 ReadBack compare_meshes(const std::filesystem::path& file, const std::string& name, const TriMesh& read,
                         const TriMesh& meant);
 

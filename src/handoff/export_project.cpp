@@ -1,5 +1,7 @@
 #include "handoff/export_project.h"
 #include "base/files.h"
+#include "base/quantity.h"
+#include "base/text.h"
 #include "base/tolerance.h"
 #include "mesh/soundness.h"
 #include <algorithm>
@@ -127,6 +129,66 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
             result.push_back(compare_meshes(path, one.name, read->mesh, one.mesh));
             result.back().support = one.support;
         }
+    }
+    return result;
+}
+
+/// Exact bodies as they stand in the design, once each, in one file; parts of triangles are told to be left out.
+Expected<std::vector<ReadBack>> write_exact(const Evaluation& evaluation, const std::filesystem::path& path,
+                                            const FileFormat& format, const Task& task) {
+    std::vector<FileObject> objects;
+    std::vector<ReadBack> result;
+    for (size_t i = 0; i < evaluation.parts.size(); ++i) {
+        const PartResult& made = evaluation.parts[i];
+        const Part& part = *evaluation.project->parts[i];
+        if (part.stand_in || made.bodies.empty() || part.quantity == 0) continue;
+        if (task.stopped()) return cancelled();
+        for (const StepBody& body : made.bodies) {
+            const std::string name = made.bodies.size() == 1 ? part.name : part.name + ", " + body.called();
+            if (!body.body.is_exact()) {
+                ReadBack out;
+                out.file = path;
+                out.name = name;
+                out.same = true;
+                out.says = std::string("left out: it is of triangles, and ") + format.title + " holds exact bodies";
+                result.push_back(std::move(out));
+                continue;
+            }
+            auto placed = moved(body.body, made.place);
+            if (!placed) return pass_on(placed);
+            FileObject object;
+            object.name = name;
+            object.exact = std::move(*placed);
+            object.colour = colour_number(part.colour);
+            objects.push_back(std::move(object));
+        }
+    }
+    if (objects.empty())
+        return problem(ProblemCode::Geometry,
+                       std::string("All its parts are of triangles: a ") + format.title + " file holds exact bodies.",
+                       "Export them as 3MF, STL or OBJ.");
+    if (auto failed = write_objects(path, objects, evaluation.project->name)) return pass_on(*failed);
+    auto bytes = read_file(path);
+    auto read = bytes ? read_objects(path.filename().string(), *bytes) : pass_on(bytes);
+    if (!read) return pass_on(read);
+    size_t next = 0; // a body of several pieces comes back as several
+    for (const FileObject& object : objects) {
+        const auto pieces = size_t(std::max(1, object.exact->pieces()));
+        ReadBack back;
+        if (pieces == 1 && next < read->objects.size()) {
+            back = compare_bodies(path, object.name, *read->objects[next].exact, *object.exact);
+            back.same = back.same && read->objects[next].name == object.name;
+        } else {
+            back.file = path;
+            back.name = object.name;
+            back.volume_meant_mm3 = object.exact->mass().volume_mm3;
+            for (size_t k = next; k < std::min(next + pieces, read->objects.size()); ++k)
+                back.volume_mm3 += read->objects[k].exact->mass().volume_mm3;
+            back.same = std::fabs(back.volume_mm3 - back.volume_meant_mm3) < 1e-5 * back.volume_meant_mm3 + 1e-6;
+            back.says = counted(pieces, "piece", "pieces") + ", " + format_number(back.volume_mm3 / 1000, 2) + " cm³";
+        }
+        next += pieces;
+        result.push_back(std::move(back));
     }
     return result;
 }
@@ -265,8 +327,11 @@ Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, con
                            "Use " + written_titles() + ".");
         task.tell(std::string("Writing ") + format->title, 0.6);
         std::string together = file_name_of(evaluation.project->name) + "." + format->endings.front();
-        auto back = format->holds_many ? write_together(evaluation, *items, staged.folder / together, options.in_place)
-                                       : write_apart(*items, staged, *format, task);
+        auto back = format->content == FileFormat::Content::Exact
+                        ? write_exact(evaluation, staged.folder / together, *format, task)
+                    : format->holds_many
+                        ? write_together(evaluation, *items, staged.folder / together, options.in_place)
+                        : write_apart(*items, staged, *format, task);
         if (!back) return back;
         result.insert(result.end(), back->begin(), back->end());
     }

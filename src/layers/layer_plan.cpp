@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "bed/raft.h"
+#include "layers/region_tools.h"
 #include <cmath>
 #include <numbers>
 #include <tbb/parallel_for.h>
@@ -82,18 +83,10 @@ class Planner {
         volumes_[k] = {extruded_mm3(k), layer.support_area_mm2 * layer.thickness_mm};
     }
 
-    /// Supports carry across their contact gap: the nearest support layers below count as under this one.
-    Region support_below(size_t k) const {
-        Region result;
-        auto reach = size_t(std::ceil(options_.support_gap_mm / options_.heights.layer_mm + 0.5)) + 1;
-        for (size_t j = k; j-- > 0 && k - j <= reach;) result = unite_regions(result, carried_[j]);
-        // A tip carries what a bridge of half the usual post spacing can span to it.
-        return result.empty() ? result : offset_region(result, 2.2);
-    }
-
     void look_below(size_t k, Layer& layer) {
         Region below = part_[k - 1];
-        Region held = supports_.empty() ? Region{} : support_below(k);
+        Region held;
+        if (!supports_.empty()) held = carried_by_supports(carried_, k, options_.heights, options_.support_gap_mm);
         double step = (layer.thickness_mm + options_.heights.thickness(k - 1)) / 2 *
                       std::tan(radians(std::min(options_.overhang_limit_deg, 89.0)));
         // A hundredth of a layer more, so that a wall at exactly the limit is carried after rounding.

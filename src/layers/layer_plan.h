@@ -14,6 +14,7 @@ struct LayerOptions {
     double overhang_limit_deg = 45;
     double support_gap_mm = 0.2; ///< a support this far below still carries
     int raft_layers = 0;
+    int interface_layers = 0; ///< of supports that are filled, the topmost
     MaterialCard material;
 };
 

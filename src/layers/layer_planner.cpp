@@ -47,7 +47,7 @@ void LayerPlanner::run() {
     Region air;
     if (input_.index > 0) {
         const double step = height_ * std::tan(radians(std::min(options_.overhang_limit_deg, 89.0)));
-        air = swept_by_disc(subtract_regions(input_.part, grown(input_.below, step)), width_ / 2);
+        air = swept_by_disc(subtract_regions(input_.part, offset_region(input_.below, step)), width_ / 2);
     }
     for (const Region& piece : pieces_of(input_.part)) island(piece, air);
     if (!input_.support.empty()) support();
@@ -69,8 +69,9 @@ void LayerPlanner::island(const Region& island, const Region& air) {
 void LayerPlanner::solid_and_bridges(const Region& rest, const Region& air, Region& solid, Region& bridge) {
     solid = subtract_regions(rest, input_.covered);
     // Crumbs go, the rest gets a rim to hold on and to lie under the walls above.
-    solid = grown(grown(solid, -width_ / 4), width_ / 4 + 1.5 * width_);
-    if (!input_.solid.empty()) solid = unite_regions(solid, grown(input_.solid, width_)); // its rim would be ragged
+    solid = offset_region(offset_region(solid, -width_ / 4), width_ / 4 + 1.5 * width_);
+    if (!input_.solid.empty())
+        solid = unite_regions(solid, offset_region(input_.solid, width_)); // its rim would be ragged
     if (options_.infill_percent >= 99) solid = rest;
     solid = intersect_regions(solid, rest);
     constexpr double least_mm2 = 1, bed_mm = 1.2; // a bridge; how far it lies on what holds it
@@ -81,7 +82,7 @@ void LayerPlanner::solid_and_bridges(const Region& rest, const Region& air, Regi
         if (region_area_mm2(piece) < least_mm2) continue;
         const BridgeDirection direction = best_bridge(piece, input_.below, width_);
         if (direction.loose_share > 0.5) continue; // no bridge: it hangs, and is filled as the rest
-        const Region bed = intersect_regions(grown(piece, bed_mm), rest);
+        const Region bed = intersect_regions(offset_region(piece, bed_mm), rest);
         bridge = unite_regions(bridge, bed);
         rows(bed, direction.angle_rad, LineKind::Bridge);
     }
@@ -103,11 +104,11 @@ void LayerPlanner::walls(Region& rest, int n, LineKind outermost, LineKind inner
             take_thin(rest, skin ? options_.thinnest_mm : least, thin);
             gap = narrow();
         }
-        Region middles = grown(rest, -width_ / 2, skin ? fine_arc_mm : arc_mm);
+        Region middles = offset_region(rest, -width_ / 2, skin ? fine_arc_mm : arc_mm);
         ClipperLib::CleanPolygons(middles, (skin ? fine_clean_mm : clean_mm) * clipper_grid);
         const bool share = !stout && gap < 2.5 * width_; // two passes nearer than 1.5 lines somewhere
-        rest =
-            share ? grown(grown(middles, -(width_ + least) / 2, 0.02), least / 2, 0.02) : grown(middles, -width_ / 2);
+        rest = share ? offset_region(offset_region(middles, -(width_ + least) / 2, 0.02), least / 2, 0.02)
+                     : offset_region(middles, -width_ / 2);
         ClipperLib::CleanPolygons(rest, 0.003 * clipper_grid);
         gap = share ? narrow() : gap - 2 * width_;
         loops.push_back(std::move(middles));
@@ -123,8 +124,8 @@ void LayerPlanner::take_thin(Region& rest, double least_mm, std::vector<CentreLi
     Region narrow = subtract_regions(rest, swept_by_disc(rest, 0.75 * width_, coarse_arc_mm));
     if (narrow.empty()) return;
     ClipperLib::CleanPolygons(narrow, clean_mm * clipper_grid);
-    narrow = intersect_regions(grown(grown(narrow, -least_mm / 2, coarse_arc_mm), least_mm / 2 + 0.002, coarse_arc_mm),
-                               rest);
+    narrow = intersect_regions(
+        offset_region(offset_region(narrow, -least_mm / 2, coarse_arc_mm), least_mm / 2 + 0.002, coarse_arc_mm), rest);
     if (region_area_mm2(narrow) < least_mm * least_mm) return;
     rest = subtract_regions(rest, narrow);
     constexpr double step_of_width = 0.8;
@@ -210,14 +211,15 @@ void LayerPlanner::fill_solid(const Region& region) {
     if (region.empty()) return;
     // Rings and ribs of a few lines: closed lines fill them evenly, rows do not.
     const Region wide = swept_by_disc(region, 3 * width_);
-    const Region slim = wide.empty() ? region : swept_by_disc(subtract_regions(region, grown(wide, 0.1)), width_);
+    const Region slim =
+        wide.empty() ? region : swept_by_disc(subtract_regions(region, offset_region(wide, 0.1)), width_);
     Region rest = slim;
     if (!slim.empty()) walls(rest, 8, LineKind::Solid, LineKind::Solid);
     if (!wide.empty()) rows(slim.empty() ? region : subtract_regions(region, slim), diagonal(), LineKind::Solid);
 }
 
 void LayerPlanner::rows(const Region& region, double angle, LineKind kind) {
-    for (const Region& piece : pieces_of(grown(region, -0.48 * width_)))
+    for (const Region& piece : pieces_of(offset_region(region, -0.48 * width_)))
         for (const Polyline& line : nearest_first(hatch(piece, {angle, width_, true, RowSpacing::Fitted})))
             put(line, width_, kind, false);
 }
@@ -225,7 +227,7 @@ void LayerPlanner::rows(const Region& region, double angle, LineKind kind) {
 void LayerPlanner::sparse(const Region& rest, const Region& solid, const Region& bridge) {
     Region region = subtract_regions(subtract_regions(rest, solid), bridge);
     if (options_.infill_percent <= 0 || region.empty()) return;
-    region = grown(region, -0.35 * width_);
+    region = offset_region(region, -0.35 * width_);
     const double spacing = width_ / (options_.infill_percent / 100);
     std::vector<Polyline> lines;
     switch (options_.infill) {
@@ -247,15 +249,21 @@ void LayerPlanner::sparse(const Region& rest, const Region& solid, const Region&
 void LayerPlanner::support() {
     constexpr double apart_mm = 2;
     for (const Region& piece : pieces_of(input_.support)) {
-        const Region middle = grown(piece, -width_ / 2);
+        const Region middle = offset_region(piece, -width_ / 2);
         for (const ClipperLib::Path& loop : middle) {
             Polyline places;
             for (const auto& p : loop) places.push_back(place_of(p));
             put(places, width_, LineKind::Support, true);
         }
-        for (const Polyline& line : nearest_first(
-                 hatch(grown(middle, -width_ / 2), {std::numbers::pi / 2, apart_mm, false, RowSpacing::OnAGrid})))
-            put(line, width_, LineKind::Support, false);
+        const Region inside = offset_region(middle, -width_ / 2),
+                     floor = intersect_regions(inside, input_.support_floor);
+        auto lay = [&](const Region& region, double apart) {
+            for (const Polyline& line :
+                 nearest_first(hatch(region, {std::numbers::pi / 2, apart, false, RowSpacing::OnAGrid})))
+                put(line, width_, LineKind::Support, false);
+        };
+        lay(subtract_regions(inside, floor), apart_mm);
+        lay(floor, width_);
     }
 }
 

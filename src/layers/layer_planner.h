@@ -12,6 +12,7 @@ struct LayerInput {
     Region covered; ///< what all layers that make the skins hold, above and below
     Region solid;   ///< wanted filled
     Region support;
+    Region support_floor; ///< of it, what is filled whole
     size_t index = 0;
 };
 

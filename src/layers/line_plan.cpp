@@ -37,6 +37,9 @@ Expected<std::vector<LayerLines>> plan_lines(const std::vector<Region>& part, co
     const bool filled = options.infill_percent >= 99;
     const auto covered = filled ? std::vector<Region>(part.size())
                                 : held_through(part, size_t(options.bottom_layers), size_t(options.top_layers));
+    const auto under_support = options.interface_layers > 0
+                                   ? held_through(supports, 0, size_t(options.interface_layers))
+                                   : std::vector<Region>();
     std::vector<LayerLines> lines(part.size());
     tbb::parallel_for(size_t(0), part.size(), [&](size_t k) {
         if (task.stopped()) return;
@@ -46,6 +49,7 @@ Expected<std::vector<LayerLines>> plan_lines(const std::vector<Region>& part, co
         input.index = k;
         if (k > 0) input.below = part[k - 1];
         if (k < supports.size()) input.support = supports[k];
+        if (k < under_support.size()) input.support_floor = subtract_regions(supports[k], under_support[k]);
         if (k < solid.size()) input.solid = intersect_regions(solid[k], part[k]);
         LayerPlanner(options, input, lines[k]).run();
     });

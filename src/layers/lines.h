@@ -35,6 +35,7 @@ struct LineOptions {
     int top_layers = 4, bottom_layers = 4;
     double infill_percent = 15;
     Infill infill = Infill::Lines;
+    int interface_layers = 0;  ///< of supports that are filled: as many as lie under no other support layer
     double thinnest_mm = 0.25; ///< a free-standing wall this slim still gets a line
     double overhang_limit_deg = 45;
     /// By LineKind, mm/s; a desktop printer's usual ones, common practice, no published source.

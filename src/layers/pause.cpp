@@ -44,7 +44,7 @@ class PauseSearch {
         Region column; // all of the thing so far: what has to come down through the layers above it
         size_t closed_by = part_.size();
         for (size_t k = first_; k < part_.size() && closed_by == part_.size(); ++k) {
-            const bool in_way = meet(part_[k], grown(column, -play_mm));
+            const bool in_way = meet(part_[k], offset_region(column, -play_mm));
             if (in_way && k > last_) closed_by = k;
             if (in_way && k <= last_) {
                 pause_.enters = false;
@@ -72,7 +72,7 @@ class PauseSearch {
             const Vec2 way = box.diagonal().norm() * Vec2(std::cos(angle), std::sin(angle));
             bool free = true;
             for (size_t k = first_; k <= last_ && free; ++k)
-                free = !meet(swept(grown(thing_[k], -play_mm), way), part_[k]);
+                free = !meet(swept(offset_region(thing_[k], -play_mm), way), part_[k]);
             if (free) return true;
         }
         return false;
@@ -80,7 +80,7 @@ class PauseSearch {
     bool falls_out() const {
         Region column;
         for (size_t k = last_ + 1; k-- > 0;) {
-            if (meet(part_[k], grown(column, -play_mm))) return false;
+            if (meet(part_[k], offset_region(column, -play_mm))) return false;
             if (k >= first_) column = unite_regions(column, thing_[k]);
         }
         return true;
@@ -98,7 +98,7 @@ class PauseSearch {
     }
     /// Every layer that closes more of the column: its lines are to be held at both ends and no longer than the limit.
     void look_at_roof(size_t layer, const Region& column) {
-        const Region over = grown(column, 0.2);
+        const Region over = offset_region(column, 0.2);
         const double slope = std::tan(radians(std::min(limits_.overhang_limit_deg, 89.0)));
         constexpr double least_mm2 = 0.2, farthest_mm = 10; // a screw's hole may stay open for good
         for (size_t k = std::max<size_t>(layer, 1); k < part_.size(); ++k) {

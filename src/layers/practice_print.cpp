@@ -1,8 +1,9 @@
 #include "layers/practice_print.h"
+#include "base/quantity.h"
 #include "base/tolerance.h"
+#include "bed/stacked_mesh.h"
 #include "layers/line_plan.h"
 #include "layers/region_tools.h"
-#include "layers/stacked_mesh.h"
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <tbb/blocked_range.h>
@@ -103,17 +104,12 @@ class PracticeRun {
 
   private:
     const LayerHeights& heights() const { return options_.lines.heights; }
-    /// The nearest support layers below a layer carry it across their contact gap.
     void find_carried() {
         if (supports_.empty()) return;
         const auto layers = slice(supports_, heights(), box_.min().z(), print_.layers, task_);
-        const auto reach = size_t(std::ceil(options_.support_gap_mm / heights().layer_mm + 0.5)) + 1;
         carried_.resize(print_.layers);
-        constexpr double spanned_mm = 2.2; // what a bridge of half the usual spacing can span to a tip
         tbb::parallel_for(size_t(1), print_.layers, [&](size_t k) {
-            for (size_t j = k; j-- > 0 && k - j <= reach;)
-                if (!layers[j].empty()) carried_[k] = unite_regions(carried_[k], layers[j]);
-            if (!carried_[k].empty()) carried_[k] = grown(carried_[k], spanned_mm);
+            carried_[k] = carried_by_supports(layers, k, heights(), options_.support_gap_mm);
         });
     }
     std::optional<Problem> lay(size_t i) {
@@ -148,6 +144,33 @@ class PracticeRun {
 };
 
 } // namespace
+
+std::vector<std::string> practice_words(const std::string& name, const std::vector<std::string>& bodies,
+                                        const PracticePrint& print) {
+    auto mm = [](double value, int decimals = 2) { return format_quantity(value, QuantityKind::Length, decimals); };
+    std::vector<std::string> words{name + " comes out " + mm(print.mean_mm, 3) +
+                                   " from the design on average; it stands out by " + mm(print.most_out_mm) +
+                                   " and in by " + mm(print.most_in_mm) + " at most."};
+    for (const FusedBodies& fused : print.fused)
+        for (const auto& [first, last] : fused.layers)
+            words.push_back(bodies[fused.a] + " and " + bodies[fused.b] + " fuse in " +
+                            (first == last ? "layer " + std::to_string(first)
+                                           : "layers " + std::to_string(first) + " to " + std::to_string(last)) +
+                            ".");
+    if (!print.droops.empty()) {
+        const Droop& deepest = print.droops.front();
+        const auto lost =
+            std::count_if(print.droops.begin(), print.droops.end(), [](const Droop& d) { return d.lost; });
+        words.push_back(std::to_string(print.droops.size()) + " lines droop; the deepest by " + mm(deepest.droop_mm) +
+                        " over a span of " + mm(deepest.span_mm, 1) + ", " + mm(deepest.at.z()) + " above the bed." +
+                        (lost ? " " + std::to_string(lost) + " are not laid at all." : std::string()));
+    }
+    constexpr double told_from_mm2 = 0.05;
+    if (print.without_line_mm2 > told_from_mm2)
+        words.push_back(format_number(print.without_line_mm2, 1) + " mm² of its layers are too thin for a line, from " +
+                        mm(print.thin_from_z_mm.value_or(0)) + " above the bed.");
+    return words;
+}
 
 std::vector<double> deviation_from(const TriMesh& design, const std::vector<Vec3>& places, const Task& task) {
     const DistanceTree tree(design);

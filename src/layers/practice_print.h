@@ -31,6 +31,11 @@ struct PracticePrint {
 Expected<PracticePrint> practice_print(const std::vector<TriMesh>& bodies, const TriMesh& supports,
                                        const PracticeOptions& options, const Task& task = {});
 
+/// What happened to it, a sentence each: how far it is from the design, what fused, drooped, or got no line. `bodies`
+/// are the names of what was printed.
+std::vector<std::string> practice_words(const std::string& name, const std::vector<std::string>& bodies,
+                                        const PracticePrint& print);
+
 /// Distance from a closed design's surface, signed: above 0 outside it. Places at edges and corners take the sign from
 /// the facet that sees them most squarely.
 std::vector<double> deviation_from(const TriMesh& design, const std::vector<Vec3>& places, const Task& task = {});

@@ -43,9 +43,10 @@ class PracticePrinter {
             const double step = thickness(k) * slope;
             const Region below =
                 k < carried_.size() && !carried_[k].empty() ? unite_regions(part_[k - 1], carried_[k]) : part_[k - 1];
-            if (region_area_mm2(subtract_regions(part_[k], grown(below, step * 1.01 + 0.005))) < rounding_mm2) return;
+            if (region_area_mm2(subtract_regions(part_[k], offset_region(below, step * 1.01 + 0.005))) < rounding_mm2)
+                return;
             in_air_[k] = 1;
-            held_[k] = grown(below, step - options_.width_mm / 2 + rests_mm);
+            held_[k] = offset_region(below, step - options_.width_mm / 2 + rests_mm);
         });
     }
     /// From the bed up: each layer lies on what the one below became.
@@ -113,7 +114,7 @@ class PracticePrinter {
         for (size_t k = 0; k < count(); ++k)
             if (without[k] > told_from_mm2) out_.thin_in.push_back(k);
     }
-    Region behind_walls(size_t k) const { return grown(part_[k], -0.75 * options_.width_mm); }
+    Region behind_walls(size_t k) const { return offset_region(part_[k], -0.75 * options_.width_mm); }
     void lay_plain(size_t k, ClipperLib::Clipper& clipper) const {
         for (const PlannedLine& line : lines_[k].lines) {
             if (line.kind != LineKind::OuterWall && line.kind != LineKind::Gap && line.kind != LineKind::Support)
@@ -236,8 +237,10 @@ std::vector<FusedBodies> fused_bodies(const std::vector<PrintedBody>& bodies, co
             tbb::parallel_for(size_t(0), n, [&](size_t k) {
                 const bool same = k % slabs != 0 && p[k] == p[k - 1] && q[k] == q[k - 1];
                 if (!p[k].empty() && !q[k].empty() && !same)
-                    beside[k] = region_area_mm2(intersect_regions(
-                        closes > touching_mm ? grown(p[k], closes - touching_mm) : grown(p[k], -touching_mm), q[k]));
+                    beside[k] = region_area_mm2(intersect_regions(closes > touching_mm
+                                                                      ? offset_region(p[k], closes - touching_mm)
+                                                                      : offset_region(p[k], -touching_mm),
+                                                                  q[k]));
                 if (k + 1 < n && (p[k + 1] != p[k] || q[k + 1] != q[k]))
                     above[k] = region_area_mm2(intersect_regions(p[k], q[k + 1])) +
                                region_area_mm2(intersect_regions(q[k], p[k + 1]));

@@ -4,19 +4,6 @@
 
 namespace lp {
 
-Region grown(const Region& region, double by_mm, double arc_mm) {
-    if (region.empty()) return {};
-    ClipperLib::ClipperOffset offset(2, arc_mm * clipper_grid);
-    offset.AddPaths(region, ClipperLib::jtRound, ClipperLib::etClosedPolygon);
-    Region result;
-    offset.Execute(result, by_mm * clipper_grid);
-    return result;
-}
-
-Region swept_by_disc(const Region& region, double radius_mm, double arc_mm) {
-    return grown(grown(region, -radius_mm, arc_mm), radius_mm, arc_mm);
-}
-
 bool holds(const Region& region, const ClipperLib::IntPoint& p) {
     bool in = false; // even-odd over loops equals non-zero for clean nested ones
     for (const ClipperLib::Path& loop : region) {
@@ -43,6 +30,16 @@ Eigen::AlignedBox2d bounds_of(const Region& region) {
     for (const ClipperLib::Path& loop : region)
         for (const ClipperLib::IntPoint& p : loop) box.extend(place_of(p));
     return box;
+}
+
+Region carried_by_supports(const std::vector<Region>& supports, size_t layer, const LayerHeights& heights,
+                           double gap_mm) {
+    constexpr double spanned_mm = 2.2;
+    const auto reach = size_t(std::ceil(gap_mm / heights.layer_mm + 0.5)) + 1;
+    Region below;
+    for (size_t j = layer; j-- > 0 && layer - j <= reach;)
+        if (!supports[j].empty()) below = unite_regions(below, supports[j]);
+    return offset_region(below, spanned_mm);
 }
 
 void clean_region(Region& region, double by_mm) {

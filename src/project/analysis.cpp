@@ -3,8 +3,7 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "base/tolerance.h"
-#include "project/fine_strokes.h"
-#include "project/lying_holes.h"
+#include "project/findings_as_it_lies.h"
 #include "project/marked_faces.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
@@ -63,6 +62,7 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
     options.support_gap_mm = part.supports.options.contact_gap_mm;
     options.raft_layers = part.supports.options.raft_layers;
+    options.interface_layers = part.supports.options.interface_layers;
     options.material = material_of(project, part);
     return options;
 }
@@ -134,6 +134,7 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
 SupportOptions support_options(const Project& project, const Part& part) {
     SupportOptions options = part.supports.options;
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
+    options.heights = layer_options(project, part).heights;
     return options;
 }
 
@@ -213,6 +214,7 @@ struct Analyser::Cache {
     };
     ContactLedger ledger;
     std::map<uint64_t, Kept<Inspected>> inspections;
+    std::map<uint64_t, Kept<std::vector<JointGap>>> joints;
     std::map<uint64_t, Kept<WallFacts>> walls;
     std::map<uint64_t, Kept<Propped>> supports;
     std::map<uint64_t, Kept<Laid>> plans;
@@ -243,6 +245,7 @@ struct Analyser::Cache {
         std::erase_if(plans, old);
         std::erase_if(pauses, old);
         std::erase_if(walls, old);
+        std::erase_if(joints, old);
         std::erase_if(beds, old);
     }
 };
@@ -434,19 +437,18 @@ template <class Cache> class Round {
             .add(project_.parts[i]->supports.options.brim_mm)
             .add(int(project_.parts[i]->supports.options.brim_place));
         for (int k = 0; k < 3; ++k) key.add(card.bed_mm[k]);
+        // Turning a part on the bed moves no gap of its joints.
+        std::shared_ptr<const std::vector<JointGap>> joints = std::make_shared<std::vector<JointGap>>();
+        if (evaluation_.parts[i].bodies.size() > 1)
+            joints = cache_.find(cache_.joints, evaluation_.parts[i].key, task_,
+                                 [&] { return joint_gaps(evaluation_.parts[i], task_); });
+        if (!joints) return false;
         auto found = cache_.find(cache_.inspections, key.value(), task_, [&] {
             typename Cache::Inspected fresh{inspect(*its.posed, options, task_), hanging(i, its),
                                             flared_rims(evaluation_.parts[i], its.pose)};
-            if (auto fine = fine_stroke_finding(evaluation_.parts[i], its.pose, card.line_mm()))
-                fresh.inspection.findings.push_back(*fine);
-            const auto holes = lying_holes(evaluation_.parts[i], its.pose, card);
-            if (auto lifting = lifting_corners(*its.posed, *project_.parts[i]))
-                fresh.inspection.findings.push_back(*lifting);
-            if (!holes.empty())
-                fresh.inspection.findings.push_back({.kind = FindingKind::LyingHole,
-                                                     .count = holes.size(),
-                                                     .where = holes.front().top,
-                                                     .says = lying_hole_words(holes)});
+            for (Finding& finding : findings_as_it_lies(evaluation_.parts[i], *project_.parts[i], its.pose, *its.posed,
+                                                        *joints, card, task_))
+                fresh.inspection.findings.push_back(std::move(finding));
             return fresh;
         });
         if (!found) return false;
@@ -466,31 +468,16 @@ template <class Cache> class Round {
         return shared;
     }
 
-    std::optional<Finding> lifting_corners(const TriMesh& posed, const Part& part) const {
-        constexpr double large_mm = 100; // common practice, no published source
-        const SupportOptions& options = part.supports.options;
-        if (options.border_mm() > 0 || options.brim_mm > 0) return std::nullopt;
-        const Vec3 size = bounding_box(posed).sizes();
-        if (std::max(size.x(), size.y()) < large_mm) return std::nullopt;
-        const auto corners = sharp_corners(posed, project_.printer.first_layer_mm, task_);
-        Box2 foot;
-        for (const Vec2& c : corners) foot.extend(c);
-        if (corners.empty() || foot.sizes().maxCoeff() < large_mm) return std::nullopt;
-        return Finding{.kind = FindingKind::Lifting,
-                       .count = corners.size(),
-                       .where = Vec3(corners[0].x(), corners[0].y(), 0),
-                       .says = "A flat bottom of " + format_number(foot.sizes().maxCoeff(), 0) + " mm with " +
-                               counted(corners.size(), "sharp corner", "sharp corners") +
-                               ": plastics that shrink much pull them up."};
-    }
-
     bool support_part(size_t i, PartAnalysis& its) {
         const Part& part = *project_.parts[i];
         if (!part.supports.any()) return true;
         const SupportOptions posts = support_options(project_, part);
         Hasher key(key_of(i, its));
         key.add(part.supports.on).add(posts.brim_mm).add(int(posts.brim_place)).add(posts.brim_gap_mm);
-        key.add(posts.raft_layers).add(project_.printer.first_layer_mm).add(project_.printer.layer_height_mm);
+        key.add(posts.raft_layers)
+            .add(posts.interface_layers)
+            .add(project_.printer.first_layer_mm)
+            .add(project_.printer.layer_height_mm);
         key.add(int(posts.kind))
             .add(posts.overhang_limit_deg)
             .add(posts.contact_gap_mm)

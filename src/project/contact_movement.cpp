@@ -1,5 +1,6 @@
 #include "project/contact_movement.h"
 #include "base/quantity.h"
+#include "hardware/thread_size.h"
 #include "project/read_fields.h"
 #include "steps/step_kind.h"
 #include <algorithm>
@@ -28,6 +29,65 @@ std::optional<WayOfContact> way_of(const Project& project, const ContactResult& 
         if (step.on && step.kind == kind->partner && !found.partner) found.partner = &step;
     if (!found.partner) return std::nullopt;
     return found;
+}
+
+/// A thread on what goes in, or cut into what it goes into.
+struct ThreadOfContact {
+    PartPtr part;
+    const Step* step = nullptr;
+};
+
+std::optional<ThreadOfContact> thread_of(const Project& project, const ContactResult& contact) {
+    if (contact.part_a == contact.part_b) return std::nullopt;
+    for (PartId id : {contact.part_a, contact.part_b})
+        if (PartPtr part = project.part(id))
+            for (const Step& step : part->steps)
+                if (step.on && step.kind == "thread") return ThreadOfContact{part, &step};
+    return std::nullopt;
+}
+
+/// Screwed apart along the thread's own pitch: the smaller of the two, away from the other's middle, as far as the
+/// thread is long.
+Expected<KeptMovement> movement_along_thread(const Evaluation& evaluation, const ContactResult& contact,
+                                             const ThreadOfContact& thread) {
+    const Project& project = *evaluation.project;
+    const PartResult *a = evaluation.part(contact.part_a), *b = evaluation.part(contact.part_b),
+                     *made = evaluation.part(thread.part->id);
+    const StepOutcome* outcome = nullptr;
+    for (size_t i = 0; made && i < made->steps.size(); ++i)
+        if (made->steps[i].step == thread.step->id) outcome = &made->steps[i];
+    const SizeHandle* along = nullptr;
+    for (size_t i = 0; outcome && i < outcome->handles.size(); ++i)
+        if (outcome->handles[i].field == "length") along = &outcome->handles[i];
+    if (!a || !b || !along)
+        return problem(ProblemCode::Missing, "The thread was not made: it leads nowhere.", "Look at its step.");
+    StepContext fields;
+    Hasher unused(0);
+    if (auto wrong = read_fields(project, evaluation.values, *thread.part, *thread.step,
+                                 *find_step_kind(thread.step->kind), fields, unused))
+        return pass_on(*wrong);
+    double pitch = fields.number("pitch");
+    if (const std::string& size = fields.word("size"); !size.empty())
+        if (auto named = thread_size(size)) pitch = named->pitch_mm;
+    const double lead = pitch * std::max(1.0, std::round(fields.number("starts")));
+    const bool left = fields.word("hand") == "left", b_moves = b->box.volume() < a->box.volume();
+    const PartResult &moving = b_moves ? *b : *a, &still = b_moves ? *a : *b;
+    const Vec3 axis = (made->place.linear() * along->way).normalized(), point = made->place * along->from;
+    const double away = (moving.place * moving.box.center() - still.place * still.box.center()).dot(axis);
+    const double turn_deg = fields.number("length") / lead * 360 * (away < 0 ? -1 : 1) * (left ? -1 : 1);
+    KeptMovement movement;
+    movement.moving = b_moves ? contact.b : contact.a;
+    movement.still = b_moves ? contact.a : contact.b;
+    movement.kind = "screw";
+    movement.pitch = format_number(left ? -lead : lead, 6) + " mm";
+    movement.to = format_number(turn_deg, 3);
+    constexpr double fine_deg = 15, most_places = 72;
+    movement.step = format_number(std::max(fine_deg, std::ceil(std::fabs(turn_deg) / most_places)), 0);
+    for (size_t k = 0; k < 3; ++k) {
+        movement.point[k] = format_number(point[int(k)], 6) + " mm";
+        movement.direction[k] = format_number(axis[int(k)], 9);
+    }
+    return movement;
 }
 
 std::string legs_text(const std::vector<PathLeg>& legs) {
@@ -77,12 +137,14 @@ std::string led_words(Led led) {
 }
 
 bool has_way(const Project& project, const ContactResult& contact) {
-    return way_of(project, contact).has_value();
+    return way_of(project, contact) || thread_of(project, contact);
 }
 
 Expected<KeptMovement> movement_along_way(const Evaluation& evaluation, const ContactResult& contact) {
     const Project& project = *evaluation.project;
     auto way = way_of(project, contact);
+    if (!way)
+        if (auto thread = thread_of(project, contact)) return movement_along_thread(evaluation, contact, *thread);
     const PartResult *lugs = evaluation.part(contact.part_a), *host = evaluation.part(contact.part_b);
     if (!way || !lugs || !host)
         return problem(ProblemCode::Missing, "No step of this contact says which way it goes.",

@@ -20,10 +20,10 @@ Led led(const Evaluation& evaluation, const ContactResult& contact, const std::v
 /// "right as it stands, not yet moved"; empty when nothing needs to be said.
 std::string led_words(Led led);
 
-/// Whether the contact's step says which way its partner goes through it.
+/// Whether the contact's step says which way its partner goes through it, or one of the two has a thread.
 bool has_way(const Project& project, const ContactResult& contact);
 /// The movement of the smaller of the two along that way, from where it is drawn. A Problem when the partner does not
-/// stand on the way.
+/// stand on the way. With a thread: unscrewed by its pitch, as far as it is long.
 Expected<KeptMovement> movement_along_way(const Evaluation& evaluation, const ContactResult& contact);
 
 } // namespace lp

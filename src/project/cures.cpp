@@ -9,6 +9,7 @@
 #include "project/fine_strokes.h"
 #include "project/flared_rims.h"
 #include "project/hanging_cures.h"
+#include "project/joint_gaps.h"
 #include "project/pose_choices.h"
 #include "project/split_comparison.h"
 
@@ -154,6 +155,8 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
     }
     case FindingKind::Flared:
         return double(flared_rims(*posed->made, posed->pose).size());
+    case FindingKind::LyingJoint:
+        return hanging_mm2(joint_gaps(*posed->made, task), posed->pose, card.overhang_limit_deg);
     case FindingKind::FineStroke:
         return double(fine_strokes(*posed->made, card.line_mm()).size());
     case FindingKind::Hanging:
@@ -171,8 +174,9 @@ std::string says(FindingKind kind, double before, double after) {
            : kind == FindingKind::Narrow ? "What is narrow" + falls + " mm²."
            : kind == FindingKind::FineStroke
                ? "Texts too fine fall from " + format_number(before, 0) + " to " + format_number(after, 0) + "."
-           : kind == FindingKind::Flared ? "Rims of holes and pegs on the bed" + falls + "."
-                                         : "What hangs" + falls + " mm².";
+           : kind == FindingKind::LyingJoint ? "What hangs in its gap" + falls + " mm²."
+           : kind == FindingKind::Flared     ? "Rims of holes and pegs on the bed" + falls + "."
+                                             : "What hangs" + falls + " mm².";
 }
 
 /// Whether a step of the part failed, or was made in part, that did not fail before.
@@ -261,6 +265,9 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
         break;
     case FindingKind::Lifting:
         add_corner_brim(*posed->part, cures);
+        break;
+    case FindingKind::LyingJoint:
+        add_turn(evaluation, *posed, task, cures);
         break;
     case FindingKind::FineStroke:
         add_thicker_letters(*posed, card.line_mm(), cures);

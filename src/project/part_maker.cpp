@@ -169,6 +169,14 @@ StepContext PartMaker::context_for(const Part& part, const Step& step, double gr
     context.task = task_;
     context.parameters = values_;
     context.import_mesh = [this](const std::string& file) { return store_.triangles(project_, file); };
+    context.import_exact = [this](const std::string& file) -> Expected<std::vector<std::pair<std::string, Body>>> {
+        auto objects = store_.exact(project_, file);
+        if (!objects) return pass_on(objects);
+        std::vector<std::pair<std::string, Body>> bodies;
+        for (const FileObject& object : *objects)
+            if (object.exact) bodies.emplace_back(object.name, *object.exact);
+        return bodies;
+    };
     context.import_paths = [this](const std::string& file) { return store_.flat(project_, file); };
     context.outlines = grown.outlines;
     context.line_mm = project_.printer.line_mm();

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "layers/layer_plan.h"
+#include "project/joint_gaps.h"
 #include "project/lying_holes.h"
 #include "project/marked_faces.h"
 
@@ -15,6 +16,7 @@ PoseOptions pose_options(const Evaluation& evaluation, const Part& part, const P
     options.marks = find_marks(part, made).facets;
     options.weights = evaluation.project->pose_weights;
     options.bores = bore_axes(made);
+    options.joints = area_vectors(joint_gaps(made));
     options.load = part.load;
     return options;
 }
@@ -78,6 +80,10 @@ std::string why_first(const std::vector<PoseChoice>& choices) {
         reasons.push_back(
             (first.pose.rough_marked_mm2 < 1 ? std::string("nothing") : cm2(first.pose.rough_marked_mm2)) +
             " of the marked faces is rough (now " + cm2(now->pose.rough_marked_mm2) + ")");
+    constexpr double many_mm2 = 4;
+    if (now->pose.joints_hang_mm2 - first.pose.joints_hang_mm2 > many_mm2)
+        reasons.push_back(first.pose.joints_hang_mm2 < many_mm2 ? "the gap of its joint does not hang"
+                                                                : "less of its joint's gap hangs");
     if (now->pose.load_across - first.pose.load_across > 0.3)
         reasons.push_back(first.pose.load_across < 0.3 ? "the load runs along the layers"
                                                        : "less of the load pulls the layers apart");

@@ -206,7 +206,8 @@ json part_json(const Part& part) {
                   {"brim_mm", posts.brim_mm},
                   {"brim_place", word_of(posts.brim_place)},
                   {"brim_gap_mm", posts.brim_gap_mm},
-                  {"raft_layers", posts.raft_layers}}}};
+                  {"raft_layers", posts.raft_layers},
+                  {"interface_layers", posts.interface_layers}}}};
     if (part.load) result["load"] = vec_json(*part.load);
     if (part.material) result["material"] = *part.material;
     for (const SupportChange& change : part.supports.changes)
@@ -334,6 +335,7 @@ Part part_of(const json& from, const std::string& where) {
         posts.brim_mm = get_or(s, "brim_mm", posts.brim_mm, where);
         posts.brim_gap_mm = get_or(s, "brim_gap_mm", posts.brim_gap_mm, where);
         posts.raft_layers = get_or(s, "raft_layers", posts.raft_layers, where);
+        posts.interface_layers = get_or(s, "interface_layers", posts.interface_layers, where);
         const auto brim = get_or(s, "brim_place", std::string(word_of(posts.brim_place)), where);
         const auto place = brim_place_called(brim);
         if (!place)

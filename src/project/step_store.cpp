@@ -134,6 +134,16 @@ Expected<FlatPaths> StepStore::flat(const Project& project, const std::string& f
     return read_once<FlatPaths>(project, file, flats_, read_flat);
 }
 
+static Expected<std::vector<FileObject>> exact_objects(const std::string& name, const std::string& bytes) {
+    const auto format = format_of(name, bytes, false);
+    if (!format || (*format)->content != FileFormat::Content::Exact) return std::vector<FileObject>{};
+    return (*format)->read(bytes);
+}
+
+Expected<std::vector<FileObject>> StepStore::exact(const Project& project, const std::string& file) {
+    return read_once<std::vector<FileObject>>(project, file, exact_, exact_objects);
+}
+
 size_t StepStore::reused() const {
     std::lock_guard lock(mutex_);
     return reused_;

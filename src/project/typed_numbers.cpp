@@ -71,6 +71,12 @@ double SupportOptions::*post_number(const std::string& name) {
     return nullptr;
 }
 
+int SupportOptions::*layer_number(const std::string& name) {
+    return name == "raft_layers"        ? &SupportOptions::raft_layers
+           : name == "interface_layers" ? &SupportOptions::interface_layers
+                                        : nullptr;
+}
+
 bool ends_with(const std::string& text, const std::string& end) {
     return text.size() >= end.size() && text.compare(text.size() - end.size(), end.size(), end) == 0;
 }
@@ -109,10 +115,11 @@ Expected<TypedNumber> number_now(const Project& project, const std::string& key)
         if (auto row = pose_weight(name)) return TypedNumber{project.pose_weights.*row->member, QuantityKind::Number};
         break;
     case Holder::Supports:
-        if (PartPtr part = project.part(read->part); part && name == "raft_layers")
-            return TypedNumber{double(part->supports.options.raft_layers), QuantityKind::Count};
-        else if (part)
+        if (PartPtr part = project.part(read->part)) {
+            if (auto layers = layer_number(name))
+                return TypedNumber{double(part->supports.options.*layers), QuantityKind::Count};
             if (auto member = post_number(name)) return TypedNumber{part->supports.options.*member};
+        }
         break;
     }
     if (number.is_null()) return pass_on(no_number(key));
@@ -152,8 +159,8 @@ Expected<SingleEdit> edit_of_number(const Project& project, const std::string& k
         break;
     }
     SupportSettings supports = project.part(read.part)->supports;
-    if (read.name == "raft_layers")
-        supports.options.raft_layers = int(std::lround(std::clamp(value, -1.0, 1000.0)));
+    if (auto layers = layer_number(read.name))
+        supports.options.*layers = int(std::lround(std::clamp(value, -1.0, 1000.0)));
     else
         supports.options.*post_number(read.name) = value;
     return SingleEdit(SetSupports{read.part, std::move(supports)});

@@ -64,7 +64,7 @@ TopoDS_Shape as_solid(const TopoDS_Shape& shape) {
 }
 
 KernelAnswer OriginTable::answer(const TopoDS_Shape& shape) {
-    KernelAnswer answer{shape, std::move(origins_), {}};
+    KernelAnswer answer{.shape = shape, .origins = std::move(origins_), .kept = {}};
     for (int i = 1; i <= result_.Extent(); ++i) answer.kept.push_back(faces_[0].FindIndex(result_(i)) - 1);
     return answer;
 }
@@ -161,6 +161,7 @@ std::string to_bytes(const KernelCall& call) {
     w.put(static_cast<const TopoDS_Shape&>(all));
     w.put(call.picks);
     w.put(call.numbers);
+    w.put(call.texts);
     return std::move(w.bytes);
 }
 
@@ -168,7 +169,8 @@ Expected<KernelCall> call_from_bytes(const std::string& bytes) {
     Reader r(bytes);
     KernelCall call;
     TopoDS_Shape all;
-    if (!r.get(call.what) || !r.get(all) || !r.get(call.picks) || !r.get(call.numbers)) return cut_off();
+    if (!r.get(call.what) || !r.get(all) || !r.get(call.picks) || !r.get(call.numbers) || !r.get(call.texts))
+        return cut_off();
     for (TopoDS_Iterator it(all); it.More(); it.Next()) call.shapes.push_back(it.Value());
     return call;
 }
@@ -180,6 +182,8 @@ std::string to_bytes(const Expected<KernelAnswer>& answer) {
         w.put(answer->shape);
         w.put(answer->origins);
         w.put(answer->kept);
+        w.put(answer->texts);
+        w.put(answer->numbers);
     } else {
         w.put(answer.error().sentence);
         w.put(answer.error().advice);
@@ -197,7 +201,9 @@ Expected<KernelAnswer> answer_from_bytes(const std::string& bytes) {
         return problem(ProblemCode::Geometry, sentence, advice);
     }
     KernelAnswer answer;
-    if (!r.get(answer.shape) || !r.get(answer.origins) || !r.get(answer.kept)) return cut_off();
+    if (!r.get(answer.shape) || !r.get(answer.origins) || !r.get(answer.kept) || !r.get(answer.texts) ||
+        !r.get(answer.numbers))
+        return cut_off();
     return answer;
 }
 

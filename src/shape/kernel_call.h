@@ -26,10 +26,15 @@ struct KernelCall {
     /// "grow": numbers: distance outward in all directions; edges that stand out become round.
     /// "inset": numbers: distance inward (outward negative), 1 where surfaces are to run on until they meet (else round
     ///   where they part); picks are rounds taken off first.
+    /// "write step": texts are the shapes' names and, last, the title; numbers their colours (0xRRGGBB). The answer's
+    ///   text is the file. In the helper alone.
+    /// "read step": text is the file. The answer's shape holds its solids, texts their names, numbers their colours, -1
+    ///   for none. In the helper alone.
     std::string what;
     std::vector<TopoDS_Shape> shapes;
     std::vector<int32_t> picks;
     std::vector<double> numbers;
+    std::vector<std::string> texts = {};
     bool own_copies = false; ///< not sent: the shapes belong to the call alone, which may change their tolerances
 };
 
@@ -46,6 +51,8 @@ struct KernelAnswer {
     TopoDS_Shape shape;
     std::vector<std::vector<ElementOrigin>> origins; ///< of each face of the result
     std::vector<int32_t> kept; ///< of each: the face of the first operand that it still is, untouched; -1 for others
+    std::vector<std::string> texts = {};
+    std::vector<double> numbers = {};
 };
 
 /// Runs a call here, in this process; a Problem says what the kernel said. Nothing is verified but that it finished.

@@ -71,6 +71,8 @@ struct StepContext {
     /// an empty name for a printed thing in a printed one.
     std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
     std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
+    /// Exact bodies of a file with their names, and none of a file of triangles.
+    std::function<Expected<std::vector<std::pair<std::string, Body>>>(const std::string& file)> import_exact;
     ParameterValues parameters;                     ///< all named numbers
     double line_mm = 0.45, overhang_limit_deg = 45; ///< of the printer card
     std::vector<PlacedOutline> outlines;            ///< of the steps before, in their order

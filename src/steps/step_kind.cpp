@@ -30,6 +30,7 @@
     KIND(common)                                                                                                       \
     KIND(bring_in)                                                                                                     \
     KIND(simplify)                                                                                                     \
+    KIND(rebuild)                                                                                                      \
     KIND(mend)                                                                                                         \
     KIND(fillet)                                                                                                       \
     KIND(chamfer)                                                                                                      \

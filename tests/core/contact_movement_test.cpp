@@ -185,3 +185,40 @@ TEST(ContactMeasure, AnOverlapIsShownWhereItIs) {
     EXPECT_GT(gap->at_a.z(), 5 - 1e-9);
     EXPECT_EQ(gap->at_a, gap->at_b);
 }
+
+TEST(ContactMovement, AThreadIsScrewedOffByItsOwnPitch) {
+    // A cup's thread and a cap cut with it at 0.4, which ends above the thread's foot: turned by its pitch it comes
+    // off, by another it binds.
+    for (const char* hand : {"right", "left"}) {
+        const json thread = step("thread",
+                                 {{"size", ""},
+                                  {"diameter", 24},
+                                  {"pitch", 3},
+                                  {"length", 9},
+                                  {"profile", "round"},
+                                  {"hand", hand},
+                                  {"gap", 0}},
+                                 "thread");
+        const Made made = make_parts(
+            {{"Cup",
+              json::array({step("cylinder", {{"diameter", 20}, {"height", 36}, {"at_z", -27}}, "wall"), thread})},
+             {"Cap", json::array({step("cylinder", {{"diameter", 34}, {"height", 7}, {"at_z", 4}}),
+                                  step("cut_with", {{"tool", "Cup"}, {"fit", "0.4 mm"}})})}});
+        ASSERT_EQ(made.says(), "") << hand;
+        const ContactResult contact = only_contact(made);
+        ASSERT_EQ(contact.state, FitState::Right) << hand << " " << contact.gap->min_mm;
+        ASSERT_TRUE(has_way(*made.project, contact));
+        auto movement = movement_along_way(made.evaluation, contact);
+        ASSERT_TRUE(movement) << movement.error().text();
+        const bool left = std::string(hand) == "left";
+        EXPECT_EQ(movement->kind, "screw");
+        EXPECT_EQ(movement->moving, "Cap");
+        EXPECT_EQ(movement->pitch, left ? "-3 mm" : "3 mm");
+        EXPECT_EQ(movement->to, left ? "-1080" : "1080");
+        EXPECT_EQ(led_by(made, contact, *movement), Led::Free) << hand;
+        if (left) continue;
+        movement->pitch = "2 mm";
+        movement->to = "270";
+        EXPECT_EQ(led_by(made, contact, *movement), Led::Binds) << "by another pitch";
+    }
+}

@@ -116,7 +116,7 @@ inline KindSample sample_of(const std::string& kind) {
         return {{block(30, 20, 20),
                  step("block", {{"size_x", 30}, {"size_y", 8}, {"size_z", 6}, {"at_z", 5}, {"does", "cut"}}, "slot"),
                  step(kind, {{"face", "top of slot"}}, "it")}};
-    if (kind == "simplify")
+    if (kind == "simplify" || kind == "rebuild")
         return {{step("bring_in", {{"file", "t.stl"}}, "t"), step(kind, json::object(), "it")},
                 json::array(),
                 {{"t.stl", tetrahedron_stl}}};

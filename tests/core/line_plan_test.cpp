@@ -81,7 +81,7 @@ TEST(LinePlan, WhatIsFilledWholeIsFilledByItsArea) {
     for (const auto& [shape, area] : shapes) {
         const auto layers = plan({shape, shape, shape}, options);
         EXPECT_NEAR(layers[1].volume_mm3() / (area * 0.2), 1, 0.02) << area;
-        const Region outside = subtract_regions(swept(layers[1]), grown(shape, 0.01));
+        const Region outside = subtract_regions(swept(layers[1]), offset_region(shape, 0.01));
         EXPECT_LT(region_area_mm2(outside) / area, 0.004) << area;
         EXPECT_LT(region_area_mm2(subtract_regions(shape, swept(layers[1]))) / area, 0.02) << area;
     }
@@ -119,7 +119,7 @@ TEST(LinePlan, ThinWallsGetLinesOfTheirOwnWidth) {
         double length = 0;
         for (const PlannedLine& line : layer.lines) length += layer.length_mm(line);
         EXPECT_NEAR(length / middle, lines_over, 0.25) << wall;
-        EXPECT_LT(region_area_mm2(subtract_regions(swept(layer), grown(shape, 0.05))), 0.02 * area) << wall;
+        EXPECT_LT(region_area_mm2(subtract_regions(swept(layer), offset_region(shape, 0.05))), 0.02 * area) << wall;
     }
     EXPECT_TRUE(plan({frame(30, 0.2)})[0].lines.empty());
 }

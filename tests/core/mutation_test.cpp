@@ -5,8 +5,10 @@
 #include "formats/formats.h"
 #include "formats/obj.h"
 #include "formats/stl.h"
+#include "made_project.h"
 #include "project/archive.h"
 #include "project/project_json.h"
+#include "shape/step_file.h"
 #include "test_meshes.h"
 #include <chrono>
 #include <cstdlib>
@@ -56,6 +58,8 @@ std::vector<Sample> samples() {
             if (!write_mesh_file(path, test::sphere(9, 8), "ball"))
                 all.push_back({path.filename().string(), read_file(path).value()});
         }
+    const auto block = test::make(nlohmann::json::array({test::block(10, 20, 30)}));
+    all.push_back({"b.step", write_step_file({{"block", block.body()}}, "t").value()});
     auto project = project_from_text(a_project);
     EXPECT_TRUE(project) << (project ? "" : project.error().text());
     if (project && !save_project(folder / "s.loosepeg", History(std::make_shared<const Project>(*project))))

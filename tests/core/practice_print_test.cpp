@@ -1,8 +1,8 @@
 // The practice printer: what fuses by the arithmetic of gaps, sag by its parabola, growth by the card, walls that
 // vanish, and a closed body whose volume is the sum of its layers.
+#include "bed/stacked_mesh.h"
 #include "layers/practice_print.h"
 #include "layers/region_tools.h"
-#include "layers/stacked_mesh.h"
 #include "mesh/soundness.h"
 #include "shape/mesh_distance.h"
 #include "test_meshes.h"

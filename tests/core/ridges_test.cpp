@@ -3,6 +3,7 @@
 #include "made_project.h"
 #include "mesh/knurl_mesh.h"
 #include "mesh/soundness.h"
+#include "project/contact_ledger.h"
 #include <numbers>
 
 using namespace lp;
@@ -134,9 +135,12 @@ TEST(Ridges, GapsForFitsReachRoundThem) {
                                         step("cut_with", {{"tool", "Rod"}, {"fit", "0.5 mm"}})}},
                                       {"Rod", {rod(20, 20), step("ridges", {{"face", "side of rod"}, {"run", run}})}}});
         ASSERT_EQ(made.says(), "") << run;
-        EXPECT_GT(made.volume(0), 0);
-        const double ring = made.volume(0), rods = made.volume(1);
-        EXPECT_LT(ring + rods, pi * 400 * 20) << run;
+        EXPECT_LT(made.volume(0) + made.volume(1), pi * 400 * 20) << run;
+        ContactLedger ledger;
+        const auto contacts = ledger.contacts(made.evaluation);
+        ASSERT_EQ(contacts.size(), 1u) << run;
+        ASSERT_TRUE(contacts[0].gap) << run;
+        EXPECT_NEAR(contacts[0].gap->min_mm, 0.5, 0.03) << run;
     }
 }
 

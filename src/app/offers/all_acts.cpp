@@ -315,6 +315,10 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
             session_->workspace().set_stretch(Stretch::Bed);
             emit session_->poses_wanted();
         });
+    add(ActGroup::Bed, "layer_lines", "Lines of the layers",
+        "Every line of a layer as it will lie, from above, laid one after the other.",
+        {"layers", "paths", "extrusions", "preview", "infill", "walls", "toolpath", "first layer"},
+        [this] { emit session_->lines_wanted(); });
     add(ActGroup::Bed, "arrange", "Arrange the beds", "Puts everything on as few beds as it needs, a colour a bed.",
         {"nest", "pack", "plate", "layout", "beds"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);

@@ -240,7 +240,9 @@ void BedPanel::add_supports(const Part& part) {
         {"Gap under the part", "air between a tip and what it carries", "contact_gap_mm"},
         {"Between tips", "under large flat areas", "spacing_mm"},
         {trees ? "Branch" : "Post", trees ? "twice the thinnest branch" : "across the shaft", "post_mm"},
-        {"Tip", "across the tip", "tip_mm"}};
+        {"Tip", "across the tip", "tip_mm"},
+        {"Interface, layers", "a closed floor on the tips: smoother above, harder to take off; 0: none",
+         "interface_layers"}};
     for (const Line& line : lines) {
         ValueRow row = make_value_row(line.name, line.hint, this);
         bind_number(session_, row, "supports " + std::to_string(part.id.value) + " " + line.key);
@@ -264,6 +266,8 @@ void BedPanel::add_supports(const Part& part) {
                            ? QString("%1, %2 cm³ of plastic to throw away. They are exported as objects of their own.")
                                  .arg(how_many, QString::fromStdString(format_number(volume, 2)))
                            : QString("Nothing hangs that needs one.");
+        if (mine->supports.interface_mm2 > 0)
+            says += QString(" %1 lie over a closed floor.").arg(area_words(mine->supports.interface_mm2));
         bool lacks = mine->supports.left_out > 0;
         if (trees) // a place that no tip reaches is no matter where others reach what hangs there
             lacks = mine->supports.out_of_reach_mm2 > 1;

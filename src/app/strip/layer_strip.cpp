@@ -5,13 +5,14 @@
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QPushButton>
 #include <QToolTip>
 
 namespace lp {
 
 using theme::Role;
 namespace {
-constexpr double top_px = 58, bottom_px = 92, left_px = 30, right_px = 24;
+constexpr double top_px = 58, bottom_px = 116, left_px = 30, right_px = 24;
 } // namespace
 
 LayerStrip::LayerStrip(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -19,11 +20,22 @@ LayerStrip::LayerStrip(Session* session, QWidget* parent) : QWidget(parent), ses
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Layers of the part as it lies");
     setAccessibleDescription("Up and down move the cut by a layer, Escape takes it away.");
-    auto show = [this] { update(); };
+    lines_ = new QPushButton("Lines", this);
+    lines_->setToolTip("The lines of each layer as they will lie, from above; once more: back to the part");
+    connect(lines_, &QPushButton::clicked, session, &Session::lines_wanted);
+    auto show = [this] {
+        lines_->setVisible(plan() != nullptr);
+        update();
+    };
     connect(&session->document(), &Document::project_changed, this, show);
     connect(&session->results(), &Results::analysed, this, show);
     for (auto fact : {&Workspace::active_part_changed, &Workspace::cut_changed})
         connect(&session->workspace(), fact, this, show);
+}
+
+void LayerStrip::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    lines_->setGeometry(10, height() - 36, width() - 20, 26);
 }
 
 const PartAnalysis* LayerStrip::analysis() const {

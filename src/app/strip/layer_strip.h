@@ -4,6 +4,8 @@
 #include "app/session.h"
 #include <QWidget>
 
+class QPushButton;
+
 namespace lp {
 
 class LayerStrip : public QWidget {
@@ -14,7 +16,10 @@ class LayerStrip : public QWidget {
     double z_of(double y) const;
     double handle_z() const; ///< the cut, or the top
 
+    QPushButton* lines_button() const { return lines_; }
+
   protected:
+    void resizeEvent(QResizeEvent*) override;
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
@@ -35,6 +40,7 @@ class LayerStrip : public QWidget {
     void draw_scale(QPainter& p, const LayerPlan& plan); ///< and the marks of what hangs
     void draw_handle(QPainter& p, const LayerPlan& plan);
     Session* session_;
+    QPushButton* lines_; ///< the lines of the layers, and the way back
     bool dragging_ = false;
 };
 

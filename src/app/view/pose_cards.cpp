@@ -42,6 +42,8 @@ QStringList words_of(const PoseChoice& c) {
             << (c.pose.lying_bores
                     ? QString("%1 %2").arg(c.pose.lying_bores).arg(c.pose.lying_bores == 1 ? "hole lies" : "holes lie")
                     : QString("holes stand"));
+    constexpr double few_lines_mm2 = 4;
+    if (c.pose.joints_hang_mm2 >= few_lines_mm2) words << QString("joint hangs");
     if (c.loaded) words << number(100 * c.pose.load_across, 0) + " % load across";
     const double stands_mm2 = c.pose.footprint_mm2;
     words << (!c.pose.fits_bed    ? QString("too big")

@@ -1,16 +1,47 @@
-// A mesh from a file, as it came: open, flipped or doubled facets stay until a mend step cures them.
+// Bodies from a file. A mesh as it came: open, flipped or doubled facets stay until a mend step cures them.
 #include "steps/meshes/bring_in.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "shape/copies.h"
+#include "shape/exact_shape.h"
 #include "steps/step_kind.h"
+#include <TopExp_Explorer.hxx>
 
 namespace lp {
+namespace {
+
+/// All faces under one name: they are told apart by where they are, so that what is chosen is found again when the file
+/// is replaced by a newer one whose faces stand in another order.
+Body with_one_name(const Body& body, Tag tag) {
+    auto named = std::make_shared<ExactShape>(*body.exact());
+    named->tags.Clear();
+    for (TopExp_Explorer face(named->shape, TopAbs_FACE); face.More(); face.Next())
+        named->tags.Bind(face.Current(), TagSet{tag});
+    return body.with_names(named);
+}
+
+Expected<StepResult> bring_in_exact(const std::vector<StepBody>& before,
+                                    const std::vector<std::pair<std::string, Body>>& bodies, const Affine& place,
+                                    const StepContext& context) {
+    StepResult result{before, {}, {}};
+    const Tag tag = intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0});
+    for (const auto& [name, body] : bodies) {
+        auto placed = mapped(body, place);
+        if (!placed) return pass_on(placed);
+        // One body is the step's own; several keep what they are called in the file.
+        const std::string called = bodies.size() == 1 || name.empty() ? context.name : name;
+        result.bodies.push_back({context.step_id, called, placed->is_exact() ? with_one_name(*placed, tag) : *placed});
+    }
+    return result;
+}
+
+} // namespace
 
 StepKind bring_in_kind() {
     StepKind kind;
     kind.id = "bring_in";
     kind.title = "Bring in";
-    kind.purpose = "A mesh from a file.";
+    kind.purpose = "Bodies from a file: a mesh, or exact ones.";
     const double far = tolerance::largest_mm;
     kind.fields = {
         {"file", FieldKind::File, "", 0, 0, {}, "name of the file in the project"},
@@ -20,20 +51,28 @@ StepKind bring_in_kind() {
         {"at_z", FieldKind::Length, "0 mm", -far, far, {}, "moved up by"}};
     kind.sentence = "Bring in {file}, scale {scale}:1, moved by {at_x}, {at_y}, {at_z}";
     kind.group = StepGroup::Meshes;
-    kind.synonyms = {"import", "load", "mesh"};
+    kind.synonyms = {"import", "load", "mesh", "STEP"};
     kind.asks_for_file = true;
     kind.offers = {{.when = Chosen::Nothing,
                     .place = 60,
                     .words = "Bring in …",
-                    .hint = "A mesh from a file, as a part of its own"}};
+                    .hint = "A mesh or exact bodies from a file, as a part of its own"}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         if (context.growth_mm != 0)
-            return problem(ProblemCode::Geometry, "A brought-in mesh cannot carry a gap yet.",
+            return problem(ProblemCode::Geometry, "A brought-in body cannot carry a gap yet.",
                            "Model it by simple solids of its measured sizes, or give this fit a gap of 0 mm.");
+        const double scale = context.number("scale");
+        const Vec3 at(context.number("at_x"), context.number("at_y"), context.number("at_z"));
+        auto exact = context.import_exact(context.word("file"));
+        if (!exact) return pass_on(exact);
+        if (!exact->empty()) {
+            Affine place = Affine::Identity();
+            place.translate(at);
+            place.scale(scale);
+            return bring_in_exact(before, *exact, place, context);
+        }
         auto mesh = context.import_mesh(context.word("file"));
         if (!mesh) return pass_on(mesh);
-        double scale = context.number("scale");
-        Vec3 at(context.number("at_x"), context.number("at_y"), context.number("at_z"));
         for (Vec3& v : mesh->vertices) v = v * scale + at;
         if (mesh->tags.empty())
             mesh->tags.assign(mesh->triangles.size(),

@@ -1,5 +1,5 @@
 // One of the few places that see CGAL.
-#include "layers/stacked_mesh.h"
+#include "bed/stacked_mesh.h"
 #include <CGAL/Constrained_Delaunay_triangulation_2.h>
 #include <CGAL/Constrained_triangulation_plus_2.h>
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>

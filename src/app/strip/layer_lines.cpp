@@ -1,0 +1,322 @@
+#include "app/strip/layer_lines.h"
+#include "app/theme/theme.h"
+#include "app/units.h"
+#include "app/widgets/flow_layout.h"
+#include "base/quantity.h"
+#include "base/text.h"
+#include "layers/line_time.h"
+#include <QApplication>
+#include <QComboBox>
+#include <QEvent>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QSlider>
+
+namespace lp {
+
+using theme::Role;
+
+namespace {
+
+constexpr int slider_parts = 1000;
+constexpr int beat_ms = 40;
+
+/// A short line as its kind is drawn, and its name.
+class KindSample : public QWidget {
+  public:
+    KindSample(const QString& words, LineLook look, QWidget* parent)
+        : QWidget(parent), words_(words), look_(std::move(look)) {
+        setFont(theme::words(12));
+        setFixedSize(line_px + 8 + fontMetrics().horizontalAdvance(words) + 10, 20);
+        setAccessibleName(words);
+    }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        const QPointF from(6, height() / 2.0), to(line_px, height() / 2.0);
+        p.setPen(QPen(look_.colour, 9, Qt::SolidLine, Qt::RoundCap));
+        p.drawLine(from, to);
+        if (look_.middle != Qt::NoPen) {
+            p.setPen(QPen(theme::colour(Role::Ink), 1, look_.middle));
+            p.drawLine(from, to);
+        }
+        p.setPen(theme::colour(Role::Ink));
+        p.drawText(QRectF(line_px + 10, 0, width(), height()), Qt::AlignVCenter | Qt::AlignLeft, words_);
+    }
+
+  private:
+    static constexpr int line_px = 34;
+    QString words_;
+    LineLook look_;
+};
+
+QString mm(double value, int decimals) {
+    return QString::fromStdString(format_quantity(value, QuantityKind::Length, decimals));
+}
+
+} // namespace
+
+LayerLinesView::LayerLinesView(Session* session, QWidget* over) : QWidget(over), session_(session), over_(over) {
+    setObjectName("layer-lines");
+    setAccessibleName("Lines of a layer");
+    theme::give_ground(this, Role::Card);
+    auto* rows = new QVBoxLayout(this);
+    rows->setContentsMargins(10, 6, 10, 8);
+    rows->setSpacing(4);
+    make_head();
+    canvas_ = new LinesCanvas(this);
+    rows->addWidget(canvas_, 1);
+    legend_ = new QWidget(this);
+    new FlowLayout(legend_, 8, 2);
+    rows->addWidget(legend_);
+    make_foot();
+    hide();
+    over->installEventFilter(this);
+    connect(canvas_, &LinesCanvas::layer_wanted, this, &LayerLinesView::go_up);
+    connect(canvas_, &LinesCanvas::line_wanted, this, &LayerLinesView::go_on);
+    connect(canvas_, &LinesCanvas::play_wanted, this, &LayerLinesView::switch_play);
+    connect(canvas_, &LinesCanvas::closed, this, &LayerLinesView::close_view);
+    connect(&session->results(), &Results::analysed, this, &LayerLinesView::follow);
+    connect(&session->workspace(), &Workspace::active_part_changed, this, &LayerLinesView::follow);
+    connect(&session->workspace(), &Workspace::cut_changed, this, &LayerLinesView::follow);
+    connect(&session->workspace(), &Workspace::stretch_changed, this, &LayerLinesView::close_view);
+    beat_.setInterval(beat_ms);
+    connect(&beat_, &QTimer::timeout, this, [this] {
+        const double times = speed_->currentData().toDouble();
+        if (laid_s_ + beat_ms / 1000.0 * times < canvas_->seconds(layer_))
+            return lay(laid_s_ + beat_ms / 1000.0 * times);
+        lay(1e18);
+        switch_play();
+    });
+}
+
+void LayerLinesView::make_head() {
+    auto* head = new QHBoxLayout;
+    words_ = new QLabel(this);
+    words_->setFont(theme::words(13, QFont::Bold));
+    words_->setWordWrap(true);
+    head->addWidget(words_, 1);
+    below_ = new QPushButton("Layer below", this);
+    below_->setCheckable(true);
+    below_->setToolTip("Shows the layer below it too, paler");
+    connect(below_, &QPushButton::toggled, this, [this](bool on) { canvas_->set_below(on); });
+    head->addWidget(below_);
+    auto* done = new QPushButton("Done", this);
+    done->setToolTip("Back to the part (Esc)");
+    connect(done, &QPushButton::clicked, this, &LayerLinesView::close_view);
+    head->addWidget(done);
+    static_cast<QVBoxLayout*>(layout())->addLayout(head);
+}
+
+void LayerLinesView::make_foot() {
+    auto* foot = new QHBoxLayout;
+    play_ = new QPushButton("Play", this);
+    play_->setToolTip("Lays the lines one after the other (Space)");
+    connect(play_, &QPushButton::clicked, this, &LayerLinesView::switch_play);
+    foot->addWidget(play_);
+    speed_ = new QComboBox(this);
+    speed_->setAccessibleName("How fast it plays");
+    speed_->addItem("as printed", 1.0);
+    speed_->addItem("5 times", 5.0);
+    speed_->addItem("20 times", 20.0);
+    speed_->addItem("100 times", 100.0);
+    speed_->setCurrentIndex(2);
+    foot->addWidget(speed_);
+    along_ = new QSlider(Qt::Horizontal, this);
+    along_->setRange(0, slider_parts);
+    along_->setAccessibleName("How much of the layer is laid");
+    connect(along_, &QSlider::valueChanged, this,
+            [this](int part) { lay(part == slider_parts ? 1e18 : canvas_->seconds(layer_) * part / slider_parts); });
+    foot->addWidget(along_, 1);
+    clock_ = new QLabel(this);
+    clock_->setFont(theme::numbers(12));
+    foot->addWidget(clock_);
+    static_cast<QVBoxLayout*>(layout())->addLayout(foot);
+}
+
+void LayerLinesView::turn_over() {
+    if (!isHidden()) return close_view();
+    const PartPtr part = session_->project()->part(session_->workspace().active_part());
+    if (!part || part->stand_in) return session_->say("A stand-in is not printed. Choose a part that is.", true);
+    setGeometry(over_->rect());
+    laid_s_ = 1e18;
+    show();
+    raise();
+    canvas_->setFocus();
+    emit turned_over(true);
+    lines_ = nullptr;
+    posed_ = nullptr;
+    canvas_->set_lines(nullptr, {});
+    follow();
+}
+
+void LayerLinesView::follow() {
+    if (isHidden()) return;
+    const PartId id = session_->workspace().active_part();
+    const PartAnalysis* known = session_->results().analysis() ? session_->results().analysis()->part(id) : nullptr;
+    if (!known || !known->posed) {
+        words_->setText("The part has no body yet, or is not printed.");
+        return;
+    }
+    if (known->posed != posed_ || known->supports_shape != supports_) {
+        posed_ = known->posed;
+        supports_ = known->supports_shape;
+        return plan();
+    }
+    if (!lines_ || lines_->layers.empty()) return;
+    const auto& cut = session_->workspace().cut_height();
+    size_t layer = lines_->layers.size() - 1;
+    while (cut && layer > 0 && lines_->heights.bottom(layer) >= *cut - 1e-6) --layer;
+    if (layer != layer_) laid_s_ = 1e18;
+    layer_ = layer;
+    canvas_->set_layer(layer_);
+    show_words();
+    show_laid();
+}
+
+void LayerLinesView::plan() {
+    const PartId id = session_->workspace().active_part();
+    const PartAnalysis* known = session_->results().analysis()->part(id);
+    const PartPtr part = session_->project()->part(id);
+    words_->setText("Planning the lines …");
+    clear_legend();
+    session_->worker().start(Lane::Asked, "lines",
+                             [this, posed = known->posed, supports = known->supports.mesh,
+                              options = layer_options(*session_->project(), *part)](const Task& task) {
+                                 auto lines = part_lines(*posed, supports, options, task);
+                                 session_->worker().post([this, posed, lines = std::move(lines)]() mutable {
+                                     if (posed != posed_ || isHidden()) return; // another one is planned by now
+                                     if (lines) return take(std::make_shared<const PartLines>(std::move(*lines)));
+                                     if (lines.error().code == ProblemCode::Cancelled) return close_view();
+                                     words_->setText(QString::fromStdString(lines.error().text()));
+                                 });
+                             });
+}
+
+void LayerLinesView::take(std::shared_ptr<const PartLines> lines) {
+    lines_ = std::move(lines);
+    const PartPtr part = session_->project()->part(session_->workspace().active_part());
+    canvas_->set_lines(lines_, QColor(part ? QString::fromStdString(part->colour) : QString("#b9aa8f")));
+    canvas_->fit();
+    follow();
+}
+
+void LayerLinesView::clear_legend() {
+    while (QLayoutItem* item = legend_->layout()->takeAt(0)) {
+        delete item->widget();
+        delete item;
+    }
+}
+
+void LayerLinesView::show_words() {
+    const LayerLines& layer = lines_->layers[layer_];
+    double length = 0, longest = 0;
+    std::array<bool, line_kinds> used{};
+    for (const PlannedLine& line : layer.lines) {
+        length += layer.length_mm(line);
+        used[size_t(line.kind)] = true;
+    }
+    for (const LooseRun& run : lines_->loose[layer_]) longest = std::max(longest, run.length_mm);
+    const LineTimes times = line_times({layer});
+    const double bottom = lines_->heights.bottom(layer_), top = bottom + lines_->heights.thickness(layer_);
+    QString words =
+        QString("Layer %1 of %2, %3 to %4: %5, %6 m, %7")
+            .arg(layer_ + 1)
+            .arg(lines_->layers.size())
+            .arg(QString::fromStdString(format_fixed(bottom, 2)), QString::fromStdString(format_fixed(top, 2) + " mm"),
+                 QString::fromStdString(counted(layer.lines.size(), "line", "lines")),
+                 QString::fromStdString(format_number(length / 1000, 1)),
+                 QString::fromStdString(format_duration(times.total_s() - times.start_s)));
+    words = as_shown(words);
+    const size_t loose = lines_->loose[layer_].size();
+    if (loose > 0)
+        words += as_shown(QString(". %1 on nothing, the longest over %2")
+                              .arg(QString::fromStdString(counted(loose, "run lies", "runs lie")), mm(longest, 1)));
+    words_->setText(words + ".");
+    clear_legend();
+    const PartPtr part = session_->project()->part(session_->workspace().active_part());
+    const QColor filament(part ? QString::fromStdString(part->colour) : QString("#b9aa8f"));
+    for (size_t k = 0; k < line_kinds; ++k) {
+        if (!used[k]) continue;
+        auto* sample = new KindSample(line_kind_words(LineKind(k)), look_of(LineKind(k), filament), legend_);
+        legend_->layout()->addWidget(sample);
+        sample->show();
+    }
+}
+
+void LayerLinesView::show_laid() {
+    if (!lines_ || layer_ >= lines_->layers.size()) return;
+    canvas_->set_laid(laid_s_);
+    const double all = canvas_->seconds(layer_), laid = std::min(laid_s_, all);
+    const QSignalBlocker quiet(along_);
+    along_->setValue(all > 0 ? int(std::lround(laid / all * slider_parts)) : slider_parts);
+    clock_->setText(QString("%1 of %2 s").arg(laid, 0, 'f', 1).arg(all, 0, 'f', 1));
+}
+
+QString LayerLinesView::words() const {
+    return words_->text();
+}
+
+void LayerLinesView::go_up(int layers) {
+    if (!lines_ || lines_->layers.empty()) return;
+    const long last = long(lines_->layers.size()) - 1, to = std::clamp(long(layer_) + layers, 0L, last);
+    laid_s_ = 1e18;
+    if (to == last)
+        session_->workspace().set_cut_height(std::nullopt);
+    else
+        session_->workspace().set_cut_height(lines_->heights.bottom(size_t(to) + 1));
+}
+
+/// To the end of the line that is being laid, or of the one before.
+void LayerLinesView::go_on(int by) {
+    if (!lines_ || layer_ >= lines_->layers.size()) return;
+    const LayerLines& layer = lines_->layers[layer_];
+    std::vector<double> ends{0};
+    for (const PlannedLine& line : layer.lines)
+        ends.push_back(ends.back() + layer.length_mm(line) / std::max(1.0, double(line.speed_mm_s)));
+    constexpr double same_s = 1e-6;
+    const double now = std::min(laid_s_, ends.back());
+    size_t done = 0;
+    while (done + 1 < ends.size() && ends[done + 1] <= now + same_s) ++done;
+    const bool between = by < 0 && now > ends[done] + same_s;
+    const long to = std::clamp(long(done) + by + (between ? 1 : 0), 0L, long(ends.size()) - 1);
+    lay(ends[size_t(to)]);
+}
+
+void LayerLinesView::lay(double seconds) {
+    laid_s_ = seconds;
+    show_laid();
+}
+
+void LayerLinesView::switch_play() {
+    if (beat_.isActive()) {
+        beat_.stop();
+    } else if (lines_) {
+        if (laid_s_ >= canvas_->seconds(layer_)) lay(0);
+        beat_.start();
+    }
+    play_->setText(beat_.isActive() ? "Hold" : "Play");
+}
+
+void LayerLinesView::close_view() {
+    if (isHidden()) return;
+    if (beat_.isActive()) switch_play();
+    const bool had_focus = isAncestorOf(QApplication::focusWidget());
+    hide();
+    emit turned_over(false);
+    lines_ = nullptr;
+    posed_ = nullptr;
+    canvas_->set_lines(nullptr, {});
+    if (had_focus) over_->setFocus();
+}
+
+bool LayerLinesView::eventFilter(QObject* object, QEvent* event) {
+    if (object == over_ && event->type() == QEvent::Resize && !isHidden()) setGeometry(over_->rect());
+    return false;
+}
+
+} // namespace lp

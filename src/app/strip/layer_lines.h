@@ -1,0 +1,68 @@
+// The layer view: the lines of a layer of the active part as they will lie, over the view. Its layer is where the strip
+// is cut.
+#pragma once
+#include "app/session.h"
+#include "app/strip/lines_canvas.h"
+#include <QTimer>
+
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QSlider;
+
+namespace lp {
+
+class FlowLayout;
+
+class LayerLinesView : public QWidget {
+    Q_OBJECT
+  public:
+    LayerLinesView(Session* session, QWidget* over);
+    /// Opens it, or puts it away.
+    void turn_over();
+    bool has_lines() const { return lines_ != nullptr; }
+    size_t layer() const { return layer_; }
+    LinesCanvas* canvas() const { return canvas_; }
+    QSlider* along() const { return along_; }
+    QPushButton* play() const { return play_; }
+    QPushButton* below() const { return below_; }
+    QString words() const;
+
+  signals:
+    void turned_over(bool open);
+
+  protected:
+    bool eventFilter(QObject* object, QEvent* event) override;
+
+  private:
+    void make_head();
+    void make_foot();
+    void plan();
+    void take(std::shared_ptr<const PartLines> lines);
+    void follow(); ///< what the part became, and where the strip is cut
+    void go_up(int layers);
+    void go_on(int lines);
+    void clear_legend();
+    void show_words();
+    void show_laid();
+    void lay(double seconds);
+    void switch_play();
+    void close_view();
+
+    Session* session_;
+    QWidget* over_;
+    QLabel *words_ = nullptr, *clock_ = nullptr;
+    QWidget* legend_ = nullptr;
+    LinesCanvas* canvas_ = nullptr;
+    QSlider* along_ = nullptr;
+    QPushButton *play_ = nullptr, *below_ = nullptr;
+    QComboBox* speed_ = nullptr;
+    QTimer beat_;
+    std::shared_ptr<const PartLines> lines_;
+    std::shared_ptr<const TriMesh> posed_; ///< for which they are planned, or being planned
+    std::shared_ptr<const Tessellation> supports_;
+    size_t layer_ = 0;
+    double laid_s_ = 0;
+};
+
+} // namespace lp

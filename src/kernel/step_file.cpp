@@ -1,0 +1,327 @@
+#include "kernel/step_file.h"
+#include "shape/exact_shape.h"
+#include <APIHeaderSection_MakeHeader.hxx>
+#include <BRepBuilderAPI_MakeSolid.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <Interface_Static.hxx>
+#include <Message.hxx>
+#include <Message_Messenger.hxx>
+#include <Quantity_Color.hxx>
+#include <STEPConstruct_Styles.hxx>
+#include <STEPControl_Controller.hxx>
+#include <STEPControl_Reader.hxx>
+#include <STEPControl_Writer.hxx>
+#include <StepBasic_Product.hxx>
+#include <StepBasic_ProductDefinition.hxx>
+#include <StepBasic_ProductDefinitionFormation.hxx>
+#include <StepData_Protocol.hxx>
+#include <StepData_StepModel.hxx>
+#include <StepData_StepWriter.hxx>
+#include <StepRepr_ProductDefinitionShape.hxx>
+#include <StepRepr_RepresentationItem.hxx>
+#include <StepRepr_ShapeRepresentationRelationship.hxx>
+#include <StepShape_ShapeDefinitionRepresentation.hxx>
+#include <StepShape_ShapeRepresentation.hxx>
+#include <StepShape_SolidModel.hxx>
+#include <StepVisual_Colour.hxx>
+#include <StepVisual_MechanicalDesignGeometricPresentationRepresentation.hxx>
+#include <StepVisual_PresentationStyleAssignment.hxx>
+#include <StepVisual_StyledItem.hxx>
+#include <TCollection_HAsciiString.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopoDS_Shell.hxx>
+#include <TopoDS_Solid.hxx>
+#include <TransferBRep.hxx>
+#include <Transfer_TransientProcess.hxx>
+#include <XSControl_TransferReader.hxx>
+#include <XSControl_WorkSession.hxx>
+#include <map>
+#include <sstream>
+
+namespace lp {
+namespace {
+
+/// The library prints what it does; the programs' output is theirs.
+void be_quiet() {
+    Message::DefaultMessenger()->ChangePrinters().Clear();
+}
+
+/// Code points of UTF-8; what is not is passed over.
+std::vector<uint32_t> code_points(const std::string& text) {
+    std::vector<uint32_t> points;
+    for (size_t i = 0; i < text.size();) {
+        const auto c = uint8_t(text[i]);
+        const size_t more = c < 0x80 ? 0 : c >> 5 == 6 ? 1 : c >> 4 == 14 ? 2 : c >> 3 == 30 ? 3 : 9;
+        if (more == 9 || i + more >= text.size() + (more == 0)) {
+            ++i;
+            continue;
+        }
+        uint32_t point = more == 0 ? c : c & (0x3f >> more);
+        for (size_t k = 1; k <= more; ++k) point = point << 6 | (uint8_t(text[i + k]) & 0x3f);
+        points.push_back(point);
+        i += more + 1;
+    }
+    return points;
+}
+
+void add_utf8(std::string& text, uint32_t p) {
+    if (p < 0x80) {
+        text += char(p);
+    } else if (p < 0x800) {
+        text += char(0xc0 | p >> 6);
+        text += char(0x80 | (p & 0x3f));
+    } else if (p < 0x10000) {
+        text += char(0xe0 | p >> 12);
+        text += char(0x80 | (p >> 6 & 0x3f));
+        text += char(0x80 | (p & 0x3f));
+    } else {
+        text += char(0xf0 | p >> 18);
+        text += char(0x80 | (p >> 12 & 0x3f));
+        text += char(0x80 | (p >> 6 & 0x3f));
+        text += char(0x80 | (p & 0x3f));
+    }
+}
+
+/// ISO 10303-21, 6.4.3: printable characters as they are, others by their code points. The library doubles quotes.
+std::string encoded(const std::string& text) {
+    std::string result;
+    char hex[32];
+    for (uint32_t p : code_points(text)) {
+        if (p >= 0x20 && p < 0x7f && p != '\\') {
+            result += char(p);
+        } else if (p < 0x10000) {
+            std::snprintf(hex, sizeof hex, "\\X2\\%04X\\X0\\", p);
+            result += hex;
+        } else {
+            std::snprintf(hex, sizeof hex, "\\X4\\%08X\\X0\\", p);
+            result += hex;
+        }
+    }
+    return result;
+}
+
+/// The same back; also \X\hh and \S\c of older files.
+std::string decoded(const std::string& text) {
+    std::string result;
+    for (size_t i = 0; i < text.size();) {
+        const bool wide = text.compare(i, 4, "\\X2\\") == 0, wider = text.compare(i, 4, "\\X4\\") == 0;
+        if (wide || wider) {
+            const size_t digits = wide ? 4 : 8, end = text.find("\\X0\\", i);
+            for (i += 4; i + digits <= std::min(end, text.size()); i += digits)
+                add_utf8(result, uint32_t(std::strtoul(text.substr(i, digits).c_str(), nullptr, 16)));
+            i = end == std::string::npos ? text.size() : end + 4;
+        } else if (text.compare(i, 3, "\\X\\") == 0 && i + 5 <= text.size()) {
+            add_utf8(result, uint32_t(std::strtoul(text.substr(i + 3, 2).c_str(), nullptr, 16)));
+            i += 5;
+        } else if (text.compare(i, 3, "\\S\\") == 0 && i + 4 <= text.size()) {
+            add_utf8(result, uint8_t(text[i + 3]) + 128u);
+            i += 4;
+        } else if (text.compare(i, 2, "\\\\") == 0) {
+            result += '\\';
+            i += 2;
+        } else {
+            result += text[i++];
+        }
+    }
+    return result;
+}
+
+std::string text_of(const Handle(TCollection_HAsciiString) & text) {
+    return text.IsNull() ? std::string() : decoded(text->ToCString());
+}
+
+Problem not_written(const std::string& name) {
+    return {ProblemCode::Geometry, "The geometry kernel could not write \"" + name + "\" as STEP.",
+            "Export it as STL, OBJ or 3MF."};
+}
+
+/// A colour for every solid of a shape that was transferred.
+void paint(const Handle(XSControl_WorkSession) & session, const TopoDS_Shape& shape, uint32_t colour) {
+    STEPConstruct_Styles styles(session);
+    const Quantity_Color rgb((colour >> 16 & 255) / 255.0, (colour >> 8 & 255) / 255.0, (colour & 255) / 255.0,
+                             Quantity_TOC_sRGB);
+    const Handle(StepVisual_Colour) paint = STEPConstruct_Styles::EncodeColor(rgb);
+    for (TopExp_Explorer solid(shape, TopAbs_SOLID); solid.More(); solid.Next()) {
+        const auto style = styles.MakeColorPSA(nullptr, paint, paint, nullptr, 0.0);
+        styles.AddStyle(solid.Current(), style, nullptr);
+    }
+    Handle(StepVisual_MechanicalDesignGeometricPresentationRepresentation) drawn;
+    const Handle(StepRepr_RepresentationContext) context = styles.FindContext(shape);
+    if (styles.NbStyles() > 0 && !context.IsNull()) styles.CreateMDGPR(context, drawn);
+}
+
+Expected<KernelAnswer> written(const KernelCall& call) {
+    be_quiet();
+    if (call.shapes.empty() || call.texts.size() != call.shapes.size() + 1 || call.numbers.size() != call.shapes.size())
+        return problem(ProblemCode::Missing, "There is nothing to write.", "Make a part first.");
+    STEPControl_Controller::Init();
+    Interface_Static::SetCVal("write.step.schema", "AP214IS");
+    Interface_Static::SetCVal("write.step.unit", "MM");
+    STEPControl_Writer writer;
+    for (size_t i = 0; i < call.shapes.size(); ++i) {
+        Interface_Static::SetCVal("write.step.product.name", encoded(call.texts[i]).c_str());
+        if (writer.Transfer(call.shapes[i], STEPControl_AsIs) != IFSelect_RetDone)
+            return tl::unexpected(not_written(call.texts[i]));
+        paint(writer.WS(), call.shapes[i], uint32_t(call.numbers[i]));
+    }
+    const Handle(StepData_StepModel) model = Handle(StepData_StepModel)::DownCast(writer.WS()->Model());
+    auto line = [](const std::string& text) { return new TCollection_HAsciiString(encoded(text).c_str()); };
+    APIHeaderSection_MakeHeader header(model);
+    header.SetName(line(call.texts.back()));
+    header.SetOriginatingSystem(line("Loose Peg"));
+    header.SetPreprocessorVersion(line("Loose Peg"));
+    StepData_StepWriter file(model);
+    file.SendModel(Handle(StepData_Protocol)::DownCast(writer.WS()->Protocol()));
+    std::ostringstream bytes;
+    if (!file.Print(bytes)) return tl::unexpected(not_written(call.texts.back()));
+    KernelAnswer answer;
+    TopoDS_Compound none;
+    BRep_Builder().MakeCompound(none);
+    answer.shape = none;
+    answer.texts.push_back(bytes.str());
+    return answer;
+}
+
+/// Names and colours of the solids in a file that was transferred, by the shape they became wherever it stands.
+class Labels {
+  public:
+    explicit Labels(const STEPControl_Reader& reader) {
+        const Handle(XSControl_WorkSession) session = reader.WS();
+        const Handle(Interface_InterfaceModel) model = session->Model();
+        const Handle(Transfer_TransientProcess) process = session->TransferReader()->TransientProcess();
+        find_products(model);
+        for (int i = 1; i <= model->NbEntities(); ++i) {
+            const auto item = Handle(StepShape_SolidModel)::DownCast(model->Value(i));
+            if (item.IsNull()) continue;
+            const TopoDS_Shape shape = TransferBRep::ShapeResult(process, item);
+            if (shape.IsNull()) continue;
+            std::string name = text_of(item->Name());
+            if (name.empty() || name == "NONE") name = product_of(item);
+            for (TopExp_Explorer solid(shape, TopAbs_SOLID); solid.More(); solid.Next())
+                names_[solid.Current().TShape().get()] = name;
+        }
+        STEPConstruct_Styles styles(session);
+        if (!styles.LoadStyles()) return;
+        for (int i = 1; i <= styles.NbStyles(); ++i) {
+            Handle(StepVisual_Colour) surface, border, curve, rendered;
+            double transparency = 0;
+            bool component = false;
+            const Handle(StepVisual_StyledItem) style = styles.Style(i);
+            if (style.IsNull() || style->Item().IsNull()) continue;
+            if (!styles.GetColors(style, surface, border, curve, rendered, transparency, component)) continue;
+            Quantity_Color rgb;
+            if (surface.IsNull() || !STEPConstruct_Styles::DecodeColor(surface, rgb)) continue;
+            double r = 0, g = 0, b = 0;
+            rgb.Values(r, g, b, Quantity_TOC_sRGB);
+            const TopoDS_Shape shape = TransferBRep::ShapeResult(process, style->Item());
+            if (shape.IsNull()) continue;
+            auto byte = [](double v) { return std::lround(std::clamp(v, 0.0, 1.0) * 255); };
+            const double colour = double(byte(r) << 16 | byte(g) << 8 | byte(b));
+            for (TopExp_Explorer solid(shape, TopAbs_SOLID); solid.More(); solid.Next())
+                colours_[solid.Current().TShape().get()] = colour;
+        }
+    }
+    std::string name(const TopoDS_Shape& solid) const {
+        auto found = names_.find(solid.TShape().get());
+        return found == names_.end() ? std::string() : found->second;
+    }
+    double colour(const TopoDS_Shape& solid) const {
+        auto found = colours_.find(solid.TShape().get());
+        return found == colours_.end() ? -1 : found->second;
+    }
+
+  private:
+    /// The product's name for each representation, also across those that stand for the same thing.
+    void find_products(const Handle(Interface_InterfaceModel) & model) {
+        std::map<const void*, std::string> of_representation;
+        std::vector<std::pair<Handle(StepRepr_Representation), Handle(StepRepr_Representation)>> same;
+        std::vector<Handle(StepRepr_Representation)> all;
+        for (int i = 1; i <= model->NbEntities(); ++i) {
+            const Handle(Standard_Transient) entity = model->Value(i);
+            if (const auto shape = Handle(StepShape_ShapeDefinitionRepresentation)::DownCast(entity); !shape.IsNull()) {
+                const auto its =
+                    Handle(StepRepr_ProductDefinitionShape)::DownCast(shape->Definition().PropertyDefinition());
+                if (its.IsNull()) continue;
+                const Handle(StepBasic_ProductDefinition) product = its->Definition().ProductDefinition();
+                if (product.IsNull() || product->Formation().IsNull() || product->Formation()->OfProduct().IsNull())
+                    continue;
+                of_representation[shape->UsedRepresentation().get()] =
+                    text_of(product->Formation()->OfProduct()->Name());
+            } else if (entity->DynamicType() == STANDARD_TYPE(StepRepr_ShapeRepresentationRelationship)) {
+                const auto pair = Handle(StepRepr_ShapeRepresentationRelationship)::DownCast(entity);
+                same.emplace_back(pair->Rep1(), pair->Rep2());
+            } else if (const auto one = Handle(StepRepr_Representation)::DownCast(entity); !one.IsNull()) {
+                all.push_back(one);
+            }
+        }
+        for (const auto& [a, b] : same)
+            for (const auto& [from, to] : {std::pair(a, b), std::pair(b, a)})
+                if (auto named = of_representation.find(from.get()); named != of_representation.end())
+                    of_representation.emplace(to.get(), named->second);
+        for (const auto& representation : all) {
+            auto named = of_representation.find(representation.get());
+            if (named == of_representation.end() || representation->Items().IsNull()) continue;
+            for (int k = 1; k <= representation->NbItems(); ++k)
+                products_[representation->ItemsValue(k).get()] = named->second;
+        }
+    }
+    std::string product_of(const Handle(StepShape_SolidModel) & item) const {
+        auto found = products_.find(item.get());
+        return found == products_.end() ? std::string() : found->second;
+    }
+
+    std::map<const void*, std::string> products_, names_;
+    std::map<const void*, double> colours_;
+};
+
+Expected<KernelAnswer> read(const KernelCall& call) {
+    be_quiet();
+    if (call.texts.size() != 1) return problem(ProblemCode::Missing, "There is no file.", "");
+    STEPControl_Controller::Init();
+    Interface_Static::SetCVal("xstep.cascade.unit", "MM");
+    STEPControl_Reader reader;
+    std::istringstream bytes(call.texts[0]);
+    if (reader.ReadStream("file", bytes) != IFSelect_RetDone)
+        return problem(ProblemCode::File, "It is no STEP file that can be read: it is cut off or damaged.",
+                       "Export it again.");
+    reader.TransferRoots();
+    const TopoDS_Shape all = reader.OneShape();
+    KernelAnswer answer;
+    BRep_Builder builder;
+    TopoDS_Compound solids;
+    builder.MakeCompound(solids);
+    const Labels labels(reader);
+    auto add = [&](const TopoDS_Shape& solid, const TopoDS_Shape& named) {
+        builder.Add(solids, solid);
+        answer.texts.push_back(labels.name(named));
+        answer.numbers.push_back(labels.colour(named));
+    };
+    if (!all.IsNull()) {
+        for (TopExp_Explorer solid(all, TopAbs_SOLID); solid.More(); solid.Next())
+            add(solid.Current(), solid.Current());
+        // Closed shells that were not called solids.
+        for (TopExp_Explorer shell(all, TopAbs_SHELL, TopAbs_SOLID); shell.More(); shell.Next())
+            if (BRep_Tool::IsClosed(shell.Current()))
+                add(BRepBuilderAPI_MakeSolid(TopoDS::Shell(shell.Current())).Solid(), shell.Current());
+    }
+    if (answer.texts.empty())
+        return problem(ProblemCode::Geometry, "It holds no solid: only surfaces, curves or nothing at all.",
+                       "Export solids from where it was drawn.");
+    answer.shape = solids;
+    return answer;
+}
+
+} // namespace
+
+Expected<KernelAnswer> write_step(const KernelCall& call) {
+    return guard_kernel("a STEP file", [&] { return written(call); });
+}
+
+Expected<KernelAnswer> read_step(const KernelCall& call) {
+    return guard_kernel("a STEP file", [&] { return read(call); });
+}
+
+} // namespace lp

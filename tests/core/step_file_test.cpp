@@ -1,0 +1,183 @@
+// STEP out and in: volumes in closed form, faces, names, colours and units; what is damaged is refused in a sentence.
+#include "formats/formats.h"
+#include "handoff/export_project.h"
+#include "made_project.h"
+#include "shape/kernel_guard.h"
+#include "shape/step_file.h"
+#include "test_meshes.h"
+#include <numbers>
+#include <random>
+
+using namespace lp;
+using namespace lp::test;
+using std::numbers::pi;
+
+namespace {
+
+/// A plate with a round hole and rounded upright edges.
+Made plate() {
+    return make({block(40, 20, 6), step("cylinder", {{"diameter", 8}, {"height", 6}, {"does", "cut"}}, "hole"),
+                 step("fillet", {{"edges", "upright of b"}, {"radius", 3}})});
+}
+const double plate_mm3 = 40 * 20 * 6 - pi * 16 * 6 - (4 - pi) * 9 * 6;
+
+std::string replaced(std::string text, const std::string& from, const std::string& to) {
+    for (size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size()))
+        text.replace(at, from.size(), to);
+    return text;
+}
+std::string written(const Body& body, const std::string& name = "Plate") {
+    auto bytes = write_step_file({{name, body, 0x336699}}, "Bench");
+    EXPECT_TRUE(bytes) << (bytes ? "" : bytes.error().text());
+    return bytes.value_or("");
+}
+
+} // namespace
+
+TEST(StepFile, BodiesComeBackAsTheyWere) {
+    ASSERT_TRUE(kernel_is_apart());
+    const Made made = plate();
+    ASSERT_EQ(made.says(), "");
+    const Made ball = make({step("sphere", {{"diameter", 30}, {"at_x", 50}}, "ball")});
+    const auto bytes = write_step_file({{"Plate", made.body(), 0x336699}, {"Ball", ball.body(), 0xff8000}}, "Bench");
+    ASSERT_TRUE(bytes) << bytes.error().text();
+    EXPECT_EQ(bytes->rfind("ISO-10303-21;", 0), 0u);
+    EXPECT_NE(bytes->find("AUTOMOTIVE_DESIGN"), std::string::npos) << "AP 214";
+    EXPECT_NE(bytes->find("Loose Peg"), std::string::npos);
+    const auto read = read_step_file(*bytes);
+    ASSERT_TRUE(read) << read.error().text();
+    ASSERT_EQ(read->size(), 2u);
+    const StepFileBody &first = (*read)[0], &second = (*read)[1];
+    EXPECT_EQ(first.name, "Plate");
+    EXPECT_EQ(second.name, "Ball");
+    EXPECT_EQ(first.colour, 0x336699u);
+    EXPECT_EQ(second.colour, 0xff8000u);
+    EXPECT_TRUE(first.body.is_exact());
+    EXPECT_NEAR(first.body.mass().volume_mm3, plate_mm3, 1e-3);
+    EXPECT_NEAR(second.body.mass().volume_mm3, 4 / 3.0 * pi * 3375, 1e-2);
+    EXPECT_NEAR(second.body.mass().area_mm2, 4 * pi * 225, 1e-2);
+    EXPECT_NEAR(second.body.mass().centre.x(), 50, 1e-6) << "where it stood";
+    EXPECT_EQ(first.body.tessellation().faces.size(), made.body().tessellation().faces.size());
+    EXPECT_TRUE(compare_bodies("f", "n", first.body, made.body()).same);
+    EXPECT_FALSE(compare_bodies("f", "n", second.body, made.body()).same);
+}
+
+TEST(StepFile, NamesOfEveryKindComeBack) {
+    const Made made = make(json::array({block(10, 10, 10)}));
+    for (const char* name : {"Bean's pole", "Gießkanne, groß", "a\\b", "№ 7 — 水", "plain", "two \"words\"", "🌱"}) {
+        const auto read = read_step_file(written(made.body(), name));
+        ASSERT_TRUE(read) << name << ": " << read.error().text();
+        EXPECT_EQ(read->front().name, name);
+    }
+}
+
+TEST(StepFile, UnitsAreTurnedIntoMillimetres) {
+    const std::string mm = written(make(json::array({block(10, 20, 30)})).body());
+    ASSERT_NE(mm.find("SI_UNIT(.MILLI.,.METRE.)"), std::string::npos);
+    const auto metres = read_step_file(replaced(mm, "SI_UNIT(.MILLI.,.METRE.)", "SI_UNIT($,.METRE.)"));
+    ASSERT_TRUE(metres) << metres.error().text();
+    EXPECT_NEAR(metres->front().body.mass().volume_mm3 / 6000e9, 1, 1e-6);
+    const auto centi = read_step_file(replaced(mm, "SI_UNIT(.MILLI.,.METRE.)", "SI_UNIT(.CENTI.,.METRE.)"));
+    ASSERT_TRUE(centi);
+    EXPECT_NEAR(centi->front().body.mass().volume_mm3, 6000e3, 1);
+}
+
+TEST(StepFile, WhatIsDamagedIsRefusedInASentence) {
+    const std::string good = written(make(json::array({block(10, 20, 30)})).body());
+    std::vector<std::string> bad{"",
+                                 "ISO-10303-21;",
+                                 "ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n",
+                                 std::string(1'600'000, ';'),
+                                 good.substr(0, good.size() / 2),
+                                 good.substr(0, good.find("DATA;")),
+                                 replaced(good, "MANIFOLD_SOLID_BREP", "MANIFEST")};
+    for (const std::string& bytes : bad) {
+        const auto read = read_step_file(bytes);
+        ASSERT_FALSE(read) << bytes.substr(0, 60);
+        EXPECT_LT(read.error().text().size(), 500u);
+        EXPECT_GT(read.error().text().size(), 10u);
+    }
+    std::mt19937 random(19);
+    for (int n = 0; n < 60; ++n) {
+        std::string bytes = good;
+        for (int k = 0; k < 3; ++k) bytes[random() % bytes.size()] = char(random());
+        if (n % 3 == 0) bytes.erase(random() % bytes.size(), random() % 200);
+        const auto read = read_step_file(bytes);
+        EXPECT_TRUE(read || !read.error().text().empty());
+    }
+    EXPECT_TRUE(read_step_file(good)) << "the kernel's process is there again";
+    EXPECT_FALSE(write_step_file({}, "t"));
+    const auto faceted = write_step_file({{"Gnome", Body::from_mesh(cube(5))}}, "t");
+    ASSERT_FALSE(faceted);
+    EXPECT_NE(faceted.error().text().find("Gnome is of triangles"), std::string::npos) << faceted.error().text();
+    Task stopped;
+    stopped.cancel.cancel();
+    EXPECT_FALSE(read_step_file(good, stopped));
+}
+
+TEST(StepFile, IsBroughtInExactAndCut) {
+    const std::string bytes = written(plate().body());
+    const std::map<std::string, std::string> files{{"plate.step", bytes}};
+    const json hole = step("cylinder", {{"diameter", 3}, {"height", 6}, {"at_x", 12}, {"does", "cut"}}, "more");
+    const Made made = make({step("bring_in", {{"file", "plate.step"}}, "bought"), hole}, json::object(), files);
+    ASSERT_EQ(made.says(), "");
+    EXPECT_TRUE(made.body().is_exact());
+    EXPECT_NEAR(made.volume(), plate_mm3 - pi * 2.25 * 6, 1e-3);
+    // In inches, and moved.
+    const Made large = make({step("bring_in", {{"file", "plate.step"}, {"scale", 25.4}, {"at_z", 100}}, "bought")},
+                            json::object(), files);
+    ASSERT_EQ(large.says(), "");
+    EXPECT_NEAR(large.volume() / plate_mm3, std::pow(25.4, 3), 1);
+    EXPECT_NEAR(large.part().box.min().z(), 100, 1e-6);
+    const Made broken = make({step("bring_in", {{"file", "plate.step"}}, "bought")}, json::object(),
+                             {{"plate.step", bytes.substr(0, bytes.size() / 2)}});
+    EXPECT_NE(broken.says(), "");
+}
+
+TEST(StepFile, AFaceIsFoundAgainInANewerFile) {
+    // A bought plate comes thicker: the face that was picked on its top is its top still, and carries what stands
+    // there.
+    auto bought = [](double thick) { return written(make(json::array({block(30, 30, thick)})).body()); };
+    const std::map<std::string, std::string> before{{"b.step", bought(5)}}, after{{"b.step", bought(7)}};
+    const json bring = step("bring_in", {{"file", "b.step"}}, "bought");
+    const Made plain = make({bring}, json::object(), before);
+    ASSERT_EQ(plain.says(), "");
+    const Tessellation& shape = plain.body().tessellation();
+    size_t top = 0;
+    while (shape.faces[top].direction.z() < 0.99) ++top;
+    const std::string face = GeometryItem(make_reference(plain.body(), top, shape.faces[top].centre)).text();
+    for (const auto& [files, volume] : {std::pair(before, 4500 + 900.0), {after, 6300 + 900.0}}) {
+        const Made pushed = make({bring, step("push", {{"faces", face}, {"by", 1}})}, json::object(), files);
+        ASSERT_EQ(pushed.says(), "");
+        EXPECT_NEAR(pushed.volume(), volume, 1e-3);
+    }
+}
+
+TEST(StepFile, AProjectIsExportedAsItStandsAndReadBack) {
+    const Made made =
+        make_parts({{"Plate", {block(40, 20, 6)}},
+                    {"Gnome", {step("bring_in", {{"file", "g.stl"}})}},
+                    {"Rod", {step("cylinder", {{"diameter", 10}, {"height", 30}, {"at_x", 60}}, "rod")}}},
+                   json::object(), {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g")}});
+    ASSERT_EQ(made.says(), "");
+    Folder folder;
+    const auto back = export_project(made.evaluation, {folder.path, {"step"}});
+    ASSERT_TRUE(back) << back.error().text();
+    ASSERT_EQ(back->size(), 3u);
+    size_t left_out = 0;
+    for (const ReadBack& one : *back) {
+        EXPECT_TRUE(one.same) << one.name << ": " << one.says;
+        left_out += one.says.find("left out") != std::string::npos;
+    }
+    EXPECT_EQ(left_out, 1u);
+    ASSERT_TRUE(std::filesystem::exists(back->front().file)) << back->front().file;
+    const auto read = read_objects("x.step", *read_file(back->front().file));
+    ASSERT_TRUE(read);
+    ASSERT_EQ(read->objects.size(), 2u);
+    EXPECT_EQ(read->objects[1].name, "Rod");
+    EXPECT_NEAR(read->objects[1].exact->mass().centre.x(), 60, 1e-6);
+    const Made gnome = make({step("bring_in", {{"file", "g.stl"}})}, json::object(),
+                            {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g")}});
+    EXPECT_FALSE(export_project(gnome.evaluation, {folder / "none", {"step"}}));
+    EXPECT_FALSE(std::filesystem::exists(folder / "none"));
+}
