@@ -5,7 +5,7 @@
 
 namespace lp {
 
-/// "Meshes (*.stl *.obj *.3mf)" or, for flat drawings, "Drawings (*.svg *.dxf)".
+/// "Bodies (*.stl *.obj *.3mf)" or, for flat drawings, "Drawings (*.svg *.dxf)".
 inline QString file_filter(const char* words, bool flat) {
     QString endings;
     for (const std::string& ending : read_endings(flat)) endings += " *." + QString::fromStdString(ending);

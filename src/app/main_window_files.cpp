@@ -26,7 +26,7 @@ void MainWindow::ask_open() {
 }
 
 void MainWindow::ask_bring_in() {
-    QStringList files = QFileDialog::getOpenFileNames(this, "Bring in meshes", {}, file_filter("Meshes", false));
+    QStringList files = QFileDialog::getOpenFileNames(this, "Bring in bodies", {}, file_filter("Bodies", false));
     if (!files.isEmpty()) session_->bring_in(files);
 }
 

@@ -39,7 +39,7 @@ class Floor {
             Region floor;
             for (size_t j = k + gap_ + 1; j < std::min(count_, k + gap_ + 1 + floors); ++j)
                 floor = unite_regions(floor, hanging_[j]);
-            const double beside_mm = std::max(options_.contact_gap_mm, 0.2);
+            const double beside_mm = std::max(options_.contact_gap_mm, 0.2) + fine_mm; // its chords cut corners
             for (size_t j = k; j <= std::min(count_ - 1, k + gap_) && !floor.empty(); ++j)
                 floor = subtract_regions(floor, offset_region(part_[j], beside_mm, fine_mm));
             laid[k] = swept_by_disc(floor, line_mm / 2, fine_mm);

@@ -1,6 +1,7 @@
 #include "kernel/step_file.h"
 #include "shape/exact_shape.h"
 #include <APIHeaderSection_MakeHeader.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
@@ -39,6 +40,7 @@
 #include <XSControl_TransferReader.hxx>
 #include <XSControl_WorkSession.hxx>
 #include <map>
+#include <set>
 #include <sstream>
 
 namespace lp {
@@ -138,19 +140,23 @@ Problem not_written(const std::string& name) {
             "Export it as STL, OBJ or 3MF."};
 }
 
-/// A colour for every solid of a shape that was transferred.
-void paint(const Handle(XSControl_WorkSession) & session, const TopoDS_Shape& shape, uint32_t colour) {
+/// A solid of the file, and the representation it stands in.
+struct WrittenSolid {
+    Handle(StepShape_SolidModel) item;
+    Handle(StepShape_ShapeRepresentation) in;
+    uint32_t colour = 0;
+};
+
+void paint(const Handle(XSControl_WorkSession) & session, const WrittenSolid& solid) {
+    if (solid.item.IsNull() || solid.in.IsNull()) return;
     STEPConstruct_Styles styles(session);
-    const Quantity_Color rgb((colour >> 16 & 255) / 255.0, (colour >> 8 & 255) / 255.0, (colour & 255) / 255.0,
-                             Quantity_TOC_sRGB);
+    const Quantity_Color rgb((solid.colour >> 16 & 255) / 255.0, (solid.colour >> 8 & 255) / 255.0,
+                             (solid.colour & 255) / 255.0, Quantity_TOC_sRGB);
     const Handle(StepVisual_Colour) paint = STEPConstruct_Styles::EncodeColor(rgb);
-    for (TopExp_Explorer solid(shape, TopAbs_SOLID); solid.More(); solid.Next()) {
-        const auto style = styles.MakeColorPSA(nullptr, paint, paint, nullptr, 0.0);
-        styles.AddStyle(solid.Current(), style, nullptr);
-    }
+    styles.AddStyle(solid.item, styles.MakeColorPSA(solid.item, paint, paint, nullptr, 0.0), nullptr);
     Handle(StepVisual_MechanicalDesignGeometricPresentationRepresentation) drawn;
-    const Handle(StepRepr_RepresentationContext) context = styles.FindContext(shape);
-    if (styles.NbStyles() > 0 && !context.IsNull()) styles.CreateMDGPR(context, drawn);
+    styles.CreateMDGPR(solid.in->ContextOfItems(), drawn);
+    if (!drawn.IsNull()) session->Model()->AddWithRefs(drawn, session->Protocol());
 }
 
 Expected<KernelAnswer> written(const KernelCall& call) {
@@ -161,16 +167,41 @@ Expected<KernelAnswer> written(const KernelCall& call) {
     Interface_Static::SetCVal("write.step.schema", "AP214IS");
     Interface_Static::SetCVal("write.step.unit", "MM");
     STEPControl_Writer writer;
-    for (size_t i = 0; i < call.shapes.size(); ++i) {
-        Interface_Static::SetCVal("write.step.product.name", encoded(call.texts[i]).c_str());
-        if (writer.Transfer(call.shapes[i], STEPControl_AsIs) != IFSelect_RetDone)
-            return tl::unexpected(not_written(call.texts[i]));
-        paint(writer.WS(), call.shapes[i], uint32_t(call.numbers[i]));
-    }
-    const Handle(StepData_StepModel) model = Handle(StepData_StepModel)::DownCast(writer.WS()->Model());
+    std::set<const void*> written;
+    std::vector<WrittenSolid> solids;
+    int named = 0; // entities that have their names
     auto line = [](const std::string& text) { return new TCollection_HAsciiString(encoded(text).c_str()); };
+    for (size_t i = 0; i < call.shapes.size(); ++i) {
+        // Solid by solid: a compound would be an assembly, and its parts get names of the library's own.
+        for (TopExp_Explorer solid(call.shapes[i], TopAbs_SOLID); solid.More(); solid.Next()) {
+            TopoDS_Shape one = solid.Current();
+            if (!written.insert(one.TShape().get()).second)
+                one = BRepBuilderAPI_Copy(one).Shape(); // else it is no second
+            if (writer.Transfer(one, STEPControl_AsIs) != IFSelect_RetDone)
+                return tl::unexpected(not_written(call.texts[i]));
+            WrittenSolid made{nullptr, nullptr, uint32_t(call.numbers[i])};
+            for (; named < writer.WS()->Model()->NbEntities(); ++named) {
+                const Handle(Standard_Transient) entity = writer.WS()->Model()->Value(named + 1);
+                if (const auto product = Handle(StepBasic_Product)::DownCast(entity); !product.IsNull()) {
+                    product->SetId(line(call.texts[i])); // the library counts products as long as it runs
+                    product->SetName(line(call.texts[i]));
+                } else if (const auto item = Handle(StepShape_SolidModel)::DownCast(entity); !item.IsNull()) {
+                    made.item = item;
+                } else if (const auto in = Handle(StepShape_ShapeRepresentation)::DownCast(entity); !in.IsNull()) {
+                    made.in = in;
+                }
+            }
+            solids.push_back(made);
+        }
+    }
+    for (const WrittenSolid& solid : solids) paint(writer.WS(), solid);
+    const Handle(StepData_StepModel) model = Handle(StepData_StepModel)::DownCast(writer.WS()->Model());
     APIHeaderSection_MakeHeader header(model);
     header.SetName(line(call.texts.back()));
+    header.SetDescriptionValue(1, line(call.texts.back()));
+    header.SetAuthorValue(1, line(""));
+    header.SetOrganizationValue(1, line(""));
+    header.SetAuthorisation(line(""));
     header.SetOriginatingSystem(line("Loose Peg"));
     header.SetPreprocessorVersion(line("Loose Peg"));
     StepData_StepWriter file(model);

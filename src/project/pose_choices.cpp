@@ -37,6 +37,7 @@ Expected<std::vector<PoseChoice>> pose_choices(const Evaluation& evaluation, Par
         PoseChoice choice{.pose = pose,
                           .marked = !options.marks.of.empty(),
                           .bored = !options.bores.empty(),
+                          .jointed = !options.joints.empty(),
                           .loaded = options.load.has_value(),
                           .problem = {}};
         const TriMesh posed = pose.as_it_lies

@@ -10,6 +10,7 @@ struct PoseChoice {
     Pose pose;
     bool marked = false;           ///< faces of the part are marked
     bool bored = false;            ///< it has round holes
+    bool jointed = false;          ///< bodies of it move in each other
     bool loaded = false;           ///< the way it is pulled is known
     double supports_mm3 = 0;       ///< of supports as the part would get them, posts or trees
     double time_s = 0, mass_g = 0; ///< of the part with them

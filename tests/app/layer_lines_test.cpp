@@ -48,6 +48,7 @@ TEST_F(LayerLinesWindow, KeysLeadThroughLayersAndTellWhatLiesOnNothing) {
     press(Qt::Key_Escape);
     EXPECT_FALSE(lines()->isVisible());
     EXPECT_EQ(QApplication::focusWidget(), window->view());
+    EXPECT_FALSE(session->workspace().cut_height()) << "the part is whole, as before";
 }
 
 TEST_F(LayerLinesWindow, LinesAreLaidOneAfterTheOther) {

@@ -1,6 +1,7 @@
 // What goes to the workshop: the sheet, stops in the print, the practice print; by buttons, the line and keys.
 #include "window_test.h"
 #include <QAbstractButton>
+#include <QCheckBox>
 #include <QLabel>
 
 using namespace lp;
@@ -108,5 +109,43 @@ TEST_F(Workshop, ThePracticePrintOfNothingIsRefused) {
     settle();
     EXPECT_TRUE(said_wrong);
     EXPECT_TRUE(said.contains("too thin for a line")) << said.toStdString();
+    EXPECT_EQ(session->project()->parts.size(), 1u);
+}
+
+TEST_F(Workshop, StepGoesOutByItsBoxAndComesInExact) {
+    open_part("Bench plate", {block(40, 20, 6), block(8, 8, 20, {{"does", "new"}, {"at_x", 40}})}, Stretch::Export);
+    const auto out = folder.path / "exact";
+    window->export_panel()->set_folder(QString::fromStdString(out.string()));
+    settle();
+    for (QCheckBox* box : window->export_panel()->findChildren<QCheckBox*>())
+        if (box->isChecked() != box->text().startsWith("STEP"))
+            QTest::mouseClick(box, Qt::LeftButton, {}, {8, box->height() / 2});
+    for (QPushButton* button : window->export_panel()->findChildren<QPushButton*>())
+        if (button->text() == "Export and read back") {
+            QTest::mouseClick(button, Qt::LeftButton);
+            break;
+        }
+    settle();
+    EXPECT_FALSE(said_wrong) << said.toStdString();
+    EXPECT_TRUE(column().contains("2 of 2 as meant")) << column().toStdString();
+    QStringList files;
+    for (const auto& entry : std::filesystem::directory_iterator(out))
+        files << QString::fromStdString(entry.path().string());
+    ASSERT_EQ(files.size(), 1);
+    EXPECT_TRUE(files[0].endsWith(".step")) << files[0].toStdString();
+    // Dropped onto the window it is a part of exact bodies.
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(files[0])});
+    QDragEnterEvent enter(QPoint(500, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(window.get(), &enter);
+    QDropEvent drop(QPointF(500, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(window.get(), &drop);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->project()->parts.size() == 2; }, 20'000)) << said.toStdString();
+    settle();
+    const PartResult& brought = session->results().evaluation()->parts[1];
+    EXPECT_TRUE(brought.exact);
+    EXPECT_EQ(brought.bodies.size(), 2u);
+    EXPECT_NEAR(brought.mass.volume_mm3, 40 * 20 * 6 + 8 * 8 * 20, 1e-6);
+    undo();
     EXPECT_EQ(session->project()->parts.size(), 1u);
 }

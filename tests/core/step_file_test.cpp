@@ -17,7 +17,7 @@ namespace {
 /// A plate with a round hole and rounded upright edges.
 Made plate() {
     return make({block(40, 20, 6), step("cylinder", {{"diameter", 8}, {"height", 6}, {"does", "cut"}}, "hole"),
-                 step("fillet", {{"edges", "upright of b"}, {"radius", 3}})});
+                 step("fillet", {{"edges", "upright"}, {"radius", 3}})});
 }
 const double plate_mm3 = 40 * 20 * 6 - pi * 16 * 6 - (4 - pi) * 9 * 6;
 
@@ -38,7 +38,7 @@ TEST(StepFile, BodiesComeBackAsTheyWere) {
     ASSERT_TRUE(kernel_is_apart());
     const Made made = plate();
     ASSERT_EQ(made.says(), "");
-    const Made ball = make({step("sphere", {{"diameter", 30}, {"at_x", 50}}, "ball")});
+    const Made ball = make(json::array({step("sphere", {{"diameter", 30}, {"at_x", 50}}, "ball")}));
     const auto bytes = write_step_file({{"Plate", made.body(), 0x336699}, {"Ball", ball.body(), 0xff8000}}, "Bench");
     ASSERT_TRUE(bytes) << bytes.error().text();
     EXPECT_EQ(bytes->rfind("ISO-10303-21;", 0), 0u);
@@ -60,6 +60,32 @@ TEST(StepFile, BodiesComeBackAsTheyWere) {
     EXPECT_EQ(first.body.tessellation().faces.size(), made.body().tessellation().faces.size());
     EXPECT_TRUE(compare_bodies("f", "n", first.body, made.body()).same);
     EXPECT_FALSE(compare_bodies("f", "n", second.body, made.body()).same);
+    EXPECT_EQ(bytes->find("CASCADE"), std::string::npos);
+}
+
+TEST(StepFile, WhatWasMovedOrCameInPiecesKeepsItsName) {
+    // A body that a boolean left in two pieces, and stands elsewhere.
+    const Made made =
+        make({block(40, 10, 10),
+              step("block", {{"size_x", 10}, {"size_y", 20}, {"size_z", 20}, {"at_z", -1}, {"does", "cut"}})});
+    ASSERT_EQ(made.says(), "");
+    ASSERT_EQ(made.body().pieces(), 2);
+    Transform away = Transform::Identity();
+    away.translate(Vec3(100, 0, 0));
+    away.rotate(Eigen::AngleAxisd(0.5, Vec3::UnitZ()));
+    const auto placed = moved(made.body(), away);
+    ASSERT_TRUE(placed);
+    const auto bytes = write_step_file({{"Rail", *placed, 0x102030}, {"Rail 2", *placed, 0x102030}}, "Bench");
+    ASSERT_TRUE(bytes) << bytes.error().text();
+    const auto read = read_step_file(*bytes);
+    ASSERT_TRUE(read);
+    ASSERT_EQ(read->size(), 4u);
+    for (size_t i = 0; i < 4; ++i) {
+        EXPECT_EQ((*read)[i].name, i < 2 ? "Rail" : "Rail 2");
+        EXPECT_EQ((*read)[i].colour, 0x102030u);
+        EXPECT_NEAR((*read)[i].body.mass().volume_mm3, 1500, 1e-6);
+        EXPECT_GT((*read)[i].body.mass().centre.x(), 80);
+    }
 }
 
 TEST(StepFile, NamesOfEveryKindComeBack) {
@@ -124,12 +150,12 @@ TEST(StepFile, IsBroughtInExactAndCut) {
     EXPECT_TRUE(made.body().is_exact());
     EXPECT_NEAR(made.volume(), plate_mm3 - pi * 2.25 * 6, 1e-3);
     // In inches, and moved.
-    const Made large = make({step("bring_in", {{"file", "plate.step"}, {"scale", 25.4}, {"at_z", 100}}, "bought")},
+    const Made large = make(json::array({step("bring_in", {{"file", "plate.step"}, {"scale", 25.4}, {"at_z", 100}}, "bought")}),
                             json::object(), files);
     ASSERT_EQ(large.says(), "");
     EXPECT_NEAR(large.volume() / plate_mm3, std::pow(25.4, 3), 1);
     EXPECT_NEAR(large.part().box.min().z(), 100, 1e-6);
-    const Made broken = make({step("bring_in", {{"file", "plate.step"}}, "bought")}, json::object(),
+    const Made broken = make(json::array({step("bring_in", {{"file", "plate.step"}}, "bought")}), json::object(),
                              {{"plate.step", bytes.substr(0, bytes.size() / 2)}});
     EXPECT_NE(broken.says(), "");
 }
@@ -140,7 +166,7 @@ TEST(StepFile, AFaceIsFoundAgainInANewerFile) {
     auto bought = [](double thick) { return written(make(json::array({block(30, 30, thick)})).body()); };
     const std::map<std::string, std::string> before{{"b.step", bought(5)}}, after{{"b.step", bought(7)}};
     const json bring = step("bring_in", {{"file", "b.step"}}, "bought");
-    const Made plain = make({bring}, json::object(), before);
+    const Made plain = make(json::array({bring}), json::object(), before);
     ASSERT_EQ(plain.says(), "");
     const Tessellation& shape = plain.body().tessellation();
     size_t top = 0;
@@ -155,9 +181,9 @@ TEST(StepFile, AFaceIsFoundAgainInANewerFile) {
 
 TEST(StepFile, AProjectIsExportedAsItStandsAndReadBack) {
     const Made made =
-        make_parts({{"Plate", {block(40, 20, 6)}},
-                    {"Gnome", {step("bring_in", {{"file", "g.stl"}})}},
-                    {"Rod", {step("cylinder", {{"diameter", 10}, {"height", 30}, {"at_x", 60}}, "rod")}}},
+        make_parts({{"Plate", json::array({block(40, 20, 6)})},
+                    {"Gnome", json::array({step("bring_in", {{"file", "g.stl"}})})},
+                    {"Rod", json::array({step("cylinder", {{"diameter", 10}, {"height", 30}, {"at_x", 60}}, "rod")})}},
                    json::object(), {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g")}});
     ASSERT_EQ(made.says(), "");
     Folder folder;
@@ -176,7 +202,7 @@ TEST(StepFile, AProjectIsExportedAsItStandsAndReadBack) {
     ASSERT_EQ(read->objects.size(), 2u);
     EXPECT_EQ(read->objects[1].name, "Rod");
     EXPECT_NEAR(read->objects[1].exact->mass().centre.x(), 60, 1e-6);
-    const Made gnome = make({step("bring_in", {{"file", "g.stl"}})}, json::object(),
+    const Made gnome = make(json::array({step("bring_in", {{"file", "g.stl"}})}), json::object(),
                             {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g")}});
     EXPECT_FALSE(export_project(gnome.evaluation, {folder / "none", {"step"}}));
     EXPECT_FALSE(std::filesystem::exists(folder / "none"));

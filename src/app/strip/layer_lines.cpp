@@ -144,6 +144,7 @@ void LayerLinesView::turn_over() {
     if (!part || part->stand_in) return session_->say("A stand-in is not printed. Choose a part that is.", true);
     setGeometry(over_->rect());
     laid_s_ = 1e18;
+    cut_before_ = session_->workspace().cut_height();
     show();
     raise();
     canvas_->setFocus();
@@ -311,6 +312,7 @@ void LayerLinesView::close_view() {
     lines_ = nullptr;
     posed_ = nullptr;
     canvas_->set_lines(nullptr, {});
+    session_->workspace().set_cut_height(cut_before_);
     if (had_focus) over_->setFocus();
 }
 

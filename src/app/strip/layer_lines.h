@@ -61,6 +61,7 @@ class LayerLinesView : public QWidget {
     std::shared_ptr<const PartLines> lines_;
     std::shared_ptr<const TriMesh> posed_; ///< for which they are planned, or being planned
     std::shared_ptr<const Tessellation> supports_;
+    std::optional<double> cut_before_; ///< of the view, when this was opened
     size_t layer_ = 0;
     double laid_s_ = 0;
 };

@@ -1,22 +1,56 @@
 // Bodies from a file. A mesh as it came: open, flipped or doubled facets stay until a mend step cures them.
 #include "steps/meshes/bring_in.h"
+#include "base/hash.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "shape/copies.h"
 #include "shape/exact_shape.h"
 #include "steps/step_kind.h"
-#include <TopExp_Explorer.hxx>
+#include <TopExp.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <set>
 
 namespace lp {
 namespace {
 
-/// All faces under one name: they are told apart by where they are, so that what is chosen is found again when the file
-/// is replaced by a newer one whose faces stand in another order.
-Body with_one_name(const Body& body, Tag tag) {
+/// What a face is, whatever its number: a plane by where it looks, a round one by its axis, and the how-many-th of its
+/// like it is from outside. A newer file of the same thing has it again, in another order or a little larger.
+std::vector<uint32_t> forms_of(const Tessellation& shape) {
+    auto rounded = [](double v) { return std::lround(v * 100); };
+    std::vector<Hasher> forms;
+    std::vector<double> outward; // the larger, the farther out
+    for (const FaceInfo& face : shape.faces) {
+        Vec3 way = face.direction;
+        const bool flat = face.kind == SurfaceKind::Plane;
+        if (!flat && way.sum() < 0) way = -way; // an axis has no side
+        Hasher form(uint64_t(face.kind) + 1);
+        if (face.kind != SurfaceKind::Sphere && face.kind != SurfaceKind::Other)
+            for (int k = 0; k < 3; ++k) form.add(int64_t(rounded(way[k])));
+        forms.push_back(form);
+        outward.push_back(flat ? face.centre.dot(way) : face.radius_mm);
+    }
+    std::vector<uint32_t> names;
+    for (size_t i = 0; i < forms.size(); ++i) {
+        std::set<long> farther; // those as far out share a name, and are told apart by their place
+        for (size_t j = 0; j < forms.size(); ++j)
+            if (forms[j].value() == forms[i].value() && rounded(outward[j]) > rounded(outward[i]))
+                farther.insert(rounded(outward[j]));
+        names.push_back(uint32_t(Hasher(forms[i]).add(uint64_t(farther.size())).value()));
+    }
+    return names;
+}
+
+Body with_names_by_form(const Body& body, const StepContext& context) {
+    const Tessellation& shape = body.tessellation();
+    const std::vector<uint32_t> forms = forms_of(shape);
     auto named = std::make_shared<ExactShape>(*body.exact());
     named->tags.Clear();
-    for (TopExp_Explorer face(named->shape, TopAbs_FACE); face.More(); face.Next())
-        named->tags.Bind(face.Current(), TagSet{tag});
+    TopTools_IndexedMapOfShape faces;
+    TopExp::MapShapes(named->shape, TopAbs_FACE, faces);
+    for (int i = 1; i <= faces.Extent(); ++i) {
+        const uint32_t form = size_t(i) <= forms.size() ? forms[size_t(i - 1)] : 0;
+        named->tags.Bind(faces(i), TagSet{intern_tag({context.step_id, FaceRole::Imported, form, context.copy, 0})});
+    }
     return body.with_names(named);
 }
 
@@ -24,13 +58,13 @@ Expected<StepResult> bring_in_exact(const std::vector<StepBody>& before,
                                     const std::vector<std::pair<std::string, Body>>& bodies, const Affine& place,
                                     const StepContext& context) {
     StepResult result{before, {}, {}};
-    const Tag tag = intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0});
     for (const auto& [name, body] : bodies) {
         auto placed = mapped(body, place);
         if (!placed) return pass_on(placed);
         // One body is the step's own; several keep what they are called in the file.
         const std::string called = bodies.size() == 1 || name.empty() ? context.name : name;
-        result.bodies.push_back({context.step_id, called, placed->is_exact() ? with_one_name(*placed, tag) : *placed});
+        result.bodies.push_back(
+            {context.step_id, called, placed->is_exact() ? with_names_by_form(*placed, context) : *placed});
     }
     return result;
 }
