@@ -10,6 +10,12 @@ namespace {
 constexpr size_t most_bytes = size_t(200) << 20, most_entities = 1'500'000;
 constexpr double budget_s = 60;
 
+/// Damaged files can lead the library round in circles.
+double reading_budget_s(size_t bytes) {
+    constexpr double small_s = 6, bytes_a_second = 3e5;
+    return std::min(budget_s, small_s + double(bytes) / bytes_a_second);
+}
+
 std::optional<Problem> no_helper() {
     if (kernel_is_apart()) return std::nullopt;
     return Problem{ProblemCode::Missing, "STEP files need the geometry kernel's own process, which is not there.",
@@ -32,7 +38,7 @@ Expected<std::vector<StepFileBody>> read_step_file(const std::string& bytes, con
     KernelCall call;
     call.what = "read step";
     call.texts.push_back(bytes);
-    auto answer = run_guarded(call, task, budget_s);
+    auto answer = run_guarded(call, task, reading_budget_s(bytes.size()));
     if (!answer) return pass_on(answer);
     std::vector<StepFileBody> bodies;
     size_t i = 0;

@@ -91,6 +91,18 @@ Expected<RidgedFace> ridged_face(const Body& body, size_t number) {
     return face;
 }
 
+/// A body that is remade larger for a fit came grown: the ridges stand on the face as it is drawn, which lies so far
+/// inside, and grow from there. On the larger face there would be others of them.
+void put_back(RidgedFace& face, double growth) {
+    const Vec2 ends = face.round ? Vec2(0, growth) : Vec2(growth, growth);
+    face.span.min() += ends;
+    face.span.max() -= ends;
+    if (face.round)
+        face.radius -= face.hollow ? -growth : growth;
+    else
+        face.frame.translation() -= face.frame.linear().col(1) * growth;
+}
+
 Expected<Body> extruded(const std::vector<Vec2>& polygon, double low, double high, const Transform& frame,
                         const TagSource& tags) {
     std::vector<Curve> curves;
@@ -207,7 +219,8 @@ Expected<Body> across_round(const RidgedFace& face, const RidgeWish& wish) {
 Expected<Body> within_border(const RidgedFace& face, const RidgeWish& wish, const Body& tool) {
     Transform up = face.frame; // raised_body goes up its z: the face's y
     up.linear() << face.frame.linear().col(2), face.frame.linear().col(0), face.frame.linear().col(1);
-    auto border = border_of_face(face.body->tessellation(), face.number, up, wish.margin - wish.growth);
+    // The border is the grown face's: it lies as far out as what is inside it grows.
+    auto border = border_of_face(face.body->tessellation(), face.number, up, wish.margin);
     if (!border) return pass_on(border);
     const double base = 1.5 * wish.base(), top = wish.cut ? base : wish.profile.high + 2 * wish.growth + 0.1,
                  bottom = wish.cut ? -wish.profile.high - 0.1 : base;
@@ -266,6 +279,7 @@ Expected<StepResult> make_ridges(const std::vector<StepBody>& before, const Step
     const Body& body = before[found->body].body;
     auto face = ridged_face(body, found->face);
     if (!face) return pass_on(face);
+    put_back(*face, context.growth_mm);
     RidgeWish wish;
     const std::string& shape = context.word("shape");
     wish.profile = {shape == "round"  ? RidgeShape::Round
