@@ -128,6 +128,7 @@ void LayerLinesView::make_foot() {
     foot->addWidget(speed_);
     along_ = new QSlider(Qt::Horizontal, this);
     along_->setRange(0, slider_parts);
+    along_->setPageStep(slider_parts / 10);
     along_->setAccessibleName("How much of the layer is laid");
     connect(along_, &QSlider::valueChanged, this,
             [this](int part) { lay(part == slider_parts ? 1e18 : canvas_->seconds(layer_) * part / slider_parts); });

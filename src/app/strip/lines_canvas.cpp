@@ -125,7 +125,15 @@ Vec2 LinesCanvas::to_place(const QPointF& at) const {
     return {middle_.x() + (at.x() - width() / 2.0) / scale_, middle_.y() - (at.y() - height() / 2.0) / scale_};
 }
 
-void LinesCanvas::draw_layer(QPainter& p, size_t layer, double until_s, int alpha) const {
+/// A long line that lies on itself many times is slow to fill as one figure: a few corners at a time cost the same
+/// each.
+static void draw_in_pieces(QPainter& p, const QPolygonF& places) {
+    constexpr int corners = 12;
+    for (int i = 0; i + 1 < places.size(); i += corners - 1)
+        p.drawPolyline(places.constData() + i, std::min(corners, int(places.size()) - i));
+}
+
+void LinesCanvas::draw_layer(QPainter& p, size_t layer, double until_s, bool pale) const {
     const LayerLines& lines = lines_->layers[layer];
     constexpr double told_from_px = 5; // narrower lines have no room for a pattern
     p.save();
@@ -139,14 +147,18 @@ void LinesCanvas::draw_layer(QPainter& p, size_t layer, double until_s, int alph
         const QPolygonF places = figure(lines, line, takes > 0 ? (until_s - begun) / takes : 1);
         begun += takes;
         LineLook look = look_of(line.kind, filament_);
-        look.colour.setAlpha(alpha);
-        p.setPen(QPen(look.colour, double(line.width_mm) * 0.94, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-        p.drawPolyline(places);
-        if (look.middle == Qt::NoPen || alpha < 255 || double(line.width_mm) * scale_ < told_from_px) continue;
+        constexpr double paleness = 0.75;
+        if (pale) look.colour = mixed(look.colour, theme::colour(Role::ViewTop), paleness);
+        // Round ends and corners are dear: rows, of which there are most, go without.
+        const bool wall = line.kind == LineKind::OuterWall || line.kind == LineKind::InnerWall;
+        p.setPen(QPen(look.colour, double(line.width_mm) * 0.94, Qt::SolidLine, wall ? Qt::RoundCap : Qt::SquareCap,
+                      wall ? Qt::RoundJoin : Qt::BevelJoin));
+        draw_in_pieces(p, places);
+        if (look.middle == Qt::NoPen || pale || double(line.width_mm) * scale_ < told_from_px) continue;
         QPen middle(theme::colour(Role::Ink), 0, look.middle);
         middle.setCosmetic(true);
         p.setPen(middle);
-        p.drawPolyline(places);
+        draw_in_pieces(p, places);
     }
     p.restore();
 }
@@ -208,8 +220,8 @@ void LinesCanvas::paintEvent(QPaintEvent*) {
     if (lines_ && layer_ < lines_->layers.size()) {
         constexpr size_t many = 60'000; // places; beyond that smooth edges cost more than they show
         p.setRenderHint(QPainter::Antialiasing, lines_->layers[layer_].places.size() < many);
-        if (below_ && layer_ > 0) draw_layer(p, layer_ - 1, 1e18, 70);
-        draw_layer(p, layer_, laid_s_, 255);
+        if (below_ && layer_ > 0) draw_layer(p, layer_ - 1, 1e18, true);
+        draw_layer(p, layer_, laid_s_, false);
         draw_loose(p, laid_s_);
         draw_scale(p);
     }

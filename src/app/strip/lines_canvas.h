@@ -46,7 +46,7 @@ class LinesCanvas : public QWidget {
     bool event(QEvent*) override;
 
   private:
-    void draw_layer(QPainter& p, size_t layer, double until_s, int alpha) const;
+    void draw_layer(QPainter& p, size_t layer, double until_s, bool pale) const;
     void draw_loose(QPainter& p, double until_s) const;
     void draw_scale(QPainter& p) const;
     void zoom(double by, const QPointF& at);
