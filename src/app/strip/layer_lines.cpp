@@ -86,9 +86,9 @@ LayerLinesView::LayerLinesView(Session* session, QWidget* over) : QWidget(over),
     connect(&session->workspace(), &Workspace::stretch_changed, this, &LayerLinesView::close_view);
     beat_.setInterval(beat_ms);
     connect(&beat_, &QTimer::timeout, this, [this] {
-        const double times = speed_->currentData().toDouble();
-        if (laid_s_ + beat_ms / 1000.0 * times < canvas_->seconds(layer_))
-            return lay(laid_s_ + beat_ms / 1000.0 * times);
+        // By the clock: where drawing takes longer than a beat more is laid at once.
+        const double next = laid_s_ + double(since_.restart()) / 1000 * speed_->currentData().toDouble();
+        if (next < canvas_->seconds(layer_)) return lay(next);
         lay(1e18);
         switch_play();
     });
@@ -299,6 +299,7 @@ void LayerLinesView::switch_play() {
         beat_.stop();
     } else if (lines_) {
         if (laid_s_ >= canvas_->seconds(layer_)) lay(0);
+        since_.start();
         beat_.start();
     }
     play_->setText(beat_.isActive() ? "Hold" : "Play");

@@ -3,6 +3,7 @@
 #pragma once
 #include "app/session.h"
 #include "app/strip/lines_canvas.h"
+#include <QElapsedTimer>
 #include <QTimer>
 
 class QComboBox;
@@ -58,6 +59,7 @@ class LayerLinesView : public QWidget {
     QPushButton *play_ = nullptr, *below_ = nullptr;
     QComboBox* speed_ = nullptr;
     QTimer beat_;
+    QElapsedTimer since_; ///< the last beat
     std::shared_ptr<const PartLines> lines_;
     std::shared_ptr<const TriMesh> posed_; ///< for which they are planned, or being planned
     std::shared_ptr<const Tessellation> supports_;
