@@ -52,7 +52,6 @@ class Floor {
         return area;
     }
     double bottom(size_t layer) const { return heights_.bottom(layer); }
-    size_t count() const { return count_; }
 
   private:
     /// All a layer touches at its bottom or its top: a roof between two layers' borders counts as at the lower one.

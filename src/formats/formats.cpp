@@ -160,6 +160,20 @@ std::optional<Problem> write_mesh_file(const std::filesystem::path& path, const 
     return write_objects(path, {{.name = name, .mesh = mesh}}, name);
 }
 
+/// Size within a thousandth; volume within 1e-5, seven digits of each coordinate of STL and 3MF, or the least slack.
+static ReadBack judged(ReadBack back, const std::string& of, double least_slack_mm3) {
+    const double slack = std::max(least_slack_mm3, 1e-5 * std::fabs(back.volume_meant_mm3));
+    back.same = back.triangles == back.triangles_meant && (back.size - back.size_meant).cwiseAbs().maxCoeff() < 1e-3 &&
+                std::fabs(back.volume_mm3 - back.volume_meant_mm3) < slack;
+    back.says = std::to_string(back.triangles) + " " + of + ", " + format_number(back.size.x(), 2) + " x " +
+                format_number(back.size.y(), 2) + " x " + format_number(back.size.z(), 2) + " mm, " +
+                format_number(back.volume_mm3 / 1000, 2) + " cm³";
+    if (!back.same)
+        back.says += "; meant were " + std::to_string(back.triangles_meant) + " " + of + " and " +
+                     format_number(back.volume_meant_mm3 / 1000, 2) + " cm³";
+    return back;
+}
+
 ReadBack compare_bodies(const std::filesystem::path& file, const std::string& name, const Body& read,
                         const Body& meant) {
     ReadBack back;
@@ -171,15 +185,7 @@ ReadBack compare_bodies(const std::filesystem::path& file, const std::string& na
     back.volume_meant_mm3 = meant.mass().volume_mm3;
     back.size = read.box().sizes();
     back.size_meant = meant.box().sizes();
-    back.same = back.triangles == back.triangles_meant && (back.size - back.size_meant).cwiseAbs().maxCoeff() < 1e-3 &&
-                std::fabs(back.volume_mm3 - back.volume_meant_mm3) < 1e-5 * std::fabs(back.volume_meant_mm3) + 1e-6;
-    back.says = std::to_string(back.triangles) + " faces, " + format_number(back.size.x(), 2) + " x " +
-                format_number(back.size.y(), 2) + " x " + format_number(back.size.z(), 2) + " mm, " +
-                format_number(back.volume_mm3 / 1000, 2) + " cm³";
-    if (!back.same)
-        back.says += "; meant were " + std::to_string(back.triangles_meant) + " faces and " +
-                     format_number(back.volume_meant_mm3 / 1000, 2) + " cm³";
-    return back;
+    return judged(std::move(back), "faces", 1e-6);
 }
 
 ReadBack compare_meshes(const std::filesystem::path& file, const std::string& name, const TriMesh& read,
@@ -193,17 +199,7 @@ ReadBack compare_meshes(const std::filesystem::path& file, const std::string& na
     back.volume_meant_mm3 = mass_properties(meant).volume_mm3;
     back.size = read.empty() ? Vec3(0, 0, 0) : Vec3(bounding_box(read).sizes());
     back.size_meant = meant.empty() ? Vec3(0, 0, 0) : Vec3(bounding_box(meant).sizes());
-    // Single precision in STL and 3MF: seven digits of each coordinate.
-    double volume_slack = std::max(1e-3, 1e-5 * std::fabs(back.volume_meant_mm3));
-    back.same = back.triangles == back.triangles_meant && (back.size - back.size_meant).cwiseAbs().maxCoeff() < 1e-3 &&
-                std::fabs(back.volume_mm3 - back.volume_meant_mm3) < volume_slack;
-    back.says = std::to_string(back.triangles) + " facets, " + format_number(back.size.x(), 2) + " x " +
-                format_number(back.size.y(), 2) + " x " + format_number(back.size.z(), 2) + " mm, " +
-                format_number(back.volume_mm3 / 1000, 2) + " cm³";
-    if (!back.same)
-        back.says += "; meant were " + std::to_string(back.triangles_meant) + " facets and " +
-                     format_number(back.volume_meant_mm3 / 1000, 2) + " cm³";
-    return back;
+    return judged(std::move(back), "facets", 1e-3);
 }
 
 } // namespace lp

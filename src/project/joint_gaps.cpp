@@ -68,7 +68,6 @@ std::vector<Vec3> area_vectors(const std::vector<JointGap>& gaps) {
 
 std::optional<Finding> lying_joint(const PartResult& made, const std::vector<JointGap>& gaps, const Transform& pose,
                                    double limit_deg) {
-    constexpr double few_lines_mm2 = 4;
     size_t count = 0;
     double most = 0;
     Finding finding{.kind = FindingKind::LyingJoint, .count = 0, .says = {}};
@@ -81,7 +80,7 @@ std::optional<Finding> lying_joint(const PartResult& made, const std::vector<Joi
             const double hang = hang_of(place, pose);
             if (hang > steepest) steepest = hang, where = place.at;
         }
-        if (area < few_lines_mm2) continue;
+        if (area < joint_hangs_from_mm2) continue;
         ++count;
         if (area <= most) continue;
         most = area;

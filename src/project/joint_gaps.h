@@ -11,6 +11,9 @@ struct JointGap {
     std::vector<FacingSample> places; ///< on either, in the design frame
 };
 
+/// What hangs of a joint is told from a few lines on.
+inline constexpr double joint_hangs_from_mm2 = 4;
+
 /// Every two bodies of the part that come nearer than a millimetre and do not touch. Empty for most parts.
 std::vector<JointGap> joint_gaps(const PartResult& made, const Task& task = {});
 

@@ -81,10 +81,9 @@ std::string why_first(const std::vector<PoseChoice>& choices) {
         reasons.push_back(
             (first.pose.rough_marked_mm2 < 1 ? std::string("nothing") : cm2(first.pose.rough_marked_mm2)) +
             " of the marked faces is rough (now " + cm2(now->pose.rough_marked_mm2) + ")");
-    constexpr double many_mm2 = 4;
-    if (now->pose.joints_hang_mm2 - first.pose.joints_hang_mm2 > many_mm2)
-        reasons.push_back(first.pose.joints_hang_mm2 < many_mm2 ? "the gap of its joint does not hang"
-                                                                : "less of its joint's gap hangs");
+    if (now->pose.joints_hang_mm2 - first.pose.joints_hang_mm2 > joint_hangs_from_mm2)
+        reasons.push_back(first.pose.joints_hang_mm2 < joint_hangs_from_mm2 ? "the gap of its joint does not hang"
+                                                                            : "less of its joint's gap hangs");
     if (now->pose.load_across - first.pose.load_across > 0.3)
         reasons.push_back(first.pose.load_across < 0.3 ? "the load runs along the layers"
                                                        : "less of the load pulls the layers apart");

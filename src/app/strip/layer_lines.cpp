@@ -149,7 +149,6 @@ void LayerLinesView::turn_over() {
     show();
     raise();
     canvas_->setFocus();
-    emit turned_over(true);
     lines_ = nullptr;
     posed_ = nullptr;
     canvas_->set_lines(nullptr, {});
@@ -187,11 +186,13 @@ void LayerLinesView::plan() {
     words_->setText("Planning the lines …");
     clear_legend();
     session_->worker().start(Lane::Asked, "lines",
-                             [this, posed = known->posed, supports = known->supports.mesh,
+                             [this, posed = known->posed, shape = known->supports_shape,
+                              supports = known->supports.mesh,
                               options = layer_options(*session_->project(), *part)](const Task& task) {
                                  auto lines = part_lines(*posed, supports, options, task);
-                                 session_->worker().post([this, posed, lines = std::move(lines)]() mutable {
-                                     if (posed != posed_ || isHidden()) return; // another one is planned by now
+                                 session_->worker().post([this, posed, shape, lines = std::move(lines)]() mutable {
+                                     // Another one is planned by now: stopping this one closes nothing.
+                                     if (posed != posed_ || shape != supports_ || isHidden()) return;
                                      if (lines) return take(std::make_shared<const PartLines>(std::move(*lines)));
                                      if (lines.error().code == ProblemCode::Cancelled) return close_view();
                                      words_->setText(QString::fromStdString(lines.error().text()));
@@ -276,10 +277,7 @@ void LayerLinesView::go_up(int layers) {
 /// To the end of the line that is being laid, or of the one before.
 void LayerLinesView::go_on(int by) {
     if (!lines_ || layer_ >= lines_->layers.size()) return;
-    const LayerLines& layer = lines_->layers[layer_];
-    std::vector<double> ends{0};
-    for (const PlannedLine& line : layer.lines)
-        ends.push_back(ends.back() + layer.length_mm(line) / std::max(1.0, double(line.speed_mm_s)));
+    const std::vector<double> ends = laid_at(lines_->layers[layer_]);
     constexpr double same_s = 1e-6;
     const double now = std::min(laid_s_, ends.back());
     size_t done = 0;
@@ -310,7 +308,6 @@ void LayerLinesView::close_view() {
     if (beat_.isActive()) switch_play();
     const bool had_focus = isAncestorOf(QApplication::focusWidget());
     hide();
-    emit turned_over(false);
     lines_ = nullptr;
     posed_ = nullptr;
     canvas_->set_lines(nullptr, {});

@@ -29,9 +29,6 @@ class LayerLinesView : public QWidget {
     QPushButton* below() const { return below_; }
     QString words() const;
 
-  signals:
-    void turned_over(bool open);
-
   protected:
     bool eventFilter(QObject* object, QEvent* event) override;
 

@@ -18,10 +18,6 @@ QColor mixed(const QColor& a, const QColor& b, double share) {
     return {part(a.red(), b.red()), part(a.green(), b.green()), part(a.blue(), b.blue())};
 }
 
-double seconds_of(const LayerLines& layer, const PlannedLine& line) {
-    return layer.length_mm(line) / std::max(1.0, double(line.speed_mm_s));
-}
-
 /// The places of a line as a figure of so much of its length.
 QPolygonF figure(const LayerLines& layer, const PlannedLine& line, double share) {
     QPolygonF places;
@@ -45,6 +41,13 @@ QPolygonF figure(const LayerLines& layer, const PlannedLine& line, double share)
 }
 
 } // namespace
+
+std::vector<double> laid_at(const LayerLines& layer) {
+    std::vector<double> at{0};
+    for (const PlannedLine& line : layer.lines)
+        at.push_back(at.back() + layer.length_mm(line) / std::max(1.0, double(line.speed_mm_s)));
+    return at;
+}
 
 LineLook look_of(LineKind kind, const QColor& filament) {
     const QColor ink = theme::colour(Role::Ink), paper = theme::colour(Role::ViewTop);
@@ -98,10 +101,7 @@ void LinesCanvas::set_laid(double seconds) {
 }
 
 double LinesCanvas::seconds(size_t layer) const {
-    double all = 0;
-    if (lines_ && layer < lines_->layers.size())
-        for (const PlannedLine& line : lines_->layers[layer].lines) all += seconds_of(lines_->layers[layer], line);
-    return all;
+    return lines_ && layer < lines_->layers.size() ? laid_at(lines_->layers[layer]).back() : 0;
 }
 
 void LinesCanvas::fit() {
@@ -140,12 +140,11 @@ void LinesCanvas::draw_layer(QPainter& p, size_t layer, double until_s, bool pal
     p.translate(width() / 2.0, height() / 2.0);
     p.scale(scale_, -scale_);
     p.translate(-middle_.x(), -middle_.y());
-    double begun = 0;
-    for (const PlannedLine& line : lines.lines) {
-        if (begun >= until_s) break;
-        const double takes = seconds_of(lines, line);
-        const QPolygonF places = figure(lines, line, takes > 0 ? (until_s - begun) / takes : 1);
-        begun += takes;
+    const std::vector<double> at = laid_at(lines);
+    for (size_t i = 0; i < lines.lines.size() && at[i] < until_s; ++i) {
+        const PlannedLine& line = lines.lines[i];
+        const double takes = at[i + 1] - at[i];
+        const QPolygonF places = figure(lines, line, takes > 0 ? (until_s - at[i]) / takes : 1);
         LineLook look = look_of(line.kind, filament_);
         constexpr double paleness = 0.75;
         if (pale) look.colour = mixed(look.colour, theme::colour(Role::ViewTop), paleness);
@@ -166,11 +165,10 @@ void LinesCanvas::draw_layer(QPainter& p, size_t layer, double until_s, bool pal
 /// What lies on nothing, ringed and named where it is longest.
 void LinesCanvas::draw_loose(QPainter& p, double until_s) const {
     const LayerLines& lines = lines_->layers[layer_];
-    std::vector<double> begun(lines.lines.size() + 1, 0);
-    for (size_t i = 0; i < lines.lines.size(); ++i) begun[i + 1] = begun[i] + seconds_of(lines, lines.lines[i]);
+    const std::vector<double> at_s = laid_at(lines);
     std::vector<const LooseRun*> shown;
     for (const LooseRun& run : lines_->loose[layer_])
-        if (begun[run.line + 1] <= until_s + 1e-9) shown.push_back(&run);
+        if (at_s[run.line + 1] <= until_s + 1e-9) shown.push_back(&run);
     for (const LooseRun* run : shown) {
         QPolygonF places;
         for (const Vec2& at : run->path) places << to_pixel(at);

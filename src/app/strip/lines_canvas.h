@@ -13,6 +13,9 @@ struct LineLook {
 };
 LineLook look_of(LineKind kind, const QColor& filament);
 
+/// When each line of a layer is laid at its speed, without hops: seconds from the layer's begin, 0 first.
+std::vector<double> laid_at(const LayerLines& layer);
+
 class LinesCanvas : public QWidget {
     Q_OBJECT
   public:

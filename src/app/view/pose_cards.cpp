@@ -3,6 +3,7 @@
 #include "app/units.h"
 #include "app/view/view_widget.h"
 #include "app/widgets/column.h"
+#include "project/joint_gaps.h"
 #include "project/split_comparison.h"
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -27,7 +28,8 @@ QString number(double value, int decimals) {
 /// What a way up costs, line by line; the last says what it stands on, or why it does not stand.
 QStringList words_of(const PoseChoice& c) {
     QStringList words;
-    words << (c.supports_mm3 < 1 ? QString("no supports") : number(c.supports_mm3 / 1000, c.supports_mm3 < 100 ? 2 : 1) + " cm³ supports");
+    words << (c.supports_mm3 < 1 ? QString("no supports")
+                                 : number(c.supports_mm3 / 1000, c.supports_mm3 < 100 ? 2 : 1) + " cm³ supports");
     if (c.problem.empty())
         words << QString::fromStdString(format_duration(c.time_s)) << number(c.mass_g, 1) + " g";
     else
@@ -42,8 +44,7 @@ QStringList words_of(const PoseChoice& c) {
             << (c.pose.lying_bores
                     ? QString("%1 %2").arg(c.pose.lying_bores).arg(c.pose.lying_bores == 1 ? "hole lies" : "holes lie")
                     : QString("holes stand"));
-    constexpr double few_lines_mm2 = 4;
-    if (c.jointed) words << QString(c.pose.joints_hang_mm2 >= few_lines_mm2 ? "joint hangs" : "joint lies well");
+    if (c.jointed) words << QString(c.pose.joints_hang_mm2 >= joint_hangs_from_mm2 ? "joint hangs" : "joint lies well");
     if (c.loaded) words << number(100 * c.pose.load_across, 0) + " % load across";
     const double stands_mm2 = c.pose.footprint_mm2;
     words << (!c.pose.fits_bed    ? QString("too big")
