@@ -1,4 +1,5 @@
 // Layers: what lies on nothing, lines, time, practice.
+#include "app/strip/lines_picture.h"
 #include "layers/motion_times.h"
 #include "layers/practice_print.h"
 #include "test_meshes.h"
@@ -47,5 +48,19 @@ void practice_of_60_mm(benchmark::State& state) {
     for (auto _ : state) benchmark::DoNotOptimize(practice_print({mesh}, {}, options));
 }
 BENCHMARK(practice_of_60_mm)->Unit(benchmark::kMillisecond)->Iterations(1)->UseRealTime();
+
+/// A range of layers over each other, at 1280 x 800.
+void range_of_lines_drawn(benchmark::State& state) {
+    auto lines = part_lines(ball(100, 224), {}, {});
+    LinesShown shown(std::make_shared<const PartLines>(std::move(*lines)), QColor("#b9aa8f"));
+    shown.size = {1280, 800};
+    shown.middle = bounding_box(ball(100, 24)).center().head<2>();
+    shown.scale = 7;
+    shown.layer = shown.lines->layers.size() / 2;
+    shown.below = size_t(state.range(0));
+    for (auto _ : state) benchmark::DoNotOptimize(picture_of(shown));
+    state.counters["lines"] = double(strokes_of(shown).size());
+}
+BENCHMARK(range_of_lines_drawn)->Arg(0)->Arg(50)->Arg(250)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 } // namespace

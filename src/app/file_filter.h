@@ -12,4 +12,11 @@ inline QString file_filter(const char* words, bool flat) {
     return QString("%1 (%2)").arg(words, endings.trimmed());
 }
 
+/// "Drawings and pictures (*.svg *.dxf *.png *.jpg ...)".
+inline QString drawings_and_pictures() {
+    QString filter = file_filter("Drawings and pictures", true);
+    filter.chop(1);
+    return filter + " *.png *.jpg *.jpeg *.bmp)";
+}
+
 } // namespace lp

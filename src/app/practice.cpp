@@ -45,7 +45,7 @@ void print_in_practice(Session& session) {
     const PartResult* made = results.evaluation()->part(part->id);
     if (!known || !made || made->bodies.empty()) return session.say("It has no body to print.", true);
     PracticeOptions options = practice_options(session.project()->printer);
-    options.support_gap_mm = part->supports.options.contact_gap_mm;
+    options.support_gap_mm = support_options(*session.project(), *part).gap_mm();
     session.worker().start(
         Lane::Asked, "practice",
         [&session, name = part->name, made = *made, pose = known->pose, supports = known->supports.mesh,

@@ -38,6 +38,7 @@ class PostMaker {
             if (!support(patch)) ++result_.left_out;
         }
         put_by_hand();
+        widen_feet();
         for (const Post& post : result_.posts) append(result_.mesh, post_mesh(post));
         return std::move(result_);
     }
@@ -103,9 +104,13 @@ class PostMaker {
     }
 
     void try_post(const Vec3& top, bool by_hand = false) {
-        const double gap = options_.contact_gap_mm;
+        const double gap = options_.gap_mm();
         if (!by_hand && wishes_.leaves_out(top, options_.spacing_mm / 2)) return;
-        Post post{{top.x(), top.y(), 0}, {top.x(), top.y(), top.z() - gap}, options_.post_mm, options_.tip_mm};
+        Post post{{top.x(), top.y(), 0},
+                  {top.x(), top.y(), top.z() - gap},
+                  options_.post_mm,
+                  options_.tip_mm,
+                  options_.neck_mm};
         ClosestPoint below = tree_.first_hit(top, -Vec3::UnitZ(), 1e-4);
         if (below.triangle != ~0u && below.point.z() > gap) {
             if (wishes_.marks.keeps_feet_off(below.triangle)) return;
@@ -130,7 +135,7 @@ class PostMaker {
     bool keeps_gap(Post& post) const {
         constexpr int most_tries = 12;
         constexpr double slack_mm = 1e-3;
-        const double gap = options_.contact_gap_mm, first_tip = post.tip.z();
+        const double gap = options_.gap_mm(), first_tip = post.tip.z();
         for (int k = 0; k < most_tries; ++k) {
             if (post.tip.z() - post.foot.z() < least_height_mm) return false;
             // A tip that had to go this far down carries nothing.
@@ -139,9 +144,9 @@ class PostMaker {
             const double short_by = gap - near.distance_mm;
             if (!(short_by > slack_mm)) return true;
             const double height = post.tip.z() - post.foot.z(), share = (near.at_a.z() - post.foot.z()) / height;
-            if (share > 0.55 || post.tip.z() - near.at_a.z() < options_.post_mm + slack_mm)
+            if (share > 0.55 || post.tip.z() - near.at_a.z() < neck(post) + slack_mm)
                 post.tip.z() -= short_by + slack_mm;
-            else if (post.on_part && near.at_a.z() - post.foot.z() < options_.post_mm + slack_mm)
+            else if (post.on_part && near.at_a.z() - post.foot.z() < ankle(post) + slack_mm)
                 post.foot.z() += short_by + slack_mm;
             else if (post.post_mm - 2 * short_by >= options_.tip_mm)
                 post.post_mm -= 2 * short_by + slack_mm;
@@ -151,34 +156,62 @@ class PostMaker {
         return false;
     }
 
+    /// Heights over which a post narrows to its tip, and to a foot on the part: from there its walls lean by no more
+    /// than 45 degrees.
+    static double neck(const Post& post) { return std::min(0.45 * (post.tip.z() - post.foot.z()), post.neck_mm); }
+    static double ankle(const Post& post) {
+        return std::min(0.45 * (post.tip.z() - post.foot.z()),
+                        std::max(post.neck_mm, (post.post_mm - post.tip_mm) / 2));
+    }
+
+    /// Feet on the bed as wide as the part and the other posts leave room for.
+    void widen_feet() {
+        constexpr double least_mm = 0.2, between_mm = 0.2;
+        for (Post& post : result_.posts) {
+            if (post.on_part || options_.foot_mm < least_mm) continue;
+            const double radius = post.post_mm / 2, gap = options_.gap_mm();
+            double wider = std::min(options_.foot_mm, 0.45 * post.tip.z());
+            // The whole foot lies within the ball round its middle that touches its rim.
+            wider = std::min(wider, tree_.closest(post.foot, radius + wider + gap).distance_mm - radius - gap);
+            for (const Post& other : result_.posts)
+                if (&other != &post && other.foot.z() < options_.foot_mm)
+                    wider = std::min(
+                        wider,
+                        ((other.foot - post.foot).head<2>().norm() - radius - other.post_mm / 2 - between_mm) / 2);
+            post.foot_mm = wider < least_mm ? 0 : wider;
+        }
+    }
+
     /// Half of the width a post may have along its shaft without coming nearer to the part than the gap.
     double clearance(const Post& post) const {
-        const double want = options_.post_mm / 2 + options_.contact_gap_mm;
-        double taper = std::min(post.tip.z() - post.foot.z(), options_.post_mm);
+        const double want = options_.post_mm / 2 + options_.gap_mm();
+        // Up there what is carried is nearer than what stands beside.
+        const double top = std::min(post.tip.z() - post.foot.z(), std::max(options_.post_mm, options_.neck_mm));
         double room = want;
-        double low = post.foot.z() + (post.on_part ? want : 0), high = post.tip.z() - taper;
+        double low = post.foot.z() + (post.on_part ? want : 0), high = post.tip.z() - top;
         for (int k = 0; k <= 8; ++k) {
             double z = low + (high - low) * k / 8.0;
             if (z > high || z < post.foot.z()) continue;
             room = std::min(room, tree_.closest({post.foot.x(), post.foot.y(), z}, want).distance_mm);
         }
-        return std::min(room, want) - options_.contact_gap_mm;
+        return std::min(room, want) - options_.gap_mm();
     }
 
     /// Twelve-sided shaft, tapered to the tip, and to the foot where it stands on the part.
     TriMesh post_mesh(const Post& post) const {
         constexpr int sides = 12;
-        double height = post.tip.z() - post.foot.z();
-        double taper = std::min(height * 0.45, post.post_mm);
         struct Ring {
             double z, radius;
         };
         std::vector<Ring> rings;
         if (post.on_part)
-            rings = {{post.foot.z(), post.tip_mm / 2}, {post.foot.z() + taper, post.post_mm / 2}};
+            rings = {{post.foot.z(), post.tip_mm / 2}, {post.foot.z() + ankle(post), post.post_mm / 2}};
+        else if (post.foot_mm > 0)
+            rings = {{post.foot.z(), post.post_mm / 2 + post.foot_mm},
+                     {post.foot.z() + post.foot_mm, post.post_mm / 2}};
         else
             rings = {{post.foot.z(), post.post_mm / 2}};
-        rings.push_back({post.tip.z() - taper, post.post_mm / 2});
+        rings.push_back({post.tip.z() - neck(post), post.post_mm / 2});
         rings.push_back({post.tip.z(), post.tip_mm / 2});
         TriMesh mesh;
         for (const Ring& ring : rings)

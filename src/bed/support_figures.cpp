@@ -57,11 +57,11 @@ SupportFigures support_figures(const TriMesh& posed, const Supports& supports, c
     figures.volume_mm3 = mass_properties(supports.mesh).volume_mm3;
     DistanceTree tree(posed);
     auto touches = [&](const Vec3& tip) {
-        return tree.closest(tip).distance_mm <= options.contact_gap_mm + options.tip_mm / 2 + touching_slack_mm;
+        return tree.closest(tip).distance_mm <= options.gap_mm() + options.tip_mm / 2 + touching_slack_mm;
     };
     for (const Post& post : supports.posts) {
         figures.standing_on_part += post.on_part;
-        figures.touching += tree.closest(post.tip).distance_mm <= options.contact_gap_mm + touching_slack_mm;
+        figures.touching += tree.closest(post.tip).distance_mm <= options.gap_mm() + touching_slack_mm;
     }
     for (const TreeSupport& one : supports.trees) {
         figures.standing_on_part += one.on_part;

@@ -23,7 +23,7 @@ class Floor {
     Floor(const TriMesh& posed, const SupportOptions& options, const FacetMarks& marks, const Supports& made,
           const Task& task)
         : posed_(posed), options_(options), marks_(marks), task_(task), heights_(options.heights),
-          gap_(size_t(std::ceil(options.contact_gap_mm / heights_.layer_mm - 0.01))), reach_mm_(options.spacing_mm) {
+          gap_(size_t(std::ceil(options.gap_mm() / heights_.layer_mm - 0.01))), reach_mm_(options.spacing_mm) {
         double top = 0;
         for (const Vec3& at : made.carried) top = std::max(top, at.z());
         count_ = heights_.count(top + reach_mm_) + 1;
@@ -39,7 +39,7 @@ class Floor {
             Region floor;
             for (size_t j = k + gap_ + 1; j < std::min(count_, k + gap_ + 1 + floors); ++j)
                 floor = unite_regions(floor, hanging_[j]);
-            const double beside_mm = std::max(options_.contact_gap_mm, 0.2) + fine_mm; // its chords cut corners
+            const double beside_mm = std::max(options_.gap_mm(), 0.2) + fine_mm; // its chords cut corners
             for (size_t j = k; j <= std::min(count_ - 1, k + gap_) && !floor.empty(); ++j)
                 floor = subtract_regions(floor, offset_region(part_[j], beside_mm, fine_mm));
             laid[k] = swept_by_disc(floor, line_mm / 2, fine_mm);

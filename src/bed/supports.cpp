@@ -32,13 +32,15 @@ std::string Supports::says_how_many() const {
 
 std::optional<Problem> check_supports(const SupportOptions& o) {
     if (o.spacing_mm >= 0.5 && o.spacing_mm <= 100 && o.post_mm >= 0.2 && o.post_mm <= 50 && o.tip_mm >= 0.1 &&
-        o.tip_mm <= o.post_mm && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5 && o.brim_mm >= 0 && o.brim_mm <= 50 &&
-        o.brim_gap_mm >= 0 && o.brim_gap_mm <= 5 && o.raft_layers >= 0 && o.raft_layers <= 20 &&
+        o.tip_mm <= o.post_mm && o.neck_mm >= 0.2 && o.neck_mm <= 20 && o.foot_mm >= 0 && o.foot_mm <= 10 &&
+        o.gap_layers >= 0 && o.gap_layers <= 10 && o.contact_gap_mm >= 0 && o.contact_gap_mm <= 5 && o.brim_mm >= 0 &&
+        o.brim_mm <= 50 && o.brim_gap_mm >= 0 && o.brim_gap_mm <= 5 && o.raft_layers >= 0 && o.raft_layers <= 20 &&
         o.interface_layers >= 0 && o.interface_layers <= 20)
         return std::nullopt;
     return Problem{
         ProblemCode::Range, "These support sizes make no sense.",
-        "Gap 0 to 5 mm, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, a brim of 0 to 50 mm with "
+        "Gap 0 to 5 mm or 10 layers, posts 0.2 to 50 mm apart by 0.5 mm or more, tips thinner than posts, necks of 0.2 "
+        "to 20 mm, feet wider by up to 10 mm, a brim of 0 to 50 mm with "
         "0 to 5 mm round the part, a raft and an interface of up to 20 layers."};
 }
 
@@ -57,8 +59,8 @@ Supports supports_and_foot(const TriMesh& posed, bool on, const SupportOptions& 
                            const Task& task, const SupportWishes& wishes) {
     Supports made = on ? make_supports(posed, options, task, wishes) : Supports();
     if (options.raft_layers > 0) {
-        made.raft_mm = heights.bottom(size_t(options.raft_layers)) + options.contact_gap_mm;
-        made.raft = make_raft(posed, made.mesh, made.raft_mm, options.contact_gap_mm, heights.first_mm, task);
+        made.raft_mm = heights.bottom(size_t(options.raft_layers)) + options.gap_mm();
+        made.raft = make_raft(posed, made.mesh, made.raft_mm, options.gap_mm(), heights.first_mm, task);
         if (made.raft.empty()) made.raft_mm = 0;
     } else {
         made.brim =

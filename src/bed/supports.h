@@ -23,16 +23,21 @@ struct SupportOptions {
     double overhang_limit_deg = 45;
     double contact_gap_mm =
         0.2;               ///< between the tip and the part, and between the foot and the part when it stands on it
+    int gap_layers = 0;    ///< the same in layers of the print, in place of contact_gap_mm; 0: that holds
     double spacing_mm = 4; ///< of tips under a large area
     double post_mm =
         2.4; ///< across the post; a tree's thinnest branch is half of it, its trunks are as thick as their load
-    double tip_mm = 0.8; ///< across the tip
-    double brim_mm = 0;  ///< width of the border round what lies on the bed; 0: none
+    double tip_mm = 0.8;  ///< across the tip
+    double neck_mm = 2.4; ///< height over which the tip widens into the shaft or the branch
+    double foot_mm = 1;   ///< by which a foot on the bed is wider all round, where there is room
+    double brim_mm = 0;   ///< width of the border round what lies on the bed; 0: none
     BrimPlace brim_place = BrimPlace::Outside;
     double brim_gap_mm = 0;    ///< between the part and its brim: pulled off more easily, holds less
     int raft_layers = 0;       ///< of a raft under everything; it takes the brim's place. 0: none
     int interface_layers = 0;  ///< of a closed floor on the tips, the contact gap below what is carried. 0: none
     LayerHeights heights = {}; ///< of the print: what the interface is laid in
+    /// The gap that holds, in mm.
+    double gap_mm() const { return gap_layers > 0 ? gap_layers * heights.layer_mm : contact_gap_mm; }
     /// How far a border all round makes the foot wider.
     double border_mm() const;
     bool operator==(const SupportOptions&) const = default;
@@ -44,6 +49,8 @@ std::optional<Problem> check_supports(const SupportOptions& options);
 struct Post {
     Vec3 foot, tip; ///< ends of the axis
     double post_mm, tip_mm;
+    double neck_mm = 0;   ///< height over which the tip widens
+    double foot_mm = 0;   ///< wider by this all round on the bed
     bool on_part = false; ///< stands on the part, not on the bed
 };
 

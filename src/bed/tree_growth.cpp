@@ -285,7 +285,8 @@ class Grower {
                 double radius = std::max({from.radius - 0.4 * rules_.level, rules_.radius(from.tips, path), thinnest});
                 const double has = room(from, to, radius);
                 if (has < 0) {
-                    if (!effort || radius + has < std::max(0.8 * rules_.thin_radius, thinnest)) continue;
+                    if (!effort || radius + has < std::max(0.8 * std::min(radius, rules_.thin_radius), thinnest))
+                        continue;
                     radius += has;
                 }
                 Tube tube{{i}, to, radius};

@@ -14,6 +14,7 @@ struct TreeRules {
     double lean_deg = 40;     ///< of a branch, from upright
     double tip_radius = 0.4;  ///< of the disc that carries
     double thin_radius = 0.6; ///< of the thinnest branch
+    double neck = 2.4;        ///< height over which a tip widens into its branch
     double level = 1.5;       ///< height from one ring of a branch to the next
     double apart = 0.15;      ///< between branches that do not merge
     double zone = 3;          ///< this near its tip a branch may come as near to the part as the tip
@@ -28,6 +29,8 @@ struct TreeRules {
     /// Of a branch below so many tips and so long a path: its section grows with the load a little slower than in
     /// proportion, and it is never longer than about 14 of its widths.
     double radius(int tips, double path) const {
+        // The ring above the neck's end is the last narrow one.
+        if (tips == 1 && path < neck - level) return tip_radius + (thin_radius - tip_radius) * path / neck;
         return std::max(thin_radius * std::pow(tips, 0.4), 0.5 + 0.03 * path);
     }
     double lean() const { return std::tan(radians(lean_deg)); }

@@ -13,8 +13,11 @@ TreeRules rules_of(const SupportOptions& options) {
     constexpr double usual_spacing_mm = 4, thin_share = 0.25;
     TreeRules rules;
     rules.limit_deg = options.overhang_limit_deg;
-    rules.gap = options.contact_gap_mm;
+    rules.gap = options.gap_mm();
     rules.tip_radius = options.tip_mm / 2;
+    rules.neck = options.neck_mm;
+    rules.zone = std::max(rules.zone, rules.neck);
+    rules.foot_flare = options.foot_mm;
     rules.thin_radius = std::max(options.post_mm * thin_share, rules.tip_radius);
     rules.clearance = std::max(rules.clearance, rules.gap);
     rules.reach_flat *= options.spacing_mm / usual_spacing_mm;

@@ -3,6 +3,7 @@
 #pragma once
 #include "base/problem.h"
 #include "bed/support_figures.h"
+#include "bed/supports.h"
 #include "check/inspection.h"
 #include "layers/layer_plan.h"
 #include "layers/motion_times.h"
@@ -93,7 +94,8 @@ struct SupportsArgs {
     std::string in, out;
     std::optional<std::string> kind;                   ///< post or tree
     std::optional<double> overhang_limit, contact_gap; ///< a project's parts have their own where they are not given
-    std::optional<int> interface_layers;
+    std::optional<double> spacing, post, tip, neck, foot;
+    std::optional<int> interface_layers, gap_layers;
 };
 struct ArrangeArgs {
     std::string out, bed = "220x220";
@@ -111,7 +113,7 @@ struct OutlineArgs {
 /// A project with numbers of its own.
 struct ProjectArgs {
     std::string project;
-    std::vector<std::string> set, variants;
+    std::vector<std::string> set, variants, imports = {};
 };
 struct MakeArgs : ProjectArgs {
     std::string to;
@@ -152,6 +154,8 @@ int thread_command(const ThreadArgs& args, const Common& common);
 int supports_command(const SupportsArgs& args, const Common& common);
 /// The same of a project's printed parts.
 int layers_of_project(const LayersArgs& args, const Common& common);
+/// The options with every size that was typed in place of theirs.
+SupportOptions with_sizes(SupportOptions options, const SupportsArgs& args);
 int supports_of_project(const SupportsArgs& args, const Common& common);
 int arrange_command(const ArrangeArgs& args, const Common& common);
 int poses_command(const PosesArgs& args, const Common& common);

@@ -1,9 +1,11 @@
 #include "cli/made_project.h"
+#include "base/files.h"
 #include "base/no_such.h"
 #include "formats/flat_file.h"
 #include "project/archive.h"
 #include "project/contact_ledger.h"
 #include "project/edit.h"
+#include "project/recipe.h"
 #include <algorithm>
 #include <filesystem>
 #include <fstream>
@@ -11,6 +13,26 @@
 
 namespace lp::cli {
 namespace {
+
+/// "PART=FILE": another file in the place of the part's own.
+Expected<ProjectPtr> apply_import(const ProjectPtr& project, const std::string& text) {
+    const size_t equals = text.find('=');
+    if (equals == std::string::npos || equals == 0)
+        return problem(ProblemCode::Wording, "--import takes PART=FILE, not \"" + text + "\".");
+    const PartPtr part = project->part_named(text.substr(0, equals));
+    if (!part)
+        return problem(ProblemCode::Missing, "There is no part \"" + text.substr(0, equals) + "\".",
+                       "Write a part's name as the project has it.");
+    const std::filesystem::path path = text.substr(equals + 1);
+    auto bytes = read_file(path);
+    if (!bytes) return pass_on(bytes);
+    auto edit = replaced_file(*project, part->id,
+                              {path.filename().string(), std::make_shared<const std::string>(std::move(*bytes))});
+    if (!edit) return pass_on(edit);
+    auto edited = apply_edit(*project, *edit);
+    if (!edited) return pass_on(edited);
+    return edited->project;
+}
 
 /// "NAME=EXPR" sets a parameter; "PART/STEP/FIELD=EXPR" a field (step counted from 1).
 Expected<ProjectPtr> apply_set(const ProjectPtr& project, const std::string& text) {
@@ -89,7 +111,8 @@ int made_project(const ProjectArgs& args, MadeProject& made, const Task& task) {
     for (const std::string& note : opened->notes)
         std::cerr << "loose-peg-cli: " << args.project << ": " << note << "\n";
     made.project = opened->history.now();
-    for (auto [list, apply] : {std::pair(&args.variants, &apply_variant), std::pair(&args.set, &apply_set)})
+    for (auto [list, apply] : {std::pair(&args.variants, &apply_variant), std::pair(&args.set, &apply_set),
+                               std::pair(&args.imports, &apply_import)})
         for (const std::string& text : *list) {
             auto next = apply(made.project, text);
             if (!next) return refuse(args.project, next.error(), 1);

@@ -34,6 +34,7 @@ class Commands {
         sub->add_option("PROJECT", args.project, "a .loosepeg file or a project.json")->required();
         sub->add_option("--set", args.set, "NAME=EXPR for a parameter, PART/STEP/FIELD=EXPR for a number of a step");
         sub->add_option("--variant", args.variants, "PART/NAME: a part with the numbers of one of its variants");
+        sub->add_option("--import", args.imports, "PART=FILE: the file in the place of the one the part begins with");
     }
 
     CLI::App& app_;
@@ -182,6 +183,13 @@ void Commands::add_making_commands() {
     sub->add_option("--kind", arguments.supports.kind, "post or tree")->check(CLI::IsMember({"post", "tree"}));
     sub->add_option("--overhang-limit", arguments.supports.overhang_limit, "degrees from vertical");
     sub->add_option("--contact-gap", arguments.supports.contact_gap, "mm");
+    sub->add_option("--gap-layers", arguments.supports.gap_layers,
+                    "of the print, in place of that; 0: as --contact-gap");
+    sub->add_option("--spacing", arguments.supports.spacing, "of tips under flat areas, mm");
+    sub->add_option("--post", arguments.supports.post, "across the shaft, mm; a tree's thinnest branch is half of it");
+    sub->add_option("--tip", arguments.supports.tip, "across, mm");
+    sub->add_option("--neck", arguments.supports.neck, "height over which a tip widens, mm");
+    sub->add_option("--foot", arguments.supports.foot, "by which it is wider all round on the bed, mm");
     sub->add_option("--interface-layers", arguments.supports.interface_layers,
                     "of a closed floor on their tips; 0: none");
 

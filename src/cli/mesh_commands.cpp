@@ -386,15 +386,11 @@ int layers_command(const LayersArgs& args, const Common& common) {
 
 int supports_command(const SupportsArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
-    SupportOptions options;
-    options.kind = support_kind_called(args.kind.value_or("post")).value_or(SupportKind::Posts);
-    if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
-    if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
-    options.interface_layers = args.interface_layers.value_or(0);
-    if (options.interface_layers < 0 || options.interface_layers > 20) return usage("the interface is 0 to 20 layers.");
-    if (!(options.contact_gap_mm >= 0 && options.contact_gap_mm <= 5) ||
-        !(options.overhang_limit_deg >= 0 && options.overhang_limit_deg <= 90))
-        return usage("the gap is 0 to 5 mm, the limit 0 to 90 degrees.");
+    const SupportOptions options = with_sizes({}, args);
+    if (!(options.overhang_limit_deg >= 0 && options.overhang_limit_deg <= 90))
+        return usage("the limit is 0 to 90 degrees.");
+    if (!(options.contact_gap_mm >= 0 && options.contact_gap_mm <= 5)) return usage("the gap is 0 to 5 mm.");
+    if (auto wrong = check_supports(options)) return usage(wrong->text());
     if (is_project(args.in)) return supports_of_project(args, common);
     auto read = read_mesh_file(args.in);
     if (!read) return refuse(args.in, read.error(), 3);

@@ -67,7 +67,7 @@ int printings_of(const PracticeArgs& args, std::vector<Printing>& printings, con
         }
         Printing printing{part.name, separate_bodies(sound), {}, options_of(made.project->printer, args)};
         printing.supports = supports_of(made.evaluation, part, posed, task).mesh;
-        printing.options.support_gap_mm = support_options(*made.project, part).contact_gap_mm;
+        printing.options.support_gap_mm = support_options(*made.project, part).gap_mm();
         sizes.push_back(bounding_box(posed).sizes());
         printings.push_back(std::move(printing));
     }

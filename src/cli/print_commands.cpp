@@ -86,6 +86,24 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
     return failed_status(args.file, made);
 }
 
+SupportOptions with_sizes(SupportOptions options, const SupportsArgs& args) {
+    auto set = [](auto& size, const auto& given) {
+        if (given) size = *given;
+    };
+    if (args.kind) options.kind = support_kind_called(*args.kind).value_or(options.kind);
+    set(options.overhang_limit_deg, args.overhang_limit);
+    if (args.contact_gap) options.gap_layers = 0;
+    set(options.contact_gap_mm, args.contact_gap);
+    set(options.gap_layers, args.gap_layers);
+    set(options.spacing_mm, args.spacing);
+    set(options.post_mm, args.post);
+    set(options.tip_mm, args.tip);
+    set(options.neck_mm, args.neck);
+    set(options.foot_mm, args.foot);
+    set(options.interface_layers, args.interface_layers);
+    return options;
+}
+
 int supports_of_project(const SupportsArgs& args, const Common& common) {
     Task task = terminal_task();
     MadeProject made;
@@ -98,11 +116,8 @@ int supports_of_project(const SupportsArgs& args, const Common& common) {
         const Part& part = *made.project->parts[i];
         const PartResult& result = made.evaluation.parts[i];
         if (part.stand_in || !result.mesh) continue;
-        SupportOptions options = support_options(*made.project, part);
-        if (args.kind) options.kind = support_kind_called(*args.kind).value_or(options.kind);
-        if (args.overhang_limit) options.overhang_limit_deg = *args.overhang_limit;
-        if (args.contact_gap) options.contact_gap_mm = *args.contact_gap;
-        if (args.interface_layers) options.interface_layers = *args.interface_layers;
+        const SupportOptions options = with_sizes(support_options(*made.project, part), args);
+        if (auto wrong = check_supports(options)) return refuse(args.in, *wrong, 2);
         TriMesh posed = transformed(*result.mesh, pose_of_part(part, result, made.evaluation.values));
         Supports supports = make_supports(
             posed, options, task, support_wishes(part, result, pose_of_part(part, result, made.evaluation.values)));

@@ -1,4 +1,4 @@
-// Flat drawings from files: SVG and DXF.
+// Flat drawings from files: SVG and DXF, and traced pictures.
 #pragma once
 #include "outline/flat_paths.h"
 
@@ -13,5 +13,9 @@ Expected<FlatPaths> read_svg(const std::string& bytes);
 /// Reads an ASCII DXF: lines, arcs, circles, ellipses, polylines with bulges, splines, points left out, blocks with
 /// their inserts. Units by $INSUNITS. Refused: binary, cut-off or huge files, blocks that hold themselves.
 Expected<FlatPaths> read_dxf(const std::string& bytes);
+
+/// Reads a grey picture (PGM) and traces its dark shapes. Refused: other kinds, cut-off ones, more than 24 million
+/// pixels, ones in which nothing stands out.
+Expected<FlatPaths> read_picture(const std::string& bytes);
 
 } // namespace lp

@@ -12,10 +12,11 @@ FileFormat obj_format();
 FileFormat step_format();
 FileFormat svg_format();
 FileFormat dxf_format();
+FileFormat picture_format();
 
 const std::vector<FileFormat>& file_formats() {
-    static const std::vector<FileFormat> formats{threemf_format(), stl_format(), obj_format(),
-                                                 step_format(),    svg_format(), dxf_format()};
+    static const std::vector<FileFormat> formats{threemf_format(), stl_format(), obj_format(),    step_format(),
+                                                 svg_format(),     dxf_format(), picture_format()};
     return formats;
 }
 

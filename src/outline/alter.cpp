@@ -442,4 +442,27 @@ Expected<Drawing> repeat_round(const Drawing& drawing, const std::set<DrawingId>
     return d;
 }
 
+Expected<Drawing> set_true_length(const Drawing& drawing, DrawingId import, const Vec2& from, const Vec2& to,
+                                  const std::string& length, const ParameterValues& parameters) {
+    const Element* element = drawing.element(import);
+    if (!element || element->kind != ElementKind::Import || element->points.empty())
+        return problem(ProblemCode::Missing, "There is no file or picture to scale.", "Choose one first.");
+    auto wanted = evaluate_expression(length, QuantityKind::Length, parameters);
+    if (!wanted) return pass_on(wanted);
+    auto scale = evaluate_expression(element_text(*element, "scale"), QuantityKind::Number, parameters);
+    if (!scale) return pass_on(scale);
+    constexpr double least_mm = 1e-6;
+    const double apart = (to - from).norm();
+    if (!(apart > least_mm))
+        return problem(ProblemCode::Geometry, "The two places are one.", "Click two places some way apart.");
+    if (!(*wanted > least_mm))
+        return problem(ProblemCode::Range, "A true length is above nought.", "Type what you measured between them.");
+    const double by = *wanted / apart;
+    Drawing next = drawing;
+    next.element(import)->texts["scale"] = format_number(*scale * by, 9);
+    if (auto origin = next.points.find(element->points[0]); origin != next.points.end())
+        origin->second = from + (origin->second - from) * by;
+    return next;
+}
+
 } // namespace lp

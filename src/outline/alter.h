@@ -26,6 +26,10 @@ Expected<Drawing> repeat_along(const Drawing& drawing, const std::set<DrawingId>
 /// Copies turned about `centre`, evenly over `angle_deg` (360: all the way round).
 Expected<Drawing> repeat_round(const Drawing& drawing, const std::set<DrawingId>& elements, const Vec2& centre,
                                double angle_deg, int count);
+/// A file or picture that was brought in, scaled so that two of its places are as far apart as they are in truth (an
+/// expression). The first place stays where it is, unless the element hangs on the origin: then that does.
+Expected<Drawing> set_true_length(const Drawing& drawing, DrawingId import, const Vec2& from, const Vec2& to,
+                                  const std::string& length, const ParameterValues& parameters);
 /// Elements of one drawing added to another, with the constraints that are wholly among them; moved by `by`.
 Drawing copied_into(const Drawing& target, const Drawing& source, const std::set<DrawingId>& elements, const Vec2& by,
                     std::vector<DrawingId>* added = nullptr);

@@ -425,16 +425,23 @@ bool inside_loop(const std::vector<Curve>& loop, const Vec2& p) {
         if ((a.y() <= p.y()) == (b.y() <= p.y())) return;
         if (a.x() + (p.y() - a.y()) / (b.y() - a.y()) * (b.x() - a.x()) > p.x()) odd = !odd;
     };
-    for (const Curve& c : loop) {
+    for (size_t n = 0; n < loop.size(); ++n) {
+        const Curve& c = loop[n];
+        // Where one curve ends the next begins, to the last digit: a ray that passes between the two would miss both.
+        constexpr double same_mm = 1e-6;
+        const Vec2 first = c.first(), next_first = loop[(n + 1) % loop.size()].first();
+        const Vec2 last = (next_first - c.last()).norm() < same_mm ? next_first : c.last();
         if (c.kind == Curve::Kind::Line) {
-            cross_chord(c.points[0], c.points[1]);
+            cross_chord(first, last);
             continue;
         }
         Box2 box = c.box();
+        box.extend(last);
         if (p.y() < box.min().y() || p.y() > box.max().y() || p.x() > box.max().x()) continue;
         if (c.kind != Curve::Kind::Arc) {
             std::vector<double> t = c.stations(1e-3);
-            for (size_t i = 0; i + 1 < t.size(); ++i) cross_chord(c.at(t[i]), c.at(t[i + 1]));
+            for (size_t i = 0; i + 1 < t.size(); ++i)
+                cross_chord(i == 0 ? first : c.at(t[i]), i + 2 == t.size() ? last : c.at(t[i + 1]));
             continue;
         }
         // Arcs in pieces that rise or fall only.
@@ -444,8 +451,8 @@ bool inside_loop(const std::vector<Curve>& loop, const Vec2& p) {
             double next = (std::floor((from - quarter) / std::numbers::pi + 1e-12) + 1) * std::numbers::pi + quarter;
             double to = std::min(high, next);
             Vec2 a = c.centre + c.radius * unit(from), b = c.centre + c.radius * unit(to);
-            if (from == low) a = c.sweep > 0 ? c.first() : c.last();
-            if (to == high) b = c.sweep > 0 ? c.last() : c.first();
+            if (from == low) a = c.sweep > 0 ? first : last;
+            if (to == high) b = c.sweep > 0 ? last : first;
             from = to;
             if ((a.y() <= p.y()) == (b.y() <= p.y())) continue;
             double dy = std::clamp((p.y() - c.centre.y()) / c.radius, -1.0, 1.0), side = std::sqrt(1 - dy * dy);

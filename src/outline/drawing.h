@@ -24,7 +24,7 @@ enum class ElementKind {
     Point,   ///< points: one
     Text,    ///< points: where it starts; texts: text, font, size, spacing, angle, thicken (of every stroke, a side),
              ///< side; `along` a circle
-    Import,  ///< points: where its origin lies; texts: file, scale, angle, fill
+    Import,  ///< points: where its origin lies; texts: file, scale, angle, fill; of a picture ink, dark
     Formula, ///< points: its origin; texts: axis ("y of x" or "x of y"), expression, from, to
     Offset,  ///< of: elements; texts: distance, corners (sharp, round), ends (open, closed)
     Silhouette, ///< no points; texts: bodies; what they cover, seen square on

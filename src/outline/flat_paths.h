@@ -1,9 +1,12 @@
-// What an SVG or DXF file holds that can be drawn: paths in millimetres.
+// What an SVG or DXF file or a picture holds that can be drawn: paths in millimetres.
 #pragma once
 #include "base/problem.h"
 #include "outline/arrangement.h"
+#include <memory>
 
 namespace lp {
+
+struct GreyPicture;
 
 enum class FillRule { EvenOdd, NonZero };
 
@@ -23,12 +26,13 @@ struct FlatFinding {
 };
 
 struct FlatPaths {
-    std::string format;  ///< "svg", "dxf"
+    std::string format;  ///< "svg", "dxf", "pgm"
     std::string unit;    ///< of the file: "mm", "in", "px" ...
     bool y_down = false; ///< SVG: y grows downward; drawings turn it over about the middle of `height_mm`
     double height_mm = 0;
     std::vector<FlatPath> paths;
-    std::vector<FlatFinding> findings; ///< what could not be used, and what was assumed
+    std::shared_ptr<const GreyPicture> picture = {}; ///< of which `paths` are a trace
+    std::vector<FlatFinding> findings;               ///< what could not be used, and what was assumed
 };
 
 /// Curves of all paths for an arrangement: names from `key` on, contour sets from `first_contour` on. Open contours

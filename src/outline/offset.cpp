@@ -221,7 +221,8 @@ Expected<std::vector<SourcedCurve>> offset_curves(const std::vector<SourcedCurve
         }
         if (signed_area(chain.plain()) < 0) chain = reversed(chain);
         int depth = 0;
-        Vec2 p = chain.curves[0].curve.at(chain.curves[0].curve.end() / 2);
+        // At no even share: the middles of round ones lie level with the ends of others about the same centre.
+        Vec2 p = chain.curves[0].curve.at(chain.curves[0].curve.end() * 0.382);
         for (size_t k = 0; k < chains.size(); ++k)
             if (k != i && chains[k].closed && inside_loop(chains[k].plain(), p)) ++depth;
         // Counter-clockwise loops have their inside on the left: outward is to the right.

@@ -5,6 +5,7 @@
 #include "outline/chains.h"
 #include "outline/formula_curve.h"
 #include "outline/offset.h"
+#include "outline/picture_trace.h"
 #include "outline/text_curves.h"
 #include <algorithm>
 
@@ -106,6 +107,13 @@ class OutlineMaker {
             return Problem{ProblemCode::File, "The file \"" + file + "\" cannot be read here.", {}, {}, {}};
         auto paths = in_.import_paths(file);
         if (!paths) return paths.error();
+        if (paths->picture) {
+            auto how = trace_options(element_text(e, "ink"), element_text(e, "dark"));
+            if (!how) return how.error();
+            auto traced = traced_picture(*paths->picture, *how);
+            if (!traced) return traced.error();
+            paths->paths = std::move(*traced);
+        }
         auto scale = evaluate_expression(element_text(e, "scale"), QuantityKind::Number, in_.parameters);
         if (!scale) return scale.error();
         auto angle = evaluate_expression(element_text(e, "angle"), QuantityKind::Angle, in_.parameters);

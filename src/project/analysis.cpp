@@ -60,7 +60,9 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.infill_percent = project.printer.infill_percent;
     options.line_width_mm = project.printer.line_mm();
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
-    options.support_gap_mm = part.supports.options.contact_gap_mm;
+    SupportOptions supports = part.supports.options;
+    supports.heights = options.heights;
+    options.support_gap_mm = supports.gap_mm();
     options.raft_layers = part.supports.options.raft_layers;
     options.interface_layers = part.supports.options.interface_layers;
     options.material = material_of(project, part);
@@ -480,10 +482,12 @@ template <class Cache> class Round {
             .add(project_.printer.layer_height_mm);
         key.add(int(posts.kind))
             .add(posts.overhang_limit_deg)
-            .add(posts.contact_gap_mm)
+            .add(posts.gap_mm())
             .add(posts.spacing_mm)
             .add(posts.post_mm)
-            .add(posts.tip_mm);
+            .add(posts.tip_mm)
+            .add(posts.neck_mm)
+            .add(posts.foot_mm);
         if (!part.marks.empty() || !part.brushed.empty()) key.add(find_marks(part, evaluation_.parts[i]).key());
         for (const SupportChange& c : part.supports.changes) key.add(c.at.x()).add(c.at.y()).add(c.at.z()).add(c.added);
         support_keys_[i] = key.value();
@@ -502,7 +506,7 @@ template <class Cache> class Round {
     bool lay_part(size_t i, PartAnalysis& its) {
         Hasher key(key_of(i, its));
         key.add(support_keys_[i]).add(card_key(project_.printer, material_of(project_, *project_.parts[i])));
-        key.add(project_.parts[i]->supports.options.contact_gap_mm);
+        key.add(support_options(project_, *project_.parts[i]).gap_mm());
         auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
             typename Cache::Laid fresh;
             auto plan =

@@ -6,6 +6,7 @@
 #include "check/bridges.h"
 #include "check/overhang.h"
 #include "check/standing.h"
+#include "project/bodies_apart.h"
 #include "project/fine_strokes.h"
 #include "project/flared_rims.h"
 #include "project/hanging_cures.h"
@@ -197,23 +198,10 @@ bool parts_it(const FindingCure& cure) {
 void take_pieces_out(const Evaluation& made, PartId id, Edit& edit) {
     const PartPtr part = made.project->part(id);
     const PartResult* result = made.part(id);
-    if (!part || !result || result->bodies.size() < 2) return;
-    const auto largest =
-        std::max_element(result->bodies.begin(), result->bodies.end(), [](const StepBody& a, const StepBody& b) {
-            return a.body.mass().volume_mm3 < b.body.mass().volume_mm3;
-        });
-    std::string names;
-    for (auto body = result->bodies.begin(); body != result->bodies.end(); ++body)
-        if (body != largest) names.append(names.empty() ? "" : ", ").append(body->called());
-    Part piece;
-    piece.name = free_part_name(*made.project, part->name + ", piece");
-    piece.quantity = part->quantity;
-    piece.colour = part->colour;
-    piece.material = part->material;
-    piece.steps.push_back(
-        step_of_kind("take", {{"from", part->name}, {"what", names}, {"after", to_text(part->steps.back().id)}}));
-    edit.parts.push_back(AddPart{piece});
-    edit.parts.push_back(AddStep{id, step_of_kind("leave_out", {{"what", names}}), {}});
+    if (!part || !result) return;
+    auto apart = bodies_apart(made, id, lesser_bodies(*result), part->name + ", piece");
+    if (!apart) return;
+    edit.parts.insert(edit.parts.end(), apart->parts.begin(), apart->parts.end());
     edit.sentence = "Split " + part->name + " in two parts";
 }
 

@@ -58,6 +58,23 @@ void add_chamfer_for_round(const FacePlace& place, std::vector<FindingCure>& cur
     cures.push_back({instead, called, "Puts a flat of 45° where the round runs out level.", edit});
 }
 
+/// Flanks of a standing thread of a steep profile hang; those of the round one, 45 degrees, do not.
+void add_round_thread(const FacePlace& place, std::vector<FindingCure>& cures) {
+    static const char* words = "Round profile";
+    const auto meaning = tag_meaning(place.info().primary());
+    const Step* step = meaning ? place.part->step(meaning->step) : nullptr;
+    const StepKind* kind = step && step->kind == "thread" ? find_step_kind(step->kind) : nullptr;
+    if (!kind || field_text(*step, *kind->field("profile")) == "round") return;
+    const std::string called = step->name.empty() ? "its thread" : step->name;
+    if (std::any_of(cures.begin(), cures.end(),
+                    [&](const FindingCure& c) { return c.words == words && c.place == called; }))
+        return; // by another of its flanks
+    Edit edit = SetField{place.part->id, step->id, "profile", "round"};
+    edit.sentence = "Gave a thread of " + place.part->name + " the round profile";
+    cures.push_back(
+        {words, called, "Flanks of 45°, which print standing. What it is screwed to needs the same profile.", edit});
+}
+
 /// A flat face that hangs beside walls that go down from it.
 struct Ledge {
     std::vector<size_t> inner; ///< edges to those walls
@@ -179,6 +196,7 @@ void add_hanging_cures(const PosedPart& posed, FindingKind kind, const PrinterCa
         if (kind == FindingKind::LyingHole && place.info().kind != SurfaceKind::Cylinder) continue;
         add_roofs(place, cures);
         add_chamfer_for_round(place, cures);
+        add_round_thread(place, cures);
         if (const auto ledge = ledge_of(place)) {
             add_chamfer_under_ledge(place, *ledge, cures);
             add_gussets(place, *ledge, card, cures);

@@ -200,9 +200,12 @@ json part_json(const Part& part) {
                  {{"on", part.supports.on},
                   {"kind", word_of(posts.kind)},
                   {"contact_gap_mm", posts.contact_gap_mm},
+                  {"gap_layers", posts.gap_layers},
                   {"spacing_mm", posts.spacing_mm},
                   {"post_mm", posts.post_mm},
                   {"tip_mm", posts.tip_mm},
+                  {"neck_mm", posts.neck_mm},
+                  {"foot_mm", posts.foot_mm},
                   {"brim_mm", posts.brim_mm},
                   {"brim_place", word_of(posts.brim_place)},
                   {"brim_gap_mm", posts.brim_gap_mm},
@@ -329,9 +332,12 @@ Part part_of(const json& from, const std::string& where) {
             refuse(where + ": supports of kind \"" + word.substr(0, 40) + "\" are not known.", "Write post or tree.");
         posts.kind = *kind;
         posts.contact_gap_mm = get_or(s, "contact_gap_mm", posts.contact_gap_mm, where);
+        posts.gap_layers = get_or(s, "gap_layers", posts.gap_layers, where);
         posts.spacing_mm = get_or(s, "spacing_mm", posts.spacing_mm, where);
         posts.post_mm = get_or(s, "post_mm", posts.post_mm, where);
         posts.tip_mm = get_or(s, "tip_mm", posts.tip_mm, where);
+        posts.neck_mm = get_or(s, "neck_mm", posts.neck_mm, where);
+        posts.foot_mm = get_or(s, "foot_mm", posts.foot_mm, where);
         posts.brim_mm = get_or(s, "brim_mm", posts.brim_mm, where);
         posts.brim_gap_mm = get_or(s, "brim_gap_mm", posts.brim_gap_mm, where);
         posts.raft_layers = get_or(s, "raft_layers", posts.raft_layers, where);

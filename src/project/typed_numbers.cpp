@@ -40,6 +40,8 @@ constexpr PostNumber post_numbers[] = {{"contact_gap_mm", &SupportOptions::conta
                                        {"spacing_mm", &SupportOptions::spacing_mm},
                                        {"post_mm", &SupportOptions::post_mm},
                                        {"tip_mm", &SupportOptions::tip_mm},
+                                       {"neck_mm", &SupportOptions::neck_mm},
+                                       {"foot_mm", &SupportOptions::foot_mm},
                                        {"brim_mm", &SupportOptions::brim_mm},
                                        {"brim_gap_mm", &SupportOptions::brim_gap_mm}};
 
@@ -74,6 +76,7 @@ double SupportOptions::*post_number(const std::string& name) {
 int SupportOptions::*layer_number(const std::string& name) {
     return name == "raft_layers"        ? &SupportOptions::raft_layers
            : name == "interface_layers" ? &SupportOptions::interface_layers
+           : name == "gap_layers"       ? &SupportOptions::gap_layers
                                         : nullptr;
 }
 

@@ -55,6 +55,7 @@
     KIND(twist)                                                                                                        \
     KIND(taper)                                                                                                        \
     KIND(lie_on)                                                                                                       \
+    KIND(inlay)                                                                                                        \
     KIND(rib)                                                                                                          \
     KIND(gusset)                                                                                                       \
     KIND(meet)                                                                                                         \

@@ -1,7 +1,7 @@
 // The layer view: opened by button and line, led by keys and slider, told in words, put away again.
 #include "app/strip/layer_lines.h"
 #include "window_test.h"
-#include <QElapsedTimer>
+#include <QComboBox>
 #include <QLabel>
 #include <QSlider>
 
@@ -60,16 +60,11 @@ TEST_F(LayerLinesWindow, LinesAreLaidOneAfterTheOther) {
     const double all = lines()->canvas()->seconds(lines()->layer());
     EXPECT_GT(all, 1);
     EXPECT_EQ(lines()->along()->value(), lines()->along()->maximum());
-    // A layer with both skins of a fill and the one below: nothing on the interface thread over 50 ms, here a mean of
-    // several, with room for a busy machine.
-    QTest::mouseClick(lines()->below(), Qt::LeftButton);
-    QElapsedTimer clock;
-    clock.start();
-    for (int i = 0; i < 5; ++i) lines()->canvas()->grab();
-    std::printf("[ DRAWING  ] a layer on another took %.1f ms\n", double(clock.elapsed()) / 5);
-    QTest::mouseClick(lines()->below(), Qt::LeftButton);
     lines()->canvas()->setFocus();
-    auto picture = [&] { return lines()->canvas()->grab().toImage(); };
+    auto picture = [&] {
+        EXPECT_TRUE(QTest::qWaitFor([&] { return lines()->canvas()->drawn(); }, 10000));
+        return lines()->canvas()->grab().toImage();
+    };
     const QImage whole = picture();
     QTest::keyClick(lines()->along(), Qt::Key_Home);
     const QImage none = picture();
@@ -79,10 +74,19 @@ TEST_F(LayerLinesWindow, LinesAreLaidOneAfterTheOther) {
     EXPECT_NE(picture(), none) << "one line is laid";
     press(Qt::Key_Left);
     EXPECT_EQ(picture(), none);
-    // The layer below, paler.
-    QTest::mouseClick(lines()->below(), Qt::LeftButton);
-    EXPECT_NE(picture(), none);
-    QTest::mouseClick(lines()->below(), Qt::LeftButton);
+    // Layers below, paler.
+    auto below = [&](int key) {
+        lines()->below()->setFocus();
+        press(Qt::Key(key));
+        return picture();
+    };
+    lines()->below()->setFocus();
+    const QImage alone = picture(), on_one = below(Qt::Key_Down), on_ten = below(Qt::Key_Down);
+    EXPECT_NE(on_one, alone);
+    EXPECT_NE(on_ten, on_one);
+    EXPECT_NE(below(Qt::Key_Down), on_ten);
+    below(Qt::Key_Home);
+    EXPECT_EQ(picture(), alone);
     // Playing ends by itself where all is laid.
     QTest::keyClick(lines()->along(), Qt::Key_End);
     lines()->canvas()->setFocus();
@@ -117,38 +121,4 @@ TEST_F(LayerLinesWindow, FollowsTheNumbersAndRefusesStandIns) {
     go(Stretch::Bed);
     settle();
     EXPECT_FALSE(lines()->isVisible()) << "another stretch is another view";
-}
-
-TEST_F(LayerLinesWindow, AnInterfaceIsTypedFilledAndKept) {
-    open_part("Table", {block(10, 10, 20), block(40, 10, 3, {{"at_z", 20}})}, Stretch::Bed);
-    QPushButton* put = nullptr;
-    for (QPushButton* button : window->bed_panel()->findChildren<QPushButton*>())
-        if (button->text() == "Put supports in") put = button;
-    ASSERT_NE(put, nullptr);
-    QTest::mouseClick(put, Qt::LeftButton);
-    settle();
-    auto field = [&]() -> ValueField* {
-        for (ValueField* f : window->bed_panel()->findChildren<ValueField*>())
-            if (f->accessibleName().startsWith("Interface, layers")) return f;
-        return nullptr;
-    };
-    ASSERT_NE(field(), nullptr);
-    type_into(field(), "2");
-    settle();
-    EXPECT_EQ(part("Table")->supports.options.interface_layers, 2);
-    QString told;
-    for (QLabel* label : window->bed_panel()->findChildren<QLabel*>()) told += label->text() + "\n";
-    EXPECT_TRUE(told.contains("lie over a closed floor")) << told.toStdString();
-    type_into(field(), "-1");
-    settle();
-    EXPECT_EQ(part("Table")->supports.options.interface_layers, 2);
-    press(Qt::Key_Escape);
-    undo();
-    EXPECT_EQ(part("Table")->supports.options.interface_layers, 0);
-    redo();
-    const QString file = QString::fromStdString((folder.path / "table.loosepeg").string());
-    ASSERT_TRUE(window->save_to(file));
-    ASSERT_TRUE(session->document().open(file));
-    settle();
-    EXPECT_EQ(part("Table")->supports.options.interface_layers, 2);
 }

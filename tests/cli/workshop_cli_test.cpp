@@ -99,5 +99,11 @@ TEST_F(WorkshopCli, SupportsGetAnInterface) {
     };
     EXPECT_GE(nearest("floor.stl"), nearest("bare.stl") - 1e-3) << "the floor comes no nearer than the posts";
     EXPECT_EQ(run("supports table.stl x.stl --interface-layers 99").status, 2);
+    EXPECT_EQ(run("supports table.stl x.stl --neck 0").status, 2);
+    EXPECT_EQ(run("supports table.json x.3mf --tip 9").status, 2);
+    EXPECT_GT(answer("supports table.stl foot.stl --foot 1.5 --spacing 8")["volume_mm3"].get<double>(),
+              answer("supports table.stl foot.stl --foot 0 --spacing 8")["volume_mm3"].get<double>());
+    answer("supports table.stl low.stl --gap-layers 2");
+    EXPECT_NEAR(nearest("low.stl"), 0.4, 1e-3);
     EXPECT_EQ(answer("supports table.json p.3mf --interface-layers 3")["supports"], floor["supports"]);
 }

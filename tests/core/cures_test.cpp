@@ -111,6 +111,18 @@ TEST(Cures, ARoundAtTheFootBecomesAChamfer) {
     EXPECT_FALSE(finding_of(after, FindingKind::Hanging));
 }
 
+TEST(Cures, ASteepThreadGetsTheRoundProfile) {
+    // A rod of 24 x 3 with sharp flanks, 60 degrees from upright as it stands.
+    const Tried t =
+        tried(json::array({step("thread", {{"size", "24x3"}, {"length", 30}}, "rod")}), FindingKind::Hanging);
+    const TriedCure* round = t.called("Round profile");
+    ASSERT_TRUE(round) << ::testing::PrintToString(t.words());
+    EXPECT_EQ(round->cure.place, "rod");
+    const Made after = t.after(*round);
+    EXPECT_EQ(after.says(), "");
+    EXPECT_FALSE(finding_of(after, FindingKind::Hanging)) << "45 degrees print";
+}
+
 TEST(Cures, ALedgeIsFilledBelow) {
     // A head of 20 on a shaft of 10: a ring 5 wide hangs. Filled at 45 degrees a cone carries it.
     const Tried t = tried({step("cylinder", {{"diameter", 10}, {"height", 20}}, "shaft"),

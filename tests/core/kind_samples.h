@@ -70,6 +70,9 @@ inline KindSample sample_of(const std::string& kind) {
         return {{b, step("cylinder", {{"diameter", 3}, {"height", 5}, {"at_z", 19}}, "pin"),
                  sample_outline("way", json::array({line(0, 0, 12, 0)})),
                  step(kind, {{"steps", "pin"}, {"path", "way"}, {"count", 3}}, "it")}};
+    if (kind == "inlay")
+        return {{step("block", {{"size_x", 40}, {"size_y", 30}, {"size_z", 4}}, "plate"),
+                 sample_outline("emblem", circles(0, 0, 5), {{"distance", "4 mm"}}), step(kind, {{"depth", 1}}, "it")}};
     if (kind == "rib")
         return {{step("block", {{"size_x", 40}, {"size_y", 30}, {"size_z", 4}}, "plate"),
                  step("block", {{"size_x", 4}, {"size_y", 30}, {"size_z", 20}, {"at_x", -18}, {"at_z", 4}}, "wall"),

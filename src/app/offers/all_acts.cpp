@@ -1,16 +1,20 @@
 // All that can be done, from what kinds of steps declare and what the window itself does.
 #include "app/bed_stands.h"
+#include "app/bodies_apart.h"
 #include "app/brushing.h"
+#include "app/file_filter.h"
 #include "app/load_way.h"
 #include "app/mark_faces.h"
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
+#include "app/other_files.h"
 #include "app/outline/outline_editor.h"
 #include "app/practice.h"
 #include "app/sheet/build_sheet.h"
 #include "app/single_supports.h"
 #include "app/units.h"
 #include "base/text.h"
+#include <QFileDialog>
 #include <QMenu>
 #include <set>
 
@@ -283,6 +287,9 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
     const auto stretch = [this](Stretch to) { return [this, to] { session_->workspace().set_stretch(to); }; };
     add(ActGroup::Add, "part", "New part", "Another printed part, with a build sheet of its own.", {"add", "object"},
         [this] { add_part(false); });
+    add(ActGroup::Add, "take", "Part of its own",
+        "The chosen body, or all but the largest, leave the part and become one: another colour, another way up.",
+        {"separate", "extract", "body", "split off", "colour", "plug"}, [this] { set_bodies_apart(*session_); });
     add(ActGroup::Fits, "stand_in", "New stand-in",
         "A bought thing by its measured sizes: shown and cut with, never printed.", {"add", "bought", "dummy"},
         [this] { add_part(true); });
@@ -337,6 +344,20 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
     add(ActGroup::Bed, "bed", "Lay siblings alike",
         "Other parts of the same shape lie so too, with the same supports, brim and marks.",
         {"copy", "same", "pose", "supports", "twins"}, [this] { lay_siblings_alike(*session_); });
+    add(ActGroup::Files, "bring_in", "Replace the file …",
+        "A newer file in the place of the one the part begins with; every step stays.",
+        {"swap", "update", "newer", "import", "reload"}, [this] {
+            const QString file =
+                QFileDialog::getOpenFileName(window(), "Replace the file", {}, file_filter("Bodies", false));
+            if (!file.isEmpty()) replace_file(*session_, file);
+        });
+    add(ActGroup::Files, "bring_in", "Same steps for other files …",
+        "A part with the same steps for each file: siblings of the one in hand.",
+        {"batch", "recipe", "several", "many", "repeat", "siblings"}, [this] {
+            const QStringList files =
+                QFileDialog::getOpenFileNames(window(), "Same steps for other files", {}, file_filter("Bodies", false));
+            if (!files.isEmpty()) same_steps_for_files(*session_, files);
+        });
     add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",
         {"write", "stl", "3mf", "slicer"}, [this] { emit export_wanted(); });
     add(ActGroup::Files, "export", "Job sheet",

@@ -24,7 +24,8 @@ const NamedTool tools[] = {
     {DrawTool::Formula, "Formula", "where its origin lies"},
     {DrawTool::Trim, "Trim", "the stretch to take away"},
     {DrawTool::Extend, "Extend", "the end to lengthen"},
-    {DrawTool::Split, "Split", "the place to part it"}};
+    {DrawTool::Split, "Split", "the place to part it"},
+    {DrawTool::TrueLength, "True length", "two places of a picture; then what you measured between them"}};
 
 const NamedConstraint constraints[] = {{ConstraintKind::Length, "Length"},
                                        {ConstraintKind::Diameter, "Diameter"},

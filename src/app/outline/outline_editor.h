@@ -6,6 +6,7 @@
 #include "app/view/view_overlay.h"
 #include "outline/alter.h"
 #include "outline/shapes.h"
+#include <QImage>
 #include <QPointer>
 #include <QRectF>
 
@@ -36,8 +37,9 @@ enum class DrawTool {
     Trim,
     Extend,
     Split,
-    TakeEdge,  ///< an edge of the part, followed
-    Silhouette ///< of the part
+    TakeEdge,   ///< an edge of the part, followed
+    Silhouette, ///< of the part
+    TrueLength  ///< two places of a picture or a file, and what lies between them in truth
 };
 
 /// What the pointer would take.
@@ -82,7 +84,7 @@ class OutlineEditor : public QObject, public ViewOverlay {
     QPointF to_view(const Vec2& p) const;
     Vec2 to_drawing(const QPointF& at) const;
     QLineEdit* box() const { return box_; }
-    void bring_in(const QString& path); ///< an SVG or DXF file as an element
+    void bring_in(const QString& path); ///< an SVG or DXF file, or a picture, as an element
     /// Rectangle of a dimension's number in the view.
     QRectF label_rect(const Constraint& dimension) const;
     void edit_dimension(DrawingId constraint);
@@ -135,6 +137,12 @@ class OutlineEditor : public QObject, public ViewOverlay {
     void typed(const QString& text);
     void take_edge(const QPointF& at);
     void take_silhouette();
+    // outline_picture.cpp
+    bool is_picture(const Element& e) const;
+    void paint_pictures(QPainter& p);
+    bool choose_what_to_scale();
+    void ask_true_length();
+    // outline_tools.cpp
     void offer_copies(QWidget* at);
     /// With a kind the text is a quantity: shown and meant in the unit of the settings, `done` gets it as files have
     /// it.
@@ -187,6 +195,9 @@ class OutlineEditor : public QObject, public ViewOverlay {
     QPointF press_;
     DrawingId drag_what_ = 0;
     int sides_ = 6;
+    DrawingId scaled_ = 0; ///< by the tool of true length
+    std::map<DrawingId, std::pair<std::shared_ptr<const std::string>, QImage>>
+        pictures_; ///< with what they were made of
     QPointer<QLineEdit> box_;
 };
 

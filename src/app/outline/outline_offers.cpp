@@ -7,6 +7,7 @@
 #include "app/units.h"
 #include "app/view/view_widget.h"
 #include "base/text.h"
+#include "outline/picture_trace.h"
 #include "outline/text_curves.h"
 #include <QFileDialog>
 #include <QMenu>
@@ -176,6 +177,8 @@ void OutlineEditor::edit_text(DrawingId id, const std::string& name) {
                 if (own == name)
                     if (auto value = evaluate_expression(text.toStdString(), kind, values()); !value)
                         return say_wrong(value.error());
+            if (name == "dark")
+                if (auto how = trace_options("dark", text.toStdString()); !how) return say_wrong(how.error());
             commit(next, "Outline: " + QString::fromStdString(name) + " to " + text);
         },
         quantity);
@@ -215,14 +218,18 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
          [this] {
              auto* menu = new QMenu(view_);
              menu->setAttribute(Qt::WA_DeleteOnClose);
+             const auto& drawn = drawing_.elements;
+             const bool any_file = std::any_of(drawn.begin(), drawn.end(),
+                                               [](const Element& e) { return e.kind == ElementKind::Import; });
              for (const NamedTool& t : named_tools())
-                 QObject::connect(menu->addAction(QString("%1 – %2").arg(t.words, t.hint)), &QAction::triggered, this,
-                                  [this, tool = t.tool] { set_tool(tool); });
+                 if (t.tool != DrawTool::TrueLength || any_file)
+                     QObject::connect(menu->addAction(QString("%1 – %2").arg(t.words, t.hint)), &QAction::triggered,
+                                      this, [this, tool = t.tool] { set_tool(tool); });
              menu->addSeparator();
-             QObject::connect(menu->addAction("Bring in a drawing … – " + QString::fromStdString(read_titles(true))),
+             QObject::connect(menu->addAction("Bring in a drawing or a picture … – SVG, DXF, a photo"),
                               &QAction::triggered, this, [this] {
-                                  QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing", {},
-                                                                              file_filter("Drawings", true));
+                                  QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing or a picture",
+                                                                              {}, drawings_and_pictures());
                                   if (!file.isEmpty()) bring_in(file);
                               });
              QObject::connect(menu->addAction("Offset everything – by a distance"), &QAction::triggered, this, [this] {
@@ -267,7 +274,12 @@ void OutlineEditor::add_text_offers(std::vector<Offer>& offers, const Element& e
         {ElementKind::Silhouette, {"bodies"}}};
     auto its = names.find(e.kind);
     if (its == names.end()) return;
-    for (const char* name : its->second) {
+    std::vector<const char*> shown = its->second;
+    if (is_picture(e)) shown = {"dark", "ink", "scale", "angle"};
+    if (e.kind == ElementKind::Import)
+        offers.push_back({"True length", [this] { set_tool(DrawTool::TrueLength); },
+                          "click two places and type what lies between them in truth"});
+    for (const char* name : shown) {
         QString words = name;
         words[0] = words[0].toUpper();
         QString now = as_shown(element_text(e, name));
@@ -280,6 +292,7 @@ void OutlineEditor::change_text(DrawingId id, const char* name) {
     std::vector<std::string> choices;
     if (std::string(name) == "font") choices = shipped_fonts();
     if (std::string(name) == "corners") choices = {"sharp", "round"};
+    if (std::string(name) == "ink") choices = {"dark", "light"};
     if (std::string(name) == "ends") choices = {"open", "closed"};
     if (choices.empty()) return edit_text(id, name);
     auto* menu = new QMenu(view_);

@@ -294,6 +294,7 @@ void OutlineEditor::paint_tool(QPainter& p) const {
 void OutlineEditor::paint(QPainter& p) {
     if (active()) {
         if (!plane_known_) return;
+        paint_pictures(p);
         paint_regions(p);
         paint_elements(p);
         paint_constraints(p);

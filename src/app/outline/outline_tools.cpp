@@ -1,14 +1,10 @@
 // The drawing tools: what each click adds, and sizes typed on the way.
 #include "app/outline/outline_editor.h"
-#include "app/run_aside.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "app/view/view_widget.h"
-#include "formats/flat_file.h"
 #include "steps/outlines/edge_in_plane.h"
 #include "steps/step_kind.h"
-#include <QFileDialog>
-#include <QFileInfo>
 #include <QLineEdit>
 
 namespace lp {
@@ -17,6 +13,7 @@ using theme::Role;
 
 void OutlineEditor::set_tool(DrawTool tool) {
     if (tool == DrawTool::Silhouette) return take_silhouette(); // nothing to point at
+    if (tool == DrawTool::TrueLength && !choose_what_to_scale()) return;
     finish_tool();
     tool_ = tool;
     chain_start_ = last_line_ = 0;
@@ -251,6 +248,10 @@ void OutlineEditor::click(const Snap& at) {
         if (tool_ == DrawTool::Split) alter(split(drawing_, *element, at.at), "Split");
         break;
     }
+    case DrawTool::TrueLength:
+        clicks_.push_back(at);
+        if (clicks_.size() == 2) ask_true_length();
+        break;
     default:
         if (clicks_.empty())
             clicks_.push_back(at);
@@ -432,33 +433,6 @@ void OutlineEditor::edit_dimension(DrawingId id) {
             commit(next, QString("Outline: %1 to %2").arg(name, text));
         },
         quantity_of(c->kind));
-}
-
-void OutlineEditor::bring_in(const QString& path) {
-    std::string name = QFileInfo(path).fileName().toStdString(), file = name;
-    auto bytes = run_aside([path] { return read_file(path.toStdString()); });
-    if (!bytes) return say_wrong(bytes.error());
-    StepId drawing_in = step_;
-    auto paths = run_aside([&] { return read_flat(name, *bytes); });
-    if (step_ != drawing_in) return; // closed while it was read
-    if (!paths)
-        return session_->say(QFileInfo(path).fileName() + ": " + QString::fromStdString(paths.error().text()), true);
-    auto shared = std::make_shared<const std::string>(std::move(*bytes));
-    for (int n = 2; session_->project()->imports.count(file) && *session_->project()->imports.at(file) != *shared; ++n)
-        file = std::to_string(n) + "-" + name;
-    Drawing next = drawing_;
-    DrawingId id = next.add(ElementKind::Import, {next.add_point({0, 0})});
-    next.element(id)->texts = {{"file", file}, {"scale", "1"}, {"angle", "0 deg"}};
-    Edit edit;
-    edit.parts = {AddImport{file, shared}, SetDrawing{part_, step_, next}};
-    edit.sentence = "Brought " + name + " into the outline";
-    if (session_->document().edit(edit)) return;
-    QString said = QString("Brought in %1: %2 paths, in %3.")
-                       .arg(QString::fromStdString(name))
-                       .arg(paths->paths.size())
-                       .arg(QString::fromStdString(paths->unit));
-    for (const FlatFinding& f : paths->findings) said += " " + QString::fromStdString(f.says);
-    session_->say(said, !paths->findings.empty());
 }
 
 } // namespace lp

@@ -233,16 +233,30 @@ void BedPanel::add_supports(const Part& part) {
     body()->addWidget(make_heading("Supports", part.supports.on ? how_many : "none", this));
     add_support_kinds(part);
     struct Line {
-        const char *name, *hint, *key;
+        const char* name;
+        QString hint;
+        const char* key;
     };
-    const bool trees = part.supports.options.kind == SupportKind::Trees;
-    const Line lines[] = {
-        {"Gap under the part", "air between a tip and what it carries", "contact_gap_mm"},
-        {"Between tips", "under large flat areas", "spacing_mm"},
-        {trees ? "Branch" : "Post", trees ? "twice the thinnest branch" : "across the shaft", "post_mm"},
-        {"Tip", "across the tip", "tip_mm"},
-        {"Interface, layers", "a closed floor on the tips: smoother above, harder to take off; 0: none",
-         "interface_layers"}};
+    const SupportOptions now = support_options(*session_->project(), part);
+    const bool trees = now.kind == SupportKind::Trees;
+    std::vector<Line> lines;
+    if (now.gap_layers == 0)
+        lines.push_back({"Gap under the part", "air between a tip and what it carries", "contact_gap_mm"});
+    const QString air = as_shown(format_number(now.gap_mm(), 2) + " mm") + " of air under what is carried; ";
+    lines.insert(
+        lines.end(),
+        {{"Gap, layers",
+          now.gap_layers > 0 ? air + "0: a length of its own" : QString("as layers of the print; 0: the length above"),
+          "gap_layers"},
+         {"Between tips", "under large flat areas", "spacing_mm"},
+         {trees ? "Branch" : "Post", trees ? "twice the thinnest branch" : "across the shaft", "post_mm"},
+         {"Tip", "across the tip", "tip_mm"},
+         {"Neck",
+          trees ? "height over which a tip widens into its branch" : "height over which the tip widens into the shaft",
+          "neck_mm"},
+         {"Foot, wider by", "all round on the bed, where there is room", "foot_mm"},
+         {"Interface, layers", "a closed floor on the tips: smoother above, harder to take off; 0: none",
+          "interface_layers"}});
     for (const Line& line : lines) {
         ValueRow row = make_value_row(line.name, line.hint, this);
         bind_number(session_, row, "supports " + std::to_string(part.id.value) + " " + line.key);

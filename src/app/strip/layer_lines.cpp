@@ -100,10 +100,15 @@ void LayerLinesView::make_head() {
     words_->setFont(theme::words(13, QFont::Bold));
     words_->setWordWrap(true);
     head->addWidget(words_, 1);
-    below_ = new QPushButton("Layer below", this);
-    below_->setCheckable(true);
-    below_->setToolTip("Shows the layer below it too, paler");
-    connect(below_, &QPushButton::toggled, this, [this](bool on) { canvas_->set_below(on); });
+    below_ = new QComboBox(this);
+    below_->setAccessibleName("Layers shown");
+    below_->setToolTip("Layers under it are shown paler");
+    below_->addItem("this layer", 0);
+    below_->addItem("on the one below", 1);
+    below_->addItem("on ten below", 10);
+    below_->addItem("on all below", 1'000'000);
+    connect(below_, &QComboBox::currentIndexChanged, this,
+            [this] { canvas_->set_below(below_->currentData().toULongLong()); });
     head->addWidget(below_);
     auto* done = new QPushButton("Done", this);
     done->setToolTip("Back to the part (Esc)");

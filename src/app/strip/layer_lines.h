@@ -26,7 +26,7 @@ class LayerLinesView : public QWidget {
     LinesCanvas* canvas() const { return canvas_; }
     QSlider* along() const { return along_; }
     QPushButton* play() const { return play_; }
-    QPushButton* below() const { return below_; }
+    QComboBox* below() const { return below_; }
     QString words() const;
 
   protected:
@@ -53,8 +53,8 @@ class LayerLinesView : public QWidget {
     QWidget* legend_ = nullptr;
     LinesCanvas* canvas_ = nullptr;
     QSlider* along_ = nullptr;
-    QPushButton *play_ = nullptr, *below_ = nullptr;
-    QComboBox* speed_ = nullptr;
+    QPushButton* play_ = nullptr;
+    QComboBox *speed_ = nullptr, *below_ = nullptr; ///< below: how many layers under it are seen
     QTimer beat_;
     QElapsedTimer since_; ///< the last beat
     std::shared_ptr<const PartLines> lines_;

@@ -11,66 +11,8 @@ namespace lp {
 
 using theme::Role;
 
-namespace {
-
-QColor mixed(const QColor& a, const QColor& b, double share) {
-    auto part = [&](int x, int y) { return int(std::lround(x + (y - x) * share)); };
-    return {part(a.red(), b.red()), part(a.green(), b.green()), part(a.blue(), b.blue())};
-}
-
-/// The places of a line as a figure of so much of its length.
-QPolygonF figure(const LayerLines& layer, const PlannedLine& line, double share) {
-    QPolygonF places;
-    const uint32_t n = line.count + (line.closed ? 1 : 0);
-    double left = share >= 1 ? 1e18 : layer.length_mm(line) * share;
-    for (uint32_t i = 0; i < n; ++i) {
-        const Vec2& p = layer.places[line.first + i % line.count];
-        if (i > 0) {
-            const Vec2& before = layer.places[line.first + i - 1];
-            const double step = (p - before).norm();
-            if (step > left) {
-                const Vec2 end = before + (p - before) * (left / step);
-                places << QPointF(end.x(), end.y());
-                break;
-            }
-            left -= step;
-        }
-        places << QPointF(p.x(), p.y());
-    }
-    return places;
-}
-
-} // namespace
-
-std::vector<double> laid_at(const LayerLines& layer) {
-    std::vector<double> at{0};
-    for (const PlannedLine& line : layer.lines)
-        at.push_back(at.back() + layer.length_mm(line) / std::max(1.0, double(line.speed_mm_s)));
-    return at;
-}
-
-LineLook look_of(LineKind kind, const QColor& filament) {
-    const QColor ink = theme::colour(Role::Ink), paper = theme::colour(Role::ViewTop);
-    switch (kind) {
-    case LineKind::OuterWall:
-        return {mixed(filament, ink, 0.35)};
-    case LineKind::InnerWall:
-        return {filament, Qt::SolidLine};
-    case LineKind::Gap:
-        return {mixed(filament, ink, 0.35), Qt::DotLine};
-    case LineKind::Solid:
-        return {mixed(filament, paper, 0.35)};
-    case LineKind::Bridge:
-        return {mixed(filament, paper, 0.35), Qt::DashLine};
-    case LineKind::Sparse:
-        return {mixed(filament, paper, 0.6)};
-    case LineKind::Support:
-        break;
-    }
-    return {theme::colour(Role::LayerSupport), Qt::DashDotLine};
-}
-
-LinesCanvas::LinesCanvas(QWidget* parent) : QWidget(parent), filament_(theme::colour(Role::Layer)) {
+LinesCanvas::LinesCanvas(QWidget* parent) : QWidget(parent) {
+    painter_.setMaxThreadCount(1);
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(120, 120);
     setAccessibleName("Lines of the layer, from above");
@@ -79,102 +21,102 @@ LinesCanvas::LinesCanvas(QWidget* parent) : QWidget(parent), filament_(theme::co
 }
 
 void LinesCanvas::set_lines(std::shared_ptr<const PartLines> lines, const QColor& filament) {
-    lines_ = std::move(lines);
-    filament_ = filament;
+    LinesShown fresh(std::move(lines), filament);
+    fresh.layer = wanted_.layer;
+    fresh.below = wanted_.below;
+    fresh.laid_s = wanted_.laid_s;
+    fresh.size = wanted_.size;
+    fresh.scale = wanted_.scale;
+    fresh.middle = wanted_.middle;
+    wanted_ = std::move(fresh);
+    if (!wanted_.lines) picture_ = {};
     if (!fitted_) fit();
-    update();
+    want();
 }
 
 void LinesCanvas::set_layer(size_t layer) {
-    layer_ = layer;
-    update();
+    wanted_.layer = layer;
+    want();
 }
 
-void LinesCanvas::set_below(bool shown) {
-    below_ = shown;
-    update();
+void LinesCanvas::set_below(size_t layers) {
+    wanted_.below = layers;
+    want();
 }
 
 void LinesCanvas::set_laid(double seconds) {
-    laid_s_ = seconds;
-    update();
+    wanted_.laid_s = seconds;
+    want();
 }
 
 double LinesCanvas::seconds(size_t layer) const {
-    return lines_ && layer < lines_->layers.size() ? laid_at(lines_->layers[layer]).back() : 0;
+    return wanted_.lines && layer < wanted_.lines->layers.size() ? laid_at(wanted_.lines->layers[layer]).back() : 0;
 }
 
 void LinesCanvas::fit() {
     Eigen::AlignedBox2d box;
-    if (lines_)
-        for (const LayerLines& layer : lines_->layers)
+    if (wanted_.lines)
+        for (const LayerLines& layer : wanted_.lines->layers)
             for (const Vec2& p : layer.places) box.extend(p);
     if (box.isEmpty() || width() < 50) return;
-    middle_ = box.center();
+    wanted_.middle = box.center();
     const Vec2 size = box.sizes().cwiseMax(1.0);
-    scale_ = 0.9 * std::min(width() / size.x(), height() / size.y());
+    wanted_.scale = 0.9 * std::min(width() / size.x(), height() / size.y());
     fitted_ = true;
+    want();
+}
+
+void LinesCanvas::want() {
+    wanted_.size = size();
     update();
+    stale_ = true;
+    if (!painting_) start();
 }
 
-QPointF LinesCanvas::to_pixel(const Vec2& place) const {
-    return {width() / 2.0 + (place.x() - middle_.x()) * scale_, height() / 2.0 - (place.y() - middle_.y()) * scale_};
+/// One at a time: however fast things change, each picture that was begun is shown, and then the newest is made.
+void LinesCanvas::start() {
+    stale_ = false;
+    if (!wanted_.lines || size().isEmpty()) return;
+    painting_ = true;
+    painter_.start([this, shown = wanted_, ratio = devicePixelRatioF()]() mutable {
+        LinesShown sharp = shown;
+        sharp.size = (QSizeF(shown.size) * ratio).toSize();
+        sharp.scale *= ratio;
+        QImage image = picture_of(sharp);
+        image.setDevicePixelRatio(ratio);
+        QMetaObject::invokeMethod(
+            this,
+            [this, shown = std::move(shown), image = std::move(image)]() mutable {
+                painting_ = false;
+                if (shown.lines == wanted_.lines) {
+                    painted_ = std::move(shown);
+                    picture_ = std::move(image);
+                    update();
+                }
+                if (stale_) start();
+            },
+            Qt::QueuedConnection);
+    });
 }
 
-Vec2 LinesCanvas::to_place(const QPointF& at) const {
-    return {middle_.x() + (at.x() - width() / 2.0) / scale_, middle_.y() - (at.y() - height() / 2.0) / scale_};
+/// The last picture, moved and stretched to where its places are now.
+void LinesCanvas::draw_picture(QPainter& p) const {
+    if (picture_.isNull()) return;
+    const double by = wanted_.scale / painted_.scale;
+    const QPointF corner = wanted_.to_pixel(painted_.to_place({0, 0}));
+    const QRectF to(corner, QSizeF(painted_.size) * by);
+    if (by == 1 && corner.manhattanLength() < 1e-6)
+        p.drawImage(QPointF(0, 0), picture_);
+    else
+        p.drawImage(to, picture_, QRectF(QPointF(0, 0), QSizeF(picture_.size())));
 }
 
-/// A long line that lies on itself many times is slow to fill as one figure: a few corners at a time cost the same
-/// each.
-static void draw_in_pieces(QPainter& p, const QPolygonF& places) {
-    constexpr int corners = 12;
-    for (int i = 0; i + 1 < places.size(); i += corners - 1)
-        p.drawPolyline(places.constData() + i, std::min(corners, int(places.size()) - i));
-}
-
-void LinesCanvas::draw_layer(QPainter& p, size_t layer, double until_s, bool pale) const {
-    const LayerLines& lines = lines_->layers[layer];
-    constexpr double told_from_px = 5; // narrower lines have no room for a pattern
-    p.save();
-    p.translate(width() / 2.0, height() / 2.0);
-    p.scale(scale_, -scale_);
-    p.translate(-middle_.x(), -middle_.y());
-    const std::vector<double> at = laid_at(lines);
-    for (size_t i = 0; i < lines.lines.size() && at[i] < until_s; ++i) {
-        const PlannedLine& line = lines.lines[i];
-        const double takes = at[i + 1] - at[i];
-        const QPolygonF places = figure(lines, line, takes > 0 ? (until_s - at[i]) / takes : 1);
-        LineLook look = look_of(line.kind, filament_);
-        constexpr double paleness = 0.75;
-        if (pale) look.colour = mixed(look.colour, theme::colour(Role::ViewTop), paleness);
-        // Round ends and corners are dear: rows, of which there are most, go without.
-        const bool wall = line.kind == LineKind::OuterWall || line.kind == LineKind::InnerWall;
-        p.setPen(QPen(look.colour, double(line.width_mm) * 0.94, Qt::SolidLine, wall ? Qt::RoundCap : Qt::SquareCap,
-                      wall ? Qt::RoundJoin : Qt::BevelJoin));
-        draw_in_pieces(p, places);
-        if (look.middle == Qt::NoPen || pale || double(line.width_mm) * scale_ < told_from_px) continue;
-        QPen middle(theme::colour(Role::Ink), 0, look.middle);
-        middle.setCosmetic(true);
-        p.setPen(middle);
-        draw_in_pieces(p, places);
-    }
-    p.restore();
-}
-
-/// What lies on nothing, ringed and named where it is longest.
-void LinesCanvas::draw_loose(QPainter& p, double until_s) const {
-    const LayerLines& lines = lines_->layers[layer_];
-    const std::vector<double> at_s = laid_at(lines);
+/// What lies on nothing is named where it is longest.
+void LinesCanvas::draw_loose_words(QPainter& p) const {
+    const std::vector<double> at_s = laid_at(wanted_.lines->layers[wanted_.layer]);
     std::vector<const LooseRun*> shown;
-    for (const LooseRun& run : lines_->loose[layer_])
-        if (at_s[run.line + 1] <= until_s + 1e-9) shown.push_back(&run);
-    for (const LooseRun* run : shown) {
-        QPolygonF places;
-        for (const Vec2& at : run->path) places << to_pixel(at);
-        p.setPen(QPen(theme::colour(Role::Hanging), 2.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-        p.drawPolyline(places);
-    }
+    for (const LooseRun& run : wanted_.lines->loose[wanted_.layer])
+        if (at_s[run.line + 1] <= wanted_.laid_s + 1e-9) shown.push_back(&run);
     std::sort(shown.begin(), shown.end(), [](auto* a, auto* b) { return a->length_mm > b->length_mm; });
     p.setFont(theme::words(12, QFont::Bold));
     QList<QRectF> taken;
@@ -200,9 +142,9 @@ void LinesCanvas::draw_loose(QPainter& p, double until_s) const {
 
 void LinesCanvas::draw_scale(QPainter& p) const {
     double length = shown_unit_mm();
-    while (length * scale_ < 40) length *= 10;
-    while (length * scale_ > 400) length /= 10;
-    const QPointF from(16, height() - 16), to(16 + length * scale_, height() - 16);
+    while (length * wanted_.scale < 40) length *= 10;
+    while (length * wanted_.scale > 400) length /= 10;
+    const QPointF from(16, height() - 16), to(16 + length * wanted_.scale, height() - 16);
     p.setPen(QPen(theme::colour(Role::Ink), 2));
     p.drawLine(from, to);
     p.drawLine(from - QPointF(0, 5), from + QPointF(0, 5));
@@ -215,12 +157,10 @@ void LinesCanvas::draw_scale(QPainter& p) const {
 void LinesCanvas::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.fillRect(rect(), theme::colour(Role::ViewTop));
-    if (lines_ && layer_ < lines_->layers.size()) {
-        constexpr size_t many = 60'000; // places; beyond that smooth edges cost more than they show
-        p.setRenderHint(QPainter::Antialiasing, lines_->layers[layer_].places.size() < many);
-        if (below_ && layer_ > 0) draw_layer(p, layer_ - 1, 1e18, true);
-        draw_layer(p, layer_, laid_s_, false);
-        draw_loose(p, laid_s_);
+    if (wanted_.lines && wanted_.layer < wanted_.lines->layers.size()) {
+        draw_picture(p);
+        p.setRenderHint(QPainter::Antialiasing);
+        draw_loose_words(p);
         draw_scale(p);
     }
     if (!hasFocus()) return;
@@ -230,8 +170,8 @@ void LinesCanvas::paintEvent(QPaintEvent*) {
 }
 
 QString LinesCanvas::words_at(const QPointF& at) const {
-    if (!lines_ || layer_ >= lines_->layers.size()) return {};
-    const LayerLines& lines = lines_->layers[layer_];
+    if (!wanted_.lines || wanted_.layer >= wanted_.lines->layers.size()) return {};
+    const LayerLines& lines = wanted_.lines->layers[wanted_.layer];
     const Vec2 place = to_place(at);
     const PlannedLine* found = nullptr;
     for (const PlannedLine& line : lines.lines)
@@ -248,7 +188,7 @@ QString LinesCanvas::words_at(const QPointF& at) const {
                         .arg(line_kind_words(found->kind), mm(found->width_mm, 2), mm(found->height_mm, 2),
                              mm(lines.length_mm(*found), 1))
                         .arg(int(std::lround(found->speed_mm_s)));
-    for (const LooseRun& run : lines_->loose[layer_])
+    for (const LooseRun& run : wanted_.lines->loose[wanted_.layer])
         if (&lines.lines[run.line] == found) {
             words += (run.bridges ? "\nbridges " : "\nhangs over ") + mm(run.length_mm, 1);
             break;
@@ -258,14 +198,15 @@ QString LinesCanvas::words_at(const QPointF& at) const {
 
 void LinesCanvas::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
+    wanted_.size = size();
     fit();
 }
 
 void LinesCanvas::zoom(double by, const QPointF& at) {
     const Vec2 held = to_place(at);
-    scale_ = std::clamp(scale_ * by, 0.2, 2000.0);
-    middle_ += held - to_place(at);
-    update();
+    wanted_.scale = std::clamp(wanted_.scale * by, 0.2, 2000.0);
+    wanted_.middle += held - to_place(at);
+    want();
 }
 
 void LinesCanvas::wheelEvent(QWheelEvent* event) {
@@ -278,9 +219,9 @@ void LinesCanvas::mousePressEvent(QMouseEvent* event) {
 }
 
 void LinesCanvas::mouseMoveEvent(QMouseEvent* event) {
-    middle_ += to_place(dragged_) - to_place(event->position());
+    wanted_.middle += to_place(dragged_) - to_place(event->position());
     dragged_ = event->position();
-    update();
+    want();
 }
 
 void LinesCanvas::keyPressEvent(QKeyEvent* event) {

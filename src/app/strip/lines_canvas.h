@@ -1,35 +1,30 @@
-// One layer drawn from above: its lines as wide as they will lie, as far as they are laid.
+// One layer drawn from above: its lines as wide as they will lie, as far as they are laid. The picture is made beside
+// the interface thread; until a new one is there the last one is moved along.
 #pragma once
-#include "layers/part_lines.h"
+#include "app/strip/lines_picture.h"
+#include <QThreadPool>
 #include <QWidget>
 
 namespace lp {
-
-/// How a kind of line is drawn: tones of the filament, and a pattern along its middle, so that none is told by colour
-/// alone.
-struct LineLook {
-    QColor colour;
-    Qt::PenStyle middle = Qt::NoPen;
-};
-LineLook look_of(LineKind kind, const QColor& filament);
-
-/// When each line of a layer is laid at its speed, without hops: seconds from the layer's begin, 0 first.
-std::vector<double> laid_at(const LayerLines& layer);
 
 class LinesCanvas : public QWidget {
     Q_OBJECT
   public:
     explicit LinesCanvas(QWidget* parent);
+    ~LinesCanvas() override { painter_.waitForDone(); }
     void set_lines(std::shared_ptr<const PartLines> lines, const QColor& filament);
     void set_layer(size_t layer);
-    void set_below(bool shown);
+    /// So many layers under it are seen too, paler.
+    void set_below(size_t layers);
     /// Seconds of the layer that are laid; more than it takes: all of it.
     void set_laid(double seconds);
     /// How long the lines of a layer take at their speeds, without hops.
     double seconds(size_t layer) const;
     void fit(); ///< the part into the middle
     /// Of a place in the layer, in the widget.
-    QPointF to_pixel(const Vec2& place) const;
+    QPointF to_pixel(const Vec2& place) const { return wanted_.to_pixel(place); }
+    /// The picture shows what it should.
+    bool drawn() const { return !painting_ && !stale_; }
     /// Words about the line under a place of the widget; empty without one.
     QString words_at(const QPointF& at) const;
 
@@ -49,18 +44,19 @@ class LinesCanvas : public QWidget {
     bool event(QEvent*) override;
 
   private:
-    void draw_layer(QPainter& p, size_t layer, double until_s, bool pale) const;
-    void draw_loose(QPainter& p, double until_s) const;
+    void want();  ///< a new picture
+    void start(); ///< to make it
+    void draw_picture(QPainter& p) const;
+    void draw_loose_words(QPainter& p) const;
     void draw_scale(QPainter& p) const;
     void zoom(double by, const QPointF& at);
-    Vec2 to_place(const QPointF& at) const;
+    Vec2 to_place(const QPointF& at) const { return wanted_.to_place(at); }
 
-    std::shared_ptr<const PartLines> lines_;
-    QColor filament_;
-    size_t layer_ = 0;
-    double laid_s_ = 1e18, scale_ = 4; ///< pixels a mm
-    Vec2 middle_ = Vec2::Zero();
-    bool below_ = false, fitted_ = false;
+    LinesShown wanted_, painted_; ///< what is to be seen in the widget's pixels, and what the picture shows
+    QImage picture_;
+    QThreadPool painter_;
+    bool painting_ = false, stale_ = false; ///< stale: changed since what is being painted was taken
+    bool fitted_ = false;
     QPointF dragged_;
 };
 

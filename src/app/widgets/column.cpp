@@ -138,10 +138,13 @@ Column::Column(QWidget* parent) : QWidget(parent) {
 
 void Column::refresh() {
     stale_ = !isVisible();
-    if (stale_) return;
-    auto* pressed = qobject_cast<QAbstractButton*>(QApplication::focusWidget());
+    if (stale_ || waits_for_typing()) return;
+    QWidget* focus = QApplication::focusWidget();
+    auto* pressed = qobject_cast<QAbstractButton*>(focus);
     const QString words = pressed && isAncestorOf(pressed) ? pressed->text() : QString();
     const qsizetype nth = words.isEmpty() ? -1 : shown_buttons().indexOf(pressed);
+    auto* number = qobject_cast<ValueField*>(focus);
+    const QString name = number && isAncestorOf(number) ? number->accessibleName() : QString();
     // It stays as high as it was while it is filled anew: what scrolls it would go to its top, away from the hand.
     setMinimumHeight(height());
     QScrollArea* area = nullptr;
@@ -152,6 +155,13 @@ void Column::refresh() {
         if (filling == fillings_) setMinimumHeight(0);
     });
     rebuild();
+    // The number of the same name, so that Tab and the next number go on from it.
+    if (!name.isEmpty())
+        QTimer::singleShot(1, this, [this, name] {
+            if (QApplication::focusWidget() != this) return;
+            for (auto* field : findChildren<ValueField*>())
+                if (field->isVisible() && field->accessibleName() == name) return field->setFocus();
+        });
     if (words.isEmpty()) return;
     // The button of the same words, once it is shown (posted events do that, timers come after them): who pressed it by
     // a key goes on from there.
@@ -162,6 +172,25 @@ void Column::refresh() {
             if (button->text() == words) return button->setFocus();
         if (nth >= 0 && nth < buttons.size()) buttons[nth]->setFocus(); // it says the opposite now
     });
+}
+
+/// While a number is typed the column stays as it is; it is filled anew when that is done.
+bool Column::waits_for_typing() {
+    for (auto* field : findChildren<ValueField*>()) {
+        if (!field->isVisible() || !field->editing()) continue;
+        if (awaited_ == field) return true;
+        awaited_ = field;
+        // Once the hand has gone on to where it goes.
+        connect(
+            field, &ValueField::closed, this,
+            [this] {
+                awaited_ = nullptr;
+                QTimer::singleShot(0, this, &Column::refresh);
+            },
+            Qt::SingleShotConnection);
+        return true;
+    }
+    return false;
 }
 
 /// Its new rows are shown and take their heights one after the other; what scrolls it follows each time, and would stay

@@ -5,6 +5,7 @@
 #include "app/widgets/value_field.h"
 #include <QAbstractButton>
 #include <QLabel>
+#include <QPointer>
 #include <QVBoxLayout>
 
 class QScrollBar;
@@ -50,9 +51,12 @@ class Column : public QWidget {
 
   private:
     QList<QAbstractButton*> shown_buttons() const;
+    bool waits_for_typing();
+    void hold_scroll(QScrollBar* bar);
+
     QVBoxLayout* body_;
     bool stale_ = false;
-    void hold_scroll(QScrollBar* bar);
+    QPointer<ValueField> awaited_; ///< being typed into while there is something new to show
     int fillings_ = 0; ///< how often it was filled
     int scroll_held_ = 0;
     bool holds_scroll_ = false;

@@ -1,0 +1,141 @@
+#include "app/strip/strokes.h"
+#include <algorithm>
+#include <array>
+#include <cmath>
+#undef emit // a macro of Qt, a name in the next header
+#include <tbb/parallel_for.h>
+
+namespace lp {
+namespace {
+
+constexpr float soft = 0.5F;      // half of the width of an edge
+constexpr float covered = 0.996F; // what lies below is not seen any more
+
+/// Some rows of the picture. Strokes are laid from the top one down: what is covered costs nothing.
+class Rows {
+  public:
+    Rows(int first, int count, int width) : first_(first), count_(count), width_(width) {
+        pixels_.resize(size_t(count) * size_t(width));
+        open_.assign(size_t(count), width);
+    }
+
+    void lay(const Stroke& s) {
+        const float reach = s.half + soft;
+        const float top = std::min(s.ay, s.by) - reach, low = std::max(s.ay, s.by) + reach;
+        const float end = float(first_ + count_);
+        if (!(low > float(first_)) || !(top < end)) return;
+        const int from = std::max(first_, int(std::floor(std::max(top, float(first_)))));
+        const int to = std::min(first_ + count_ - 1, int(std::ceil(std::min(low, end))));
+        for (int y = from; y <= to; ++y) lay_in_row(s, reach, y);
+    }
+
+    void write(QImage& image, QRgb ground) const {
+        const std::array<float, 3> g{float(qRed(ground)), float(qGreen(ground)), float(qBlue(ground))};
+        for (int y = 0; y < count_; ++y) {
+            auto* line = reinterpret_cast<QRgb*>(image.scanLine(first_ + y));
+            const Pixel* p = &pixels_[size_t(y) * size_t(width_)];
+            for (int x = 0; x < width_; ++x, ++p) {
+                const float rest = 1 - p->alpha;
+                line[x] = qRgb(int(p->r + rest * g[0] + 0.5F), int(p->g + rest * g[1] + 0.5F),
+                               int(p->b + rest * g[2] + 0.5F));
+            }
+        }
+    }
+
+  private:
+    struct Pixel {
+        float r = 0, g = 0, b = 0, alpha = 0;
+    };
+
+    /// Where a row's middle line meets the stroke with its soft edge: it is convex, so one stretch.
+    static std::pair<float, float> stretch(const Stroke& s, float reach, float y) {
+        float low = 1e30F, high = -1e30F;
+        auto take = [&](float x) {
+            low = std::min(low, x);
+            high = std::max(high, x);
+        };
+        for (auto [cx, cy] : {std::pair(s.ax, s.ay), std::pair(s.bx, s.by)})
+            if (const float d = y - cy, left = reach * reach - d * d; left > 0) {
+                take(cx - std::sqrt(left));
+                take(cx + std::sqrt(left));
+            }
+        const float dx = s.bx - s.ax, dy = s.by - s.ay, length = std::hypot(dx, dy);
+        if (length < 1e-6F) return {low, high};
+        for (float side : {-reach, reach}) {
+            const float ox = -dy / length * side, oy = dx / length * side;
+            if (std::fabs(dy) < 1e-6F) continue; // level: its ends' discs tell
+            const float t = (y - s.ay - oy) / dy;
+            if (t >= 0 && t <= 1) take(s.ax + ox + t * dx);
+        }
+        return {low, high};
+    }
+
+    void lay_in_row(const Stroke& s, float reach, int row) {
+        int& open = open_[size_t(row - first_)];
+        if (open == 0) return;
+        const float y = float(row) + 0.5F;
+        const auto [low, high] = stretch(s, reach, y);
+        if (!(high > 0) || !(low < float(width_))) return;
+        const int from = int(std::max(0.0F, std::floor(low - 0.5F)));
+        const int to = int(std::min(float(width_ - 1), std::ceil(high)));
+        const float dx = s.bx - s.ax, dy = s.by - s.ay, square = dx * dx + dy * dy;
+        const float inverse = square > 0 ? 1 / square : 0, py = y - s.ay;
+        const float r = float(qRed(s.colour)), g = float(qGreen(s.colour)), b = float(qBlue(s.colour));
+        const float inner = std::max(0.0F, s.half - soft), inner2 = inner * inner, outer2 = reach * reach;
+        Pixel* p = &pixels_[size_t(row - first_) * size_t(width_)];
+        for (int x = from; x <= to; ++x) {
+            if (p[x].alpha > covered) continue;
+            const float px = float(x) + 0.5F - s.ax;
+            const float t = std::clamp((px * dx + py * dy) * inverse, 0.0F, 1.0F);
+            const float ex = px - t * dx, ey = py - t * dy, d2 = ex * ex + ey * ey;
+            if (d2 >= outer2) continue;
+            // Finer than a pixel: paler.
+            const float most = std::min(1.0F, 2 * s.half);
+            const float share = (d2 <= inner2 ? most : std::min(reach - std::sqrt(d2), most)) * (1 - p[x].alpha);
+            p[x].r += share * r;
+            p[x].g += share * g;
+            p[x].b += share * b;
+            p[x].alpha += share;
+            open -= p[x].alpha > covered;
+        }
+    }
+
+    int first_, count_, width_;
+    std::vector<Pixel> pixels_;
+    std::vector<int> open_; ///< pixels of a row that are not covered yet
+};
+
+} // namespace
+
+QImage picture_of(const std::vector<Stroke>& strokes, QSize size, QRgb ground) {
+    if (size.isEmpty()) return {};
+    QImage image(size, QImage::Format_RGB32);
+    image.fill(ground);
+    constexpr int band = 32; // rows: few enough that both cores have work and the pixels stay in the cache
+    const int bands = (size.height() + band - 1) / band;
+    image.bits(); // detached here, before several write to it
+    // Each band looks only at the strokes that reach it.
+    std::vector<std::vector<uint32_t>> of_band(static_cast<size_t>(bands));
+    for (size_t i = 0; i < strokes.size(); ++i) {
+        const Stroke& s = strokes[i];
+        if (!std::isfinite(s.ax + s.ay + s.bx + s.by + s.half) || !(s.half > 0)) continue;
+        const float reach = s.half + soft, last = float(bands - 1);
+        const float from = std::floor((std::min(s.ay, s.by) - reach) / band),
+                    to = std::floor((std::max(s.ay, s.by) + reach) / band);
+        if (to < 0 || from > last || std::max(s.ax, s.bx) + reach < 0 ||
+            std::min(s.ax, s.bx) - reach > float(size.width()))
+            continue;
+        for (int k = int(std::max(from, 0.0F)); k <= int(std::min(to, last)); ++k)
+            of_band[size_t(k)].push_back(uint32_t(i));
+    }
+    tbb::parallel_for(0, bands, [&](int k) {
+        const int first = k * band, count = std::min(band, size.height() - first);
+        Rows rows(first, count, size.width());
+        const auto& mine = of_band[size_t(k)];
+        for (auto i = mine.rbegin(); i != mine.rend(); ++i) rows.lay(strokes[*i]);
+        rows.write(image, ground);
+    });
+    return image;
+}
+
+} // namespace lp

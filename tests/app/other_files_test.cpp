@@ -1,0 +1,93 @@
+// Inlays as parts of their own, and the steps of a part for other files, through the window.
+#include "app/other_files.h"
+#include "app/outline/outline_editor.h"
+#include "formats/formats.h"
+#include "test_meshes.h"
+#include "window_test.h"
+
+using namespace lp;
+using std::numbers::pi;
+
+namespace {
+
+class ManyFiles : public Window {
+  protected:
+    QString file(const char* name, const Vec3& size) {
+        const auto path = folder.path / name;
+        EXPECT_FALSE(write_mesh_file(path, box_mesh(Vec3::Zero(), size), name));
+        return QString::fromStdString(path.string());
+    }
+    double volume_of(size_t part) { return session->results().evaluation()->parts.at(part).mass.volume_mm3; }
+};
+
+} // namespace
+
+TEST_F(ManyFiles, ANewerFileTakesThePlaceAndSiblingsGetTheSameSteps) {
+    session->bring_in({file("foot.stl", {40, 40, 12})});
+    settle();
+    ASSERT_EQ(session->project()->parts.size(), 1u);
+    say("simplify");
+    ASSERT_EQ(session->project()->parts[0]->steps.size(), 2u);
+    EXPECT_NEAR(volume_of(0), 40 * 40 * 12, 1e-3);
+    replace_file(*session, file("foot2.stl", {50, 44, 15}));
+    settle();
+    EXPECT_NEAR(volume_of(0), 50 * 44 * 15, 1e-3);
+    EXPECT_EQ(session->project()->parts[0]->steps.size(), 2u) << "the step stays";
+    undo();
+    EXPECT_NEAR(volume_of(0), 40 * 40 * 12, 1e-3);
+    // Two siblings and a file that is none.
+    const QString wrong = QString::fromStdString((folder.path / "wrong.stl").string());
+    QFile broken(wrong);
+    ASSERT_TRUE(broken.open(QIODevice::WriteOnly));
+    broken.write("nothing");
+    broken.close();
+    same_steps_for_files(*session, {file("low.stl", {30, 30, 5}), wrong, file("high.stl", {30, 30, 50})});
+    settle();
+    ASSERT_EQ(session->project()->parts.size(), 3u);
+    EXPECT_NEAR(volume_of(1), 30 * 30 * 5, 1e-3);
+    EXPECT_NEAR(volume_of(2), 30 * 30 * 50, 1e-3);
+    EXPECT_TRUE(said_wrong && said.contains("wrong.stl") && said.contains("2 of 3 came out")) << said.toStdString();
+    undo();
+    EXPECT_EQ(session->project()->parts.size(), 1u) << "one act, taken back at once";
+}
+
+TEST_F(ManyFiles, APartWithoutAFileSaysSo) {
+    open_part("Block", nlohmann::json::array({block(10, 10, 10)}), Stretch::Shape);
+    replace_file(*session, file("foot.stl", {4, 4, 4}));
+    settle();
+    EXPECT_TRUE(said_wrong && said.contains("does not begin with a file")) << said.toStdString();
+    say("part of its own");
+    EXPECT_TRUE(said_wrong && said.contains("one body only")) << said.toStdString();
+    EXPECT_EQ(session->project()->parts.size(), 1u);
+}
+
+TEST_F(ManyFiles, AnEmblemIsLetInAndItsPlugBecomesAPartOfAnotherColour) {
+    const nlohmann::json circle = {{"kind", "circle"}, {"points", {{0, 0}}}, {"radius", 6}};
+    open_part("Sign",
+              {block(40, 30, 4),
+               {{"kind", "outline"}, {"fields", {{"distance", "4 mm"}, {"drawing", {{"elements", {circle}}}}}}}},
+              Stretch::Shape);
+    session->draw_outline(part("Sign")->id, part("Sign")->steps[1].id);
+    settle();
+    say("inlay");
+    ASSERT_EQ(part("Sign")->steps.size(), 3u) << said.toStdString();
+    EXPECT_NEAR(volume("Sign"), 40 * 30 * 4 - pi * 36 * 1.2 + pi * 5.9 * 5.9 * 1.1, 1e-2) << "plate and plug";
+    type(2, "depth", "2");
+    settle();
+    EXPECT_NEAR(volume("Sign"), 40 * 30 * 4 - pi * 36 * 2 + pi * 5.9 * 5.9 * 1.9, 1e-2);
+    say("part of its own");
+    ASSERT_EQ(session->project()->parts.size(), 2u) << said.toStdString();
+    settle();
+    EXPECT_NEAR(volume("Sign"), 40 * 30 * 4 - pi * 36 * 2, 1e-2);
+    EXPECT_NEAR(volume("Sign plug"), pi * 5.9 * 5.9 * 1.9, 1e-2);
+    EXPECT_NE(part("Sign plug")->colour, part("Sign")->colour);
+    EXPECT_EQ(session->workspace().active_part(), part("Sign plug")->id) << "it is in hand";
+    undo();
+    EXPECT_EQ(session->project()->parts.size(), 1u);
+    redo();
+    // Deeper still: the plug follows.
+    choose("Sign");
+    type(2, "depth", "3");
+    settle();
+    EXPECT_NEAR(volume("Sign plug"), pi * 5.9 * 5.9 * 2.9, 1e-2);
+}
