@@ -1,7 +1,11 @@
 // A photo in an outline: brought in, seen, scaled by two places, traced, raised.
 #include "app/outline/outline_editor.h"
 #include "window_test.h"
+#include <QFileDialog>
+#include <QLineEdit>
+#include <QMenu>
 #include <QPainter>
+#include <QTimer>
 
 using namespace lp;
 
@@ -98,6 +102,32 @@ TEST_F(PictureWindow, APhotoIsScaledByTwoPlacesTracedAndRaised) {
     ASSERT_TRUE(session->document().open(file));
     settle();
     EXPECT_EQ(session->project()->imports.size(), 1u);
+}
+
+TEST_F(PictureWindow, AFileIsChosenThroughTheMenuAndItsDialog) {
+    take("Outline");
+    const QString file = photo("emblem.jpg");
+    take("More …");
+    QMenu* list = menu();
+    ASSERT_NE(list, nullptr);
+    QAction* bring_in = nullptr;
+    for (QAction* action : list->actions())
+        if (action->text().startsWith("Bring in")) bring_in = action;
+    ASSERT_NE(bring_in, nullptr);
+    bool asked = false;
+    QTimer::singleShot(400, qApp, [&] {
+        auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+        if (!dialog) return;
+        asked = true;
+        auto* name = dialog->findChild<QLineEdit*>();
+        QTest::keyClicks(name, file);
+        QTest::keyClick(name, Qt::Key_Return);
+    });
+    QTest::mouseClick(list, Qt::LeftButton, {}, list->actionGeometry(bring_in).center());
+    EXPECT_TRUE(QTest::qWaitFor([&] { return editor().drawing().elements.size() == 1; }, 8000));
+    EXPECT_TRUE(asked);
+    settle();
+    EXPECT_NEAR(filled(), std::numbers::pi * 625, 25);
 }
 
 TEST_F(PictureWindow, WhatIsNoPictureIsRefusedInWordsAndNothingIsLost) {

@@ -405,7 +405,10 @@ void OffersBar::open_menu(const QPoint& global) {
         listed.insert(offer.words);
         for (const Act& act : acts)
             if (act.words == offer.words) listed.insert(act.id);
-        connect(menu->addAction(offer.words), &QAction::triggered, this, [run = offer.run] { run(); });
+        // Queued: the menu is gone before a dialog runs its own loop.
+        connect(
+            menu->addAction(offer.words), &QAction::triggered, this, [run = offer.run] { run(); },
+            Qt::QueuedConnection);
     }
     menu->addSeparator();
     auto add = [&](QMenu* to, const Act& act) {

@@ -226,12 +226,15 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
                      QObject::connect(menu->addAction(QString("%1 – %2").arg(t.words, t.hint)), &QAction::triggered,
                                       this, [this, tool = t.tool] { set_tool(tool); });
              menu->addSeparator();
-             QObject::connect(menu->addAction("Bring in a drawing or a picture … – SVG, DXF, a photo"),
-                              &QAction::triggered, this, [this] {
-                                  QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing or a picture",
-                                                                              {}, drawings_and_pictures());
-                                  if (!file.isEmpty()) bring_in(file);
-                              });
+             // Queued: the menu is gone before the dialog runs its own loop.
+             QObject::connect(
+                 menu->addAction("Bring in a drawing or a picture … – SVG, DXF, a photo"), &QAction::triggered, this,
+                 [this] {
+                     QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing or a picture", {},
+                                                                 drawings_and_pictures());
+                     if (!file.isEmpty()) bring_in(file);
+                 },
+                 Qt::QueuedConnection);
              QObject::connect(menu->addAction("Offset everything – by a distance"), &QAction::triggered, this, [this] {
                  open_box(
                      QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",

@@ -105,10 +105,14 @@ void ViewTools::open_menu(QPushButton* at) {
              [this, id = part->id](bool on) { session_->workspace().isolate(on ? id : PartId()); });
     tick("Section …", section_is_shown(), [this](bool on) { show_section(on); });
     menu->addSeparator();
-    connect(menu->addAction("Save a picture …"), &QAction::triggered, this, [this] {
-        QString file = QFileDialog::getSaveFileName(this, "Save a picture", "view.png", "Pictures (*.png)");
-        if (!file.isEmpty()) save_picture(file.endsWith(".png") ? file : file + ".png");
-    });
+    // Queued: the menu is gone before the dialog runs its own loop.
+    connect(
+        menu->addAction("Save a picture …"), &QAction::triggered, this,
+        [this] {
+            QString file = QFileDialog::getSaveFileName(this, "Save a picture", "view.png", "Pictures (*.png)");
+            if (!file.isEmpty()) save_picture(file.endsWith(".png") ? file : file + ".png");
+        },
+        Qt::QueuedConnection);
     menu->popup(at->mapToGlobal(QPoint(0, at->height())));
 }
 

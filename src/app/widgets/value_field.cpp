@@ -115,6 +115,25 @@ bool ValueField::keep(std::function<void()> then) {
     return true;
 }
 
+/// By Tab: the editor itself has no place among the fields, this one has.
+void ValueField::leave(bool forward) {
+    if (travel_) {
+        keep([travel = travel_, forward] { travel(forward); });
+        return;
+    }
+    QPointer<ValueField> self(this);
+    auto go_on = [self, forward] {
+        if (self) self->focusNextPrevChild(forward);
+    };
+    if (editor_->text() != edited_) {
+        keep(go_on);
+        return;
+    }
+    end_edit();
+    setFocus();
+    go_on();
+}
+
 void ValueField::begin_edit(const QString& start) {
     if (editor_) return;
     editor_ = new QLineEdit(this);
@@ -187,8 +206,8 @@ bool ValueField::eventFilter(QObject* object, QEvent* event) {
             keep(done_);
             return true;
         }
-        if (travel_ && (key->key() == Qt::Key_Tab || key->key() == Qt::Key_Backtab)) {
-            keep([travel = travel_, forward = key->key() == Qt::Key_Tab] { travel(forward); });
+        if (key->key() == Qt::Key_Tab || key->key() == Qt::Key_Backtab) {
+            leave(key->key() == Qt::Key_Tab);
             return true;
         }
         if (stepping_ && (key->key() == Qt::Key_Up || key->key() == Qt::Key_Down)) {

@@ -71,6 +71,7 @@ class ValueField : public QWidget {
 
   private:
     void open();
+    void leave(bool forward);
     bool keep(std::function<void()> then); ///< false when what was typed was refused
     void end_edit();
     QString meant(const QString& text) const; ///< what stands in the editor, as files have it
