@@ -78,8 +78,8 @@ void forty_screw_holes(benchmark::State& state) {
 BENCHMARK(forty_screw_holes)->Unit(benchmark::kMillisecond)->Iterations(10)->UseRealTime();
 
 void word_on_a_round_wall(benchmark::State& state) {
-    const json letters = json::array(
-        {{{"kind", "text"}, {"points", {{0, 0}}}, {"texts", {{"text", "RUNNER BEANS"}, {"size", "7 mm"}}}}});
+    const json letters =
+        json::array({{{"kind", "text"}, {"points", {{0, 0}}}, {"text", "RUNNER BEANS"}, {"size", "7 mm"}}});
     make_again(state, {{"Pot", json::array({step("cylinder", {{"diameter", 80}, {"height", 40}}, "wall"),
                                             sample_outline("word", letters),
                                             step("extrude", {{"height", "1 mm + d"}, {"does", "new"}}, "letters"),

@@ -5,6 +5,7 @@
 #include "outline/outline_shape.h"
 #include <algorithm>
 #include <charconv>
+#include <polyclipping/clipper.hpp>
 
 namespace lp {
 namespace {
@@ -116,22 +117,93 @@ Expected<std::vector<FlatRegion>> merged_regions(const Arrangement& arrangement,
     return result;
 }
 
+namespace {
+
+/// A region's loops with the names of their curves.
+std::vector<SourcedCurve> curves_of_region(const FlatRegion& region) {
+    std::vector<SourcedCurve> curves;
+    auto add = [&](const BoundaryLoop& loop) {
+        for (const BoundaryCurve& c : loop) {
+            SourcedCurve s;
+            s.curve = c.curve;
+            s.key = c.key;
+            curves.push_back(std::move(s));
+        }
+    };
+    add(region.outer);
+    for (const BoundaryLoop& hole : region.holes) add(hole);
+    return curves;
+}
+
+Expected<std::vector<FlatRegion>> regions_within(const std::vector<SourcedCurve>& curves) {
+    auto arrangement = arrange(curves, 1e-6);
+    if (!arrangement) return pass_on(arrangement);
+    std::vector<FlatRegion> result;
+    for (FlatRegion& r : arrangement->regions)
+        if (r.depth % 2 == 0) result.push_back(std::move(r));
+    return result;
+}
+
+/// Whether so much is left as must be: what goes lies within the distance of the border, and a little more at corners.
+bool holds_enough(const FlatRegion& region, const std::vector<FlatRegion>& moved, double by) {
+    double length = 0, area = 0;
+    size_t corners = 0;
+    for (const SourcedCurve& c : curves_of_region(region)) {
+        length += c.curve.length();
+        ++corners;
+    }
+    for (const FlatRegion& r : moved) area += r.area_mm2;
+    const double lost = by < 0 ? -by * length + 4 * by * by * double(corners) : 0;
+    return area >= region.area_mm2 * (1 - 1e-6) - lost;
+}
+
+/// The second way, as polygons within a hundredth of a millimetre: curves that wave by less than the distance, as
+/// traced ones do, can lose a piece on the first.
+Expected<std::vector<FlatRegion>> grown_as_polygons(const FlatRegion& region, double by) {
+    constexpr double grid = 1e5, within_mm = 0.01, longest_corner = 4;
+    ClipperLib::Paths loops;
+    auto add = [&](const BoundaryLoop& loop) {
+        loops.emplace_back();
+        for (const Vec2& p : flatten(curves_of(loop), within_mm / 2))
+            loops.back().emplace_back(std::llround(p.x() * grid), std::llround(p.y() * grid));
+    };
+    add(region.outer);
+    for (const BoundaryLoop& hole : region.holes) add(hole);
+    ClipperLib::ClipperOffset offset(longest_corner, within_mm * grid);
+    offset.AddPaths(loops, ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
+    ClipperLib::Paths moved;
+    offset.Execute(moved, by * grid);
+    ClipperLib::CleanPolygons(moved, within_mm / 2 * grid);
+    const std::vector<SourcedCurve> sources = curves_of_region(region);
+    std::vector<SourcedCurve> lines;
+    for (const ClipperLib::Path& path : moved) {
+        for (size_t i = 0; path.size() > 2 && i < path.size(); ++i) {
+            auto place = [&](size_t k) -> Vec2 {
+                const auto& p = path[k % path.size()];
+                return Vec2(double(p.X), double(p.Y)) / grid;
+            };
+            SourcedCurve line;
+            line.curve = Curve::line(place(i), place(i + 1));
+            // Named as the curve it runs along.
+            const Vec2 middle = (place(i) + place(i + 1)) / 2;
+            double nearest = 1e300;
+            for (const SourcedCurve& s : sources)
+                if (const double far = distance_to({s.curve}, middle); far < nearest) nearest = far, line.key = s.key;
+            lines.push_back(std::move(line));
+        }
+    }
+    if (lines.empty()) return std::vector<FlatRegion>{};
+    return regions_within(lines);
+}
+
+} // namespace
+
 Expected<std::vector<FlatRegion>> grown_regions(const std::vector<FlatRegion>& regions, double by) {
     if (std::fabs(by) < 1e-9) return regions;
     std::vector<FlatRegion> result;
     for (const FlatRegion& region : regions) {
         // The loops of one region: the offset takes holes the other way by itself.
-        std::vector<SourcedCurve> curves;
-        auto add = [&](const BoundaryLoop& loop) {
-            for (const BoundaryCurve& c : loop) {
-                SourcedCurve s;
-                s.curve = c.curve;
-                s.key = c.key;
-                curves.push_back(std::move(s));
-            }
-        };
-        add(region.outer);
-        for (const BoundaryLoop& hole : region.holes) add(hole);
+        const std::vector<SourcedCurve> curves = curves_of_region(region);
         OffsetOptions options;
         options.distance_mm = by;
         auto moved = offset_curves(curves, options);
@@ -141,10 +213,10 @@ Expected<std::vector<FlatRegion>> grown_regions(const std::vector<FlatRegion>& r
         for (const SourcedCurve& c : curves) name[Hasher(options.key).add(c.key).value()] = c.key;
         for (SourcedCurve& c : *moved)
             if (auto found = name.find(c.key); found != name.end()) c.key = found->second;
-        auto arrangement = arrange(*moved, 1e-6);
-        if (!arrangement) return pass_on(arrangement);
-        for (FlatRegion& r : arrangement->regions)
-            if (r.depth % 2 == 0) result.push_back(std::move(r));
+        auto grown = regions_within(*moved);
+        if (!grown || !holds_enough(region, *grown, by)) grown = grown_as_polygons(region, by);
+        if (!grown) return pass_on(grown);
+        for (FlatRegion& r : *grown) result.push_back(std::move(r));
     }
     return result;
 }

@@ -153,6 +153,33 @@ TEST(PictureTrace, RefusesWhatIsNoPicture) {
     EXPECT_EQ(one->picture->grey, two->picture->grey);
 }
 
+TEST(PictureTrace, ATraceShrinksAndGrowsByAsMuchAsItsBorderIsLong) {
+    // A can with a round handle and a spout; its traced curves wave by less than the distance.
+    std::mt19937 random(5);
+    std::normal_distribution<double> noise(0, 0.08);
+    const auto can = picture(400, [&](double x, double y) {
+        const bool pot = y > 60 && y < 220 && std::fabs(x - 170) < 80 + (y - 60) / 8;
+        const double round = std::hypot((x - 170) / 70, (y - 220) / 80);
+        const bool handle = y >= 220 && round < 1 && round > 0.72;
+        const bool spout = x > 240 && x < 360 && std::fabs(y - (100 + (x - 240))) < 16;
+        return std::clamp((pot || handle || spout ? 0.93 : 0.05) + noise(random), 0.0, 1.0);
+    });
+    const OutlineShape shape = outline_of(can);
+    std::vector<FlatRegion> regions;
+    for (size_t i = 0; i < shape.filled.size(); ++i)
+        if (shape.filled[i]) regions.push_back(shape.arrangement.regions[i]);
+    ASSERT_EQ(regions.size(), 1u);
+    double area = regions[0].area_mm2, border = 0;
+    for (const SourcedCurve& c : shape.curves) border += c.curve.length();
+    for (double by : {-0.6, -0.3, -0.2, -0.1, -0.05, -0.02, 0.05, 0.1, 0.3}) {
+        auto moved = grown_regions(regions, by);
+        ASSERT_TRUE(moved) << by << moved.error().text();
+        double now = 0;
+        for (const FlatRegion& r : *moved) now += r.area_mm2;
+        EXPECT_NEAR(now, area + by * border, 0.08 * std::fabs(by) * border + 0.05) << by;
+    }
+}
+
 TEST(TrueLength, TwoPlacesComeAsFarApartAsInTruth) {
     Drawing drawing;
     const DrawingId id = drawing.add(ElementKind::Import, {drawing.add_point({-10, 4})});

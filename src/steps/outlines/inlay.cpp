@@ -46,16 +46,25 @@ class Inlayer {
         if (high - low < tolerance::smallest_mm)
             return problem(ProblemCode::Range, "Nothing is left of a plug that is so low.",
                            "Sink it deeper, or let it stand out further.");
-        auto regions = grown(c_.growth_mm - gap_);
-        if (!regions || regions->empty())
+        std::vector<FlatRegion> regions;
+        size_t without = 0;
+        for (const FlatRegion& region : regions_) {
+            const double by = c_.growth_mm - gap_;
+            auto grown = by == 0 ? Expected<std::vector<FlatRegion>>({region}) : grown_regions({region}, by);
+            if (!grown || grown->empty())
+                ++without;
+            else
+                regions.insert(regions.end(), grown->begin(), grown->end());
+        }
+        if (regions.empty())
             return problem(ProblemCode::Geometry,
                            "Every stroke is finer than twice the gap of " +
                                format_quantity(gap_, QuantityKind::Length) + ": no plug is left.",
                            "Write larger, thicken the strokes, or make the gap smaller.");
-        if (regions->size() < regions_.size())
-            note_ = "Of " + std::to_string(regions_.size()) + " shapes " + std::to_string(regions->size()) +
+        if (without > 0)
+            note_ = "Of " + std::to_string(regions_.size()) + " shapes " + std::to_string(regions_.size() - without) +
                     " get a plug: the others are finer than twice the gap.";
-        auto plug = raised_body(*regions, low, high, 0, plane_, c_.source());
+        auto plug = raised_body(regions, low, high, 0, plane_, c_.source());
         if (!plug || !(plate_ > 0)) return plug;
         auto plate = make_plate();
         if (!plate) return plate;
