@@ -144,7 +144,11 @@ void Column::refresh() {
     const QString words = pressed && isAncestorOf(pressed) ? pressed->text() : QString();
     const qsizetype nth = words.isEmpty() ? -1 : shown_buttons().indexOf(pressed);
     auto* number = qobject_cast<ValueField*>(focus);
-    const QString name = number && isAncestorOf(number) ? number->accessibleName() : QString();
+    // Filled twice before the first filling was shown, the column itself has the focus: the number stays wanted.
+    if (number && isAncestorOf(number))
+        hand_on_ = number->accessibleName();
+    else if (focus != this)
+        hand_on_.clear();
     // It stays as high as it was while it is filled anew: what scrolls it would go to its top, away from the hand.
     setMinimumHeight(height());
     QScrollArea* area = nullptr;
@@ -155,13 +159,7 @@ void Column::refresh() {
         if (filling == fillings_) setMinimumHeight(0);
     });
     rebuild();
-    // The number of the same name, so that Tab and the next number go on from it.
-    if (!name.isEmpty())
-        QTimer::singleShot(1, this, [this, name] {
-            if (QApplication::focusWidget() != this) return;
-            for (auto* field : findChildren<ValueField*>())
-                if (field->isVisible() && field->accessibleName() == name) return field->setFocus();
-        });
+    if (!hand_on_.isEmpty()) QTimer::singleShot(1, this, &Column::give_hand_back);
     if (words.isEmpty()) return;
     // The button of the same words, once it is shown (posted events do that, timers come after them): who pressed it by
     // a key goes on from there.
@@ -172,6 +170,16 @@ void Column::refresh() {
             if (button->text() == words) return button->setFocus();
         if (nth >= 0 && nth < buttons.size()) buttons[nth]->setFocus(); // it says the opposite now
     });
+}
+
+/// To the number of the same name, so that Tab and what is typed next go on from it.
+void Column::give_hand_back() {
+    if (QApplication::focusWidget() != this) return;
+    for (auto* field : findChildren<ValueField*>())
+        if (field->isVisible() && field->accessibleName() == hand_on_) {
+            hand_on_.clear();
+            return field->setFocus();
+        }
 }
 
 /// While a number is typed the column stays as it is; it is filled anew when that is done.

@@ -52,12 +52,14 @@ class Column : public QWidget {
   private:
     QList<QAbstractButton*> shown_buttons() const;
     bool waits_for_typing();
+    void give_hand_back();
     void hold_scroll(QScrollBar* bar);
 
     QVBoxLayout* body_;
     bool stale_ = false;
+    QString hand_on_;              ///< name of the number that had the focus before the column was filled anew
     QPointer<ValueField> awaited_; ///< being typed into while there is something new to show
-    int fillings_ = 0; ///< how often it was filled
+    int fillings_ = 0;             ///< how often it was filled
     int scroll_held_ = 0;
     bool holds_scroll_ = false;
 };
