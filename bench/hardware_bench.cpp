@@ -67,7 +67,7 @@ BENCHMARK(thread_into_20k_facets)->Unit(benchmark::kMillisecond)->Iterations(10)
 void forty_screw_holes(benchmark::State& state) {
     const json hole = step(
         "hole_for",
-        {{"piece", "M3 x 12 countersunk"}, {"on", "top of box"}, {"at_x", "-70 mm + d"}, {"at_y", "-40 mm"}}, "hole");
+        {{"piece", "M3 x 12 countersunk"}, {"on", "top of box"}, {"at_x", "20 mm + d"}, {"at_y", "15 mm"}}, "hole");
     make_again(
         state,
         {{"Housing",
