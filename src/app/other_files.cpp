@@ -4,7 +4,6 @@
 #include "base/text.h"
 #include "project/recipe.h"
 #include <QFileInfo>
-#include <QPointer>
 
 namespace lp {
 namespace {
@@ -32,6 +31,7 @@ void tell_when_made(Session& session, const std::vector<std::string>& names, con
     auto* once = new QObject(&session);
     QObject::connect(&session.results(), &Results::evaluated, once, [&session, once, names, left_out] {
         if (!session.results().evaluation_is_current()) return;
+        once->deleteLater();
         QStringList failed = left_out, whole;
         for (const std::string& name : names) {
             const PartPtr part = session.project()->part_named(name);
@@ -40,13 +40,13 @@ void tell_when_made(Session& session, const std::vector<std::string>& names, con
             const bool ok = std::all_of(made->steps.begin(), made->steps.end(), [](const auto& s) { return s.ok; });
             (ok ? whole : failed) << came_out(*made, name);
         }
+        if (whole.isEmpty() && failed == left_out) return; // taken back before they were made
         QString said = QString("%1 of %2 came out: %3.")
                            .arg(whole.size())
                            .arg(names.size() + size_t(left_out.size()))
                            .arg(whole.join("; "));
         if (!failed.isEmpty()) said = failed.join(" ") + " " + said;
         session.say(as_shown(said), !failed.isEmpty());
-        once->deleteLater();
     });
 }
 
@@ -84,8 +84,9 @@ void same_steps_for_files(Session& session, const QStringList& paths) {
                 else
                     left_out << QString::fromStdString(file.error().text());
             }
-            auto made = same_steps_for(*project, id, files);
+            auto made = same_steps_for(*project, id, files, task);
             session.worker().post([&session, left_out, made = std::move(made)]() mutable {
+                if (!made && made.error().code == ProblemCode::Cancelled) return;
                 if (!made) return say_wrong(session, made.error());
                 for (const std::string& says : made->left_out) left_out << QString::fromStdString(says);
                 if (made->parts.empty())

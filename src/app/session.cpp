@@ -1,5 +1,6 @@
 #include "app/session.h"
 #include "app/run_aside.h"
+#include "project/recipe.h"
 #include "steps/meshes/bring_in.h"
 #include <QCoreApplication>
 #include <QDate>
@@ -66,10 +67,7 @@ void Session::bring_in(const QStringList& files) {
 /// A part of what was read, standing on the ground.
 void Session::take_in(const std::string& name, std::shared_ptr<const std::string> bytes, const Box3& box,
                       size_t facets) {
-    const auto& imports = project()->imports;
-    std::string file_name = name;
-    for (int n = 2; imports.count(file_name) && *imports.at(file_name) != *bytes; ++n)
-        file_name = std::to_string(n) + "-" + name;
+    const std::string file_name = free_file_name(*project(), name, *bytes);
     Part part;
     part.name = free_part_name(
         *project(), QFileInfo(QString::fromStdString(name)).completeBaseName().replace('-', ' ').toStdString());

@@ -1,6 +1,7 @@
 #include "project/carry_part.h"
 #include "base/text.h"
 #include "project/archive.h"
+#include "project/recipe.h"
 #include "project/references.h"
 #include <set>
 
@@ -87,12 +88,7 @@ Expected<Unpacked> unpacked_part(const Project& into, const std::string& bytes) 
     std::map<std::string, std::string> other_names;
     for (const auto& [name, contents] : from.imports) {
         if (!contents) continue;
-        std::string free = name;
-        auto taken = [&] {
-            auto there = into.imports.find(free);
-            return there != into.imports.end() && there->second && *there->second != *contents;
-        };
-        for (int n = 2; taken(); ++n) free = std::to_string(n) + "-" + name;
+        const std::string free = free_file_name(into, name, *contents);
         if (free != name) other_names[name] = free;
         unpacked.edit.parts.push_back(AddImport{free, contents});
     }

@@ -33,24 +33,42 @@ Expected<Box3> box_of(const NamedFile& file) {
 }
 
 /// The fields of the import step that change: the file, and where it stands.
-Expected<std::vector<std::pair<std::string, std::string>>>
-fields_for(const Project& project, const Step& step, const NamedFile& file, const std::string& stored) {
-    const std::string old = field_of(step, "file");
-    const auto found = project.imports.find(old);
-    if (found == project.imports.end() || !found->second)
-        return problem(ProblemCode::File, "The file \"" + old + "\" is not in the project.", "Bring it in again.");
-    auto was = box_of({old, found->second}), is = box_of(file);
-    if (!was || !is) return pass_on(!is ? is.error() : was.error());
+Expected<std::vector<std::pair<std::string, std::string>>> fields_for(const Project& project, const Step& step,
+                                                                      const Box3& was, const NamedFile& file,
+                                                                      const std::string& stored) {
+    auto is = box_of(file);
+    if (!is) return pass_on(is);
     const auto values = project_values(project);
     if (!values) return pass_on(values);
     auto scale = evaluate_expression(field_of(step, "scale"), QuantityKind::Number, *values);
     if (!scale) return pass_on(scale);
-    Vec3 by = was->center() - is->center();
-    by.z() = was->min().z() - is->min().z();
+    Vec3 by = was.center() - is->center();
+    by.z() = was.min().z() - is->min().z();
     std::vector<std::pair<std::string, std::string>> fields{{"file", stored}};
     const char* names[] = {"at_x", "at_y", "at_z"};
     for (int k = 0; k < 3; ++k) fields.emplace_back(names[k], moved_by(field_of(step, names[k]), by[k] * *scale));
     return fields;
+}
+
+/// A part that begins with a file, and the box of what is in the file.
+struct Begun {
+    PartPtr part;
+    const Step* step = nullptr;
+    Box3 box;
+};
+Expected<Begun> begun_with_file(const Project& project, PartId id) {
+    const PartPtr part = project.part(id);
+    const Step* step = part ? import_step(*part) : nullptr;
+    if (!step)
+        return problem(ProblemCode::Missing, "The part does not begin with a file.",
+                       "Choose a part that was brought in.");
+    const std::string file = field_of(*step, "file");
+    const auto found = project.imports.find(file);
+    if (found == project.imports.end() || !found->second)
+        return problem(ProblemCode::File, "The file \"" + file + "\" is not in the project.", "Bring it in again.");
+    auto box = box_of({file, found->second});
+    if (!box) return pass_on(box);
+    return Begun{part, step, *box};
 }
 
 /// "round-foot-2.stl": "round foot 2".
@@ -79,13 +97,11 @@ std::string free_file_name(const Project& project, const std::string& name, cons
 }
 
 Expected<Edit> replaced_file(const Project& project, PartId id, const NamedFile& file) {
-    const PartPtr part = project.part(id);
-    const Step* step = part ? import_step(*part) : nullptr;
-    if (!step)
-        return problem(ProblemCode::Missing, "The part does not begin with a file.",
-                       "Choose a part that was brought in.");
+    const auto begun = begun_with_file(project, id);
+    if (!begun) return pass_on(begun);
+    const Step* step = begun->step;
     const std::string stored = free_file_name(project, file.name, *file.bytes);
-    auto fields = fields_for(project, *step, file, stored);
+    auto fields = fields_for(project, *step, begun->box, file, stored);
     if (!fields) return pass_on(fields);
     Edit edit;
     edit.parts.push_back(AddImport{stored, file.bytes});
@@ -94,17 +110,17 @@ Expected<Edit> replaced_file(const Project& project, PartId id, const NamedFile&
     return edit;
 }
 
-Expected<Siblings> same_steps_for(const Project& project, PartId id, const std::vector<NamedFile>& files) {
-    const PartPtr part = project.part(id);
-    const Step* step = part ? import_step(*part) : nullptr;
-    if (!step)
-        return problem(ProblemCode::Missing, "The part does not begin with a file.",
-                       "Choose a part that was brought in.");
+Expected<Siblings> same_steps_for(const Project& project, PartId id, const std::vector<NamedFile>& files,
+                                  const Task& task) {
+    const auto begun = begun_with_file(project, id);
+    if (!begun) return pass_on(begun);
+    const auto& [part, step, box] = *begun;
     Siblings made;
     Project grown = project; // with the names that were given so far
     for (const NamedFile& file : files) {
+        if (task.stopped()) return cancelled();
         const std::string stored = free_file_name(grown, file.name, *file.bytes);
-        auto fields = fields_for(project, *step, file, stored);
+        auto fields = fields_for(project, *step, box, file, stored);
         if (!fields) {
             made.left_out.push_back(fields.error().text());
             continue;

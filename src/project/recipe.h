@@ -1,6 +1,7 @@
 // The steps of one part that begins with a file, for another file: a newer one in its place, or copies for its
 // siblings.
 #pragma once
+#include "base/task.h"
 #include "project/edit.h"
 
 namespace lp {
@@ -26,6 +27,7 @@ struct Siblings {
     std::vector<std::string> parts;    ///< names of the new parts
     std::vector<std::string> left_out; ///< a sentence for each file that cannot be read
 };
-Expected<Siblings> same_steps_for(const Project& project, PartId part, const std::vector<NamedFile>& files);
+Expected<Siblings> same_steps_for(const Project& project, PartId part, const std::vector<NamedFile>& files,
+                                  const Task& task = {});
 
 } // namespace lp

@@ -6,6 +6,7 @@
 #include "formats/flat_file.h"
 #include "formats/formats.h"
 #include "outline/picture_trace.h"
+#include "project/recipe.h"
 #include <QFileInfo>
 #include <QImageReader>
 #include <QPainter>
@@ -77,9 +78,7 @@ void OutlineEditor::bring_in(const QString& path) {
     if (!read)
         return session_->say(QFileInfo(path).fileName() + ": " + QString::fromStdString(read.error().text()), true);
     auto shared = std::make_shared<const std::string>(std::move(read->bytes));
-    std::string file = read->name;
-    for (int n = 2; session_->project()->imports.count(file) && *session_->project()->imports.at(file) != *shared; ++n)
-        file = std::to_string(n) + "-" + read->name;
+    const std::string file = free_file_name(*session_->project(), read->name, *shared);
     // A picture has no size: it is laid into the middle of what is seen, as large as a hand.
     double scale = 1;
     Vec2 at = Vec2::Zero();
