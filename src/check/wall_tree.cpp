@@ -62,20 +62,18 @@ void WallTree::build(const WallMesh& mesh, const std::vector<uint8_t>& sharp, Bo
         sum += normal[f];
         node.sharp |= sharp[f];
     }
-    node.low = low;
-    node.high = high;
-    node.mean = sum.stableNormalized();
+    const Vec3f mean = sum.stableNormalized();
+    float cull = -2;
     node.slab_low = -infinite;
     node.slab_high = infinite;
-    node.cull = -2;
     if (count <= 1024) {
         float spread = 1;
         node.slab_low = infinite;
         node.slab_high = -infinite;
         for (uint32_t i = first; i < first + count; ++i) {
-            spread = std::min(spread, normal[order[i]].dot(node.mean));
+            spread = std::min(spread, normal[order[i]].dot(mean));
             for (size_t k = 0; k < 3; ++k) {
-                const float height = node.mean.dot(mesh.corner(order[i], k));
+                const float height = mean.dot(mesh.corner(order[i], k));
                 node.slab_low = std::min(node.slab_low, height);
                 node.slab_high = std::max(node.slab_high, height);
             }
@@ -83,8 +81,11 @@ void WallTree::build(const WallMesh& mesh, const std::vector<uint8_t>& sharp, Bo
         // No facet in it looks within 60 degrees of a direction farther from the mean than this.
         constexpr auto pi = std::numbers::pi_v<float>;
         const float widest = pi / 3 + std::acos(std::clamp(spread, -1.0f, 1.0f));
-        if (widest < pi) node.cull = std::cos(widest) - 1e-5f;
+        if (widest < pi) cull = std::cos(widest) - 1e-5f;
     }
+    node.low = four(low, -infinite);
+    node.high = four(high, infinite);
+    node.mean = four(mean, cull);
     if (count <= 4) {
         node.first = first;
         node.count = uint16_t(count);
@@ -105,14 +106,6 @@ void WallTree::build(const WallMesh& mesh, const std::vector<uint8_t>& sharp, Bo
         left();
         right();
     }
-}
-
-float WallTree::distance2(const Node& node, const Vec3f& place, const Vec3f& looks, uint8_t sharp, float within2) {
-    float d = (node.low - place).cwiseMax(place - node.high).cwiseMax(0.0f).squaredNorm();
-    if (d >= within2) return infinite;
-    const float height = node.mean.dot(place), off = std::max({0.0f, node.slab_low - height, height - node.slab_high});
-    d = std::max(d, off * off);
-    return !(node.sharp & sharp) && node.mean.dot(looks) < node.cull ? infinite : d;
 }
 
 /// Ericson, Real-Time Collision Detection (2005), 5.1.5.
@@ -143,22 +136,24 @@ Vec3f WallTree::closest_point(const Vec3f& p, const Corners& t) {
 WallTree::Hit WallTree::ray(const Vec3f& origin, const Vec3f& direction, float from, float to, bool any) const {
     Hit hit;
     hit.t = to;
-    const Vec3f inverse = direction.cwiseInverse();
+    // No direction is quite along an axis: nothing times endless would be no number.
+    const auto apart_from_0 = [](float d) { return std::fabs(d) > 1e-20f ? d : 1e-20f; };
+    const Vec4f from4 = four(origin, 0), inverse4 = four(direction.unaryExpr(apart_from_0).cwiseInverse(), 1);
     std::array<uint32_t, 96> open;
     size_t count = 0;
     open[count++] = 0;
     while (count) {
         const Node& node = nodes_[open[--count]];
-        const Vec3f a = (node.low - origin).cwiseProduct(inverse), b = (node.high - origin).cwiseProduct(inverse);
+        const Vec4f a = (node.low - from4).cwiseProduct(inverse4), b = (node.high - from4).cwiseProduct(inverse4);
         const float enters = std::max(from, a.cwiseMin(b).maxCoeff()),
                     leaves = std::min(hit.t, a.cwiseMax(b).minCoeff());
         if (!(enters <= leaves * 1.000002f)) continue;
         if (!node.count) { // the nearer child last: it is looked at first
             const Node &left = nodes_[node.first], &right = nodes_[node.first + 1];
-            const Vec3f apart = left.low + left.high - right.low - right.high;
             Eigen::Index axis = 0;
-            apart.cwiseAbs().maxCoeff(&axis);
-            const bool left_nearer = (apart[axis] < 0) == (direction[axis] > 0);
+            direction.cwiseAbs().maxCoeff(&axis);
+            const bool left_nearer =
+                (left.low[axis] + left.high[axis] < right.low[axis] + right.high[axis]) == (direction[axis] > 0);
             open[count++] = node.first + (left_nearer ? 1 : 0);
             open[count++] = node.first + (left_nearer ? 0 : 1);
             continue;

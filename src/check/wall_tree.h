@@ -3,6 +3,7 @@
 #pragma once
 #include "shape/tri_mesh.h"
 #include <Eigen/Core>
+#include <algorithm>
 #include <array>
 #include <atomic>
 #include <cstdint>
@@ -62,6 +63,7 @@ class WallTree {
         std::array<Open, 96> open;
         size_t count = 0;
         open[count++] = {0, 0};
+        const Vec4f place4 = four(place, 0), looks4 = four(looks, 0);
         while (count) {
             const Open next = open[--count];
             if (next.distance2 >= best2) continue;
@@ -78,7 +80,7 @@ class WallTree {
                 continue;
             }
             float d[2];
-            for (uint32_t k = 0; k < 2; ++k) d[k] = distance2(nodes_[node.first + k], place, looks, sharp, best2);
+            for (uint32_t k = 0; k < 2; ++k) d[k] = distance2(nodes_[node.first + k], place4, looks4, sharp, best2);
             const uint32_t far = d[0] < d[1] ? 1 : 0;
             if (d[far] < best2) open[count++] = {d[far], node.first + far};
             if (d[1 - far] < best2) open[count++] = {d[1 - far], node.first + 1 - far};
@@ -90,13 +92,14 @@ class WallTree {
     std::vector<uint32_t> order; ///< facets as they stand in the tree: neighbours in space are neighbours here
 
   private:
+    using Vec4f = Eigen::Vector4f; ///< four at a time are as fast as one
     struct alignas(64) Node {
-        Vec3f low, high;
+        Vec4f low, high; ///< of the box; the fourth is endless
+        Vec4f mean;      ///< of the normals; the fourth is the cosine below which none of them counts
+        float slab_low, slab_high;
         uint32_t first = 0; ///< of its facets in `order`, or of its two children
         uint16_t count = 0; ///< of facets; 0 for a node with children
         uint8_t sharp = 0;  ///< of any facet in it
-        Vec3f mean;         ///< of the normals
-        float slab_low, slab_high, cull;
     };
     struct Boxes;
     using Corners = std::array<Vec3f, 3>;
@@ -104,7 +107,17 @@ class WallTree {
                uint32_t count);
     static Vec3f closest_point(const Vec3f& place, const Corners& corners);
     /// Lower bound of the squared distance; infinite when nothing in the node can count.
-    static float distance2(const Node& node, const Vec3f& place, const Vec3f& looks, uint8_t sharp, float within2);
+    static Vec4f four(const Vec3f& v, float fourth) { return {v.x(), v.y(), v.z(), fourth}; }
+    /// The fourth of `place` and of `looks` is 0.
+    static float distance2(const Node& node, const Vec4f& place, const Vec4f& looks, uint8_t sharp, float within2) {
+        constexpr float infinite = std::numeric_limits<float>::infinity();
+        const float box = (node.low - place).cwiseMax(place - node.high).cwiseMax(0.0f).squaredNorm();
+        if (box >= within2) return infinite;
+        if (!(node.sharp & sharp) && node.mean.dot(looks) < node.mean[3]) return infinite;
+        const float height = node.mean.dot(place);
+        const float off = std::max({0.0f, node.slab_low - height, height - node.slab_high});
+        return std::max(box, off * off);
+    }
 
     std::vector<Node> nodes_;
     std::atomic<uint32_t> used_{1};

@@ -46,6 +46,14 @@ Around look_around(const WallMesh& mesh) {
     around.sharp.assign(n, 0);
     std::vector<Vec3f> unit(n);
     tbb::parallel_for(size_t(0), n, [&](size_t i) { unit[i] = mesh.area2(i).stableNormalized(); });
+    std::vector<std::array<float, 3>> angle(n); // at the corners
+    tbb::parallel_for(size_t(0), n, [&](size_t i) {
+        for (size_t k = 0; k < 3; ++k) {
+            const Vec3f e = mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k),
+                        g = mesh.corner(i, (k + 2) % 3) - mesh.corner(i, k);
+            angle[i][k] = std::acos(std::clamp(e.stableNormalized().dot(g.stableNormalized()), -1.0f, 1.0f));
+        }
+    });
     const auto [start, of] = facets_round(mesh.triangles, mesh.vertices.size());
     tbb::parallel_for(size_t(0), n, [&](size_t i) {
         Vec3f sum = Vec3f::Zero();
@@ -62,10 +70,7 @@ Around look_around(const WallMesh& mesh) {
                     const Vec3f beyond = mesh.corner(f, (a + 1) % 3) - mesh.vertices[v];
                     if (bends) around.sharp[i] |= unit[i].dot(beyond) > 0 ? sharp_concave : sharp_convex;
                 }
-                if (bends) continue;
-                const Vec3f e = (mesh.corner(f, (a + 1) % 3) - mesh.vertices[v]).stableNormalized(),
-                            g = (mesh.corner(f, (a + 2) % 3) - mesh.vertices[v]).stableNormalized();
-                corner += unit[f] * std::acos(std::clamp(e.dot(g), -1.0f, 1.0f));
+                if (!bends) corner += unit[f] * angle[f][a];
             }
             sum += corner.stableNormalized();
         }
