@@ -1,5 +1,6 @@
 #include "app/session.h"
 #include "app/run_aside.h"
+#include "check/unit_guess.h"
 #include "project/recipe.h"
 #include "steps/meshes/bring_in.h"
 #include <QCoreApplication>
@@ -51,14 +52,17 @@ void Session::bring_in(const QStringList& files) {
             task.tell("Reading " + QFileInfo(file).fileName().toStdString(), 0.1);
             const std::string name = QFileInfo(file).fileName().toStdString();
             auto bytes = read_file(file.toStdString());
-            auto mesh = bytes ? read_triangles(name, *bytes) : Expected<TriMesh>(pass_on(bytes));
+            auto read = bytes ? read_objects(name, *bytes) : Expected<ReadObjects>(pass_on(bytes));
+            auto mesh = read ? one_mesh(std::move(*read)) : Expected<ReadMesh>(pass_on(read));
             if (!mesh)
                 return worker_.post([this, file, text = QString::fromStdString(mesh.error().text())] {
                     say(QFileInfo(file).fileName() + ": " + text, true);
                 });
             auto kept = std::make_shared<const std::string>(std::move(*bytes));
-            worker_.post([this, name, kept, box = bounding_box(*mesh), facets = mesh->triangles.size()] {
+            worker_.post([this, name, kept, box = bounding_box(mesh->mesh), facets = mesh->mesh.triangles.size(),
+                          notes = mesh->notes] {
                 take_in(name, kept, box, facets);
+                for (const std::string& note : notes) say(QString::fromStdString(name + ": " + note), true);
             });
         });
     }
@@ -81,10 +85,10 @@ void Session::take_in(const std::string& name, std::shared_ptr<const std::string
     QString size =
         QString::fromStdString(format_number(box.sizes().x(), 1) + " x " + format_number(box.sizes().y(), 1) + " x " +
                                format_number(box.sizes().z(), 1) + " mm, " + std::to_string(facets) + " facets");
-    std::string guess = guess_unit(box.sizes().maxCoeff());
+    const std::string guess = guess_unit(box.sizes());
     if (guess == "inch" || guess == "m")
         say(QString::fromStdString(name) + ": " + size + ". So small a part may have been drawn in " +
-                (guess == "m" ? "metres: set its scale to 1000." : "inches: set its scale to 25.4."),
+                (guess == "m" ? "metres" : "inches") + ": the check offers to scale it.",
             true);
     else
         say("Brought in " + QString::fromStdString(name) + ": " + size + ".");

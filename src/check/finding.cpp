@@ -26,12 +26,14 @@ const std::vector<FindingRow>& finding_rows() {
         {K::InsideOut, "inside_out", "Inside out", M::Turned, S::Check, C::Always, true, false,
          "The whole skin faces inward: solid and air are exchanged. Mending turns it."},
         {K::Crossing, "crossing", "Crossing", M::Crossing, S::Check, C::Always, true, true,
-         "Facets pass through each other, so that the inside is not certain. Mending does not cut them; a boolean with "
-         "another body, or a smaller deflection where it was made, often does."},
+         "Facets pass through each other, so that the inside is not certain. Mending parts them where they meet, once "
+         "the "
+         "mesh is closed."},
         {K::Overlap, "overlap", "Overlapping shells", M::Sheets, S::Check, C::Always, true, true,
-         "Two shells fill the same place. Join them to one body, or move one."},
+         "Two shells fill the same place. Mending makes one of them; or move one."},
         {K::Inner, "inner", "Hidden inside", M::Sheets, S::Check, C::Always, true, true,
-         "A shell lies wholly inside another. As a cavity it must face inward; else it is printed inside plastic."},
+         "A shell lies wholly inside another. As a cavity it must face inward; else nothing comes of it, and mending "
+         "takes it away."},
         {K::Cavity, "cavity", "Closed void", M::Crossing, S::Check, C::Never, false, true,
          "A closed hollow inside: it is printed, but nothing gets out of it. A hole to the outside lets support and "
          "powder out."},

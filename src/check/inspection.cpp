@@ -4,6 +4,7 @@
 #include "check/bridges.h"
 #include "check/overhang.h"
 #include "check/standing.h"
+#include "check/unit_guess.h"
 
 namespace lp {
 namespace {
@@ -85,15 +86,6 @@ void tell_hanging(const TriMesh& posed, const Transform& up, const InspectionOpt
 
 } // namespace
 
-std::string guess_unit(double extent) {
-    if (!(extent > 0)) return {};
-    if (extent < 0.001) return {};
-    if (extent < 0.5) return "m";
-    if (extent < 4) return "inch";
-    if (extent <= 2000) return "mm";
-    return {};
-}
-
 Expected<WallFacts> wall_facts(const TriMesh& mesh, const std::vector<const TriMesh*>& bodies,
                                const InspectionOptions& options, double longest_facet_mm, const Task& task) {
     const double nozzle_mm = options.nozzle_mm;
@@ -147,7 +139,7 @@ Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const 
     MassProperties mass = mass_properties(sound.kept);
     result.area_mm2 = mass.area_mm2;
     result.box = bounding_box(sound.kept);
-    result.unit_guess = guess_unit(result.box->sizes().maxCoeff());
+    result.unit_guess = guess_unit(result.box->sizes());
     if (sound.closed) {
         result.volume_mm3 = mass.volume_mm3;
         result.centre_of_mass = mass.centre;

@@ -53,7 +53,4 @@ void tell_walls(const std::optional<WallFacts>& walls, Inspection& inspection);
 
 Inspection inspect(const TriMesh& mesh, const InspectionOptions& options = {}, const Task& task = {});
 
-/// Common sense about sizes: printed parts measure some millimetres to some hundreds. Empty when nothing fits.
-std::string guess_unit(double largest_extent);
-
 } // namespace lp

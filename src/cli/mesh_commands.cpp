@@ -80,6 +80,7 @@ int inspect_command(const InspectArgs& args, const Common& common) {
     if (task.stopped()) return refuse(args.file, cancelled().value(), 1);
     if (!common.json) {
         print_inspection(args.file, inspection);
+        for (const std::string& note : read->notes) std::cout << "  " << note << "\n";
         return 0;
     }
     // What would take long on a huge mesh is left out rather than guessed.
@@ -88,7 +89,10 @@ int inspect_command(const InspectArgs& args, const Common& common) {
     std::optional<double> gap = gap_between_shells(inspection.soundness, task);
     if (inspection.walls && inspection.walls->least_gap_mm)
         gap = std::min(gap.value_or(*inspection.walls->least_gap_mm), *inspection.walls->least_gap_mm);
-    print_json(inspection_json(args.file, read->format, inspection, islands, gap));
+    json result = inspection_json(args.file, read->format, inspection, islands, gap);
+    for (const std::string& note : read->notes)
+        result["findings"].push_back({{"kind", "file"}, {"count", 1}, {"where", nullptr}, {"says", note}});
+    print_json(result);
     return 0;
 }
 
@@ -137,7 +141,7 @@ int mend_command(const MendArgs& args, const Common& common) {
     if (mended->cures.empty()) {
         const auto& crossing = after.soundness.self_intersecting;
         std::cout << (crossing && crossing->count ? "  " + std::to_string(crossing->count) +
-                                                        " facets pass through others, which mending does not cure\n"
+                                                        " facets pass through others and could not be parted\n"
                                                   : std::string("  nothing to mend\n"));
     }
     if (mended->holes_left) std::cout << "  " << mended->holes_left << " holes could not be filled\n";
@@ -260,25 +264,36 @@ int convert_command(const ConvertArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     if (!(args.deviation >= 1e-4 && args.deviation <= 10)) return usage("--deviation is 0.0001 to 10 mm.");
     if (written_format(args.out)->content == FileFormat::Content::Exact) return convert_exact(args, common);
-    auto read = read_mesh_file(args.in);
+    auto bytes = read_file(args.in);
+    if (!bytes) return refuse(args.in, bytes.error(), 3);
+    auto read = read_objects(std::filesystem::path(args.in).filename().string(), *bytes);
     if (!read) return refuse(args.in, read.error(), 3);
-    for (size_t i = 0; i < read->mesh.triangles.size(); ++i)
-        for (int k = 0; k < 3; ++k)
-            if (!read->mesh.corner(i, k).allFinite())
-                return refuse(args.in,
-                              {ProblemCode::Geometry,
-                               "Facet " + std::to_string(i + 1) + " has a corner that is no number.", "Mend it first."},
-                              1);
-    // Some formats share corners between facets.
     const FileFormat& format = *written_format(args.out);
-    TriMesh mesh = format.shares_corners ? welded(read->mesh) : read->mesh;
-    if (format.holds_many)
-        std::erase_if(mesh.triangles, [](const Triangle& t) {
-            return t[0] == t[1] || t[1] == t[2] || t[2] == t[0];
-        }); // such formats forbid them
-    mesh.tags.clear();
-    if (auto failed = write_mesh_file(args.out, mesh, std::filesystem::path(args.out).stem().string()))
-        return refuse(args.out, *failed, 1);
+    TriMesh mesh; // all of it, for what is read back
+    size_t facet = 0;
+    for (FileObject& object : read->objects) {
+        object.mesh = object.triangles();
+        object.exact.reset();
+        for (size_t i = 0; i < object.mesh.triangles.size(); ++i, ++facet)
+            for (int k = 0; k < 3; ++k)
+                if (!object.mesh.corner(i, k).allFinite())
+                    return refuse(args.in,
+                                  {ProblemCode::Geometry,
+                                   "Facet " + std::to_string(facet + 1) + " has a corner that is no number.",
+                                   "Mend it first."},
+                                  1);
+        if (format.shares_corners) object.mesh = welded(object.mesh); // some formats share corners between facets
+        if (format.holds_many)
+            std::erase_if(object.mesh.triangles, [](const Triangle& t) {
+                return t[0] == t[1] || t[1] == t[2] || t[2] == t[0];
+            }); // such formats forbid them
+        object.mesh.tags.clear();
+        append(mesh, object.mesh);
+    }
+    if (mesh.empty()) return refuse(args.in, {ProblemCode::File, "It holds no facets.", "Choose another file."}, 3);
+    const std::string title = std::filesystem::path(args.out).stem().string();
+    if (read->objects.size() == 1) read->objects[0].name = title;
+    if (auto failed = write_objects(args.out, read->objects, title)) return refuse(args.out, *failed, 1);
     auto back = read_mesh_file(args.out);
     if (!back) return refuse(args.out, back.error(), 1);
     ReadBack compared = compare_meshes(args.out, "", back->mesh, mesh);

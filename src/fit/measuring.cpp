@@ -1,5 +1,6 @@
 #include "fit/measuring.h"
 #include "base/quantity.h"
+#include "mesh/region.h"
 #include "shape/mesh_distance.h"
 
 namespace lp {
@@ -24,13 +25,18 @@ TriMesh surface_of(const Measurable& thing) {
     return transformed(mesh, thing.place);
 }
 
+/// Of a thing that is a face.
+std::optional<FaceInfo> face_of(const Measurable& thing) {
+    if (thing.kind != Measurable::Kind::Face) return std::nullopt;
+    return recognised_face(thing.body, thing.index);
+}
+
 /// Normal of a flat face, axis of a round one, way of a straight edge; nothing for the rest.
-std::optional<Vec3> direction_of(const Measurable& thing) {
+std::optional<Vec3> direction_of(const Measurable& thing, const std::optional<FaceInfo>& face) {
     const Tessellation& t = thing.body.tessellation();
-    if (thing.kind == Measurable::Kind::Face) {
-        const FaceInfo& face = t.faces.at(thing.index);
-        if (face.kind == SurfaceKind::Sphere || face.kind == SurfaceKind::Other) return std::nullopt;
-        return Vec3(thing.place.linear() * face.direction);
+    if (face) {
+        if (face->kind == SurfaceKind::Sphere || face->kind == SurfaceKind::Other) return std::nullopt;
+        return Vec3(thing.place.linear() * face->direction);
     }
     if (thing.kind == Measurable::Kind::Edge) {
         const auto& p = t.edges.at(thing.index).points;
@@ -44,15 +50,30 @@ std::optional<Vec3> direction_of(const Measurable& thing) {
     return std::nullopt;
 }
 
-const FaceInfo* round_face(const Measurable& thing) {
-    if (thing.kind != Measurable::Kind::Face) return nullptr;
-    const FaceInfo& face = thing.body.tessellation().faces.at(thing.index);
-    bool round =
-        face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone || face.kind == SurfaceKind::Sphere;
-    return round ? &face : nullptr;
+bool is_round(const std::optional<FaceInfo>& face) {
+    return face && (face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone ||
+                    face->kind == SurfaceKind::Sphere);
 }
 
 } // namespace
+
+FaceInfo recognised_face(const Body& body, size_t face) {
+    const Tessellation& t = body.tessellation();
+    FaceInfo info = t.faces.at(face);
+    if (body.is_exact() || info.kind == SurfaceKind::Plane) return info;
+    Facets facets;
+    for (uint32_t i = 0; i < t.face_of.size(); ++i)
+        if (t.face_of[i] == face) facets.push_back(i);
+    const auto form = form_of(t.mesh, facets);
+    if (!form || form->kind == Feature::Kind::Plane) return info;
+    info.kind = form->kind == Feature::Kind::Cylinder ? SurfaceKind::Cylinder
+                : form->kind == Feature::Kind::Cone   ? SurfaceKind::Cone
+                                                      : SurfaceKind::Sphere;
+    info.direction = form->axis;
+    info.axis_point = form->at;
+    if (info.kind != SurfaceKind::Cone) info.radius_mm = form->diameter_mm / 2;
+    return info;
+}
 
 Measured measure_between(const Measurable& a, const Measurable& b) {
     Measured result;
@@ -60,27 +81,27 @@ Measured measure_between(const Measurable& a, const Measurable& b) {
     result.distance_mm = pair.distance_mm;
     result.at_a = pair.at_a;
     result.at_b = pair.at_b;
-    auto way_a = direction_of(a), way_b = direction_of(b);
+    const auto face_a = face_of(a), face_b = face_of(b);
+    const auto way_a = direction_of(a, face_a), way_b = direction_of(b, face_b);
     if (way_a && way_b) {
         double angle = degrees(std::acos(std::clamp(std::fabs(way_a->dot(*way_b)), 0.0, 1.0)));
         bool mixed = (a.kind == Measurable::Kind::Edge) != (b.kind == Measurable::Kind::Edge);
-        const Measurable& face = a.kind == Measurable::Kind::Face ? a : b;
+        const auto& face = face_a ? face_a : face_b;
         // Between an edge and a flat face the angle to the face, not to its normal.
-        if (mixed && face.body.tessellation().faces[face.index].kind == SurfaceKind::Plane) angle = 90 - angle;
+        if (mixed && face && face->kind == SurfaceKind::Plane) angle = 90 - angle;
         result.angle_deg = angle;
     }
-    const FaceInfo *round_a = round_face(a), *round_b = round_face(b);
-    if (round_a && round_b) {
-        Vec3 d = b.place * round_b->centre - a.place * round_a->centre;
-        Vec3 axis = a.place.linear() * round_a->direction;
-        bool balls = round_a->kind == SurfaceKind::Sphere && round_b->kind == SurfaceKind::Sphere;
-        if (!balls && axis.cross(b.place.linear() * round_b->direction).norm() < 1e-6) {
-            if (a.body.is_exact() && b.body.is_exact())
-                d = b.place * round_b->axis_point - a.place * round_a->axis_point;
-            d -= d.dot(axis) * axis;
-        } else if (balls && a.body.is_exact() && b.body.is_exact()) {
-            d = b.place * round_b->axis_point - a.place * round_a->axis_point;
-        }
+    if (is_round(face_a) && is_round(face_b)) {
+        Vec3 d = b.place * face_b->centre - a.place * face_a->centre;
+        const Vec3 axis = a.place.linear() * face_a->direction;
+        const bool balls = face_a->kind == SurfaceKind::Sphere && face_b->kind == SurfaceKind::Sphere;
+        const Vec3 axes = b.place * face_b->axis_point - a.place * face_a->axis_point;
+        // Recognised axes are as parallel as their corners are exact.
+        const double parallel = a.body.is_exact() && b.body.is_exact() ? 1e-6 : 2e-3;
+        if (!balls && axis.cross(b.place.linear() * face_b->direction).norm() < parallel)
+            d = axes - axes.dot(axis) * axis;
+        else if (balls)
+            d = axes;
         result.centres_mm = d.norm();
     }
     return result;
@@ -108,6 +129,10 @@ std::optional<Measured> thickness_at(const Body& body, size_t face, const Vec3& 
     result.at_a = from;
     result.at_b = end.point;
     result.distance_mm = (end.point - from).norm();
+    if (!body.is_exact())
+        if (const FaceInfo form = recognised_face(body, face);
+            form.kind == SurfaceKind::Cylinder || form.kind == SurfaceKind::Sphere)
+            result.diameter_mm = 2 * form.radius_mm;
     return result;
 }
 

@@ -16,9 +16,13 @@ struct Measurable {
 struct Measured {
     double distance_mm = 0; ///< the smallest
     Vec3 at_a = Vec3::Zero(), at_b = Vec3::Zero();
-    std::optional<double> angle_deg;  ///< between flat faces, axes and straight edges, 0 to 90
-    std::optional<double> centres_mm; ///< of round faces: between their axes when parallel, else their middles
+    std::optional<double> angle_deg;   ///< between flat faces, axes and straight edges, 0 to 90
+    std::optional<double> centres_mm;  ///< of round faces: between their axes when parallel, else their middles
+    std::optional<double> diameter_mm; ///< of the one face, where its triangles stand for a cylinder or a ball
 };
+
+/// A face; one of triangles as the form it stands for, round where it is one.
+FaceInfo recognised_face(const Body& body, size_t face);
 
 /// Places are in the assembly. From triangles: exact for flat things, within the tessellation's deflection for round
 /// ones.

@@ -9,14 +9,15 @@ namespace lp {
 FileFormat threemf_format();
 FileFormat stl_format();
 FileFormat obj_format();
+FileFormat ply_format();
 FileFormat step_format();
 FileFormat svg_format();
 FileFormat dxf_format();
 FileFormat picture_format();
 
 const std::vector<FileFormat>& file_formats() {
-    static const std::vector<FileFormat> formats{threemf_format(), stl_format(), obj_format(),    step_format(),
-                                                 svg_format(),     dxf_format(), picture_format()};
+    static const std::vector<FileFormat> formats{threemf_format(), stl_format(), obj_format(), ply_format(),
+                                                 step_format(),    svg_format(), dxf_format(), picture_format()};
     return formats;
 }
 
@@ -104,12 +105,12 @@ Expected<ReadObjects> read_objects(const std::string& file_name, const std::stri
     return ReadObjects{*format, std::move(*objects)};
 }
 
-namespace {
-
 Expected<ReadMesh> one_mesh(ReadObjects read) {
     ReadMesh result;
     result.format = read.format->id;
     result.objects = read.objects.size();
+    for (const FileObject& object : read.objects)
+        result.notes.insert(result.notes.end(), object.notes.begin(), object.notes.end());
     if (read.objects.size() == 1 && !read.objects[0].exact)
         result.mesh = std::move(read.objects[0].mesh);
     else
@@ -117,8 +118,6 @@ Expected<ReadMesh> one_mesh(ReadObjects read) {
     if (result.mesh.empty()) return problem(ProblemCode::File, "It holds no facets.", "Choose another file.");
     return result;
 }
-
-} // namespace
 
 Expected<ReadMesh> read_mesh_file(const std::filesystem::path& path) {
     auto bytes = read_file(path);

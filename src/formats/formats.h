@@ -13,7 +13,8 @@ struct FileObject {
     TriMesh mesh = {};              ///< of triangle formats: facets as they stand in the file
     std::optional<Body> exact = {}; ///< of exact formats: then `mesh` is empty
     bool support = false;
-    uint32_t colour = 0xd69b48; ///< display colour, 0xRRGGBB
+    uint32_t colour = 0xd69b48;          ///< display colour, 0xRRGGBB
+    std::vector<std::string> notes = {}; ///< what was dropped or guessed while it was read, each a sentence
 
     const TriMesh& triangles() const { return exact ? exact->mesh() : mesh; }
     /// Corners that lie on each other made one.
@@ -27,6 +28,7 @@ struct FileFormat {
     std::vector<std::string> endings;
     Content content = Content::Triangles;
     bool holds_many = false;       ///< one file for all parts, with names and colours; else a file a part
+    bool tells_apart = false;      ///< what is read from it may be several things with names
     bool shares_corners = false;   ///< facets share their corners: what is welded stays so
     bool single_precision = false; ///< coordinates keep seven digits
     bool chosen_at_first = false;  ///< of the check boxes of an export
@@ -62,7 +64,10 @@ struct ReadMesh {
     TriMesh mesh;
     std::string format; ///< id
     size_t objects = 1;
+    std::vector<std::string> notes; ///< of all objects
 };
+/// A Problem where there are no facets.
+Expected<ReadMesh> one_mesh(ReadObjects read);
 Expected<ReadMesh> read_mesh_file(const std::filesystem::path& path);
 /// The triangles and the drawing in bytes already in memory: imports of a project.
 Expected<TriMesh> read_triangles(const std::string& file_name, const std::string& bytes);

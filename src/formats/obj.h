@@ -1,11 +1,13 @@
-// OBJ: vertices and polygon faces; everything else in such a file is skipped. Millimetres are meant.
+// OBJ: vertices and polygon faces of objects; texture places, normals and materials are skipped. Millimetres are meant.
 #pragma once
-#include "base/problem.h"
-#include "shape/tri_mesh.h"
+#include "formats/formats.h"
 
 namespace lp {
 
-/// Polygons become fans. Refused with the line: broken numbers, corners that are not there.
+/// Objects of the file, or its groups where it has none, with their names. Polygons are cut up as they are outlined,
+/// hollow corners and all. Refused with the line: broken numbers, corners that are not there.
+Expected<std::vector<FileObject>> read_obj_objects(const std::string& bytes);
+/// All of it as one mesh.
 Expected<TriMesh> read_obj(const std::string& bytes);
 struct NamedMesh {
     std::string name;

@@ -83,7 +83,8 @@ bool number(std::string_view word, double& value) {
     return error == std::errc() && end == word.data() + word.size();
 }
 
-Expected<TriMesh> read_ascii(const std::string& bytes) {
+/// `unended`: all facets are whole, only the last line is missing.
+Expected<TriMesh> read_ascii(const std::string& bytes, bool& unended) {
     Words words(bytes);
     TriMesh mesh;
     auto wrong = [&](const std::string& what) {
@@ -126,13 +127,15 @@ Expected<TriMesh> read_ascii(const std::string& bytes) {
     }
     if (mesh.triangles.empty())
         return pass_on(refuse("It holds no facets.", "Export it again from where it was drawn."));
-    if (!ended) return wrong("the file ends without endsolid");
+    unended = !ended;
     return check_finite(std::move(mesh));
 }
 
 } // namespace
 
-Expected<TriMesh> read_stl(const std::string& bytes) {
+namespace {
+
+Expected<TriMesh> read_stl(const std::string& bytes, bool& unended) {
     if (bytes.empty()) return pass_on(refuse("The file is empty.", "Export it again."));
     uint32_t count = 0;
     if (bytes.size() >= header_bytes) std::memcpy(&count, bytes.data() + 80, 4);
@@ -144,7 +147,7 @@ Expected<TriMesh> read_stl(const std::string& bytes) {
     bool solid = start != std::string::npos && bytes.size() >= start + 5 &&
                  is(std::string_view(bytes).substr(start, 5), "solid");
     bool text = std::memchr(bytes.data(), 0, std::min<size_t>(bytes.size(), 4096)) == nullptr;
-    if (solid && text) return read_ascii(bytes);
+    if (solid && text) return read_ascii(bytes, unended);
     if (bytes.size() < header_bytes || text)
         return pass_on(
             refuse("This is no STL file: " + std::string(text ? "it is some other text." : "it is too short."),
@@ -153,6 +156,13 @@ Expected<TriMesh> read_stl(const std::string& bytes) {
     return pass_on(refuse("It says it holds " + std::to_string(count) + " facets, and its length of " +
                               std::to_string(bytes.size()) + " bytes fits " + std::to_string(room) + ".",
                           "It is cut off or damaged; copy or export it again."));
+}
+
+} // namespace
+
+Expected<TriMesh> read_stl(const std::string& bytes) {
+    bool unended = false;
+    return read_stl(bytes, unended);
 }
 
 std::string write_stl_binary(const TriMesh& mesh) {
@@ -205,10 +215,12 @@ bool looks_like_stl(std::string_view bytes) {
 }
 
 Expected<std::vector<FileObject>> read(const std::string& bytes) {
-    auto mesh = read_stl(bytes);
+    bool unended = false;
+    auto mesh = read_stl(bytes, unended);
     if (!mesh) return pass_on(mesh);
     std::vector<FileObject> objects(1);
     objects[0].mesh = std::move(*mesh);
+    if (unended) objects[0].notes.push_back("The file ends without endsolid: it may be cut off after a whole facet.");
     return objects;
 }
 

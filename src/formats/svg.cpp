@@ -1,7 +1,9 @@
 #include "base/quantity.h"
+#include "base/text.h"
 #include "base/tolerance.h"
 #include "formats/flat_file.h"
 #include "formats/formats.h"
+#include "formats/svg_entities.h"
 #include "formats/svg_path.h"
 #include <charconv>
 #include <cmath>
@@ -114,7 +116,16 @@ class SvgReader {
     Expected<FlatPaths> run(const std::string& bytes) {
         if (bytes.size() > most_bytes)
             return problem(ProblemCode::File, "The SVG file is larger than 64 MB.", "Bring in a simpler drawing.");
-        auto parsed = document_.load_buffer(bytes.data(), bytes.size(), pugi::parse_default | pugi::parse_trim_pcdata);
+        const auto plain = with_entities(bytes, most_bytes);
+        if (!plain) return pass_on(plain);
+        const std::string& text = plain->used.empty() ? bytes : plain->text;
+        if (const size_t used = plain->used.size())
+            result_.findings.push_back({"entities",
+                                        used,
+                                        {},
+                                        counted(used, "entity of the file was", "entities of the file were") +
+                                            " put in where they are named."});
+        auto parsed = document_.load_buffer(text.data(), text.size(), pugi::parse_default | pugi::parse_trim_pcdata);
         if (!parsed)
             return problem(ProblemCode::File,
                            std::string("The SVG file cannot be read at character ") + std::to_string(parsed.offset) +

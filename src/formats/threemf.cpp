@@ -1,4 +1,5 @@
 #include "formats/threemf.h"
+#include "base/text.h"
 #include <Common/NMR_Types.h>
 #include <Model/COM/NMR_DLLInterfaces.h>
 #include <cstring>
@@ -181,6 +182,18 @@ std::optional<Problem> check_components(const std::string& model) {
     return std::nullopt;
 }
 
+/// A part whose name leads out of the package: absolute, upwards, or on a drive.
+bool climbs_out(std::string name) {
+    std::replace(name.begin(), name.end(), '\\', '/');
+    if (name.find(':') != std::string::npos) return true;
+    for (size_t at = 0; at <= name.size();) {
+        const size_t end = std::min(name.find('/', at), name.size());
+        if (name.compare(at, end - at, "..") == 0) return true;
+        at = end + 1;
+    }
+    return !name.empty() && name[0] == '/';
+}
+
 /// A package may unpack to far more than it weighs: its sizes are added up before the library sees it.
 std::optional<Problem> check_package(const std::string& bytes) {
     if (bytes.empty()) return Problem{ProblemCode::File, "The file is empty.", "Export it again."};
@@ -199,6 +212,12 @@ std::optional<Problem> check_package(const std::string& bytes) {
         zip_stat_t stat;
         if (zip_stat_index(archive, zip_uint64_t(i), 0, &stat) != 0) continue;
         total += stat.valid & ZIP_STAT_SIZE ? stat.size : 0;
+        if (stat.name && climbs_out(stat.name)) {
+            const std::string name(stat.name);
+            zip_discard(archive);
+            return Problem{ProblemCode::File, "A part of the package, " + quoted_start(name) + ", leads out of it.",
+                           "This is no honest 3MF file."};
+        }
         if (stat.name && std::string_view(stat.name).ends_with(".model")) {
             model = true;
             models.push_back(zip_uint64_t(i));
@@ -350,6 +369,7 @@ Expected<std::vector<FileObject>> read_3mf(const std::string& bytes) {
 FileFormat threemf_format() {
     FileFormat format{.id = "3mf", .title = "3MF", .endings = {"3mf"}};
     format.holds_many = true;
+    format.tells_apart = true;
     format.shares_corners = true;
     format.single_precision = true;
     format.chosen_at_first = true;

@@ -97,4 +97,52 @@ std::optional<FlatPatch> patch_between(const std::vector<std::vector<Vec2>>& lin
     return patch;
 }
 
+FilledPolygon filled_polygon(const std::vector<Vec3>& corners) {
+    FilledPolygon result;
+    auto fan = [&] {
+        for (uint32_t k = 2; k < corners.size(); ++k) result.triangles.push_back({0, k - 1, k});
+    };
+    if (corners.size() < 4) {
+        fan();
+        return result;
+    }
+    Vec3 normal = Vec3::Zero(); // Newell
+    for (size_t k = 0; k < corners.size(); ++k)
+        normal += (corners[k] - corners[0]).cross(corners[(k + 1) % corners.size()] - corners[0]);
+    normal.stableNormalize();
+    const Vec3 x = (std::fabs(normal.x()) < 0.9 ? Vec3::UnitX() : Vec3::UnitY()).cross(normal).stableNormalized(),
+               y = normal.cross(x);
+    std::vector<Vec2> flat;
+    for (const Vec3& c : corners) flat.emplace_back((c - corners[0]).dot(x), (c - corners[0]).dot(y));
+    // Every triangle of the fan turns the right way, and all together go round once: then it is the polygon.
+    bool convex = flat.size() > 3;
+    for (size_t k = 0; k < flat.size() && convex; ++k) {
+        const Vec2 a = flat[(k + 1) % flat.size()] - flat[k],
+                   b = flat[(k + 2) % flat.size()] - flat[(k + 1) % flat.size()];
+        convex = a.x() * b.y() - a.y() * b.x() >= 0;
+    }
+    for (uint32_t k = 2; k < flat.size() && convex; ++k) {
+        const Vec2 a = flat[k - 1] - flat[0], b = flat[k] - flat[0];
+        convex = a.x() * b.y() - a.y() * b.x() >= 0;
+    }
+    if (convex) {
+        fan();
+        return result;
+    }
+    const auto fill = filled({flat});
+    // Corners that coincide would leave the outline; so would lines that cross.
+    bool whole = fill && fill->triangles.size() + 2 == flat.size();
+    for (uint32_t k = 0; whole && k < flat.size(); ++k) whole = fill->first_at[k] == k;
+    if (whole) {
+        result.triangles = fill->triangles;
+        return result;
+    }
+    result.crosses_itself = !fill;
+    if (fill && !fill->triangles.empty())
+        result.triangles = fill->triangles;
+    else
+        fan();
+    return result;
+}
+
 } // namespace lp

@@ -22,4 +22,11 @@ struct FlatFill {
 };
 std::optional<FlatFill> filled(const std::vector<std::vector<Vec2>>& lines);
 
+/// A polygon in space cut up: a fan where it is convex as seen square on, its outline's triangulation where it is not.
+struct FilledPolygon {
+    std::vector<Triangle> triangles; ///< index the corners, turning as they do
+    bool crosses_itself = false;     ///< then a fan, for want of anything better
+};
+FilledPolygon filled_polygon(const std::vector<Vec3>& corners);
+
 } // namespace lp

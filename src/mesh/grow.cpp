@@ -2,6 +2,7 @@
 // is.
 #include "mesh/grow.h"
 #include "base/quantity.h"
+#include "mesh/grown_deviation.h"
 #include "mesh/halo_octree.h"
 #include "mesh/halo_thin_out.h"
 #include "mesh/soundness.h"
@@ -13,42 +14,6 @@ namespace lp {
 namespace {
 
 constexpr double least_mm = 0.02, most_mm = 20;
-
-struct Deviation {
-    double largest = 0;
-    Vec3 where = Vec3::Zero();
-};
-
-/// How far facets are from the true surface (at evenly spread places of each) and the true surface's seeds from them.
-Deviation measure_deviation(const TriMesh& surface, const halo::Octree& octree, const DistanceField& field,
-                            double distance) {
-    Deviation result;
-    std::mutex mutex;
-    auto offer = [&](double d, const Vec3& at) {
-        std::lock_guard lock(mutex);
-        if (d > result.largest) result = {d, at};
-    };
-    tbb::parallel_for(size_t(0), surface.triangles.size(), [&](size_t i) {
-        const Vec3 &a = surface.corner(i, 0), &b = surface.corner(i, 1), &c = surface.corner(i, 2);
-        double longest = std::max({(b - a).norm(), (c - b).norm(), (a - c).norm()});
-        int parts = std::clamp(int(std::ceil(longest / 0.4)), 3, 24);
-        double worst = 0;
-        Vec3 where = a;
-        const double step = 1.0 / parts;
-        for (double u = 0; u < 1 + step / 2; u += step)
-            for (double v = 0; v + u < 1 + step / 2; v += step) {
-                Vec3 p = a + (b - a) * u + (c - a) * v;
-                double d = std::fabs(field.nearest(p, distance + 1).distance_mm - distance);
-                if (d > worst) worst = d, where = p;
-            }
-        offer(worst, where);
-    });
-    DistanceField back(surface);
-    const auto& seeds = octree.seeds();
-    tbb::parallel_for(size_t(0), seeds.size(),
-                      [&](size_t i) { offer(back.nearest(seeds[i], 1.0).distance_mm, seeds[i]); });
-    return result;
-}
 
 /// What was grown last. The same thing standing elsewhere is grown once: a screw in two places of a bracket.
 class GrownBefore {
@@ -149,9 +114,10 @@ Expected<Grown> grow_anew(const TriMesh& body, double by_mm, const GrowOptions& 
         TriMesh light = halo::thin_out(*raw, field, thin, task);
         if (task.stopped()) return cancelled();
         task.tell("Measuring", 0.95);
-        Deviation found = measure_deviation(light, octree, field, distance);
-        if (!best || found.largest < best->largest_deviation_mm)
-            best = Grown{std::move(light), found.largest, found.where};
+        const GrownDeviation found = grown_deviation(light, kept, field, octree.seeds(), distance, by_mm < 0, task);
+        if (task.stopped()) return cancelled();
+        if (!best || found.largest_mm < best->largest_deviation_mm)
+            best = Grown{std::move(light), found.largest_mm, found.where};
         if (best->largest_deviation_mm <= options.deviation_mm) break;
     }
     if (task.stopped()) return cancelled();

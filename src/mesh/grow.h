@@ -14,7 +14,7 @@ struct GrowOptions {
 
 struct Grown {
     TriMesh mesh;                    ///< closed, without self-intersections, facing outward
-    double largest_deviation_mm = 0; ///< as measured at many places of both surfaces; sampling, so no proof
+    double largest_deviation_mm = 0; ///< at most so far from the true surface: see grown_deviation()
     Vec3 worst = Vec3::Zero();       ///< where that is
 };
 

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "base/union_find.h"
+#include "mesh/arrange_meshes.h"
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <cmath>
@@ -14,7 +15,13 @@ namespace {
 class Mender {
   public:
     Mender(const TriMesh& mesh, const MendOptions& options, const Task& task) : options_(options), task_(task) {
-        Soundness first = check_soundness(mesh, {.self_intersections = false}, task);
+        Soundness first = check_soundness(mesh, {}, task);
+        if (task.stopped()) return;
+        if (first.sound() && !(first.touching && *first.touching) && !has_debris(first)) {
+            mesh_ = mesh; // bit by bit
+            sound_ = true;
+            return;
+        }
         mesh_ = std::move(first.kept);
         cure("drop_nonfinite", first.nonfinite.count, "dropped", "facets with corners that are no place");
         cure("drop_degenerate", first.degenerate.count, "dropped", "facets without area");
@@ -22,6 +29,11 @@ class Mender {
     }
 
     Expected<Mended> run() {
+        if (task_.stopped()) return cancelled();
+        if (sound_) {
+            result_.mesh = std::move(mesh_);
+            return std::move(result_);
+        }
         if (mesh_.empty())
             return problem(ProblemCode::Geometry, "Nothing usable is left of this mesh.", "Bring in another file.");
         struct Stage {
@@ -34,13 +46,15 @@ class Mender {
                                 {"Turning facets", &Mender::agree},
                                 {"Filling holes", &Mender::fill_holes},
                                 {"Parting crowded corners", &Mender::split_pinches},
-                                {"Turning shells outward", &Mender::turn_outward}};
+                                {"Turning shells outward", &Mender::turn_outward},
+                                {"Dropping debris", &Mender::drop_debris},
+                                {"Uniting shells", &Mender::unite}};
         double share = 0.2;
         for (const Stage& stage : stages) {
             if (task_.stopped()) return cancelled();
             task_.tell(stage.doing, share);
             (this->*stage.work)();
-            share += 0.12;
+            share += 0.09;
         }
         result_.mesh = std::move(mesh_);
         drop_unused_vertices(result_.mesh);
@@ -423,6 +437,64 @@ class Mender {
         cure("turn_outward", count, "turned outward", count == 1 ? "shell" : "shells");
     }
 
+    /// From corner to corner, of each shell.
+    static std::vector<double> sizes_of(const Soundness& s) {
+        std::vector<Box3> boxes(s.topology.shells);
+        for (uint32_t i = 0; i < s.kept.triangles.size(); ++i)
+            for (uint32_t v : s.kept.triangles[i]) boxes[s.topology.shell_of[i]].extend(s.kept.vertices[v]);
+        std::vector<double> sizes;
+        for (const Box3& box : boxes) sizes.push_back(box.diagonal().norm());
+        return sizes;
+    }
+    /// Never what is large beside the rest: a model in metres is no debris.
+    double debris_below(const std::vector<double>& sizes) const {
+        return sizes.empty() ? 0 : std::min(options_.debris_mm, *std::max_element(sizes.begin(), sizes.end()) / 100);
+    }
+    bool has_debris(const Soundness& s) const {
+        const auto sizes = sizes_of(s);
+        return !sizes.empty() && *std::min_element(sizes.begin(), sizes.end()) < debris_below(sizes);
+    }
+
+    void drop_debris() {
+        Soundness now = check_soundness(mesh_, {.self_intersections = false}, task_);
+        const auto sizes = sizes_of(now);
+        const double below = debris_below(sizes);
+        const auto count = size_t(std::count_if(sizes.begin(), sizes.end(), [&](double s) { return s < below; }));
+        if (!count) return;
+        const TriMesh all = std::move(now.kept);
+        const bool tagged = all.tags.size() == all.triangles.size();
+        mesh_ = {all.vertices, {}, {}};
+        for (uint32_t i = 0; i < all.triangles.size(); ++i) {
+            if (sizes[now.topology.shell_of[i]] < below) continue;
+            mesh_.triangles.push_back(all.triangles[i]);
+            if (tagged) mesh_.tags.push_back(all.tags[i]);
+        }
+        cure("drop_debris", count, "dropped",
+             count == 1 ? "piece too small to be printed" : "pieces too small to be printed");
+    }
+
+    /// Only what is closed tells inside from outside.
+    void unite() {
+        if (result_.holes_left) return;
+        const Soundness now = check_soundness(mesh_, {}, task_);
+        const size_t crossing = now.self_intersecting ? now.self_intersecting->count : 0,
+                     overlapping = now.overlapping_shells ? now.overlapping_shells->count : 0;
+        const size_t touching = now.touching ? now.touching->count : 0;
+        if (task_.stopped() || !now.closed || now.open_edges ||
+            !(crossing || overlapping || touching || now.inner_shells))
+            return;
+        auto united = arrange_meshes(Operation::Join, {now.kept}, task_);
+        if (!united || united->empty() || !check_soundness(*united, {.self_intersections = false}, task_).closed)
+            return; // it is left as it is: the counts after say so
+        mesh_ = std::move(*united);
+        cure("unite", overlapping, "united",
+             overlapping == 1 ? "shell with another" : "shells that passed through others");
+        cure("drop_hidden", now.inner_shells.count, "took away",
+             now.inner_shells.count == 1 ? "shell hidden inside" : "shells hidden inside");
+        cure("join_touching", touching, "joined", "facets that lay against others");
+        if (!overlapping) cure("part_crossing", crossing, "parted", "facets that passed through others");
+    }
+
     static void drop_unused_vertices(TriMesh& mesh) {
         std::vector<uint32_t> map(mesh.vertices.size(), ~0u);
         std::vector<Vec3> kept;
@@ -440,6 +512,7 @@ class Mender {
     MendOptions options_;
     const Task& task_;
     TriMesh mesh_;
+    bool sound_ = false; ///< there is nothing to do
     Mended result_;
 };
 

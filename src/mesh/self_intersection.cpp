@@ -2,7 +2,7 @@
 #include "mesh/soundness.h"
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/box_intersection_d.h>
-#include <CGAL/intersections.h>
+#include <map>
 
 namespace lp {
 namespace {
@@ -17,35 +17,134 @@ Point point(const Vec3& v) {
     return {v.x(), v.y(), v.z()};
 }
 
-/// Do two triangles meet in more than what they share? Corners in `shared` places, given first.
-bool pass_through(const TriMesh& mesh, uint32_t s, uint32_t t) {
-    const Triangle &a = mesh.triangles[s], &b = mesh.triangles[t];
-    int shared = 0, ai[3] = {0, 0, 0}, bi[3] = {0, 0, 0};
-    for (int i = 0; i < 3; ++i)
-        for (int j = 0; j < 3; ++j)
-            if (a[i] == b[j]) ai[shared] = i, bi[shared] = j, ++shared;
-    auto p = [&](const Triangle& x, int k) { return point(mesh.vertices[x[k % 3]]); };
-    if (shared == 0)
-        return CGAL::do_intersect(Kernel::Triangle_3(p(a, 0), p(a, 1), p(a, 2)),
-                                  Kernel::Triangle_3(p(b, 0), p(b, 1), p(b, 2)));
-    if (shared == 1) {
-        // Only the side opposite the shared corner can pass through the other facet.
-        Kernel::Segment_3 sa(p(a, ai[0] + 1), p(a, ai[0] + 2)), sb(p(b, bi[0] + 1), p(b, bi[0] + 2));
-        return CGAL::do_intersect(sa, Kernel::Triangle_3(p(b, 0), p(b, 1), p(b, 2))) ||
-               CGAL::do_intersect(sb, Kernel::Triangle_3(p(a, 0), p(a, 1), p(a, 2)));
+/// Which sides of a plane three points are on.
+struct Sides {
+    int of[3];
+    int above = 0, below = 0;
+    void set(int k, int side) {
+        of[k] = side;
+        above += side > 0;
+        below += side < 0;
     }
-    if (shared == 2) {
-        // Neighbours: wrong only when folded onto each other.
-        Point u = p(a, ai[0]), v = p(a, ai[1]), x = p(a, 3 - ai[0] - ai[1]), y = p(b, 3 - bi[0] - bi[1]);
-        if (!CGAL::coplanar(u, v, x, y)) return false;
-        return CGAL::coplanar_orientation(u, v, x, y) == CGAL::POSITIVE;
+    bool flat() const { return above == 0 && below == 0; }
+    bool both() const { return above > 0 && below > 0; }
+    bool apart() const { return above == 3 || below == 3; }
+};
+
+/// Two triangles and all that is asked of them.
+class Pair {
+  public:
+    Pair(const TriMesh& mesh, uint32_t s, uint32_t t) : mesh_(mesh), s_(mesh.triangles[s]), t_(mesh.triangles[t]) {
+        for (int k = 0; k < 3; ++k) {
+            a_[k] = point(mesh.vertices[s_[size_t(k)]]);
+            b_[k] = point(mesh.vertices[t_[size_t(k)]]);
+        }
     }
-    return true;
-}
+
+    /// Nothing, or how they meet. `laid` is called for an edge of one that lies on the inside of the other: which one
+    /// (0: of the first), its number, and the side its own triangle is on.
+    template <class Laid> std::optional<Meeting> run(Laid laid) {
+        for (int k = 0; k < 3; ++k) of_a_.set(k, side(b_, a_[k], has(t_, s_[size_t(k)])));
+        if (of_a_.apart()) return std::nullopt;
+        if (of_a_.flat()) return meet_flat();
+        for (int k = 0; k < 3; ++k) of_b_.set(k, side(a_, b_[k], has(s_, t_[size_t(k)])));
+        if (of_b_.apart()) return std::nullopt;
+        if (of_a_.both() && of_b_.both()) return cross() ? std::optional(Meeting::Through) : std::nullopt;
+        look_for_edges(of_a_, a_, b_, 0, laid);
+        look_for_edges(of_b_, b_, a_, 1, laid);
+        return std::nullopt;
+    }
+
+  private:
+    static bool has(const Triangle& t, uint32_t v) { return t[0] == v || t[1] == v || t[2] == v; }
+    static int side(const Point (&plane)[3], const Point& p, bool shared) {
+        return shared ? 0 : int(CGAL::orientation(plane[0], plane[1], plane[2], p));
+    }
+
+    /// Devillers and Guigue, Faster triangle-triangle intersection tests (INRIA report 4488, 2002): each triangle with
+    /// the corner first that is alone on its side, that side above; then the stretches they cut out of the common line
+    /// overlap in more than a point.
+    bool cross() const {
+        Point a[3], b[3];
+        turn(of_a_, a_, a);
+        turn(of_b_, b_, b);
+        // Seen from above each other: the order of the other's corners follows the side the first one is on.
+        if (alone(of_a_) < 0) std::swap(b[1], b[2]);
+        if (alone(of_b_) < 0) std::swap(a[1], a[2]);
+        return CGAL::orientation(a[0], a[1], b[0], b[1]) == CGAL::NEGATIVE &&
+               CGAL::orientation(a[0], a[2], b[2], b[0]) == CGAL::NEGATIVE;
+    }
+    /// The side with one corner on it, where the others are on the other side or in the plane.
+    static int alone(const Sides& s) { return s.above == 1 ? 1 : -1; }
+    static void turn(const Sides& s, const Point (&from)[3], Point (&to)[3]) {
+        int first = 0;
+        while (s.of[first] != alone(s)) ++first;
+        for (int k = 0; k < 3; ++k) to[k] = from[(first + k) % 3];
+    }
+
+    /// In one plane: the insides meet unless the line of a side parts them.
+    std::optional<Meeting> meet_flat() const {
+        for (const auto& [x, y] : {std::pair(&a_, &b_), std::pair(&b_, &a_)})
+            for (int k = 0; k < 3; ++k) {
+                const Point &p = (*x)[k], &q = (*x)[(k + 1) % 3], &own = (*x)[(k + 2) % 3];
+                bool parts = true;
+                for (int j = 0; j < 3 && parts; ++j)
+                    parts = CGAL::coplanar_orientation(p, q, own, (*y)[j]) != CGAL::POSITIVE;
+                if (parts) return std::nullopt;
+            }
+        // Folded onto its neighbour a facet bounds nothing: that is no touching of bodies.
+        int shared = 0;
+        for (uint32_t v : s_) shared += has(t_, v);
+        const Vec3 n = normal(s_), m = normal(t_);
+        return n.dot(m) > 0 || shared == 2 ? Meeting::Through : Meeting::Against;
+    }
+    Vec3 normal(const Triangle& t) const {
+        return (mesh_.vertices[t[1]] - mesh_.vertices[t[0]]).cross(mesh_.vertices[t[2]] - mesh_.vertices[t[0]]);
+    }
+
+    /// An edge in the other's plane, of a triangle that stands on one side of it.
+    template <class Laid>
+    static void look_for_edges(const Sides& sides, const Point (&mine)[3], const Point (&other)[3], int which,
+                               Laid laid) {
+        if (sides.above + sides.below != 1) return;
+        int third = 0;
+        while (sides.of[third] == 0) ++third;
+        const Point &p = mine[(third + 1) % 3], &q = mine[(third + 2) % 3];
+        // The open edge and the open triangle meet unless a line parts them: the edge's own, or one of a side.
+        int left = 0, right = 0;
+        for (int k = 0; k < 3; ++k) {
+            const Point &u = other[k], &v = other[(k + 1) % 3], &w = other[(k + 2) % 3];
+            if (CGAL::coplanar_orientation(u, v, w, p) != CGAL::POSITIVE &&
+                CGAL::coplanar_orientation(u, v, w, q) != CGAL::POSITIVE)
+                return;
+        }
+        // A point off the plane makes three points of the edge's line: which side of it the corners are on.
+        for (int k = 0; k < 3; ++k) {
+            const auto turn = CGAL::orientation(p, q, mine[third], other[k]);
+            left += turn == CGAL::POSITIVE;
+            right += turn == CGAL::NEGATIVE;
+        }
+        if (left > 0 && right > 0) laid(which, (third + 1) % 3, sides.of[third]);
+    }
+
+    const TriMesh& mesh_;
+    const Triangle &s_, &t_;
+    Point a_[3], b_[3];
+    Sides of_a_, of_b_; ///< corners of each against the plane of the other
+};
+
+/// An edge laid on a facet, and the triangles that stand on it there.
+struct LaidEdge {
+    uint32_t facet, low, high;
+    bool operator<(const LaidEdge& o) const { return std::tie(facet, low, high) < std::tie(o.facet, o.low, o.high); }
+};
+struct Standing {
+    std::vector<uint32_t> above, below;
+};
 
 } // namespace
 
-std::vector<std::pair<uint32_t, uint32_t>> intersecting_pairs(const TriMesh& mesh, const Task& task) {
+std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
     std::vector<Box> boxes;
     boxes.reserve(mesh.triangles.size());
     for (uint32_t i = 0; i < mesh.triangles.size(); ++i) {
@@ -54,16 +153,37 @@ std::vector<std::pair<uint32_t, uint32_t>> intersecting_pairs(const TriMesh& mes
         boxes.emplace_back(
             CGAL::Bbox_3(box.min().x(), box.min().y(), box.min().z(), box.max().x(), box.max().y(), box.max().z()), i);
     }
-    std::vector<std::pair<uint32_t, uint32_t>> pairs;
+    std::vector<MeetingPair> pairs;
+    std::map<LaidEdge, Standing> laid_edges;
     size_t looked = 0;
     try {
         CGAL::box_self_intersection_d(boxes.begin(), boxes.end(), [&](const Box& x, const Box& y) {
             if ((++looked & 0xfff) == 0 && task.stopped()) throw Stop{};
-            if (pass_through(mesh, x.info(), y.info())) pairs.push_back({x.info(), y.info()});
+            const uint32_t s = x.info(), t = y.info();
+            const auto how = Pair(mesh, s, t).run([&](int which, int edge, int side) {
+                const uint32_t of = which == 0 ? s : t, on = which == 0 ? t : s;
+                const uint32_t p = mesh.triangles[of][size_t(edge)], q = mesh.triangles[of][size_t(edge + 1) % 3];
+                Standing& there = laid_edges[{on, std::min(p, q), std::max(p, q)}];
+                (side > 0 ? there.above : there.below).push_back(of);
+            });
+            if (how) pairs.push_back({s, t, *how});
         });
     } catch (const Stop&) {
     }
+    // The surface goes through where it stands on both sides.
+    for (const auto& [edge, standing] : laid_edges) {
+        if (standing.above.empty() || standing.below.empty()) continue;
+        pairs.push_back({edge.facet, standing.above.front(), Meeting::Through});
+        pairs.push_back({edge.facet, standing.below.front(), Meeting::Through});
+    }
     return pairs;
+}
+
+std::vector<std::pair<uint32_t, uint32_t>> intersecting_pairs(const TriMesh& mesh, const Task& task) {
+    std::vector<std::pair<uint32_t, uint32_t>> through;
+    for (const MeetingPair& pair : meeting_pairs(mesh, task))
+        if (pair.how == Meeting::Through) through.emplace_back(pair.a, pair.b);
+    return through;
 }
 
 } // namespace lp

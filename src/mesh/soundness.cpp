@@ -81,11 +81,34 @@ void sort_out(const TriMesh& mesh, Soundness& result) {
     result.kept.vertices = std::move(joined.vertices);
 }
 
-void check_edges(Soundness& result) {
+uint64_t key(uint32_t a, uint32_t b) {
+    return uint64_t(std::min(a, b)) << 32 | std::max(a, b);
+}
+
+/// Corners in one line within what single precision leaves: what they go round has no width.
+bool is_slit(const TriMesh& mesh, const std::vector<uint32_t>& loop) {
+    const Vec3& from = mesh.vertices[loop.front()];
+    Vec3 longest = Vec3::Zero();
+    for (uint32_t v : loop)
+        if (const Vec3 d = mesh.vertices[v] - from; d.squaredNorm() > longest.squaredNorm()) longest = d;
+    const double length = longest.norm(), near = 1e-6 * length + 2e-7 * from.cwiseAbs().maxCoeff();
+    return std::all_of(loop.begin(), loop.end(),
+                       [&](uint32_t v) { return (mesh.vertices[v] - from).cross(longest).norm() <= near * length; });
+}
+
+/// `slits`: edges that are open only because a corner lies on them, or because a facet without area was set aside.
+void check_edges(Soundness& result, std::unordered_set<uint64_t>& slits) {
+    std::vector<std::vector<uint32_t>> loops;
+    const bool any_open = std::any_of(result.topology.edges.begin(), result.topology.edges.end(),
+                                      [](const MeshEdge& e) { return e.count == 1; });
+    if (any_open) loops = boundary_loops(result.kept, result.topology);
+    for (const auto& loop : loops)
+        if (is_slit(result.kept, loop))
+            for (size_t k = 0; k < loop.size(); ++k) slits.insert(key(loop[k], loop[(k + 1) % loop.size()]));
     bool odd = false;
     for (const MeshEdge& edge : result.topology.edges) {
         Vec3 at = (result.kept.vertices[edge.a] + result.kept.vertices[edge.b]) / 2;
-        odd = odd || edge.count % 2 == 1;
+        odd = odd || (edge.count % 2 == 1 && !slits.count(key(edge.a, edge.b)));
         if (edge.count == 1)
             note(result.open_edges, at);
         else if (edge.count > 2)
@@ -97,15 +120,14 @@ void check_edges(Soundness& result) {
     for (uint32_t v : pinched_vertices(result.kept, result.topology))
         note(result.nonmanifold_vertices, result.kept.vertices[v]);
     size_t largest = 0;
-    if (result.open_edges)
-        for (const auto& loop : boundary_loops(result.kept, result.topology)) {
-            ++result.holes.count;
-            if (loop.size() <= largest) continue;
-            largest = loop.size();
-            Vec3 centre = Vec3::Zero();
-            for (uint32_t v : loop) centre += result.kept.vertices[v];
-            result.holes.where = centre / double(loop.size());
-        }
+    for (const auto& loop : loops) {
+        ++result.holes.count;
+        if (loop.size() <= largest) continue;
+        largest = loop.size();
+        Vec3 centre = Vec3::Zero();
+        for (uint32_t v : loop) centre += result.kept.vertices[v];
+        result.holes.where = centre / double(loop.size());
+    }
 }
 
 /// How many other closed shells each closed shell lies in; two of three sample points decide.
@@ -131,13 +153,13 @@ std::vector<int> nesting(const std::vector<TriMesh>& shells, const std::vector<b
     return depth;
 }
 
-void check_shells(Soundness& result, const Task& task) {
+void check_shells(Soundness& result, const std::unordered_set<uint64_t>& slits, const Task& task) {
     const Topology& topology = result.topology;
     result.shells = topology.shells;
     std::vector<bool> closed(topology.shells, true), consistent(topology.shells, true);
     for (const MeshEdge& edge : topology.edges) {
         uint32_t shell = topology.shell_of[topology.half_edges[edge.first].triangle];
-        if (edge.count % 2) closed[shell] = false;
+        if (edge.count % 2 && !slits.count(key(edge.a, edge.b))) closed[shell] = false;
         if (edge.count == 2 && topology.half_edges[edge.first].forward == topology.half_edges[edge.first + 1].forward)
             consistent[shell] = false;
     }
@@ -166,14 +188,23 @@ void check_shells(Soundness& result, const Task& task) {
         uint32_t s = topology.shell_of[i];
         if (!consistent[s] && turned[i] != other_side[s]) note(result.flipped, middle(result.kept, i));
     }
+    std::vector<bool> inward(topology.shells, false);
+    bool any_outward = false;
     for (uint32_t s = 0; s < topology.shells; ++s) {
         if (!closed[s] || !consistent[s]) continue;
         double its = mass_properties(shells[s]).volume_mm3;
-        if (result.depth[s] == 0 && its < 0) result.inside_out = true;
+        inward[s] = result.depth[s] == 0 && its < 0;
+        any_outward = any_outward || (result.depth[s] == 0 && its > 0);
+        if (inward[s]) result.inside_out = true;
         // At an odd depth there is material all round: facing inward it bounds a void, facing outward it bounds
         // nothing.
         if (result.depth[s] % 2 == 1) note(its < 0 ? result.cavities : result.inner_shells, middle(shells[s], 0));
     }
+    if (!result.inside_out || !any_outward) return;
+    // Beside shells that face outward it is these that are turned over.
+    result.inside_out = false;
+    for (uint32_t i = 0; i < result.kept.triangles.size(); ++i)
+        if (inward[topology.shell_of[i]]) note(result.flipped, middle(result.kept, i));
 }
 
 } // namespace
@@ -221,20 +252,23 @@ Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options, 
     sort_out(mesh, result);
     task.tell("Looking at edges", 0.25);
     result.topology = build_topology(result.kept);
-    check_edges(result);
+    std::unordered_set<uint64_t> slits;
+    check_edges(result, slits);
     if (task.stopped()) return result;
     task.tell("Looking at shells", 0.5);
-    check_shells(result, task);
+    check_shells(result, slits, task);
     if (!options.self_intersections || task.stopped()) return result;
     task.tell("Looking for facets that pass through each other", 0.6);
-    Fault crossing, overlapping;
-    std::vector<bool> hit(result.kept.triangles.size(), false), shell_hit(result.shells, false);
-    for (auto [a, b] : intersecting_pairs(result.kept, task)) {
+    Fault crossing, overlapping, touching;
+    std::vector<bool> hit(result.kept.triangles.size(), false), touches = hit, shell_hit(result.shells, false);
+    for (const auto& [a, b, how] : meeting_pairs(result.kept, task)) {
+        const bool through = how == Meeting::Through;
         for (uint32_t i : {a, b})
-            if (!hit[i]) {
-                hit[i] = true;
-                note(crossing, middle(result.kept, i));
+            if (auto& its = through ? hit : touches; !its[i]) {
+                its[i] = true;
+                note(through ? crossing : touching, middle(result.kept, i));
             }
+        if (!through) continue;
         uint32_t s = result.topology.shell_of[a], t = result.topology.shell_of[b];
         if (s == t) continue;
         for (uint32_t i : {s, t})
@@ -245,6 +279,7 @@ Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options, 
     }
     result.self_intersecting = crossing;
     result.overlapping_shells = overlapping;
+    result.touching = touching;
     return result;
 }
 

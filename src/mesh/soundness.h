@@ -25,13 +25,14 @@ struct Soundness {
     Fault nonfinite, degenerate, duplicate;
     Fault open_edges, holes, nonmanifold_edges, nonmanifold_vertices, inconsistent_edges, flipped;
     size_t shells = 0;
-    bool closed = false;     ///< no edge has an odd number of facets
-    bool inside_out = false; ///< an outer shell encloses a negative volume
+    bool closed = false;     ///< no edge has an odd number of facets, but for edges of slits without width
+    bool inside_out = false; ///< every outer shell encloses a negative volume; one beside sound ones counts as flipped
     Fault inner_shells;      ///< closed shells with material all round them: hidden faces
     Fault cavities;          ///< closed shells facing inward inside another
     /// Not looked for when empty.
-    std::optional<Fault> self_intersecting;  ///< facets that pass through others
+    std::optional<Fault> self_intersecting;  ///< facets that pass through others, or lie on them looking the same way
     std::optional<Fault> overlapping_shells; ///< shells that pass through another shell
+    std::optional<Fault> touching;           ///< facets that lie against others, face to face: no fault of its own
     std::vector<int> depth;                  ///< of each shell: how many others it lies in; -1 for open shells
 
     /// Nothing at all is wrong.
@@ -48,8 +49,19 @@ Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options =
 /// socket with its void, and the ball.
 std::vector<TriMesh> separate_bodies(const Soundness& sound);
 
-/// Pairs of triangles of a welded mesh that pass through each other or lie on each other; neighbours that only share
-/// an edge or a corner do not count. Exact predicates (CGAL).
+/// How two triangles meet in more than edges and corners.
+enum class Meeting {
+    Through, ///< the inside of one meets the inside of the other, or they lie on each other and look the same way
+    Against  ///< they lie on each other and look at each other: bodies that touch there
+};
+struct MeetingPair {
+    uint32_t a, b;
+    Meeting how;
+};
+/// Of a welded mesh. What only touches along edges or in corners does not count, nor does an edge laid on a facet; an
+/// edge whose two facets stand on either side of one does. Exact predicates (CGAL).
+std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task = {});
+/// Those that pass through each other.
 std::vector<std::pair<uint32_t, uint32_t>> intersecting_pairs(const TriMesh& mesh, const Task& task = {});
 
 } // namespace lp

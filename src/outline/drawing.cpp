@@ -152,7 +152,7 @@ std::string element_text(const Element& element, const std::string& name) {
         {"size", "8 mm"},         {"spacing", "0 mm"},  {"angle", "0 deg"},   {"scale", "1"},       {"thicken", "0 mm"},
         {"from", "0 mm"},         {"to", "20 mm"},      {"distance", "1 mm"}, {"corners", "sharp"}, {"ends", "open"},
         {"font", "Manrope Bold"}, {"fill", "as drawn"}, {"axis", "y of x"},   {"side", "outside"},  {"bodies", "all"},
-        {"expression", "x"},      {"text", "Text"},     {"ink", "dark"},      {"dark", "auto"}};
+        {"expression", "x"},      {"text", "Text"},     {"ink", "dark"},      {"dark", "auto"},     {"mirrored", "no"}};
     auto text = standard.find(name);
     return text == standard.end() ? std::string() : text->second;
 }

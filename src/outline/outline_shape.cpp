@@ -306,6 +306,7 @@ Expected<std::vector<SourcedCurve>> text_curves(const Drawing& d, const Element&
     layout.text = element_text(e, "text");
     layout.font = element_text(e, "font");
     layout.at = at;
+    layout.mirrored = element_text(e, "mirrored") == "yes";
     double thicken = 0;
     double* numbers[] = {&layout.size_mm, &layout.spacing_mm, &layout.angle_deg, &thicken};
     auto names = element_quantities(ElementKind::Text);

@@ -210,18 +210,22 @@ Expected<std::vector<TextLetter>> text_letters(const TextLayout& layout) {
         auto contours = glyph_contours(face->get(), g.glyph);
         if (!contours) return pass_on(contours);
         Eigen::Affine2d place = Eigen::Affine2d::Identity();
+        const Vec2 side(layout.mirrored ? -1 : 1, 1);
         if (layout.circle) {
             // The middle of each letter's width stands on the circle, upright to it.
             double middle = along + g.advance * scale / 2 - total / 2, r = layout.circle->radius;
             bool inside = layout.circle->inside;
-            double angle = radians(layout.angle_deg) +
-                           (inside ? middle / r - std::numbers::pi / 2 : std::numbers::pi / 2 - middle / r);
+            double angle = inside ? middle / r - std::numbers::pi / 2 : std::numbers::pi / 2 - middle / r;
             place.translate(layout.circle->centre);
+            place.rotate(radians(layout.angle_deg));
+            place.scale(side);
             place.rotate(angle - (inside ? -1 : 1) * std::numbers::pi / 2);
             place.translate(Vec2(-g.advance * scale / 2, inside ? -r : r));
         } else {
             place.translate(layout.at);
             place.rotate(radians(layout.angle_deg));
+            if (layout.mirrored) place.translate(Vec2(total, 0));
+            place.scale(side);
             place.translate(Vec2(along, 0));
         }
         place.scale(scale);

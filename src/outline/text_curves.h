@@ -20,6 +20,7 @@ struct TextLayout {
         bool inside = false; ///< letters stand inside, read from below; otherwise outside, read from above
     };
     std::optional<Circle> circle;
+    bool mirrored = false; ///< read from behind, or in what is pressed with it; it stays where it stands
 };
 
 /// Closed contours, letter by letter; to be filled by the non-zero rule within a letter.

@@ -6,6 +6,7 @@
 #include "check/bridges.h"
 #include "check/overhang.h"
 #include "check/standing.h"
+#include "check/unit_guess.h"
 #include "project/bodies_apart.h"
 #include "project/fine_strokes.h"
 #include "project/flared_rims.h"
@@ -138,6 +139,10 @@ double hangs_unbridged(const TriMesh& posed, const PrinterCard& card, const Task
 }
 
 /// What a finding is measured by, the less the better: mm2, or the height over the foot.
+Vec3 sizes_of(const PosedPart& posed) {
+    return bounding_box(*posed.made->mesh).sizes();
+}
+
 Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& finding, const Task& task) {
     const auto posed = posed_of(evaluation, finding.ref.part);
     if (!posed) return problem(ProblemCode::Missing, "There is no body left.");
@@ -149,6 +154,8 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
         if (!found) return pass_on(found);
         return found->thin_area_mm2;
     }
+    case FindingKind::Small:
+        return unit_factor(guess_unit(sizes_of(*posed))) > 1 ? 1 : 0;
     case FindingKind::Slender: {
         const Standing standing = standing_of(*posed, *evaluation.project);
         const double foot = standing.foot_width_mm + 2 * posed->part->supports.options.border_mm();
@@ -164,6 +171,25 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
         return hangs_unbridged(posed->mesh(), card, task);
     default:
         return find_overhang(posed->mesh(), card.overhang_limit_deg).area_mm2;
+    }
+}
+
+/// The factor of the unit it seems to be drawn in goes into the step that brought it in.
+void add_scale(const PosedPart& posed, std::vector<FindingCure>& cures) {
+    const std::string unit = guess_unit(sizes_of(posed));
+    const double factor = unit_factor(unit);
+    if (factor == 1) return;
+    for (const Step& step : posed.part->steps) {
+        const auto scale = step.fields.find("scale");
+        if (step.kind != "bring_in") continue;
+        const std::string was = scale == step.fields.end() || scale->second.text() == "1"
+                                    ? std::string()
+                                    : "(" + scale->second.text() + ") * ";
+        Edit edit = SetField{posed.part->id, step.id, "scale", was + format_number(factor)};
+        edit.sentence = "Scaled " + posed.part->name + " by " + format_number(factor);
+        cures.push_back({"Scale by " + format_number(factor), posed.part->name,
+                         unit == "m" ? "It was drawn in metres." : "It was drawn in inches.", edit});
+        return;
     }
 }
 
@@ -236,6 +262,11 @@ Expected<Outcome> outcome_of(const Evaluation& cured, const PartFinding& finding
     }
     auto after = measure_of(cured, finding, task);
     if (!after) return pass_on(after);
+    if (finding.ref.kind == FindingKind::Small) {
+        const auto posed = posed_of(cured, finding.ref.part);
+        const double longest = posed ? sizes_of(*posed).maxCoeff() : 0;
+        return Outcome{*after, "It is " + format_quantity(longest, QuantityKind::Length) + " long then."};
+    }
     return Outcome{*after, says(finding.ref.kind, before, *after)};
 }
 
@@ -250,6 +281,9 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
     switch (kind) {
     case FindingKind::Slender:
         add_brim(*posed, *evaluation.project, cures);
+        break;
+    case FindingKind::Small:
+        add_scale(*posed, cures);
         break;
     case FindingKind::Lifting:
         add_corner_brim(*posed->part, cures);

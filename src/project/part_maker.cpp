@@ -169,12 +169,11 @@ StepContext PartMaker::context_for(const Part& part, const Step& step, double gr
     context.task = task_;
     context.parameters = values_;
     context.import_mesh = [this](const std::string& file) { return store_.triangles(project_, file); };
-    context.import_exact = [this](const std::string& file) -> Expected<std::vector<std::pair<std::string, Body>>> {
-        auto objects = store_.exact(project_, file);
+    context.import_bodies = [this](const std::string& file) -> Expected<std::vector<std::pair<std::string, Body>>> {
+        auto objects = store_.objects(project_, file);
         if (!objects) return pass_on(objects);
         std::vector<std::pair<std::string, Body>> bodies;
-        for (const FileObject& object : *objects)
-            if (object.exact) bodies.emplace_back(object.name, *object.exact);
+        for (const FileObject& object : *objects) bodies.emplace_back(object.name, object.body());
         return bodies;
     };
     context.import_paths = [this](const std::string& file) { return store_.flat(project_, file); };

@@ -134,14 +134,20 @@ Expected<FlatPaths> StepStore::flat(const Project& project, const std::string& f
     return read_once<FlatPaths>(project, file, flats_, read_flat);
 }
 
-static Expected<std::vector<FileObject>> exact_objects(const std::string& name, const std::string& bytes) {
+/// Those that are bodies of their own; none of a file that is one mesh, or so many small ones that nobody would name
+/// them.
+static Expected<std::vector<FileObject>> separate_objects(const std::string& name, const std::string& bytes) {
+    constexpr size_t most_bodies = 64;
     const auto format = format_of(name, bytes, false);
-    if (!format || (*format)->content != FileFormat::Content::Exact) return std::vector<FileObject>{};
-    return (*format)->read(bytes);
+    const bool exact = format && (*format)->content == FileFormat::Content::Exact;
+    if (!exact && !(format && (*format)->tells_apart)) return std::vector<FileObject>{};
+    auto objects = (*format)->read(bytes);
+    if (!exact && objects && (objects->size() < 2 || objects->size() > most_bodies)) objects->clear();
+    return objects;
 }
 
-Expected<std::vector<FileObject>> StepStore::exact(const Project& project, const std::string& file) {
-    return read_once<std::vector<FileObject>>(project, file, exact_, exact_objects);
+Expected<std::vector<FileObject>> StepStore::objects(const Project& project, const std::string& file) {
+    return read_once<std::vector<FileObject>>(project, file, objects_, separate_objects);
 }
 
 size_t StepStore::reused() const {

@@ -55,8 +55,8 @@ class StepStore {
     /// What a file of the project holds, read once.
     Expected<TriMesh> triangles(const Project& project, const std::string& file);
     Expected<FlatPaths> flat(const Project& project, const std::string& file);
-    /// Of a file of exact bodies; empty for others.
-    Expected<std::vector<FileObject>> exact(const Project& project, const std::string& file);
+    /// Bodies that a file tells apart: exact ones, and named objects of triangles; empty for a file of one mesh.
+    Expected<std::vector<FileObject>> objects(const Project& project, const std::string& file);
 
     /// In the last evaluation.
     size_t reused() const;
@@ -81,7 +81,7 @@ class StepStore {
     std::unordered_map<uint64_t, Kept> steps_;
     std::unordered_map<uint64_t, Expected<TriMesh>> triangles_;
     std::unordered_map<uint64_t, Expected<FlatPaths>> flats_;
-    std::unordered_map<uint64_t, Expected<std::vector<FileObject>>> exact_;
+    std::unordered_map<uint64_t, Expected<std::vector<FileObject>>> objects_;
     std::set<StepId> check_at_once_; ///< steps whose results turned out wrong once
     uint64_t generation_ = 0, epoch_ = 0;
     size_t reused_ = 0, made_ = 0;

@@ -71,8 +71,9 @@ struct StepContext {
     /// an empty name for a printed thing in a printed one.
     std::function<Expected<double>(const std::string& fit, const std::string& tool_part)> fit_gap;
     std::function<Expected<TriMesh>(const std::string& file)> import_mesh;
-    /// Exact bodies of a file with their names, and none of a file of triangles.
-    std::function<Expected<std::vector<std::pair<std::string, Body>>>(const std::string& file)> import_exact;
+    /// Bodies of a file that tells them apart, with their names: exact ones, and objects of triangles where there are
+    /// several. None of a file that is one mesh.
+    std::function<Expected<std::vector<std::pair<std::string, Body>>>(const std::string& file)> import_bodies;
     ParameterValues parameters;                     ///< all named numbers
     double line_mm = 0.45, overhang_limit_deg = 45; ///< of the printer card
     std::vector<PlacedOutline> outlines;            ///< of the steps before, in their order

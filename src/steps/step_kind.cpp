@@ -31,6 +31,8 @@
     KIND(bring_in)                                                                                                     \
     KIND(simplify)                                                                                                     \
     KIND(rebuild)                                                                                                      \
+    KIND(smooth)                                                                                                       \
+    KIND(remesh)                                                                                                       \
     KIND(mend)                                                                                                         \
     KIND(fillet)                                                                                                       \
     KIND(chamfer)                                                                                                      \
@@ -38,6 +40,10 @@
     KIND(draft)                                                                                                        \
     KIND(push)                                                                                                         \
     KIND(remove_faces)                                                                                                 \
+    KIND(move_faces)                                                                                                   \
+    KIND(set_apart)                                                                                                    \
+    KIND(diameter)                                                                                                     \
+    KIND(faces_body)                                                                                                   \
     KIND(scale)                                                                                                        \
     KIND(mirror)                                                                                                       \
     KIND(align)                                                                                                        \

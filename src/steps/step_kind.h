@@ -37,6 +37,7 @@ struct StepOffer {
     std::map<std::string, std::string> fields = {}; ///< besides what the selection fills in
     bool stands_there = false; ///< a solid that stands on the chosen face, or goes into it when `fields` cut
     bool any_body = false;     ///< offered on meshes and stand-ins too, and at every stage
+    bool on_mesh = false;      ///< offered on bodies of triangles only
     bool folded = false;       ///< under "More"
     std::string drawing = {};  ///< another line drawing than the kind's: an id of data/icons/acts.svg
 };

@@ -117,3 +117,49 @@ TEST(BodiesApart, ThePlugBecomesAPartInAnotherColourWhereItStood) {
         << "nothing would be left";
     EXPECT_FALSE(bodies_apart(it.evaluation, PartId(99), {"plug"}, "x"));
 }
+
+namespace {
+
+/// A pot of 40 with a disc of 8, 1.2 high, drawn on the ground beside it and laid on its wall in the middle.
+json on_a_pot(const json& fields) {
+    json laid{{"what", "disc"}, {"on", "side of pot"}, {"height", "20 mm"}, {"sunk", "1.2 mm"}, {"does", "let in"}};
+    laid.update(fields);
+    return json::array({step("cylinder", {{"diameter", 40}, {"height", 40}}, "pot"),
+                        step("cylinder", {{"diameter", 8}, {"height", 1.2}, {"at_x", 0}, {"does", "new"}}, "disc"),
+                        step("lie_on", laid)});
+}
+
+} // namespace
+
+TEST(InlayOnRoundWalls, RoomAndPlugFitWithTheGapBetweenThem) {
+    const Made flush = make(on_a_pot({{"gap", "0.1 mm"}}));
+    ASSERT_EQ(flush.says(), "");
+    ASSERT_EQ(flush.part().bodies.size(), 2u);
+    // The wall loses the disc as deep as it is sunk: on a cylinder its inner layers are shorter by (R - t) / R.
+    const double R = 20, depth = 1.2, share = (R - depth / 2) / R;
+    EXPECT_NEAR(flush.body(0).mass().volume_mm3, pi * R * R * 40 - pi * 16 * depth * share, 0.6);
+    // The plug: smaller by the gap all round and below, flush above.
+    const double high = depth - 0.1, middle = (R - high / 2) / R;
+    EXPECT_NEAR(flush.body(1).mass().volume_mm3, pi * 3.9 * 3.9 * high * middle, 0.4);
+    EXPECT_NEAR(closest_pair(DistanceTree(flush.body(0).mesh()), DistanceTree(flush.body(1).mesh()), 5).distance_mm, 0.1,
+                0.025);
+    double out = 0;
+    for (const Vec3& v : flush.body(1).mesh().vertices) out = std::max(out, v.head<2>().norm());
+    EXPECT_NEAR(out, R, 0.03) << "flush with the wall";
+    const Made proud = make(on_a_pot({{"gap", "0.2 mm"}, {"proud", "0.6 mm"}}));
+    ASSERT_EQ(proud.says(), "");
+    out = 0;
+    for (const Vec3& v : proud.body(1).mesh().vertices) out = std::max(out, v.head<2>().norm());
+    EXPECT_NEAR(out, R + 0.6, 0.03);
+}
+
+TEST(InlayOnRoundWalls, WhatCannotBeLetInIsSaid) {
+    const Made above = make(on_a_pot({{"sunk", "0 mm"}}));
+    EXPECT_NE(above.says().find("does not reach into the wall"), std::string::npos) << above.says();
+    const Made low = make(on_a_pot({{"proud", "-1.15 mm"}}));
+    EXPECT_NE(low.says().find("Nothing is left of a plug"), std::string::npos) << low.says();
+    const Made wide = make(on_a_pot({{"gap", "4.5 mm"}}));
+    EXPECT_NE(wide.says(), "");
+    const Made tight = make(on_a_pot({{"gap", "0 mm"}}));
+    EXPECT_EQ(tight.says(), "");
+}

@@ -114,6 +114,20 @@ inline KindSample sample_of(const std::string& kind) {
     if (kind == "remove_faces")
         return {{b, step("cylinder", {{"diameter", 6}, {"height", 5}, {"at_z", 20}}, "boss"),
                  step(kind, {{"faces", "side of boss; top of boss"}}, "it")}};
+    // Faces with words on a body of triangles: skewed by next to nothing.
+    const json triangles = step("skew", {{"angle", "0.001 deg"}}, "triangles");
+    if (kind == "move_faces") return {{b, triangles, step(kind, {{"faces", "top of b"}, {"z", 2}}, "it")}};
+    if (kind == "set_apart")
+        return {
+            {b, triangles, step(kind, {{"faces", "top of b"}, {"from", "bottom of b"}, {"distance", "22 mm"}}, "it")}};
+    if (kind == "diameter")
+        return {{step("cylinder", {{"diameter", 10}, {"height", 12}}, "post"), triangles,
+                 step(kind, {{"faces", "side of post"}, {"diameter", "9 mm"}}, "it")}};
+    if (kind == "smooth") return {{b, triangles, step(kind, {{"rounds", 3}}, "it")}};
+    if (kind == "remesh") return {{b, triangles, step(kind, {{"edge", "4 mm"}}, "it")}};
+    if (kind == "faces_body")
+        return {{b, step("cylinder", {{"diameter", 6}, {"height", 5}, {"at_z", 20}}, "boss"),
+                 step(kind, {{"faces", "side of boss; top of boss"}}, "it")}};
     if (kind == "full_round") return {{block(30, 6, 20), step(kind, {{"face", "top of b"}}, "it")}};
     if (kind == "pointed_roof")
         return {{block(30, 20, 20),

@@ -1,6 +1,7 @@
 #include "check/inspection.h"
 #include "check/overhang.h"
 #include "check/standing.h"
+#include "check/unit_guess.h"
 #include "fit/contacts.h"
 #include "mesh/mend.h"
 #include "test_meshes.h"
@@ -302,11 +303,18 @@ TEST(Inspection, UpTurnsThePartAndNotItsCounts) {
                 1e-6); // only the leg's own end, hidden against the top, looks down
     EXPECT_NEAR(inspect(table, upside).bed_contact_area_mm2, 1600, 1e-6);
 }
-TEST(Inspection, UnitsAreGuessedBySize) {
-    EXPECT_EQ(guess_unit(20), "mm");
-    EXPECT_EQ(guess_unit(0.78), "inch");
-    EXPECT_EQ(guess_unit(0.02), "m");
-    EXPECT_EQ(guess_unit(0), "");
+TEST(Inspection, UnitsAreGuessedBySizeAndByWhatComesOutRound) {
+    auto cube_of = [](double side) { return guess_unit(Vec3::Constant(side)); };
+    EXPECT_EQ(cube_of(20), "mm");
+    EXPECT_EQ(cube_of(0.78), "inch");
+    EXPECT_EQ(cube_of(0.02), "m");
+    EXPECT_EQ(cube_of(0), "");
+    EXPECT_EQ(cube_of(10 / 25.4), "inch") << "a cube of 10 mm drawn in inches";
+    EXPECT_EQ(guess_unit({0.084, 0.052, 0.031}), "m");
+    EXPECT_EQ(guess_unit({0.25, 0.375, 0.0625}), "inch") << "sixteenths";
+    EXPECT_EQ(guess_unit({84, 52, 31}), "mm");
+    EXPECT_EQ(unit_factor("inch"), 25.4);
+    EXPECT_EQ(unit_factor("mm"), 1);
 }
 
 TEST(Gap, CoaxialCylindersAndParallelPlanesGiveTheirClearance) {
@@ -354,4 +362,100 @@ TEST(Gap, TheStateFollowsTheWantedGap) {
     EXPECT_EQ(judge_gap(m, 0.40), FitState::Tight);
     EXPECT_EQ(judge_gap(m, 0.10), FitState::Slack);
     EXPECT_EQ(judge_gap(m, std::nullopt), FitState::Unset);
+}
+
+namespace {
+
+size_t count_of(const Mended& mended, const std::string& kind) {
+    for (const Cure& cure : mended.cures)
+        if (cure.kind == kind) return cure.count;
+    return 0;
+}
+
+} // namespace
+
+TEST(Mend, ShellsThatPassThroughEachOtherBecomeOne) {
+    // Inclusion and exclusion: 2 x 10^3 less the common 10 x 10 x 4.
+    TriMesh two = test::cube(10);
+    append(two, test::cube(10, {6, 0, 0}));
+    TriMesh turned_by = two;
+    for (const TriMesh& mesh : {two, test::turned(two, 33, {1, 2, 3})}) {
+        const auto mended = mend(mesh);
+        ASSERT_TRUE(mended) << mended.error().text();
+        EXPECT_NEAR(mass_properties(mended->mesh).volume_mm3, 2000 - 400, 0.01);
+        EXPECT_EQ(count_of(*mended, "unite"), 2u);
+        const Soundness after = check_soundness(mended->mesh);
+        EXPECT_TRUE(after.sound());
+        EXPECT_EQ(after.shells, 1u);
+    }
+}
+
+TEST(Mend, AHiddenShellGoesAndACavityStays) {
+    TriMesh hidden = test::cube(20);
+    append(hidden, test::cube(5, {7, 7, 7}));
+    const auto without = mend(hidden);
+    ASSERT_TRUE(without);
+    EXPECT_NEAR(mass_properties(without->mesh).volume_mm3, 8000, 1e-3);
+    EXPECT_EQ(count_of(*without, "drop_hidden"), 1u);
+    EXPECT_TRUE(check_soundness(without->mesh).sound());
+    TriMesh cavity = test::cube(20);
+    append(cavity, test::inside_out(test::cube(5, {7, 7, 7})));
+    const auto kept = mend(cavity);
+    ASSERT_TRUE(kept);
+    EXPECT_TRUE(kept->cures.empty());
+    EXPECT_NEAR(mass_properties(kept->mesh).volume_mm3, 8000 - 125, 1e-9);
+}
+
+TEST(Mend, EverythingAtOnceInOnePress) {
+    // Two overlapping boxes, one with a hidden shell, a flipped patch and a missing facet; and a crumb beside them.
+    TriMesh all = test::sphere(10, 40);
+    append(all, test::sphere(10, 40, {12, 0, 0}));
+    append(all, test::cube(4, {-2, -2, -2}));
+    const double whole = mass_properties(test::sphere(10, 40)).volume_mm3;
+    for (size_t i = 100; i < 140; ++i) std::swap(all.triangles[i][1], all.triangles[i][2]);
+    all.triangles.erase(all.triangles.begin() + 700);
+    append(all, test::cube(0.1, {30, 0, 0}));
+    const auto mended = mend(all);
+    ASSERT_TRUE(mended) << mended.error().text();
+    const Soundness after = check_soundness(mended->mesh);
+    EXPECT_TRUE(after.sound());
+    EXPECT_EQ(after.shells, 1u);
+    // The lens two balls share: pi (4 r + d) (2 r - d)^2 / 12, of the true ball; facets hold a little less.
+    const double d = 12, r = 10, lens = std::numbers::pi * (4 * r + d) * (2 * r - d) * (2 * r - d) / 12;
+    EXPECT_NEAR(mass_properties(mended->mesh).volume_mm3, 2 * whole - lens, 0.02 * lens);
+    for (const char* kind : {"turn", "fill_hole", "drop_debris", "unite", "drop_hidden"})
+        EXPECT_GT(count_of(*mended, kind), 0u) << kind;
+}
+
+TEST(Mend, ASurfaceThatPassesThroughItselfIsParted) {
+    // A square tube bent back through itself: one shell, its two ends in each other.
+    TriMesh tube = box_mesh({0, 0, 0}, {40, 4, 4});
+    append(tube, box_mesh({36, 0, 0}, {40, 30, 4}));
+    TriMesh one =
+        *combine_meshes(Operation::Join, {box_mesh({0, 0, 0}, {40, 4, 4}), box_mesh({36, 2, 0}, {40, 30, 4})});
+    const double before = mass_properties(one).volume_mm3;
+    for (Vec3& v : one.vertices) // the far leg is laid back over the near one
+        if (v.y() > 20) v += Vec3(-30, -28, 0);
+    ASSERT_GT(check_soundness(one).self_intersecting->count, 0u);
+    const auto mended = mend(one);
+    ASSERT_TRUE(mended);
+    const Soundness after = check_soundness(mended->mesh);
+    EXPECT_TRUE(after.sound()) << after.self_intersecting->count;
+    EXPECT_GT(count_of(*mended, "part_crossing"), 0u);
+    EXPECT_LT(mass_properties(mended->mesh).volume_mm3, before * 3);
+}
+
+TEST(Mend, ASoundMeshComesBackBitByBit) {
+    const TriMesh ball = test::sphere(7, 30);
+    const auto mended = mend(ball);
+    ASSERT_TRUE(mended);
+    EXPECT_EQ(mended->mesh.vertices, ball.vertices);
+    EXPECT_EQ(mended->mesh.triangles, ball.triangles);
+    EXPECT_TRUE(mended->cures.empty());
+}
+
+TEST(Mend, WhatIsSmallBesideNothingIsNoDebris) {
+    const auto mended = mend(test::cube(0.05)); // a model in metres
+    ASSERT_TRUE(mended);
+    EXPECT_EQ(mended->mesh.triangles.size(), 12u);
 }

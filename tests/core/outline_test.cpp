@@ -562,6 +562,36 @@ TEST(Solver, BadDimensionsAreRefusedInWords) {
     }
 }
 
+TEST(Letters, MirroredTheyStandWhereTheyStoodReadFromBehind) {
+    auto points_of = [](const TextLayout& layout) {
+        std::vector<Vec2> points;
+        auto letters = text_letters(layout);
+        EXPECT_TRUE(letters);
+        for (const TextLetter& l : *letters)
+            for (const auto& contour : l.contours)
+                for (const Vec2& p : flatten(contour, 1e-3)) points.push_back(p);
+        return points;
+    };
+    TextLayout straight{"Fig", "Manrope Bold", 8, 0.5, 20, {3, 4}, {}};
+    TextLayout round = straight;
+    round.circle = TextLayout::Circle{{5, 5}, 20, false};
+    for (TextLayout layout : {straight, round}) {
+        const auto plain = points_of(layout);
+        layout.mirrored = true;
+        const auto behind = points_of(layout);
+        ASSERT_EQ(plain.size(), behind.size());
+        // Point by point the picture in one line: the middle of the writing, or the circle's radius to it.
+        const double turn = radians(layout.angle_deg);
+        const Vec2 across(std::cos(turn), std::sin(turn)), up(-across.y(), across.x());
+        const double axis = (plain[0] + behind[0]).dot(across) / 2;
+        for (size_t i = 0; i < plain.size(); ++i) {
+            EXPECT_NEAR((plain[i] + behind[i]).dot(across) / 2, axis, 1e-6);
+            EXPECT_NEAR((plain[i] - behind[i]).dot(up), 0, 1e-6);
+        }
+        if (layout.circle) EXPECT_NEAR(axis, layout.circle->centre.dot(across), 1e-6);
+    }
+}
+
 TEST(Letters, HaveTheHeightAskedForAndFollowACircle) {
     TextLayout layout{"HI", "Manrope Bold", 8, 0, 0, {0, 0}, {}};
     auto letters = text_letters(layout);

@@ -1,6 +1,8 @@
 // Fewer facets: flat ones without moving anything, round ones within the chord's own height, sound, measured afresh.
 #include "made_project.h"
+#include "mesh/remesh.h"
 #include "mesh/simplify.h"
+#include "mesh/smooth.h"
 #include "mesh/soundness.h"
 #include "shape/mesh_distance.h"
 #include "test_meshes.h"
@@ -110,4 +112,72 @@ TEST(Simplify, AStepOfABodyOfTriangles) {
     EXPECT_NE(made.step(1).says.find("1728 triangles became"), std::string::npos) << made.step(1).says;
     const Made exact = make({block(10, 10, 10), step("simplify", json::object())});
     EXPECT_NE(exact.says().find("no body of triangles"), std::string::npos) << exact.says();
+}
+
+namespace {
+
+/// A ball whose corners stand in and out by up to `rough`, the same every time.
+TriMesh rough_ball(double radius, int n, double rough) {
+    TriMesh mesh = test::sphere(radius, n);
+    uint64_t state = 7;
+    for (Vec3& v : mesh.vertices) {
+        state = state * 6364136223846793005ull + 1442695040888963407ull;
+        v *= 1 + rough / radius * (double(state >> 40) / double(1 << 24) * 2 - 1);
+    }
+    return mesh;
+}
+double roughness(const TriMesh& mesh, double radius) {
+    double sum = 0;
+    for (const Vec3& v : mesh.vertices) sum += (v.norm() - radius) * (v.norm() - radius);
+    return std::sqrt(sum / double(mesh.vertices.size()));
+}
+
+} // namespace
+
+TEST(Smooth, ARoughBallIsRounderAndHoldsAsMuch) {
+    const TriMesh rough = rough_ball(20, 60, 0.2);
+    const auto even = smooth_mesh(rough, {20, 60});
+    ASSERT_TRUE(even) << even.error().text();
+    EXPECT_NEAR(mass_properties(even->mesh).volume_mm3, mass_properties(rough).volume_mm3, 1e-4);
+    EXPECT_LT(roughness(even->mesh, 20), 0.4 * roughness(rough, 20));
+    EXPECT_LT(even->largest_move_mm, 0.5);
+    EXPECT_EQ(even->mesh.triangles, rough.triangles);
+}
+
+TEST(Smooth, EdgesStayAndOpenMeshesAreRefused) {
+    const TriMesh box = box_mesh({0, 0, 0}, {10, 10, 10});
+    const auto even = smooth_mesh(box, {50, 40});
+    ASSERT_TRUE(even);
+    EXPECT_EQ(even->mesh.vertices, box.vertices) << "every corner is an end of edges that stay";
+    TriMesh open = box;
+    open.triangles.pop_back();
+    EXPECT_FALSE(smooth_mesh(open));
+    Task stopped;
+    stopped.cancel.cancel();
+    EXPECT_FALSE(smooth_mesh(box, {}, stopped));
+}
+
+TEST(Remesh, FacetsAreEvenAndTheBoxIsTheSame) {
+    const TriMesh box = box_mesh({0, 0, 0}, {20, 12, 8});
+    const auto even = remesh(box, {1.0, 30});
+    ASSERT_TRUE(even) << even.error().text();
+    EXPECT_TRUE(check_soundness(even->mesh).sound());
+    EXPECT_NEAR(mass_properties(even->mesh).volume_mm3, 20 * 12 * 8, 1e-6);
+    EXPECT_LT(even->largest_deviation_mm, 1e-9);
+    // About as many as equilateral ones of that length: area / (sqrt(3) / 4).
+    const double wanted = 2 * (20 * 12 + 20 * 8 + 12 * 8) / (std::sqrt(3.0) / 4);
+    EXPECT_NEAR(double(even->mesh.triangles.size()), wanted, 0.5 * wanted);
+    double longest = 0;
+    for (const Triangle& t : even->mesh.triangles)
+        for (size_t k = 0; k < 3; ++k)
+            longest = std::max(longest, (even->mesh.vertices[t[k]] - even->mesh.vertices[t[(k + 1) % 3]]).norm());
+    EXPECT_LT(longest, 2.2);
+}
+
+TEST(Remesh, TooFineOrOpenIsRefused) {
+    EXPECT_FALSE(remesh(box_mesh({0, 0, 0}, {200, 200, 200}), {0.01, 30}));
+    TriMesh open = box_mesh({0, 0, 0}, {5, 5, 5});
+    open.triangles.pop_back();
+    EXPECT_FALSE(remesh(open, {1, 30}));
+    EXPECT_FALSE(remesh(box_mesh({0, 0, 0}, {5, 5, 5}), {0, 30}));
 }

@@ -317,6 +317,7 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
         {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
     add_bed_acts(acts);
+    add_choosing_acts(acts);
     add(ActGroup::Bed, "poses", "Compare ways up", "Other ways the part could lie, side by side, with what each costs.",
         {"orient", "orientation", "pose", "lie", "up"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);

@@ -28,6 +28,8 @@ QString selection_words(const Session& session) {
     if (picks.size() == 2) return measured ? as_shown(measure_words(*measured)) : QString("measuring …");
     if (picks.empty()) return {};
     QString words = describe_pick(session, picks[0]);
+    if (measured && measured->diameter_mm)
+        words += " · round, ⌀ " + as_shown(format_fixed(*measured->diameter_mm, 2) + " mm");
     if (measured && picks[0].kind == Pick::Kind::Face)
         words += " · wall " + as_shown(format_fixed(measured->distance_mm, 2) + " mm");
     return words;

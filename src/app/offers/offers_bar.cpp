@@ -192,6 +192,7 @@ void OffersBar::offer_for_face(const Pick& pick) {
         part && !part->stand_in && session_->results().body_of(pick) && session_->results().body_of(pick)->is_exact();
     offer_steps(Chosen::Face, 0, 90);
     if (shapes && session_->workspace().stretch() == Stretch::Shape) offer_more_for_face();
+    if (!shapes && session_->workspace().stretch() == Stretch::Shape) offer_more_faces();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings it close"});
 }
 

@@ -76,6 +76,7 @@ class OffersBar : public QWidget {
     bool offer_for_edges();
     bool offer_for_faces();
     void offer_more_for_face();
+    void offer_more_faces();
     void extend_edges(bool round_the_face);
     void extend_faces();
     void offer_for_contact();
@@ -91,6 +92,7 @@ class OffersBar : public QWidget {
     void add_step_acts(std::vector<Act>& acts);
     void add_window_acts(std::vector<Act>& acts);
     void add_bed_acts(std::vector<Act>& acts);
+    void add_choosing_acts(std::vector<Act>& acts);
     void draw_letters(bool round);
     void switch_supports();
 

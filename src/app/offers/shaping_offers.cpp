@@ -1,4 +1,5 @@
 // Offers for working a solid: what edges, faces and bodies that are chosen can become.
+#include "app/offers/more_faces.h"
 #include "app/offers/offers_bar.h"
 #include "app/offers/selection_fields.h"
 #include "app/sheet/build_sheet.h"
@@ -146,6 +147,7 @@ bool OffersBar::suits(const StepKind& kind, const StepOffer& offer) const {
     if (offer.any_body) return true;
     PartPtr part = session_->project()->part(picks.front().part);
     bool exact = body && body->is_exact();
+    if (offer.on_mesh) return body && !exact && session_->workspace().stretch() == Stretch::Shape;
     if (picks.front().kind != Pick::Kind::Face || picks.size() > 1) return exact; // edges, several faces
     return exact && part && !part->stand_in && session_->workspace().stretch() == Stretch::Shape;
 }
@@ -292,12 +294,59 @@ bool OffersBar::offer_for_faces() {
     const auto& picks = session_->workspace().selection();
     if (picks.size() < 2 || !all_are(picks, Pick::Kind::Face)) return false;
     const Body* body = session_->results().body_of(picks[0]);
-    if (!body || !body->is_exact()) return false;
+    if (!body) return false;
     label_->setText(picks.size() == 2 ? selection_words(*session_) : QString("%1 faces").arg(picks.size()));
     offer_steps(Chosen::Faces, 0, 100);
+    offer_more_faces();
     offer_to_keep_measure();
     offers_.push_back({"Fit view", [this] { emit fit_view_wanted(); }, "Brings them close"});
     return true;
+}
+
+namespace {
+
+struct MoreWords {
+    MoreFaces how;
+    const char *words, *line;
+};
+constexpr MoreWords more_words[] = {
+    {MoreFaces::Form, "The whole form", "Chooses every face of the round or flat form the chosen ones are pieces of."},
+    {MoreFaces::Plane, "All in this plane", "Chooses every flat face in the plane of the chosen ones."},
+    {MoreFaces::Beside, "What lies beside", "Chooses the faces round the chosen ones as well."},
+    {MoreFaces::Piece, "The whole piece", "Chooses every face that hangs together with the chosen ones."}};
+
+} // namespace
+
+/// Faces of meshes are many: one click leads to those that belong together.
+void OffersBar::offer_more_faces() {
+    offers_.push_back({"Choose more …",
+                       [this] {
+                           auto* menu = new QMenu(this);
+                           menu->setAttribute(Qt::WA_DeleteOnClose);
+                           for (const MoreWords& more : more_words) // queued: forms are looked for in a loop of its own
+                               connect(
+                                   menu->addAction(QString("%1 – %2").arg(more.words, more.line)), &QAction::triggered,
+                                   this,
+                                   [this, how = more.how] {
+                                       if (auto why = choose_more_faces(*session_, how)) session_->say(*why, true);
+                                   },
+                                   Qt::QueuedConnection);
+                           menu->popup(mapToGlobal(QPoint(width() / 3, 0)));
+                       },
+                       "The whole form, its plane, what lies beside, the whole piece"});
+}
+
+void OffersBar::add_choosing_acts(std::vector<Act>& acts) {
+    for (const MoreWords& more : more_words) {
+        Act act{.group = ActGroup::Edges,
+                .id = "choose_more",
+                .words = more.words,
+                .line = more.line,
+                .synonyms = {"select", "choose", "grow", "more", "faces", "patch", "region"},
+                .run = [this, how = more.how](const QStringList&) { return choose_more_faces(*session_, how); }};
+        if (!is_chosen(Chosen::Faces)) act.needs = "choose a face";
+        acts.push_back(std::move(act));
+    }
 }
 
 void OffersBar::offer_more_for_face() {

@@ -270,7 +270,7 @@ void OutlineEditor::add_constraint_offers(std::vector<Offer>& offers) {
 /// Words and numbers that an element has besides its points.
 void OutlineEditor::add_text_offers(std::vector<Offer>& offers, const Element& e) {
     static const std::map<ElementKind, std::vector<const char*>> names{
-        {ElementKind::Text, {"text", "size", "spacing", "angle", "thicken", "font"}},
+        {ElementKind::Text, {"text", "size", "spacing", "angle", "thicken", "mirrored", "font"}},
         {ElementKind::Formula, {"expression", "from", "to", "axis"}},
         {ElementKind::Import, {"scale", "angle"}},
         {ElementKind::Offset, {"distance", "corners", "ends"}},
@@ -296,6 +296,7 @@ void OutlineEditor::change_text(DrawingId id, const char* name) {
     if (std::string(name) == "font") choices = shipped_fonts();
     if (std::string(name) == "corners") choices = {"sharp", "round"};
     if (std::string(name) == "ink") choices = {"dark", "light"};
+    if (std::string(name) == "mirrored") choices = {"no", "yes"};
     if (std::string(name) == "ends") choices = {"open", "closed"};
     if (choices.empty()) return edit_text(id, name);
     auto* menu = new QMenu(view_);

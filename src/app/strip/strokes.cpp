@@ -10,13 +10,33 @@ namespace {
 
 constexpr float soft = 0.5F;      // half of the width of an edge
 constexpr float covered = 0.996F; // what lies below is not seen any more
+constexpr int block = 16;         // pixels of a row that are counted together
+
+/// What all rows of a stroke ask for.
+struct Way {
+    explicit Way(const Stroke& s) : dx(s.bx - s.ax), dy(s.by - s.ay) {
+        const float square = dx * dx + dy * dy, length = std::sqrt(square);
+        inverse = square > 0 ? 1 / square : 0;
+        level = length < 1e-6F || std::fabs(dy) < 1e-6F;
+        if (length > 0) {
+            nx = dx / length;
+            ny = dy / length;
+        }
+    }
+    float dx, dy, inverse = 0;
+    float nx = 0, ny = 0; ///< of its length
+    bool level = true;
+};
 
 /// Some rows of the picture. Strokes are laid from the top one down: what is covered costs nothing.
 class Rows {
   public:
     Rows(int first, int count, int width) : first_(first), count_(count), width_(width) {
         pixels_.resize(size_t(count) * size_t(width));
-        open_.assign(size_t(count), width);
+        blocks_ = (width + block - 1) / block;
+        open_.assign(size_t(count) * size_t(blocks_), block);
+        for (int y = 0; y < count; ++y) // the last block may be narrower
+            open_[size_t(y + 1) * size_t(blocks_) - 1] = width - (blocks_ - 1) * block;
     }
 
     void lay(const Stroke& s) {
@@ -26,7 +46,18 @@ class Rows {
         if (!(low > float(first_)) || !(top < end)) return;
         const int from = std::max(first_, int(std::floor(std::max(top, float(first_)))));
         const int to = std::min(first_ + count_ - 1, int(std::ceil(std::min(low, end))));
-        for (int y = from; y <= to; ++y) lay_in_row(s, reach, y);
+        // Blocks it can reach at all: most strokes of a pile of layers lie under others, and are done with here.
+        const float left = std::min(s.ax, s.bx) - reach, right = std::max(s.ax, s.bx) + reach;
+        if (!(right > 0) || !(left < float(width_))) return;
+        const int first_block = int(std::max(0.0F, left)) / block,
+                  last_block = std::min(blocks_ - 1, int(std::min(right, float(width_))) / block);
+        const Way way(s);
+        for (int y = from; y <= to; ++y) {
+            const int* open = &open_[size_t(y - first_) * size_t(blocks_)];
+            int left_open = 0;
+            for (int k = first_block; k <= last_block; ++k) left_open += open[k];
+            if (left_open) lay_in_row(s, way, reach, y);
+        }
     }
 
     void write(QImage& image, QRgb ground) const {
@@ -48,7 +79,7 @@ class Rows {
     };
 
     /// Where a row's middle line meets the stroke with its soft edge: it is convex, so one stretch.
-    static std::pair<float, float> stretch(const Stroke& s, float reach, float y) {
+    static std::pair<float, float> stretch(const Stroke& s, const Way& way, float reach, float y) {
         float low = 1e30F, high = -1e30F;
         auto take = [&](float x) {
             low = std::min(low, x);
@@ -59,27 +90,22 @@ class Rows {
                 take(cx - std::sqrt(left));
                 take(cx + std::sqrt(left));
             }
-        const float dx = s.bx - s.ax, dy = s.by - s.ay, length = std::hypot(dx, dy);
-        if (length < 1e-6F) return {low, high};
+        if (way.level) return {low, high}; // its ends' discs tell
         for (float side : {-reach, reach}) {
-            const float ox = -dy / length * side, oy = dx / length * side;
-            if (std::fabs(dy) < 1e-6F) continue; // level: its ends' discs tell
-            const float t = (y - s.ay - oy) / dy;
-            if (t >= 0 && t <= 1) take(s.ax + ox + t * dx);
+            const float t = (y - s.ay - way.nx * side) / way.dy;
+            if (t >= 0 && t <= 1) take(s.ax - way.ny * side + t * way.dx);
         }
         return {low, high};
     }
 
-    void lay_in_row(const Stroke& s, float reach, int row) {
-        int& open = open_[size_t(row - first_)];
-        if (open == 0) return;
+    void lay_in_row(const Stroke& s, const Way& way, float reach, int row) {
+        int* open = &open_[size_t(row - first_) * size_t(blocks_)];
         const float y = float(row) + 0.5F;
-        const auto [low, high] = stretch(s, reach, y);
+        const auto [low, high] = stretch(s, way, reach, y);
         if (!(high > 0) || !(low < float(width_))) return;
         const int from = int(std::max(0.0F, std::floor(low - 0.5F)));
         const int to = int(std::min(float(width_ - 1), std::ceil(high)));
-        const float dx = s.bx - s.ax, dy = s.by - s.ay, square = dx * dx + dy * dy;
-        const float inverse = square > 0 ? 1 / square : 0, py = y - s.ay;
+        const float dx = way.dx, dy = way.dy, inverse = way.inverse, py = y - s.ay;
         const float r = float(qRed(s.colour)), g = float(qGreen(s.colour)), b = float(qBlue(s.colour));
         const float inner = std::max(0.0F, s.half - soft), inner2 = inner * inner, outer2 = reach * reach;
         Pixel* p = &pixels_[size_t(row - first_) * size_t(width_)];
@@ -96,13 +122,14 @@ class Rows {
             p[x].g += share * g;
             p[x].b += share * b;
             p[x].alpha += share;
-            open -= p[x].alpha > covered;
+            open[x / block] -= p[x].alpha > covered;
         }
     }
 
     int first_, count_, width_;
     std::vector<Pixel> pixels_;
-    std::vector<int> open_; ///< pixels of a row that are not covered yet
+    int blocks_ = 0;        ///< of a row
+    std::vector<int> open_; ///< pixels of each block of each row that are not covered yet
 };
 
 } // namespace

@@ -1,12 +1,82 @@
 // Lays a flat ornament on a round wall of another body.
+#include "base/quantity.h"
 #include "base/text.h"
 #include "base/tolerance.h"
+#include "mesh/grow.h"
 #include "steps/bending/deforming.h"
 #include "steps/bending/round_wall.h"
 #include "steps/pick_bodies.h"
 #include <algorithm>
 
 namespace lp {
+namespace {
+
+/// The ornament's place is cut from the wall, and the ornament becomes the plug that fills it but for a gap.
+struct LetIn {
+    const std::vector<StepBody>& before;
+    const StepContext& context; ///< `what`: the ornament's bodies
+    const RoundWall& wall;
+    const std::string& names;
+    std::function<PointMap(double low, double stretch)> laid_at;
+    const EdgeLimit& limit;
+
+    Expected<StepResult> run() const {
+        constexpr double beyond_mm = 0.5; // a place to fill ends in the open
+        const double gap = context.number("gap"), proud = context.number("proud");
+        auto ornaments = pick_bodies(before, names, "lay on");
+        if (!ornaments) return pass_on(ornaments);
+        double high = 0;
+        for (size_t i : *ornaments) high = std::max(high, before[i].body.box().max().z());
+        if (!(high + proud > gap + tolerance::smallest_mm))
+            return problem(ProblemCode::Range, "Nothing is left of a plug that is so low.",
+                           "Make the ornament higher, or let it stand out further.");
+        auto room = deform(before, context, laid_at(0, (high + beyond_mm) / high), limit);
+        if (!room) return room;
+        std::vector<Body> tools;
+        for (size_t i : *ornaments) tools.push_back(room->bodies[i].body);
+        auto cut = combine(Operation::Cut, before[wall.body].body, tools, context.task);
+        if (!cut) return pass_on(cut);
+        if (before[wall.body].body.mass().volume_mm3 - cut->body.mass().volume_mm3 < tolerance::overlap_mm3)
+            return problem(ProblemCode::Geometry, "The ornament does not reach into the wall: nothing is let in.",
+                           "Say how deep it lies in the wall: as deep as it is high lets it in flush.");
+        auto smaller = shrunk(*ornaments, gap);
+        if (!smaller) return pass_on(smaller);
+        // From its own floor at the gap, less what shrinking took below and above, to the top it should have.
+        const double stretch = gap > 0 ? (high + proud - gap) / (high - 2 * gap) : (high + proud) / high;
+        auto result = deform(*smaller, context, laid_at(gap - gap * stretch, stretch), limit);
+        if (!result) return result;
+        result->bodies[wall.body].body = cut->body;
+        tell_pieces(*result, wall.body, before[wall.body].body.pieces());
+        return result;
+    }
+
+    /// Remade smaller by its numbers where that can be, otherwise by its facets.
+    Expected<std::vector<StepBody>> shrunk(const std::vector<size_t>& ornaments, double gap) const {
+        std::vector<StepBody> bodies = before;
+        if (gap == 0) return bodies;
+        auto remade = context.remade ? context.remade(-gap) : problem(ProblemCode::Missing, "");
+        for (size_t i : ornaments) {
+            const double was = before[i].body.mass().volume_mm3, area = before[i].body.mass().area_mm2;
+            if (remade && remade->size() == before.size()) {
+                const double less = was - (*remade)[i].body.mass().volume_mm3;
+                if (less > 0.3 * gap * area && less < 1.2 * gap * area) {
+                    bodies[i].body = (*remade)[i].body;
+                    continue;
+                }
+            }
+            auto fewer = grow_mesh(before[i].body.mesh(), -gap, {}, context.task);
+            if (!fewer && fewer.error().code == ProblemCode::Cancelled) return pass_on(fewer);
+            if (!fewer)
+                return problem(ProblemCode::Geometry,
+                               "No plug is left with a gap of " + format_quantity(gap, QuantityKind::Length) + ".",
+                               "Make the gap smaller, or the strokes thicker.");
+            bodies[i].body = Body::from_mesh(std::move(fewer->mesh));
+        }
+        return bodies;
+    }
+};
+
+} // namespace
 
 StepKind lie_on_kind() {
     StepKind kind;
@@ -25,10 +95,13 @@ StepKind lie_on_kind() {
                    "new",
                    0,
                    0,
-                   {"new", "join", "cut"},
-                   "stays a body, is joined to that body, or cut from it"}
-             .as(FieldRole::Does)});
-    kind.sentence = "Lay {what} on {on} at {angle}, {height} up[, {sunk} deep][, within {tolerance}], {does}";
+                   {"new", "join", "cut", "let in"},
+                   "stays a body, is joined to that body, cut from it, or let in: cut, and a plug that fills the place"}
+             .as(FieldRole::Does),
+         {"gap", FieldKind::Length, "0.1 mm", 0, 5, {}, "of a plug that is let in, all round and below"},
+         {"proud", FieldKind::Length, "0 mm", -far, far, {}, "such a plug stands out by this; 0: flush"}});
+    kind.sentence = "Lay {what} on {on} at {angle}, {height} up[, {sunk} deep][, within {tolerance}], {does}[, gap "
+                    "{gap}][, {proud} proud]";
     kind.group = StepGroup::Bending;
     kind.synonyms = {"wrap", "emboss"};
     kind.repeatable = true;
@@ -52,9 +125,14 @@ StepKind lie_on_kind() {
                            "Let the ornament stand as a new body first.");
         StepContext own = context;
         own.words["what"] = names;
-        PointMap map = [&](const Vec3& p) {
-            return wall->at(start + p.x() / wall->radius_at(height + p.y()), height + p.y(), p.z() - sunk);
+        // Its heights may be stretched: a place to fill reaches out of the wall, a plug stands off its ground.
+        auto laid_at = [&](double low, double stretch) -> PointMap {
+            return [&, low, stretch](const Vec3& p) {
+                return wall->at(start + p.x() / wall->radius_at(height + p.y()), height + p.y(),
+                                low + p.z() * stretch - sunk);
+            };
         };
+        const PointMap map = laid_at(0, 1);
         EdgeLimit limit = [=](const Vec3&, const Vec3& along) {
             double across = std::fabs(along.x()), up = std::fabs(along.y());
             double length = 1e300;
@@ -62,6 +140,7 @@ StepKind lie_on_kind() {
             if (up > 1e-9) length = std::min(length, chord_for(tightest, tolerance_mm) / up);
             return length;
         };
+        if (context.word("does") == "let in") return LetIn{before, own, *wall, names, laid_at, limit}.run();
         auto result = deform(before, own, map, limit);
         if (!result || context.word("does") == "new") return result;
         std::vector<Body> ornaments;

@@ -1,10 +1,30 @@
 // Moves a face outward or inward by a distance.
 #include "base/tolerance.h"
 #include "steps/edges/on_faces.h"
+#include "steps/meshes/mesh_faces.h"
 #include <algorithm>
 #include <map>
 
 namespace lp {
+
+namespace {
+
+/// All of them at once: where they meet, their planes meet again.
+Expected<StepResult> push_facets(const std::vector<StepBody>& before, const FoundFaces& found, double by,
+                                 const StepContext& context) {
+    auto chosen = chosen_mesh_faces(before, context);
+    if (!chosen) return pass_on(chosen);
+    const Body& body = before[found.body].body;
+    auto moved = moved_region(body.mesh(), chosen->facets, pushed_by(by), 0, context.task);
+    if (!moved) return pass_on(moved);
+    auto result = with_mesh(before, chosen->body, std::move(*moved), context);
+    const FaceInfo& first = body.tessellation().faces[found.faces.front()];
+    if (result && first.kind == SurfaceKind::Plane)
+        result->handles = {{"by", SizeHandle::Shape::Arrow, first.centre, first.direction, 1}};
+    return result;
+}
+
+} // namespace
 
 StepKind push_kind() {
     StepKind kind;
@@ -18,14 +38,16 @@ StepKind push_kind() {
     kind.sentence = "Push {faces} by {by}";
     kind.group = StepGroup::Edges;
     kind.synonyms = {"pull", "offset", "face", "press"};
-    kind.needs_exact = true;
     kind.offers = {{.when = Chosen::Face, .place = 30, .words = "Push"},
-                   {.when = Chosen::Faces, .place = 40, .words = "Push"}};
+                   {.when = Chosen::Faces, .place = 40, .words = "Push"},
+                   {.when = Chosen::Face, .place = 38, .words = "Push", .on_mesh = true},
+                   {.when = Chosen::Faces, .place = 38, .words = "Push", .on_mesh = true}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto found = chosen_faces(before, context);
         if (!found) return pass_on(found);
         double by = context.number("by");
         if (std::fabs(by) < tolerance::same_mm) return StepResult{before, "A push of 0 moves nothing.", {}, {}};
+        if (!before[found->body].body.is_exact()) return push_facets(before, *found, by, context);
         std::vector<StepBody> now = before;
         const FaceInfo& first = before[found->body].body.tessellation().faces[found->faces.front()];
         std::vector<SizeHandle> handles;

@@ -1,6 +1,7 @@
 // Takes a fillet, hole or boss away by its faces; the neighbours close over it.
 #include "base/tolerance.h"
 #include "steps/edges/on_faces.h"
+#include "steps/meshes/mesh_faces.h"
 
 namespace lp {
 
@@ -14,12 +15,21 @@ StepKind remove_faces_kind() {
     kind.sentence = "Remove {faces} and close over";
     kind.group = StepGroup::Edges;
     kind.synonyms = {"delete", "face", "heal"};
-    kind.needs_exact = true;
-    kind.offers = {{.when = Chosen::Faces, .place = 50}, {.when = Chosen::Face, .place = 40, .folded = true}};
+    kind.offers = {{.when = Chosen::Faces, .place = 50},
+                   {.when = Chosen::Face, .place = 40, .folded = true},
+                   {.when = Chosen::Face, .place = 50, .on_mesh = true},
+                   {.when = Chosen::Faces, .place = 50, .on_mesh = true}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto found = chosen_faces(before, context);
         if (!found) return pass_on(found);
         const Body& body = before[found->body].body;
+        if (!body.is_exact()) {
+            auto chosen = chosen_mesh_faces(before, context);
+            if (!chosen) return pass_on(chosen);
+            auto rest = without_region(body.mesh(), chosen->facets, closing_tag(context), context.task);
+            if (!rest) return pass_on(rest);
+            return with_mesh(before, chosen->body, std::move(*rest), context);
+        }
         KernelCall call;
         call.what = "remove";
         double volume = body.mass().volume_mm3;

@@ -54,17 +54,29 @@ Body with_names_by_form(const Body& body, const StepContext& context) {
     return body.with_names(named);
 }
 
-Expected<StepResult> bring_in_exact(const std::vector<StepBody>& before,
-                                    const std::vector<std::pair<std::string, Body>>& bodies, const Affine& place,
-                                    const StepContext& context) {
+/// Facets of one object have one name: the place tells its faces apart.
+Expected<Body> with_name_of_object(const Body& body, size_t object, const StepContext& context) {
+    TriMesh mesh = body.mesh();
+    mesh.tags.assign(mesh.triangles.size(),
+                     intern_tag({context.step_id, FaceRole::Imported, uint64_t(object), context.copy, 0}));
+    return Body::from_mesh(std::move(mesh));
+}
+
+Expected<StepResult> bring_in_bodies(const std::vector<StepBody>& before,
+                                     const std::vector<std::pair<std::string, Body>>& bodies, const Affine& place,
+                                     const StepContext& context) {
     StepResult result{before, {}, {}};
     for (const auto& [name, body] : bodies) {
         auto placed = mapped(body, place);
         if (!placed) return pass_on(placed);
         // One body is the step's own; several keep what they are called in the file.
-        const std::string called = bodies.size() == 1 || name.empty() ? context.name : name;
-        result.bodies.push_back(
-            {context.step_id, called, placed->is_exact() ? with_names_by_form(*placed, context) : *placed});
+        const size_t number = result.bodies.size() - before.size();
+        std::string called = bodies.size() == 1 ? context.name : name;
+        if (bodies.size() > 1 && name.empty()) called = "body " + std::to_string(number + 1);
+        auto named = placed->is_exact() ? Expected<Body>(with_names_by_form(*placed, context))
+                                        : with_name_of_object(*placed, number, context);
+        if (!named) return pass_on(named);
+        result.bodies.push_back({context.step_id, called, *named});
     }
     return result;
 }
@@ -97,13 +109,13 @@ StepKind bring_in_kind() {
                            "Model it by simple solids of its measured sizes, or give this fit a gap of 0 mm.");
         const double scale = context.number("scale");
         const Vec3 at(context.number("at_x"), context.number("at_y"), context.number("at_z"));
-        auto exact = context.import_exact(context.word("file"));
-        if (!exact) return pass_on(exact);
-        if (!exact->empty()) {
+        auto bodies = context.import_bodies(context.word("file"));
+        if (!bodies) return pass_on(bodies);
+        if (!bodies->empty()) {
             Affine place = Affine::Identity();
             place.translate(at);
             place.scale(scale);
-            return bring_in_exact(before, *exact, place, context);
+            return bring_in_bodies(before, *bodies, place, context);
         }
         auto mesh = context.import_mesh(context.word("file"));
         if (!mesh) return pass_on(mesh);

@@ -19,6 +19,10 @@ std::string state_words(const Soundness& s) {
     add(s.duplicate.count, "doubled facets");
     add(s.degenerate.count, "facets without area");
     add(s.nonmanifold_edges.count, "crowded edges");
+    add(s.overlapping_shells ? s.overlapping_shells->count : 0, "shells through others");
+    add(s.inner_shells.count, "hidden shells");
+    if (!s.overlapping_shells || !*s.overlapping_shells)
+        add(s.self_intersecting ? s.self_intersecting->count : 0, "facets through others");
     if (s.inside_out) words += words.empty() ? "inside out" : ", inside out";
     if (words.empty()) words = "sound";
     if (s.closed) words += ", " + format_number(mass_properties(s.kept).volume_mm3 / 1000, 2) + " cm³";
@@ -35,12 +39,14 @@ StepKind mend_kind() {
     StepKind kind;
     kind.id = "mend";
     kind.title = "Mend";
-    kind.purpose = "Welds, turns and closes a mesh that came damaged.";
+    kind.purpose = "Welds, turns and closes a mesh that came damaged, and unites what passes through itself.";
     kind.fields = {{"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies by step number or name, or all"},
-                   {"tolerance", FieldKind::Length, "0.01 mm", 0, 10, {}, "open edges nearer than this are welded"}};
-    kind.sentence = "Mend {what}, welding within {tolerance}";
+                   {"tolerance", FieldKind::Length, "0.01 mm", 0, 10, {}, "open edges nearer than this are welded"},
+                   {"debris", FieldKind::Length, "0.3 mm", 0, 100, {}, "pieces no larger than this go; 0: none"}};
+    kind.sentence = "Mend {what}, welding within {tolerance}[, without pieces below {debris}]";
     kind.group = StepGroup::Meshes;
-    kind.synonyms = {"repair", "heal", "fix"};
+    kind.synonyms = {"repair", "heal", "fix", "union", "overlap", "hidden", "debris", "shells"};
+    kind.version = 2;
     kind.reports = true;
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto chosen = pick_bodies(before, context.word("what"), "mend");
@@ -48,11 +54,12 @@ StepKind mend_kind() {
         StepResult result{before, {}, {}};
         for (size_t i : *chosen) {
             if (before[i].body.is_exact()) continue;
-            auto mended = mend(before[i].body.mesh(), {context.number("tolerance")}, context.task);
+            auto mended =
+                mend(before[i].body.mesh(), {context.number("tolerance"), context.number("debris")}, context.task);
             if (!mended) return pass_on(mended);
             if (!mended->cures.empty()) {
-                Soundness was = check_soundness(before[i].body.mesh(), {.self_intersections = false}),
-                          after = check_soundness(mended->mesh, {.self_intersections = false});
+                Soundness was = check_soundness(before[i].body.mesh(), {}, context.task),
+                          after = check_soundness(mended->mesh, {}, context.task);
                 result.note += "Before: " + state_words(was) + ". Then";
                 for (size_t k = 0; k < mended->cures.size(); ++k)
                     result.note += (k ? ", " : " ") + mended->cures[k].says;

@@ -1,0 +1,146 @@
+// A foreign hanger whose pegs are measured, set apart, shortened and thinned by hand: faces of a mesh, clicked.
+#include "made_project.h"
+#include "window_test.h"
+#include <QLabel>
+#include <QMimeData>
+
+using namespace lp;
+using test::block;
+using test::step;
+
+namespace {
+
+class MeshFacesWindow : public Window {
+  protected:
+    /// A plate of 60 x 30 x 4 with two pegs of 5 at 29.87 from middle to middle, 6 high, as a file of triangles that is
+    /// dropped on the window.
+    void bring_in_hanger() {
+        auto peg = [](double x) {
+            return step("cylinder", {{"diameter", 5}, {"height", 6}, {"at_x", x}, {"at_z", 4}});
+        };
+        const test::Made made = test::make({block(60, 30, 4), peg(-15), peg(14.87)});
+        std::ofstream(folder / "hanger.stl", std::ios::binary) << write_stl_binary(*made.part().mesh);
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(QString::fromStdString((folder / "hanger.stl").string()))});
+        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(window.get(), &enter);
+        QDropEvent drop(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(window.get(), &drop);
+        ASSERT_TRUE(QTest::qWaitFor([&] { return part("hanger") != nullptr; }, 20'000));
+        settle();
+        go(Stretch::Shape);
+        settle();
+        ASSERT_FALSE(session->results().evaluation()->parts[0].exact);
+    }
+    void click(const Vec3& at, Qt::KeyboardModifiers with = {}) {
+        const QPoint place = window->view()->project(window->view()->scene().bodies[0].place * at).toPoint();
+        QTest::mouseClick(window->view(), Qt::LeftButton, with, place);
+        settle();
+        QTest::qWaitFor([&] { return session->results().selection_measure().has_value(); }, 2000);
+        for (int i = 0; i < 5; ++i) QApplication::processEvents();
+    }
+    size_t chosen() { return session->workspace().selection().size(); }
+    QString told() {
+        QStringList all;
+        for (QLabel* l : window->offers()->findChildren<QLabel*>()) all << l->text();
+        return all.join(" | ");
+    }
+    double volume() { return session->results().evaluation()->parts.at(0).mass.volume_mm3; }
+    QString note(size_t step) {
+        return QString::fromStdString(session->results().evaluation()->parts.at(0).steps.at(step).says);
+    }
+    /// Towards the view: the side of a peg that is seen.
+    Vec3 side_of(double x) { return seen_side(x, 8); }
+    Vec3 seen_side(double x, double z) {
+        const Vec3 towards = -window->view()->camera().forward();
+        const Vec2 out = towards.head<2>().normalized() * 2.5;
+        return {x + out.x(), out.y(), z};
+    }
+};
+
+} // namespace
+
+TEST_F(MeshFacesWindow, PegsAreMeasuredSetApartShortenedAndThinned) {
+    bring_in_hanger();
+    const double before = volume();
+    click(side_of(-15));
+    ASSERT_EQ(chosen(), 1u);
+    EXPECT_TRUE(told().contains("round, ⌀ 5.00 mm")) << told().toStdString();
+    click(side_of(14.87), Qt::ShiftModifier);
+    ASSERT_EQ(chosen(), 2u);
+    EXPECT_TRUE(told().contains("29.87")) << told().toStdString();
+    take("Set apart");
+    const size_t apart = part("hanger")->steps.size() - 1;
+    EXPECT_TRUE(note(apart).contains("29.87 mm apart. Type what it should be")) << note(apart).toStdString();
+    type(apart, "distance", "30");
+    settle();
+    EXPECT_TRUE(note(apart).contains("They stood 29.87 mm apart")) << note(apart).toStdString();
+    click(side_of(-15.13));
+    click(side_of(14.87), Qt::ShiftModifier);
+    EXPECT_TRUE(told().contains("30.00")) << told().toStdString();
+    // Both pegs thinner, by one number.
+    take("Set a diameter");
+    const size_t thin = part("hanger")->steps.size() - 1;
+    EXPECT_TRUE(note(thin).contains("Now ⌀5 mm")) << note(thin).toStdString();
+    type(thin, "diameter", "5 - 0.15");
+    settle();
+    const double pegs = before - 60 * 30 * 4;
+    EXPECT_NEAR(volume() - 60 * 30 * 4, pegs * 4.85 * 4.85 / 25, 0.2);
+    // Shorter by 1.5: the top is pushed down.
+    click(Vec3(-15.13, 0, 10));
+    ASSERT_EQ(chosen(), 1u);
+    take("Push");
+    const size_t push = part("hanger")->steps.size() - 1;
+    type(push, "by", "-1.5");
+    settle();
+    EXPECT_NEAR(volume() - 60 * 30 * 4, pegs * 4.85 * 4.85 / 25 * (4.5 + 6) / 12, 0.3);
+    undo();
+    undo();
+    EXPECT_NEAR(volume() - 60 * 30 * 4, pegs * 4.85 * 4.85 / 25, 0.2);
+    redo();
+    redo();
+    // Kept in the file.
+    const QString file = QString::fromStdString((folder.path / "kept.loosepeg").string());
+    ASSERT_TRUE(window->save_to(file));
+    ASSERT_TRUE(session->document().open(file));
+    settle();
+    EXPECT_NEAR(volume() - 60 * 30 * 4, pegs * 4.85 * 4.85 / 25 * (4.5 + 6) / 12, 0.3);
+}
+
+TEST_F(MeshFacesWindow, MoreFacesAreChosenByMenuAndTakenAway) {
+    bring_in_hanger();
+    click(side_of(-15));
+    ASSERT_EQ(chosen(), 1u);
+    take("Choose more");
+    take_from_menu("What lies beside");
+    for (int i = 0; i < 200 && chosen() < 2; ++i) QTest::qWait(5);
+    EXPECT_EQ(chosen(), 3u) << "the peg's top and the plate's";
+    window->view()->setFocus();
+    press(Qt::Key_Escape);
+    click(side_of(-15));
+    click(Vec3(-15, 0, 10), Qt::ShiftModifier);
+    ASSERT_EQ(chosen(), 2u);
+    take("Remove faces");
+    const double one_peg = std::numbers::pi * 6.25 * 6;
+    EXPECT_NEAR(volume(), 60 * 30 * 4 + one_peg, 2) << "the other one is left";
+    undo();
+    say("the whole piece");
+    EXPECT_GT(chosen(), 0u);
+}
+
+TEST_F(MeshFacesWindow, ANumberThatCannotBeIsRefusedInWords) {
+    bring_in_hanger();
+    click(side_of(-15));
+    take("Set a diameter");
+    const size_t thin = part("hanger")->steps.size() - 1;
+    type(thin, "diameter", "80");
+    settle();
+    EXPECT_FALSE(session->results().evaluation()->parts.at(0).steps.at(thin).ok);
+    EXPECT_NE(note(thin), "");
+    type(thin, "diameter", "-3");
+    settle();
+    EXPECT_EQ(part("hanger")->steps[thin].fields.at("diameter"), "80 mm") << "what cannot be is not taken";
+    type(thin, "diameter", "4");
+    settle();
+    EXPECT_TRUE(session->results().evaluation()->parts.at(0).steps.at(thin).ok);
+}
