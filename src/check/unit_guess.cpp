@@ -27,6 +27,8 @@ std::string guess_unit(const Vec3& sizes) {
     if (fits("inch") && fits("m")) {
         const int inch = round_sizes("inch"), metre = round_sizes("m");
         if (inch != metre) return inch > metre ? "inch" : "m";
+        constexpr double large_mm = 250; // more than most beds hold
+        if (extent * unit_factor("m") > large_mm) return "inch";
     }
     if (fits("m") && (extent < 0.5 || !fits("inch"))) return "m";
     return fits("inch") ? "inch" : "";

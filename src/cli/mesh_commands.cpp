@@ -157,11 +157,12 @@ TriMesh closed_in_single_precision(const TriMesh& mesh, const Task& task) {
     TriMesh rounded = mesh;
     for (Vec3& v : rounded.vertices) v = v.cast<float>().cast<double>();
     if (is_closed(welded(rounded))) return mesh;
-    auto mended = mend(rounded, {1e-3}, task);
+    auto mended = mend(rounded, {.tolerance_mm = 1e-3, .debris_mm = 0, .unite = false}, task);
     if (!mended) return mesh;
     double before = mass_properties(mesh).volume_mm3, after = mass_properties(mended->mesh).volume_mm3;
     bool same = std::fabs(after - before) <= 1e-5 * std::fabs(before) + 1e-3;
-    return same && check_soundness(mended->mesh, {.self_intersections = false}, task).closed ? mended->mesh : mesh;
+    const Soundness sound = check_soundness(mended->mesh, {.self_intersections = false}, task);
+    return same && sound.closed && !sound.open_edges ? mended->mesh : mesh;
 }
 
 } // namespace

@@ -385,14 +385,15 @@ class SpaceCells {
 
 } // namespace
 
-Expected<TriMesh> arrange_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
+Expected<TriMesh> arrange_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task,
+                                 bool within_shells) {
     double largest = 0;
     for (const TriMesh& mesh : operands)
         for (const Vec3& v : mesh.vertices) largest = std::max(largest, v.cwiseAbs().maxCoeff());
     if (!(largest > 0 && std::isfinite(largest)))
         return problem(ProblemCode::Geometry, "These meshes have no size.", "Bring in others.");
     const double scale = std::exp2(26 - std::ceil(std::log2(largest)));
-    FacetArrangement cut(operands, scale);
+    FacetArrangement cut(operands, scale, within_shells);
     if (task.stopped()) return cancelled();
     if (cut.facets.empty()) return problem(ProblemCode::Geometry, "These meshes have no size.", "Bring in others.");
     auto mesh = SpaceCells(cut, operation, operands.size()).run(operands, scale);

@@ -20,6 +20,10 @@ Expected<Combined> combine(Operation operation, const Body& first, const std::ve
 /// for open operands, for an empty result and on request.
 Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task = {});
 
+/// A closed mesh that passes through itself, has shells in each other or against each other, as one surface: material is
+/// where it goes round at least once. Closed and even, or a Problem.
+Expected<TriMesh> united_with_itself(const TriMesh& mesh, const Task& task = {});
+
 /// What two bodies both fill.
 struct CommonPart {
     double volume_mm3 = 0;  ///< 0 when they stay apart

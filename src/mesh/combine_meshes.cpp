@@ -2,6 +2,7 @@
 #include "base/tolerance.h"
 #include "mesh/arrange_meshes.h"
 #include "mesh/combine.h"
+#include "mesh/mend.h"
 #include "mesh/soundness.h"
 #include "shape/mesh_distance.h"
 #include <CGAL/Exact_predicates_exact_constructions_kernel.h>
@@ -177,7 +178,7 @@ bool closed_and_even(const TriMesh& mesh, const Task& task) {
     while (i < mesh.triangles.size() && has_area(i)) ++i;
     if (i == mesh.triangles.size() && is_closed(mesh)) return true;
     const Soundness sound = check_soundness(mesh, {.self_intersections = false}, task);
-    return sound.closed && !sound.inconsistent_edges && !sound.degenerate;
+    return sound.closed && !sound.open_edges && !sound.inconsistent_edges && !sound.degenerate;
 }
 
 /// The exact arrangement, believed only when its result is closed, even and as large as it may be.
@@ -237,6 +238,13 @@ Expected<TriMesh> unite_shells(Soundness& sound, const Task& task) {
     return result;
 }
 
+/// Slits without width, of T-joints: closed, but not corner to corner.
+void close_slits(Soundness& sound, const Task& task) {
+    if (!sound.closed || !sound.open_edges) return;
+    if (auto mended = mend(sound.kept, {.debris_mm = 0, .unite = false}, task))
+        sound = check_soundness(mended->mesh, {.self_intersections = false}, task);
+}
+
 Expected<TriMesh> nothing_left(Operation operation) {
     return problem(ProblemCode::NothingLeft, "Nothing is left after this.",
                    operation == Operation::Common ? "The bodies have no material in common: move one of them."
@@ -245,10 +253,26 @@ Expected<TriMesh> nothing_left(Operation operation) {
 
 } // namespace
 
+Expected<TriMesh> united_with_itself(const TriMesh& mesh, const Task& task) {
+    auto arranged = arrange_meshes(Operation::Join, {mesh}, task, true);
+    if (arranged && !arranged->empty()) {
+        TriMesh united = without_slivers(std::move(*arranged));
+        if (closed_and_even(united, task)) return united;
+    }
+    if (task.stopped()) return cancelled();
+    Soundness sound = check_soundness(mesh, {.self_intersections = false}, task);
+    auto joined = unite_shells(sound, task); // one after the other
+    if (!joined) return joined;
+    if (!closed_and_even(*joined, task))
+        return problem(ProblemCode::Geometry, "The surface could not be united with itself.", "Rebuild it.");
+    return joined;
+}
+
 Expected<TriMesh> combine_meshes(Operation operation, const std::vector<TriMesh>& operands, const Task& task) {
     std::vector<TriMesh> ready;
     for (size_t i = 0; i < operands.size(); ++i) {
         Soundness sound = check_soundness(operands[i], {.self_intersections = false}, task);
+        close_slits(sound, task);
         std::string which = operands.size() > 1 ? "body " + std::to_string(i + 1) : "the body";
         if (!sound.closed)
             return problem(ProblemCode::Open,

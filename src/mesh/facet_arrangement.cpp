@@ -29,7 +29,8 @@ bool two_on_one_side(const int (&sides)[3], const Corners& of, const Corners& ot
 
 } // namespace
 
-FacetArrangement::FacetArrangement(const std::vector<TriMesh>& operands, double scale) {
+FacetArrangement::FacetArrangement(const std::vector<TriMesh>& operands, double scale, bool within_shells)
+    : within_shells_(within_shells) {
     load(operands, scale);
     if (facets.empty()) return;
     find_shells();

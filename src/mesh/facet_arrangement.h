@@ -10,8 +10,9 @@ namespace lp::arrangement {
 class FacetArrangement {
   public:
     /// Snaps the operands to a grid of 1 / scale and cuts their facets. `scale` a power of two with all coordinates
-    /// times scale below 2^26. Facets that vanish on the grid are passed over.
-    FacetArrangement(const std::vector<TriMesh>& operands, double scale);
+    /// times scale below 2^26. Facets that vanish on the grid are passed over. `within_shells`: a shell may pass
+    /// through itself.
+    FacetArrangement(const std::vector<TriMesh>& operands, double scale, bool within_shells = false);
 
     ExactPoints points;
     std::vector<Corners> facets;            ///< input facets, on the grid

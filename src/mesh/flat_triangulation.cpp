@@ -109,6 +109,13 @@ FilledPolygon filled_polygon(const std::vector<Vec3>& corners) {
     Vec3 normal = Vec3::Zero(); // Newell
     for (size_t k = 0; k < corners.size(); ++k)
         normal += (corners[k] - corners[0]).cross(corners[(k + 1) % corners.size()] - corners[0]);
+    double longest = 0;
+    for (const Vec3& c : corners) longest = std::max(longest, (c - corners[0]).squaredNorm());
+    if (!(normal.norm() > 1e-9 * longest)) { // its loops cancel out
+        fan();
+        result.crosses_itself = longest > 0;
+        return result;
+    }
     normal.stableNormalize();
     const Vec3 x = (std::fabs(normal.x()) < 0.9 ? Vec3::UnitX() : Vec3::UnitY()).cross(normal).stableNormalized(),
                y = normal.cross(x);

@@ -2,7 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "base/union_find.h"
-#include "mesh/arrange_meshes.h"
+#include "mesh/combine.h"
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <cmath>
@@ -475,7 +475,7 @@ class Mender {
 
     /// Only what is closed tells inside from outside.
     void unite() {
-        if (result_.holes_left) return;
+        if (result_.holes_left || !options_.unite) return;
         const Soundness now = check_soundness(mesh_, {}, task_);
         const size_t crossing = now.self_intersecting ? now.self_intersecting->count : 0,
                      overlapping = now.overlapping_shells ? now.overlapping_shells->count : 0;
@@ -483,9 +483,8 @@ class Mender {
         if (task_.stopped() || !now.closed || now.open_edges ||
             !(crossing || overlapping || touching || now.inner_shells))
             return;
-        auto united = arrange_meshes(Operation::Join, {now.kept}, task_);
-        if (!united || united->empty() || !check_soundness(*united, {.self_intersections = false}, task_).closed)
-            return; // it is left as it is: the counts after say so
+        auto united = united_with_itself(now.kept, task_);
+        if (!united) return; // it is left as it is: the counts after say so
         mesh_ = std::move(*united);
         cure("unite", overlapping, "united",
              overlapping == 1 ? "shell with another" : "shells that passed through others");

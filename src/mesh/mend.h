@@ -9,6 +9,7 @@ namespace lp {
 struct MendOptions {
     double tolerance_mm = 0.01; ///< open edges' corners nearer than this are welded; nothing else moves
     double debris_mm = 0.3;     ///< shells no larger than this from corner to corner go; 0: none
+    bool unite = true;          ///< what passes through itself, lies against itself or is hidden becomes one surface
 };
 
 /// One kind of cure and how often it was needed.

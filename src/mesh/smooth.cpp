@@ -34,9 +34,15 @@ void step(std::vector<Vec3>& at, const std::vector<std::vector<uint32_t>>& besid
     tbb::parallel_for(size_t(0), at.size(), [&](size_t v) {
         next[v] = at[v];
         if (beside[v].empty()) return;
+        // Near ones count more (Fujiwara, 1995): corners hardly slide along the surface.
         Vec3 middle = Vec3::Zero();
-        for (uint32_t w : beside[v]) middle += at[w];
-        next[v] += share * (middle / double(beside[v].size()) - at[v]);
+        double weight = 0;
+        for (uint32_t w : beside[v]) {
+            const double near = 1 / std::max((at[w] - at[v]).norm(), 1e-9);
+            middle += near * at[w];
+            weight += near;
+        }
+        next[v] += share * (middle / weight - at[v]);
     });
     at.swap(next);
 }

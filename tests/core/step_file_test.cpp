@@ -150,8 +150,9 @@ TEST(StepFile, IsBroughtInExactAndCut) {
     EXPECT_TRUE(made.body().is_exact());
     EXPECT_NEAR(made.volume(), plate_mm3 - pi * 2.25 * 6, 1e-3);
     // In inches, and moved.
-    const Made large = make(json::array({step("bring_in", {{"file", "plate.step"}, {"scale", 25.4}, {"at_z", 100}}, "bought")}),
-                            json::object(), files);
+    const Made large =
+        make(json::array({step("bring_in", {{"file", "plate.step"}, {"scale", 25.4}, {"at_z", 100}}, "bought")}),
+             json::object(), files);
     ASSERT_EQ(large.says(), "");
     EXPECT_NEAR(large.volume() / plate_mm3, std::pow(25.4, 3), 1);
     EXPECT_NEAR(large.part().box.min().z(), 100, 1e-6);

@@ -318,7 +318,7 @@ TEST(StrangersMeshes, ObjectsOfAFileComeInAsBodiesWithTheirNames) {
     tray.mesh = test::cube(10);
     lid.mesh = test::cube(4, {20, 0, 0});
     ASSERT_FALSE(write_objects(folder / "two.3mf", {tray, lid}, "x"));
-    const Made made = make({step("bring_in", {{"file", "two.3mf"}}, "box")}, json::object(),
+    const Made made = make(json::array({step("bring_in", {{"file", "two.3mf"}}, "box")}), json::object(),
                            {{"two.3mf", *read_file(folder / "two.3mf")}});
     ASSERT_EQ(made.says(), "");
     ASSERT_EQ(made.part().bodies.size(), 2u);

@@ -25,6 +25,9 @@ struct LetIn {
         const double gap = context.number("gap"), proud = context.number("proud");
         auto ornaments = pick_bodies(before, names, "lay on");
         if (!ornaments) return pass_on(ornaments);
+        if (!(context.number("sunk") > 0))
+            return problem(ProblemCode::Range, "The ornament does not reach into the wall: nothing is let in.",
+                           "Say how deep it lies in the wall: as deep as it is high lets it in flush.");
         double high = 0;
         for (size_t i : *ornaments) high = std::max(high, before[i].body.box().max().z());
         if (!(high + proud > gap + tolerance::smallest_mm))
@@ -36,9 +39,11 @@ struct LetIn {
         for (size_t i : *ornaments) tools.push_back(room->bodies[i].body);
         auto cut = combine(Operation::Cut, before[wall.body].body, tools, context.task);
         if (!cut) return pass_on(cut);
-        if (before[wall.body].body.mass().volume_mm3 - cut->body.mass().volume_mm3 < tolerance::overlap_mm3)
-            return problem(ProblemCode::Geometry, "The ornament does not reach into the wall: nothing is let in.",
-                           "Say how deep it lies in the wall: as deep as it is high lets it in flush.");
+        // Against the triangles it was cut from: an exact wall holds more than they do.
+        const double was = mass_properties(before[wall.body].body.mesh()).volume_mm3;
+        if (was - cut->body.mass().volume_mm3 < tolerance::overlap_mm3)
+            return problem(ProblemCode::Geometry, "The ornament lies beside the wall: nothing is let in.",
+                           "Turn it about the axis or move it along the wall.");
         auto smaller = shrunk(*ornaments, gap);
         if (!smaller) return pass_on(smaller);
         // From its own floor at the gap, less what shrinking took below and above, to the top it should have.
