@@ -31,7 +31,9 @@ void add_soundness(const Soundness& s, Findings& findings) {
                  counted(s.duplicate.count, "facet is", "facets are") + " there twice.");
     findings.add(FindingKind::Open, s.open_edges,
                  counted(s.open_edges.count, "edge is", "edges are") + " open, round " +
-                     counted(s.holes.count, "hole", "holes") + ": the surface does not close.");
+                     counted(s.holes.count, "hole", "holes") +
+                     (s.closed ? " without width: the surface closes, but not corner to corner."
+                               : ": the surface does not close."));
     findings.add(FindingKind::CrowdedEdge, s.nonmanifold_edges,
                  counted(s.nonmanifold_edges.count, "edge has", "edges have") +
                      " more than two facets: inside and outside are unclear there.");
@@ -39,7 +41,8 @@ void add_soundness(const Soundness& s, Findings& findings) {
                  "Surfaces touch only at a corner in " + counted(s.nonmanifold_vertices.count, "place", "places") +
                      ".");
     findings.add(FindingKind::Flipped, s.flipped,
-                 counted(s.flipped.count, "facet faces", "facets face") + " against the neighbours.");
+                 counted(s.flipped.count, "facet faces", "facets face") +
+                     " against the neighbours, or inward beside shells that face outward.");
     if (s.inside_out)
         findings.add(FindingKind::InsideOut, s.kept.vertices.empty() ? Vec3(0, 0, 0) : s.kept.vertices[0],
                      "The whole shell faces inward: it would print as nothing.");

@@ -260,11 +260,12 @@ Expected<TriMesh> united_with_itself(const TriMesh& mesh, const Task& task) {
         if (closed_and_even(united, task)) return united;
     }
     if (task.stopped()) return cancelled();
+    const auto failed = problem(ProblemCode::Geometry, "The surface could not be united with itself.", "Rebuild it.");
     Soundness sound = check_soundness(mesh, {.self_intersections = false}, task);
+    if (sound.shells < 2) return failed;
     auto joined = unite_shells(sound, task); // one after the other
     if (!joined) return joined;
-    if (!closed_and_even(*joined, task))
-        return problem(ProblemCode::Geometry, "The surface could not be united with itself.", "Rebuild it.");
+    if (!closed_and_even(*joined, task)) return failed;
     return joined;
 }
 

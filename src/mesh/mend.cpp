@@ -42,6 +42,7 @@ class Mender {
         };
         const Stage stages[] = {{"Welding open edges", &Mender::weld_open_edges},
                                 {"Closing T-joints", &Mender::split_t_joints},
+                                {"Joining what touches", &Mender::join_touching},
                                 {"Parting crowded edges", &Mender::split_nonmanifold},
                                 {"Turning facets", &Mender::agree},
                                 {"Filling holes", &Mender::fill_holes},
@@ -54,7 +55,7 @@ class Mender {
             if (task_.stopped()) return cancelled();
             task_.tell(stage.doing, share);
             (this->*stage.work)();
-            share += 0.09;
+            share += 0.08;
         }
         result_.mesh = std::move(mesh_);
         drop_unused_vertices(result_.mesh);
@@ -471,6 +472,21 @@ class Mender {
         }
         cure("drop_debris", count, "dropped",
              count == 1 ? "piece too small to be printed" : "pieces too small to be printed");
+    }
+
+    /// Bodies that share a face have crowded edges round it: joined, not parted there. Where the surface is otherwise
+    /// in order; elsewhere the later stages see to it.
+    void join_touching() {
+        if (!options_.unite) return;
+        Soundness now = check_soundness(mesh_, {.self_intersections = false}, task_);
+        if (!now.closed || now.open_edges || !now.nonmanifold_edges || now.inconsistent_edges || now.flipped) return;
+        size_t touching = 0;
+        for (const MeetingPair& pair : meeting_pairs(now.kept, task_)) touching += pair.how == Meeting::Against;
+        if (!touching || task_.stopped()) return;
+        auto united = united_with_itself(now.kept, task_);
+        if (!united) return;
+        mesh_ = std::move(*united);
+        cure("join_touching", touching, "joined", "places where facets lay against each other");
     }
 
     /// Only what is closed tells inside from outside.

@@ -3,6 +3,7 @@
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/box_intersection_d.h>
 #include <map>
+#include <unordered_map>
 
 namespace lp {
 namespace {
@@ -92,11 +93,7 @@ class Pair {
                     parts = CGAL::coplanar_orientation(p, q, own, (*y)[j]) != CGAL::POSITIVE;
                 if (parts) return std::nullopt;
             }
-        // Folded onto its neighbour a facet bounds nothing: that is no touching of bodies.
-        int shared = 0;
-        for (uint32_t v : s_) shared += has(t_, v);
-        const Vec3 n = normal(s_), m = normal(t_);
-        return n.dot(m) > 0 || shared == 2 ? Meeting::Through : Meeting::Against;
+        return normal(s_).dot(normal(t_)) > 0 ? Meeting::Through : Meeting::Against;
     }
     Vec3 normal(const Triangle& t) const {
         return (mesh_.vertices[t[1]] - mesh_.vertices[t[0]]).cross(mesh_.vertices[t[2]] - mesh_.vertices[t[0]]);
@@ -144,6 +141,35 @@ struct Standing {
 
 } // namespace
 
+namespace {
+
+uint64_t key(uint32_t a, uint32_t b) {
+    return uint64_t(std::min(a, b)) << 32 | std::max(a, b);
+}
+
+/// Folded onto its neighbour a facet bounds nothing: that is no touching of bodies, whose edge there has four facets.
+void tell_folds(const TriMesh& mesh, std::vector<MeetingPair>& pairs) {
+    std::unordered_map<uint64_t, int> facets_at;
+    std::vector<std::pair<MeetingPair*, uint64_t>> neighbours;
+    for (MeetingPair& pair : pairs) {
+        if (pair.how != Meeting::Against) continue;
+        std::vector<uint32_t> shared;
+        for (uint32_t v : mesh.triangles[pair.a])
+            for (uint32_t w : mesh.triangles[pair.b])
+                if (v == w) shared.push_back(v);
+        if (shared.size() == 2) neighbours.emplace_back(&pair, key(shared[0], shared[1]));
+    }
+    if (neighbours.empty()) return;
+    for (const auto& [pair, edge] : neighbours) facets_at[edge] = 0;
+    for (const Triangle& t : mesh.triangles)
+        for (size_t k = 0; k < 3; ++k)
+            if (auto at = facets_at.find(key(t[k], t[(k + 1) % 3])); at != facets_at.end()) ++at->second;
+    for (auto& [pair, edge] : neighbours)
+        if (facets_at[edge] == 2) pair->how = Meeting::Through;
+}
+
+} // namespace
+
 std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
     std::vector<Box> boxes;
     boxes.reserve(mesh.triangles.size());
@@ -170,6 +196,7 @@ std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
         });
     } catch (const Stop&) {
     }
+    tell_folds(mesh, pairs);
     // The surface goes through where it stands on both sides.
     for (const auto& [edge, standing] : laid_edges) {
         if (standing.above.empty() || standing.below.empty()) continue;

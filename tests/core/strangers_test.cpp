@@ -298,7 +298,12 @@ TEST(StrangersMeshes, ShellsThatShareAFaceAreJoinedByMending) {
     append(two, test::cube(10, {10, 0, 0}));
     TriMesh small = test::cube(10);
     append(small, test::cube(4, {10, 3, 3}));
-    for (const auto& [mesh, volume] : {std::pair(two, 2000.0), std::pair(small, 1064.0)}) {
+    // The same with the other diagonal on the face: neighbours over its rim lie on each other.
+    TriMesh other = box_mesh({0, 0, 0}, {10, 10, 10}), beside = box_mesh({10, 0, 0}, {20, 10, 10});
+    for (Vec3& v : beside.vertices) v.y() = 10 - v.y();
+    append(other, test::inside_out(beside));
+    EXPECT_EQ(check_soundness(other).self_intersecting->count, 0u);
+    for (const auto& [mesh, volume] : {std::pair(two, 2000.0), std::pair(small, 1064.0), std::pair(other, 2000.0)}) {
         const auto mended = mend(mesh);
         ASSERT_TRUE(mended) << mended.error().text();
         const Soundness s = check_soundness(mended->mesh);
