@@ -1,10 +1,10 @@
 // One of the few places that see CGAL.
 #include "mesh/rebuild.h"
 #include "base/quantity.h"
+#include "mesh/cgal_surface.h"
 #include "mesh/soundness.h"
 #include "shape/distance_field.h"
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
-#include <CGAL/Surface_mesh.h>
 #include <CGAL/alpha_wrap_3.h>
 #include <atomic>
 #include <tbb/parallel_for.h>
@@ -28,18 +28,7 @@ TriMesh wrapped(const TriMesh& facets, double alpha, double offset) {
     } catch (const std::exception&) {
         return {};
     }
-    TriMesh mesh;
-    for (auto v : skin.vertices()) {
-        const Point& p = skin.point(v);
-        mesh.vertices.emplace_back(p.x(), p.y(), p.z());
-    }
-    for (auto f : skin.faces()) {
-        Triangle t{};
-        int k = 0;
-        for (auto v : skin.vertices_around_face(skin.halfedge(f))) t[size_t(k++)] = uint32_t(v);
-        mesh.triangles.push_back(t);
-    }
-    return welded(mesh);
+    return welded(triangles_of(skin));
 }
 
 double farthest(const TriMesh& of, const TriMesh& from) {

@@ -1,10 +1,10 @@
 // One of the few places that see CGAL.
 #include "mesh/remesh.h"
+#include "mesh/cgal_surface.h"
 #include "shape/mesh_distance.h"
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Polygon_mesh_processing/detect_features.h>
 #include <CGAL/Polygon_mesh_processing/remesh.h>
-#include <CGAL/Surface_mesh.h>
 #include <atomic>
 #include <tbb/parallel_for.h>
 
@@ -14,32 +14,6 @@ namespace {
 namespace pmp = CGAL::Polygon_mesh_processing;
 using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
 using Surface = CGAL::Surface_mesh<Kernel::Point_3>;
-
-std::optional<Surface> surface_of(const TriMesh& mesh) {
-    Surface surface;
-    for (const Vec3& v : mesh.vertices) surface.add_vertex({v.x(), v.y(), v.z()});
-    for (const Triangle& t : mesh.triangles) {
-        using Vertex = Surface::Vertex_index;
-        if (surface.add_face(Vertex(t[0]), Vertex(t[1]), Vertex(t[2])) == Surface::null_face()) return std::nullopt;
-    }
-    return surface;
-}
-
-TriMesh triangles_of(Surface& surface) {
-    surface.collect_garbage();
-    TriMesh mesh;
-    for (auto v : surface.vertices()) {
-        const auto& p = surface.point(v);
-        mesh.vertices.emplace_back(p.x(), p.y(), p.z());
-    }
-    for (auto f : surface.faces()) {
-        Triangle t{};
-        int k = 0;
-        for (auto v : surface.vertices_around_face(surface.halfedge(f))) t[size_t(k++)] = uint32_t(v);
-        mesh.triangles.push_back(t);
-    }
-    return mesh;
-}
 
 double farthest(const TriMesh& of, const TriMesh& from) {
     const DistanceTree tree(from);
@@ -60,7 +34,7 @@ Expected<Remeshed> remesh(const TriMesh& mesh, const RemeshOptions& options, con
     const double facets = area / (std::sqrt(3.0) / 4 * options.edge_mm * options.edge_mm);
     if (!(options.edge_mm > 0) || !(facets < most_facets))
         return problem(ProblemCode::Range, "So short edges make more than two million facets.", "Use longer ones.");
-    auto surface = is_closed(mesh) ? surface_of(mesh) : std::nullopt;
+    auto surface = is_closed(mesh) ? surface_of<Kernel::Point_3>(mesh) : std::nullopt;
     if (!surface)
         return problem(ProblemCode::Open, "The mesh is open, or crowded somewhere: it has no one surface.",
                        "Mend it first.");

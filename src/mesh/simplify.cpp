@@ -1,9 +1,9 @@
 // One of the few places that see CGAL.
 #include "mesh/simplify.h"
+#include "mesh/cgal_surface.h"
 #include "mesh/soundness.h"
 #include "shape/mesh_distance.h"
 #include <CGAL/Simple_cartesian.h>
-#include <CGAL/Surface_mesh.h>
 #include <CGAL/Surface_mesh_simplification/Policies/Edge_collapse/Bounded_normal_change_placement.h>
 #include <CGAL/Surface_mesh_simplification/Policies/Edge_collapse/GarlandHeckbert_plane_policies.h>
 #include <CGAL/Surface_mesh_simplification/edge_collapse.h>
@@ -33,35 +33,13 @@ struct Dearer {
     }
 };
 
-std::optional<Surface> surface_of(const TriMesh& mesh) {
-    Surface surface;
-    for (const Vec3& v : mesh.vertices) surface.add_vertex({v.x(), v.y(), v.z()});
-    for (const Triangle& t : mesh.triangles) {
-        using Vertex = Surface::Vertex_index;
-        if (surface.add_face(Vertex(t[0]), Vertex(t[1]), Vertex(t[2])) == Surface::null_face()) return std::nullopt;
-    }
-    return surface;
-}
-
 TriMesh collapsed(const Surface& whole, double cost) {
     Surface surface = whole;
     using Policies = sms::GarlandHeckbert_plane_policies<Surface, Kernel>;
     const Policies policies(surface);
     const sms::Bounded_normal_change_placement<Policies::Get_placement> placement(policies.get_placement());
     sms::edge_collapse(surface, Dearer{cost}, CGAL::parameters::get_cost(policies.get_cost()).get_placement(placement));
-    surface.collect_garbage();
-    TriMesh result;
-    for (auto v : surface.vertices()) {
-        const auto& p = surface.point(v);
-        result.vertices.emplace_back(p.x(), p.y(), p.z());
-    }
-    for (auto f : surface.faces()) {
-        Triangle t{};
-        int k = 0;
-        for (auto v : surface.vertices_around_face(surface.halfedge(f))) t[size_t(k++)] = uint32_t(v);
-        result.triangles.push_back(t);
-    }
-    return without_degenerate(std::move(result));
+    return without_degenerate(triangles_of(surface));
 }
 
 /// The largest distance of places of one surface from the other; `parts` of each facet's edge.
@@ -104,7 +82,7 @@ Expected<Simplified> simplify_mesh(const TriMesh& given, const SimplifyOptions& 
         return problem(ProblemCode::Range, "A deviation of 0 leaves every facet.", "Use 0.001 mm or more.");
     const bool closed = is_closed(mesh), crossed = crosses(mesh, task);
     const DistanceTree tree(mesh);
-    const auto surface = surface_of(mesh);
+    const auto surface = surface_of<Kernel::Point_3>(mesh);
     if (!surface)
         return problem(ProblemCode::Geometry, "Some of its edges have more than two facets, or run the same way twice.",
                        "Mend it first.");

@@ -69,8 +69,7 @@ Expected<StepResult> on_triangles(const std::vector<StepBody>& before, const Fou
 }
 
 /// An exact wall is pushed by half of what it is to grow.
-Expected<StepResult> on_exact(const std::vector<StepBody>& before, const FoundFaces& found, double wanted,
-                              const StepContext& context) {
+Expected<StepResult> on_exact(const std::vector<StepBody>& before, double wanted, const StepContext& context) {
     StepResult result{before, {}, {}};
     std::set<std::string> were;
     const std::vector<GeometryItem> items = context.value("faces").geometry();
@@ -78,26 +77,22 @@ Expected<StepResult> on_exact(const std::vector<StepBody>& before, const FoundFa
         auto one = find_faces(result.bodies, context, std::vector{item});
         if (!one) return pass_on(one);
         const Body& body = result.bodies[one->body].body;
-        for (size_t f : std::vector<size_t>(one->faces)) {
-            const FaceInfo& face = body.tessellation().faces[f];
-            if (face.kind != SurfaceKind::Cylinder && face.kind != SurfaceKind::Sphere) return not_round();
-            were.insert("⌀" + format_quantity(2 * face.radius_mm, QuantityKind::Length, 3));
-            const double by = (wanted / 2 - face.radius_mm) * (is_hollow(body.tessellation(), f) ? -1 : 1);
-            if (wanted == 0 || std::fabs(by) < tolerance::same_mm) continue;
-            KernelCall call;
-            call.what = "push";
-            call.numbers = {by};
-            const double volume = body.mass().volume_mm3,
-                         change = 3 * face.area_mm2 * std::fabs(by) + std::pow(std::fabs(by), 3);
-            auto next = on_faces(result.bodies, context, FoundFaces{one->body, {f}}, call, "Setting a diameter",
-                                 by > 0 ? volume : std::max(0.0, volume - change), by > 0 ? volume + change : volume);
-            if (!next) return next;
-            result.bodies = next->bodies;
-            break; // the others of this item have other numbers now
-        }
+        const FaceInfo& face = body.tessellation().faces[one->faces[0]];
+        if (face.kind != SurfaceKind::Cylinder && face.kind != SurfaceKind::Sphere) return not_round();
+        were.insert("⌀" + format_quantity(2 * face.radius_mm, QuantityKind::Length, 3));
+        const double by = (wanted / 2 - face.radius_mm) * (is_hollow(body.tessellation(), one->faces[0]) ? -1 : 1);
+        if (wanted == 0 || std::fabs(by) < tolerance::same_mm) continue;
+        KernelCall call;
+        call.what = "push";
+        call.numbers = {by};
+        const double volume = body.mass().volume_mm3,
+                     change = 3 * face.area_mm2 * std::fabs(by) + std::pow(std::fabs(by), 3);
+        auto next = on_faces(result.bodies, context, *one, call, "Setting a diameter",
+                             by > 0 ? volume : std::max(0.0, volume - change), by > 0 ? volume + change : volume);
+        if (!next) return next;
+        result.bodies = next->bodies;
     }
     result.note = wanted == 0 ? "Now " + told(were) + ". Type what it should be." : "It was " + told(were) + ".";
-    (void)found;
     return result;
 }
 
@@ -121,7 +116,7 @@ StepKind diameter_kind() {
         auto found = chosen_faces(before, context);
         if (!found) return pass_on(found);
         const double wanted = context.number("diameter");
-        if (before[found->body].body.is_exact()) return on_exact(before, *found, wanted, context);
+        if (before[found->body].body.is_exact()) return on_exact(before, wanted, context);
         if (auto mesh = chosen_mesh_faces(before, context); !mesh) return pass_on(mesh);
         return on_triangles(before, *found, wanted, context);
     };
