@@ -15,9 +15,8 @@ StepKind faces_body_kind() {
     kind.sentence = "Take {faces} as a body, the rest {rest}";
     kind.group = StepGroup::Meshes;
     kind.synonyms = {"patch", "extract", "copy", "neck", "plug", "region"};
-    kind.offers = {{.when = Chosen::Face, .place = 60, .folded = true},
-                   {.when = Chosen::Face, .place = 60, .on_mesh = true},
-                   {.when = Chosen::Faces, .place = 60, .any_body = true}};
+    kind.offers = {{.when = Chosen::Face, .place = 60, .on_mesh = true},
+                   {.when = Chosen::Faces, .place = 60, .on_mesh = true}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         if (context.growth_mm != 0)
             return problem(ProblemCode::Geometry, "A body of triangles cannot be remade larger by its numbers.",
