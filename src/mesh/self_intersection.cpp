@@ -3,6 +3,9 @@
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/box_intersection_d.h>
 #include <map>
+#include <tbb/blocked_range.h>
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
 #include <unordered_map>
 
 namespace lp {
@@ -45,6 +48,14 @@ class Pair {
     /// Nothing, or how they meet. `laid` is called for an edge of one that lies on the inside of the other: which one
     /// (0: of the first), its number, and the side its own triangle is on.
     template <class Laid> std::optional<Meeting> run(Laid laid) {
+        int shared = 0, alone = 0;
+        for (int k = 0; k < 3; ++k)
+            if (has(t_, s_[size_t(k)]))
+                ++shared;
+            else
+                alone = k;
+        // Neighbours over an edge meet in nothing else, unless they lie in one plane: most pairs are such.
+        if (shared == 2 && side(b_, a_[alone], false) != 0) return std::nullopt;
         for (int k = 0; k < 3; ++k) of_a_.set(k, side(b_, a_[k], has(t_, s_[size_t(k)])));
         if (of_a_.apart()) return std::nullopt;
         if (of_a_.flat()) return meet_flat();
@@ -168,6 +179,32 @@ void tell_folds(const TriMesh& mesh, std::vector<MeetingPair>& pairs) {
         if (facets_at[edge] == 2) pair->how = Meeting::Through;
 }
 
+struct Found {
+    std::vector<MeetingPair> pairs;
+    std::map<LaidEdge, Standing> laid;
+
+    void take(Found& other) {
+        pairs.insert(pairs.end(), other.pairs.begin(), other.pairs.end());
+        for (auto& [edge, standing] : other.laid) {
+            Standing& there = laid[edge];
+            there.above.insert(there.above.end(), standing.above.begin(), standing.above.end());
+            there.below.insert(there.below.end(), standing.below.begin(), standing.below.end());
+        }
+    }
+};
+
+constexpr size_t batch = 1 << 18;
+
+void look_at(const TriMesh& mesh, uint32_t s, uint32_t t, Found& found) {
+    const auto how = Pair(mesh, s, t).run([&](int which, int edge, int side) {
+        const uint32_t of = which == 0 ? s : t, on = which == 0 ? t : s;
+        const uint32_t p = mesh.triangles[of][size_t(edge)], q = mesh.triangles[of][size_t(edge + 1) % 3];
+        Standing& there = found.laid[{on, std::min(p, q), std::max(p, q)}];
+        (side > 0 ? there.above : there.below).push_back(of);
+    });
+    if (how) found.pairs.push_back({s, t, *how});
+}
+
 } // namespace
 
 std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
@@ -179,26 +216,35 @@ std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
         boxes.emplace_back(
             CGAL::Bbox_3(box.min().x(), box.min().y(), box.min().z(), box.max().x(), box.max().y(), box.max().z()), i);
     }
-    std::vector<MeetingPair> pairs;
-    std::map<LaidEdge, Standing> laid_edges;
-    size_t looked = 0;
+    Found all;
+    std::vector<std::pair<uint32_t, uint32_t>> near; // a batch at a time, on all cores
+    auto look = [&] {
+        tbb::enumerable_thread_specific<Found> found;
+        tbb::parallel_for(tbb::blocked_range<size_t>(0, near.size(), 1024), [&](const tbb::blocked_range<size_t>& r) {
+            Found& mine = found.local();
+            for (size_t i = r.begin(); i < r.end(); ++i) look_at(mesh, near[i].first, near[i].second, mine);
+        });
+        for (Found& one : found) all.take(one);
+        near.clear();
+    };
     try {
         CGAL::box_self_intersection_d(boxes.begin(), boxes.end(), [&](const Box& x, const Box& y) {
-            if ((++looked & 0xfff) == 0 && task.stopped()) throw Stop{};
-            const uint32_t s = x.info(), t = y.info();
-            const auto how = Pair(mesh, s, t).run([&](int which, int edge, int side) {
-                const uint32_t of = which == 0 ? s : t, on = which == 0 ? t : s;
-                const uint32_t p = mesh.triangles[of][size_t(edge)], q = mesh.triangles[of][size_t(edge + 1) % 3];
-                Standing& there = laid_edges[{on, std::min(p, q), std::max(p, q)}];
-                (side > 0 ? there.above : there.below).push_back(of);
-            });
-            if (how) pairs.push_back({s, t, *how});
+            near.emplace_back(x.info(), y.info());
+            if (near.size() < batch) return;
+            if (task.stopped()) throw Stop{};
+            look();
         });
     } catch (const Stop&) {
+        return {};
     }
+    look();
+    std::vector<MeetingPair> pairs = std::move(all.pairs);
+    // The same every time, whichever core found what.
+    std::sort(pairs.begin(), pairs.end(),
+              [](const MeetingPair& x, const MeetingPair& y) { return std::tie(x.a, x.b) < std::tie(y.a, y.b); });
     tell_folds(mesh, pairs);
     // The surface goes through where it stands on both sides.
-    for (const auto& [edge, standing] : laid_edges) {
+    for (const auto& [edge, standing] : all.laid) {
         if (standing.above.empty() || standing.below.empty()) continue;
         pairs.push_back({edge.facet, standing.above.front(), Meeting::Through});
         pairs.push_back({edge.facet, standing.below.front(), Meeting::Through});

@@ -25,17 +25,40 @@ void note(Fault& fault, const Vec3& where) {
     if (fault.count++ == 0) fault.where = where;
 }
 
-struct SortedCorners {
-    Triangle v;
-    bool operator==(const SortedCorners&) const = default;
-};
-struct CornersHash {
-    size_t operator()(const SortedCorners& c) const {
-        uint64_t h = c.v[0] * 0x9E3779B97F4A7C15ull;
-        h = (h ^ c.v[1]) * 0xC2B2AE3D27D4EB4Full;
-        h = (h ^ c.v[2]) * 0x165667B19E3779F9ull;
-        return h ^ (h >> 29);
+/// Triangles that were seen, whichever way round and from whichever corner: open addressing, as in welded().
+class Seen {
+  public:
+    explicit Seen(const std::vector<Triangle>& triangles) : triangles_(triangles) {
+        size_t slots = 16;
+        while (slots < triangles.size() * 2) slots *= 2;
+        table_.assign(slots, none);
     }
+    /// False when one with the same corners was there before.
+    bool insert(uint32_t i) {
+        const Triangle mine = sorted(i);
+        uint64_t h = mine[0] * 0x9E3779B97F4A7C15ull;
+        h = (h ^ mine[1]) * 0xC2B2AE3D27D4EB4Full;
+        h = (h ^ mine[2]) * 0x165667B19E3779F9ull;
+        for (size_t slot = (h ^ (h >> 29)) & (table_.size() - 1);; slot = (slot + 1) & (table_.size() - 1)) {
+            if (table_[slot] == none) {
+                table_[slot] = i;
+                return true;
+            }
+            if (sorted(table_[slot]) == mine) return false;
+        }
+    }
+
+  private:
+    static constexpr uint32_t none = ~0u;
+    Triangle sorted(uint32_t i) const {
+        Triangle t = triangles_[i];
+        if (t[0] > t[1]) std::swap(t[0], t[1]);
+        if (t[1] > t[2]) std::swap(t[1], t[2]);
+        if (t[0] > t[1]) std::swap(t[0], t[1]);
+        return t;
+    }
+    const std::vector<Triangle>& triangles_;
+    std::vector<uint32_t> table_;
 };
 
 /// Welds and sets aside; fills `kept`, `source` and the first three faults.
@@ -61,16 +84,15 @@ void sort_out(const TriMesh& mesh, Soundness& result) {
     }
     TriMesh joined = welded(finite);
     result.vertices = joined.vertices.size();
-    std::unordered_set<SortedCorners, CornersHash> seen;
-    seen.reserve(joined.triangles.size());
+    Seen seen(joined.triangles);
+    result.kept.triangles.reserve(joined.triangles.size());
+    result.source.reserve(joined.triangles.size());
     for (uint32_t i = 0; i < joined.triangles.size(); ++i) {
         if (is_degenerate(joined, i)) {
             note(result.degenerate, middle(joined, i));
             continue;
         }
-        Triangle sorted = joined.triangles[i];
-        std::sort(sorted.begin(), sorted.end());
-        if (!seen.insert({sorted}).second) {
+        if (!seen.insert(i)) {
             note(result.duplicate, middle(joined, i));
             continue;
         }
