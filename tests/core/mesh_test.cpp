@@ -378,7 +378,6 @@ TEST(Mend, ShellsThatPassThroughEachOtherBecomeOne) {
     // Inclusion and exclusion: 2 x 10^3 less the common 10 x 10 x 4.
     TriMesh two = test::cube(10);
     append(two, test::cube(10, {6, 0, 0}));
-    TriMesh turned_by = two;
     for (const TriMesh& mesh : {two, test::turned(two, 33, {1, 2, 3})}) {
         const auto mended = mend(mesh);
         ASSERT_TRUE(mended) << mended.error().text();

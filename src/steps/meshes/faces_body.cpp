@@ -18,9 +18,7 @@ StepKind faces_body_kind() {
     kind.offers = {{.when = Chosen::Face, .place = 60, .on_mesh = true},
                    {.when = Chosen::Faces, .place = 60, .on_mesh = true}};
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
-        if (context.growth_mm != 0)
-            return problem(ProblemCode::Geometry, "A body of triangles cannot be remade larger by its numbers.",
-                           "Its halo is made of facets instead.");
+        if (auto wrong = refuse_growth(context)) return pass_on(*wrong);
         auto found = chosen_faces(before, context);
         if (!found) return pass_on(found);
         const StepBody& from = before[found->body];

@@ -13,10 +13,14 @@ Facets facets_of(const Body& body, const std::vector<size_t>& faces) {
     return facets;
 }
 
+std::optional<Problem> refuse_growth(const StepContext& context) {
+    if (context.growth_mm == 0) return std::nullopt;
+    return Problem{ProblemCode::Geometry, "A body of triangles cannot be remade larger by its numbers.",
+                   "Its halo is made of facets instead."};
+}
+
 Expected<MeshFaces> chosen_mesh_faces(const std::vector<StepBody>& before, const StepContext& context) {
-    if (context.growth_mm != 0)
-        return problem(ProblemCode::Geometry, "A body of triangles cannot be remade larger by its numbers.",
-                       "Its halo is made of facets instead.");
+    if (auto wrong = refuse_growth(context)) return pass_on(*wrong);
     auto found = chosen_faces(before, context);
     if (!found) return pass_on(found);
     const Body& body = before[found->body].body;
@@ -49,6 +53,18 @@ Expected<StepResult> with_mesh(const std::vector<StepBody>& before, size_t body,
     result.bodies[body].body = Body::from_mesh(std::move(mesh));
     tell_pieces(result, body, was.pieces());
     return result;
+}
+
+Expected<StepResult> with_moved_facets(const std::vector<StepBody>& before, size_t body, const Facets& facets,
+                                       const Transform& move, const StepContext& context) {
+    const TriMesh& mesh = before[body].body.mesh();
+    auto moved = moved_region(mesh, facets, moved_by([&](const Vec3& p) -> Vec3 { return move * p; }), 0, context.task);
+    auto result = moved ? with_mesh(before, body, std::move(*moved), context) : Expected<StepResult>(pass_on(moved));
+    if (result || result.error().code == ProblemCode::Cancelled) return result;
+    auto again = set_in_again(mesh, facets, move, closing_tag(context), context.task);
+    if (!again) return result;
+    auto set = with_mesh(before, body, std::move(*again), context);
+    return set ? set : result;
 }
 
 } // namespace lp

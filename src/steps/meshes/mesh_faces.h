@@ -22,6 +22,12 @@ Tag closing_tag(const StepContext& context);
 /// before.
 Expected<StepResult> with_mesh(const std::vector<StepBody>& before, size_t body, TriMesh mesh,
                                const StepContext& context);
+/// A Problem while a part is remade larger for a gap: what is of triangles is grown as a whole.
+std::optional<Problem> refuse_growth(const StepContext& context);
+/// Facets moved as a rigid thing: what stands beside them stretches; where it would fold over or the body pass through
+/// itself, they are taken out, closed over and set in again.
+Expected<StepResult> with_moved_facets(const std::vector<StepBody>& before, size_t body, const Facets& facets,
+                                       const Transform& move, const StepContext& context);
 /// Whether it passes through itself: asked of closed meshes only, and not of huge ones.
 bool crosses_itself(const TriMesh& mesh, const Task& task);
 

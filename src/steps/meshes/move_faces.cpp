@@ -57,25 +57,17 @@ StepKind move_faces_kind() {
         if (by.isZero() && turn == 0 && scale == 1)
             return StepResult{before, "Nothing is moved yet: give a distance, an angle or a scale.", {}, {}};
         const Eigen::AngleAxisd turned(turn, Vec3::Unit(axis_index(context.word("about"))));
-        Eigen::Affine3d map = Eigen::Affine3d::Identity();
-        map.translate(middle + by);
-        map.rotate(turned);
-        map.scale(scale);
-        map.translate(-middle);
-        auto moved =
-            moved_region(mesh, chosen->facets, moved_by([&](const Vec3& p) { return map * p; }), over, context.task);
-        auto result =
-            moved ? with_mesh(before, chosen->body, std::move(*moved), context) : Expected<StepResult>(pass_on(moved));
-        if (result || over > 0 || scale != 1 || result.error().code == ProblemCode::Cancelled) return result;
-        // What cannot follow is left: taken out, closed over, and set in where it belongs.
-        Transform rigid = Transform::Identity();
-        rigid.translate(middle + by);
-        rigid.rotate(turned);
-        rigid.translate(-middle);
-        auto again = set_in_again(mesh, chosen->facets, rigid, closing_tag(context), context.task);
-        if (!again) return result;
-        auto set = with_mesh(before, chosen->body, std::move(*again), context);
-        return set ? set : result;
+        if (over == 0 && scale == 1) {
+            Transform rigid = Transform::Identity();
+            rigid.translate(middle + by);
+            rigid.rotate(turned);
+            rigid.translate(-middle);
+            return with_moved_facets(before, chosen->body, chosen->facets, rigid, context);
+        }
+        auto map = [&](const Vec3& p) -> Vec3 { return middle + by + turned * (scale * (p - middle)); };
+        auto moved = moved_region(mesh, chosen->facets, moved_by(map), over, context.task);
+        if (!moved) return pass_on(moved);
+        return with_mesh(before, chosen->body, std::move(*moved), context);
     };
     return kind;
 }

@@ -22,6 +22,7 @@ std::optional<Vec3> between(const Feature& from, const Feature& to) {
 }
 
 Expected<StepResult> set_apart(const std::vector<StepBody>& before, const StepContext& context) {
+    if (auto wrong = refuse_growth(context)) return pass_on(*wrong);
     auto chosen = chosen_faces(before, context);
     if (!chosen) return pass_on(chosen);
     auto stays = find_face(before, context, context.value("from"), true);
@@ -58,16 +59,9 @@ Expected<StepResult> set_apart(const std::vector<StepBody>& before, const StepCo
     if (apart->norm() < tolerance::same_mm)
         return problem(ProblemCode::Geometry, "They lie on each other: it is not known which way to move.",
                        "Move the faces by x, y and z instead.");
-    const Vec3 by = apart->normalized() * (wanted - apart->norm());
-    auto moved = moved_region(mesh, facets, moved_by([&](const Vec3& p) -> Vec3 { return p + by; }), 0, context.task);
-    auto result =
-        moved ? with_mesh(before, chosen->body, std::move(*moved), context) : Expected<StepResult>(pass_on(moved));
-    if (!result && result.error().code != ProblemCode::Cancelled) {
-        Transform shift = Transform::Identity();
-        shift.translation() = by;
-        if (auto again = set_in_again(mesh, facets, shift, closing_tag(context), context.task))
-            if (auto set = with_mesh(before, chosen->body, std::move(*again), context)) result = set;
-    }
+    Transform shift = Transform::Identity();
+    shift.translation() = apart->normalized() * (wanted - apart->norm());
+    auto result = with_moved_facets(before, chosen->body, facets, shift, context);
     if (result && result->note.empty()) result->note = "They stood " + now + " apart.";
     return result;
 }
