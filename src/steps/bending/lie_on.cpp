@@ -81,6 +81,31 @@ struct LetIn {
     }
 };
 
+/// The laid bodies are joined to the wall's own, or cut from it.
+Expected<StepResult> combined_with_wall(const Body& wall, const StepResult& laid_out, size_t wall_body,
+                                        const std::string& names, const StepContext& context) {
+    std::vector<Body> ornaments;
+    std::vector<StepBody> rest;
+    auto laid = pick_bodies(laid_out.bodies, names, "lay on");
+    for (size_t i : *laid) ornaments.push_back(laid_out.bodies[i].body);
+    Operation operation = context.word("does") == "cut" ? Operation::Cut : Operation::Join;
+    auto combined = combine(operation, wall, ornaments, context.task);
+    if (!combined) return pass_on(combined);
+    for (size_t i = 0; i < laid_out.bodies.size(); ++i) {
+        if (std::find(laid->begin(), laid->end(), i) != laid->end()) continue;
+        rest.push_back(laid_out.bodies[i]);
+        if (i == wall_body) rest.back().body = combined->body;
+    }
+    StepResult joined{rest, laid_out.note, {}};
+    joined.tools = {
+        {operation, [ornaments]() -> Expected<Body> {
+             auto all = combine(Operation::Join, ornaments.front(), {ornaments.begin() + 1, ornaments.end()});
+             if (!all) return pass_on(all);
+             return all->body;
+         }}};
+    return joined;
+}
+
 } // namespace
 
 StepKind lie_on_kind() {
@@ -148,27 +173,7 @@ StepKind lie_on_kind() {
         if (context.word("does") == "let in") return LetIn{before, own, *wall, names, laid_at, limit}.run();
         auto result = deform(before, own, map, limit);
         if (!result || context.word("does") == "new") return result;
-        std::vector<Body> ornaments;
-        std::vector<StepBody> rest;
-        auto laid = pick_bodies(result->bodies, names, "lay on");
-        for (size_t i : *laid) ornaments.push_back(result->bodies[i].body);
-        Operation operation = context.word("does") == "cut" ? Operation::Cut : Operation::Join;
-        auto combined = combine(operation, before[wall->body].body, ornaments, context.task);
-        if (!combined) return pass_on(combined);
-        for (size_t i = 0; i < result->bodies.size(); ++i) {
-            if (std::find(laid->begin(), laid->end(), i) != laid->end()) continue;
-            rest.push_back(result->bodies[i]);
-            if (i == wall->body) rest.back().body = combined->body;
-        }
-        Body ornament = ornaments.front();
-        StepResult joined{rest, result->note, {}};
-        joined.tools = {
-            {operation, [ornaments]() -> Expected<Body> {
-                 auto all = combine(Operation::Join, ornaments.front(), {ornaments.begin() + 1, ornaments.end()});
-                 if (!all) return pass_on(all);
-                 return all->body;
-             }}};
-        return joined;
+        return combined_with_wall(before[wall->body].body, *result, wall->body, names, context);
     };
     return kind;
 }
