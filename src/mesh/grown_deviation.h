@@ -7,7 +7,7 @@
 namespace lp {
 
 struct GrownDeviation {
-    double largest_mm = 0; ///< no place was found farther off, and between the places that were looked at none can be
+    double largest_mm = 0; ///< no place that was looked at is farther off, half a micrometre added for those between
     Vec3 where = Vec3::Zero();
 };
 
