@@ -310,6 +310,31 @@ TEST_F(Choosing, HelpOpensAtThePageOfWhatIsAtHand) {
     EXPECT_EQ(help->page(), "step:" + QString::fromStdString(window->sheet()->rows()[1]->shown().kind));
 }
 
+TEST_F(Choosing, WhatAFindingAndAFitAreIsAskedWhereTheyStand) {
+    open_part("Rail", {block(60, 40, 40), block(16, 40, 15, {{"does", "cut"}})}, Stretch::Check);
+    auto ask = [&](QWidget* there, const QPoint& at, QContextMenuEvent::Reason by) {
+        QContextMenuEvent wanted(by, at, there->mapToGlobal(at));
+        QApplication::sendEvent(there, &wanted);
+        take_from_menu("What is this?");
+        QApplication::processEvents();
+    };
+    ASSERT_EQ(window->check_panel()->finding_rows().size(), 1u);
+    MarkRow* row = window->check_panel()->finding_rows().front();
+    ask(row, row->rect().center(), QContextMenuEvent::Mouse);
+    EXPECT_EQ(window->help()->page(), "finding:bridge");
+    EXPECT_TRUE(window->help()->text().contains("printed as a bridge"));
+    open_demo();
+    go(Stretch::Fit);
+    GapRuler* ruler = window->fit_panel()->ruler();
+    ask(ruler, ruler->notch_rect("loose").center().toPoint(), QContextMenuEvent::Mouse);
+    EXPECT_EQ(window->help()->page(), "fit:loose");
+    ASSERT_FALSE(window->fit_panel()->contact_rows().empty());
+    ContactRow* contact = window->fit_panel()->contact_rows().front();
+    ask(contact, contact->rect().center(), QContextMenuEvent::Keyboard);
+    EXPECT_TRUE(window->help()->page().startsWith("fit")) << window->help()->page().toStdString();
+    EXPECT_TRUE(window->help()->text().contains("gap"));
+}
+
 TEST_F(Choosing, PagesLeadToOthersAndBack) {
     press(Qt::Key_F1);
     HelpPanel* help = window->help();

@@ -82,6 +82,8 @@ void FitPanel::add_contacts() {
         const Led led = session_->results().led_of(c);
         auto* row = new ContactRow(session_, c, below, this);
         row->set_active(session_->workspace().active_contact() == c.ref());
+        const bool named = find_fit(session_->project()->fits, c.fit) != nullptr;
+        row->set_help(session_, named ? "fit:" + QString::fromStdString(c.fit) : QString("fit"));
         connect(
             row, &MarkRow::chosen, session_, [s = session_, ref = c.ref()] { s->workspace().set_active_contact(ref); },
             Qt::QueuedConnection);

@@ -3,6 +3,7 @@
 #include "app/units.h"
 #include "project/contact_words.h"
 #include <QApplication>
+#include <QContextMenuEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -221,6 +222,13 @@ void GapRuler::choose(const std::string& fit) {
 
 void GapRuler::mouseDoubleClickEvent(QMouseEvent* event) {
     if (const Notch* taken = at(event->position())) type_number(taken->fit, {});
+}
+
+void GapRuler::contextMenuEvent(QContextMenuEvent* event) {
+    const bool by_key = event->reason() == QContextMenuEvent::Keyboard;
+    const Notch* asked = by_key ? notch(chosen_) : at(event->pos());
+    const QPoint place = by_key ? mapToGlobal(QPoint(width() / 3, height_)) : event->globalPos();
+    offer_help(session_, asked ? "fit:" + QString::fromStdString(asked->fit) : QString("fit"), place);
 }
 
 /// Where this material has a gap of its own for the fit, that is the one the notch stands at.

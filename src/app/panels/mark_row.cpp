@@ -1,7 +1,10 @@
 #include "app/panels/mark_row.h"
+#include "app/session.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
+#include <QContextMenuEvent>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QPainter>
 
 namespace lp {
@@ -21,6 +24,26 @@ MarkRow::MarkRow(const QString& title, const QString& below, QWidget* parent)
 void MarkRow::set_active(bool on) {
     active_ = on;
     update();
+}
+
+void offer_help(Session* session, const QString& page, const QPoint& place) {
+    auto* menu = new QMenu;
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    QObject::connect(menu->addAction("What is this?"), &QAction::triggered, session,
+                     [session, page] { emit session->help_wanted(page); });
+    menu->popup(place);
+}
+
+void MarkRow::mousePressEvent(QMouseEvent* event) {
+    setFocus();
+    // The right button asks only: choosing makes the column anew, and the menu would go with the row.
+    if (event->button() == Qt::LeftButton) emit chosen();
+}
+
+void MarkRow::contextMenuEvent(QContextMenuEvent* event) {
+    if (page_.isEmpty()) return event->ignore();
+    const bool by_key = event->reason() == QContextMenuEvent::Keyboard;
+    offer_help(session_of_help_, page_, by_key ? mapToGlobal(QPoint(24, height())) : event->globalPos());
 }
 
 void MarkRow::keyPressEvent(QKeyEvent* event) {

@@ -5,6 +5,11 @@
 
 namespace lp {
 
+class Session;
+
+/// "What is this?" in a menu at a place of the screen: opens that page of the guide.
+void offer_help(Session* session, const QString& page, const QPoint& place);
+
 /// A two-line row with a mark: title, numbers below; clicked or taken with Enter it becomes the active one.
 class MarkRow : public QWidget {
     Q_OBJECT
@@ -14,6 +19,8 @@ class MarkRow : public QWidget {
     void set_active(bool on);
     QString title() const { return title_; }
     QString below() const { return below_; }
+    /// A menu on the row asks what it is: the page of the guide about it.
+    void set_help(Session* session, const QString& page) { session_of_help_ = session, page_ = page; }
     QSize sizeHint() const override { return {300, 44}; }
 
   signals:
@@ -22,10 +29,8 @@ class MarkRow : public QWidget {
   protected:
     void paint_ground(QPainter& painter); ///< active, under the pointer, in focus
     void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override {
-        setFocus();
-        emit chosen();
-    }
+    void mousePressEvent(QMouseEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
@@ -33,7 +38,8 @@ class MarkRow : public QWidget {
     void leaveEvent(QEvent*) override { hover_ = false, update(); }
 
   private:
-    QString title_, below_, finding_;
+    QString title_, below_, page_;
+    Session* session_of_help_ = nullptr;
     theme::Mark mark_ = theme::Outcome::Sound;
     bool active_ = false, hover_ = false;
 };

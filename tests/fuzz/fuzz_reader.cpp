@@ -1,0 +1,48 @@
+// One reader on whatever bytes come: it ends in a result or in a sentence. Built by clang with libFuzzer, once a reader
+// (READER is its name); tools/fuzz runs it.
+#include "formats/formats.h"
+#ifdef OF_PROJECTS
+#include "layers/gcode.h"
+#include "project/archive.h"
+#include "project/project_json.h"
+#include <fstream>
+#endif
+#include <cstdlib>
+
+using namespace lp;
+
+namespace {
+
+/// A refusal without words helps nobody.
+template <class Result>
+void ends_well(const Result& result) {
+    if (!result && result.error().sentence.empty()) std::abort();
+}
+
+#ifdef OF_PROJECTS
+void read(const std::string& reader, const std::string& bytes) {
+    if (reader == "project") return ends_well(project_from_text(bytes));
+    if (reader == "gcode") return ends_well(read_gcode(bytes));
+    static const auto file =
+        std::filesystem::temp_directory_path() / ("fuzz-" + std::to_string(std::rand()) + ".loosepeg");
+    std::ofstream(file, std::ios::binary) << bytes;
+    ends_well(open_project(file));
+}
+#else
+void read(const std::string& reader, const std::string& bytes) {
+    const FileFormat* format = find_format(reader);
+    if (!format) std::abort();
+    if (format->read_flat) return ends_well(format->read_flat(bytes));
+    auto objects = format->read(bytes);
+    ends_well(objects);
+    if (objects && bytes.size() < 20000)
+        for (const FileObject& object : *objects) object.body();
+}
+#endif
+
+} // namespace
+
+extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
+    read(READER, std::string(reinterpret_cast<const char*>(data), size));
+    return 0;
+}
