@@ -113,7 +113,7 @@ MainWindow::~MainWindow() = default;
 void MainWindow::follow_facts() {
     // However many facts change in a turn of the event loop, the scene is built once.
     auto show = [this] { ask_for_scene(false); };
-    for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed, &Results::wall_map_changed})
+    for (auto fact : {&Results::evaluated, &Results::analysed, &Results::gap_map_changed, &Results::check_map_changed})
         connect(&session_->results(), fact, this, show);
     connect(&session_->results(), &Results::movement_checked, this, show);
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::contact_changed,
@@ -467,7 +467,17 @@ void MainWindow::update_scene(bool refit) {
     Scene scene = build_scene(*session_);
     scene.edges = view_->property("edges").toBool();
     scene.edges_only = view_->property("edges_only").toBool();
-    if (!scene.bodies.empty()) scene.hovered = view_->scene().hovered;
+    // What lay under the pointer is there no more once its body was made anew.
+    const Pick under = view_->scene().hovered;
+    auto shape_under = [&](const Scene& in) {
+        for (const SceneBody& b : in.bodies)
+            if (b.part == under.part && b.body == under.body) return b.shape.get();
+        return static_cast<const Tessellation*>(nullptr);
+    };
+    if (under && shape_under(scene) && shape_under(scene) == shape_under(view_->scene()))
+        scene.hovered = under;
+    else if (under)
+        view_->set_hint({});
     if (outline_ && outline_->active()) { // the part as the drawing found it, and what is only measured, faintly; the
                                           // rest out of the way
         const PartResult* part =

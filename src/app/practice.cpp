@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "formats/stl.h"
 #include "layers/practice_print.h"
+#include "project/deviation_map.h"
 #include "project/edit.h"
 #include "steps/meshes/bring_in.h"
 
@@ -12,7 +13,7 @@ namespace {
 void take_in(Session& session, const std::string& name, std::shared_ptr<const std::string> stl, const Box3& box,
              PracticeReport report) {
     Part part;
-    part.name = free_part_name(*session.project(), name + ", practice print");
+    part.name = free_part_name(*session.project(), practice_name(name));
     part.stand_in = true;
     part.colour = "#8d9aa6";
     std::string file = file_name_of(part.name) + ".stl";

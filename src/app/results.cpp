@@ -18,8 +18,8 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
         connect(&workspace, fact, this, &Results::map_gap);
     connect(this, &Results::analysed, this, &Results::map_gap);
     for (auto fact : {&Workspace::coloured_changed, &Workspace::active_part_changed, &Workspace::stretch_changed})
-        connect(&workspace, fact, this, &Results::map_walls);
-    connect(this, &Results::evaluated, this, &Results::map_walls);
+        connect(&workspace, fact, this, &Results::map_check);
+    connect(this, &Results::evaluated, this, &Results::map_check);
     connect(&workspace, &Workspace::wound_changed, this, &Results::show_wound);
     connect(&workspace, &Workspace::finding_changed, this, &Results::try_cures);
     connect(this, &Results::analysed, this, &Results::try_cures);
@@ -438,34 +438,46 @@ void Results::map_gap() {
     });
 }
 
-void Results::map_walls() {
-    const bool wanted = workspace_.coloured() == Workspace::Coloured::Walls && workspace_.stretch() == Stretch::Check;
+std::optional<Original> Results::original() const {
+    return evaluation_ ? original_of(*evaluation_, workspace_.active_part()) : std::nullopt;
+}
+
+void Results::map_check() {
+    using Coloured = Workspace::Coloured;
+    const Coloured what = workspace_.coloured();
+    const bool wanted = what != Coloured::Hanging && workspace_.stretch() == Stretch::Check;
     const PartResult* part = wanted && evaluation_ ? evaluation_->part(workspace_.active_part()) : nullptr;
-    if (!part || part->bodies.empty()) {
-        walls_of_.reset();
-        mapping_walls_ = false;
-        if (wall_map_.empty()) return;
-        wall_map_.clear();
-        emit wall_map_changed();
+    std::optional<Original> from;
+    if (part && what == Coloured::Deviation) from = original();
+    if (!part || part->bodies.empty() || (what == Coloured::Deviation && !from)) {
+        check_map_of_.reset();
+        mapping_check_ = false;
+        if (check_map_.empty()) return;
+        check_map_.clear();
+        emit check_map_changed();
         return;
     }
-    const std::pair asked{part->key, evaluation_->project->printer.nozzle_mm};
-    if (walls_of_ == asked) return;
-    walls_of_ = asked;
-    mapping_walls_ = true;
-    wall_map_.clear();
-    emit wall_map_changed();
-    worker_.start(Lane::Shown, "wall map", [this, asked, evaluation = evaluation_, id = part->part](const Task& task) {
-        std::vector<std::shared_ptr<const SurfaceMap>> maps;
-        for (SurfaceMap& map : wall_maps(*evaluation->part(id), asked.second, task))
-            maps.push_back(std::make_shared<const SurfaceMap>(std::move(map)));
-        worker_.post([this, asked, maps = std::move(maps)]() mutable {
-            if (walls_of_ != asked) return;
-            wall_map_ = std::move(maps);
-            mapping_walls_ = false;
-            emit wall_map_changed();
+    const double nozzle = evaluation_->project->printer.nozzle_mm;
+    const std::tuple asked{part->key, from ? from->key : 0, nozzle};
+    if (check_map_of_ == asked) return;
+    check_map_of_ = asked;
+    mapping_check_ = true;
+    check_map_.clear();
+    emit check_map_changed();
+    worker_.start(
+        Lane::Shown, "check map",
+        [this, asked, nozzle, from = std::move(from), evaluation = evaluation_, id = part->part](const Task& task) {
+            const PartResult& part = *evaluation->part(id);
+            std::vector<std::shared_ptr<const SurfaceMap>> maps;
+            for (SurfaceMap& map : from ? deviation_maps(part, *from, task) : wall_maps(part, nozzle, task))
+                maps.push_back(std::make_shared<const SurfaceMap>(std::move(map)));
+            worker_.post([this, asked, maps = std::move(maps)]() mutable {
+                if (check_map_of_ != asked) return;
+                check_map_ = std::move(maps);
+                mapping_check_ = false;
+                emit check_map_changed();
+            });
         });
-    });
 }
 
 } // namespace lp

@@ -5,7 +5,7 @@
 #include "app/workspace.h"
 #include "project/contact_movement.h"
 #include "project/cures.h"
-#include "project/surface_map.h"
+#include "project/deviation_map.h"
 #include <atomic>
 
 namespace lp {
@@ -67,9 +67,12 @@ class Results : public QObject {
     bool trying_cures() const { return trying_cures_; }
     /// The gap of the active contact, coloured on its surface.
     const std::vector<SurfaceMap>& gap_map() const { return gap_map_; }
-    /// Wall thickness of the part that is checked, where that is to be coloured; empty while it is not known.
-    const std::vector<std::shared_ptr<const SurfaceMap>>& wall_map() const { return wall_map_; }
-    bool mapping_walls() const { return mapping_walls_; }
+    /// What is coloured on the part that is checked besides what hangs: wall thickness, or how far it is off its
+    /// original; empty while it is not known.
+    const std::vector<std::shared_ptr<const SurfaceMap>>& check_map() const { return check_map_; }
+    bool mapping_check() const { return mapping_check_; }
+    /// What the active part is measured against where how far it is off is coloured.
+    std::optional<Original> original() const;
 
   signals:
     void evaluated();
@@ -80,7 +83,7 @@ class Results : public QObject {
     /// Where a moved body is shown; nothing for where it is drawn.
     void movement_shown(lp::PartId part, std::optional<size_t> body, const std::optional<lp::Transform>& by);
     void gap_map_changed();
-    void wall_map_changed();
+    void check_map_changed();
     void cures_tried();
 
   private:
@@ -91,7 +94,7 @@ class Results : public QObject {
     void tell_what_changed(const Evaluation* before);
     void measure_selection();
     void map_gap();
-    void map_walls();
+    void map_check();
     void look_into_joint();
     void show_wound();
     void try_cures();
@@ -128,9 +131,10 @@ class Results : public QObject {
     bool section_for_map_ = false; ///< the section was put there to look into the mapped joint
     std::vector<SurfaceMap> gap_map_;
     uint64_t gap_map_asked_ = 0;
-    std::vector<std::shared_ptr<const SurfaceMap>> wall_map_;
-    bool mapping_walls_ = false;
-    std::optional<std::pair<uint64_t, double>> walls_of_; ///< the part's fingerprint and the nozzle they are mapped for
+    std::vector<std::shared_ptr<const SurfaceMap>> check_map_;
+    bool mapping_check_ = false;
+    /// What it is mapped for: fingerprints of the part and of its original (0 for walls), and the nozzle.
+    std::optional<std::tuple<uint64_t, uint64_t, double>> check_map_of_;
 };
 
 } // namespace lp

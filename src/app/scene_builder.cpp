@@ -45,11 +45,11 @@ static void add_body(const Session& session, const Part& part, const Transform& 
     body.place = place;
     if (!bed)
         if (auto by = session.results().shown_at(part.id, i)) body.place = *by * body.place;
-    const bool walls =
-        session.workspace().stretch() == Stretch::Check && session.workspace().coloured() == Workspace::Coloured::Walls;
-    if (hanging && active && !walls) body.map = hanging_map(session, body);
-    for (const auto& map : session.results().wall_map())
-        if (walls && map->part == part.id && map->body == i) {
+    const bool measured = session.workspace().stretch() == Stretch::Check &&
+                          session.workspace().coloured() != Workspace::Coloured::Hanging;
+    if (hanging && active && !measured) body.map = hanging_map(session, body);
+    for (const auto& map : session.results().check_map())
+        if (measured && map->part == part.id && map->body == i) {
             body.shape = map->shape;
             body.map = map;
         }

@@ -55,7 +55,7 @@ class Workspace : public QObject {
     void wind_back(PartId part, StepId step);
     const std::map<PartId, StepId>& all_wound_back() const { return wound_back_; }
     /// What is coloured on the part that is checked.
-    enum class Coloured { Hanging, Walls };
+    enum class Coloured { Hanging, Walls, Deviation };
     Coloured coloured() const { return coloured_; }
     void set_coloured(Coloured what);
     bool gap_map_wanted() const { return gap_map_wanted_; }

@@ -293,7 +293,7 @@ TEST_F(FaceMarking, WallsAreColouredInCheckAndReadUnderThePointer) {
     panel->walls_choice()->setFocus();
     press(Qt::Key_Space);
     settle();
-    ASSERT_EQ(session->results().wall_map().size(), 1u);
+    ASSERT_EQ(session->results().check_map().size(), 1u);
     EXPECT_TRUE(panel->walls_choice()->isChecked());
     EXPECT_TRUE(QTest::qWaitFor([&] { return panel->walls_choice()->hasFocus(); })) << "who pressed it goes on there";
     const SceneBody* plate = nullptr;
@@ -303,7 +303,7 @@ TEST_F(FaceMarking, WallsAreColouredInCheckAndReadUnderThePointer) {
     EXPECT_NEAR(thickness_at(plate->place * Vec3(5, 5, 1.2)), 1.2, 0.01);
     // Thinner by its number: the map follows.
     go(Stretch::Shape);
-    EXPECT_TRUE(session->results().wall_map().empty()) << "nothing is worked out that nobody looks at";
+    EXPECT_TRUE(session->results().check_map().empty()) << "nothing is worked out that nobody looks at";
     type(0, "size_z", "0.5");
     settle();
     go(Stretch::Check);
@@ -312,7 +312,7 @@ TEST_F(FaceMarking, WallsAreColouredInCheckAndReadUnderThePointer) {
     // The finding about it turns the view to it; what hangs is one press away.
     QTest::mouseClick(panel->hanging_choice(), Qt::LeftButton);
     settle();
-    EXPECT_TRUE(session->results().wall_map().empty());
+    EXPECT_TRUE(session->results().check_map().empty());
     for (MarkRow* row : panel->finding_rows())
         if (row->title().startsWith("Thin")) {
             QTest::mouseClick(row, Qt::LeftButton);

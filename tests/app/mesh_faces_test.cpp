@@ -149,3 +149,39 @@ TEST_F(MeshFacesWindow, ANumberThatCannotBeIsRefusedInWords) {
     settle();
     EXPECT_TRUE(session->results().evaluation()->parts.at(0).steps.at(thin).ok);
 }
+
+TEST_F(MeshFacesWindow, HowFarItIsOffTheFileIsColouredAndRead) {
+    bring_in_hanger();
+    auto* panel = window->findChild<CheckPanel*>();
+    go(Stretch::Check);
+    settle();
+    EXPECT_EQ(panel->deviation_choice(), nullptr) << "it is as it came";
+    say("block 10 10 6 0 0 4");
+    go(Stretch::Check);
+    settle();
+    ASSERT_NE(panel->deviation_choice(), nullptr);
+    QTest::mouseClick(panel->deviation_choice(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(panel->deviation_choice()->isChecked());
+    EXPECT_FALSE(panel->walls_choice()->isChecked());
+    ASSERT_EQ(session->results().check_map().size(), 1u);
+    QStringList told;
+    for (QLabel* label : panel->findChildren<QLabel*>()) told << label->text();
+    EXPECT_TRUE(told.join(" ").replace(QChar::Nbsp, ' ').contains("At most 6.000 mm off what came from the file"))
+        << told.join(" ").toStdString();
+    const SceneBody* mapped = nullptr;
+    for (const SceneBody& body : window->view()->scene().bodies)
+        if (body.map) mapped = &body;
+    ASSERT_NE(mapped, nullptr);
+    // Under the pointer: the block's top is 6 above the plate, whose own top is where it was.
+    auto under = [&](const Vec3& at) {
+        const QPointF place = window->view()->project(mapped->place * at);
+        std::optional<double> value;
+        (void)QTest::qWaitFor([&] { return (value = window->legend()->value_at(place)).has_value(); }, 5000);
+        return value.value_or(-1);
+    };
+    EXPECT_NEAR(under({0, 0, 10}), 6, 0.05);
+    EXPECT_NEAR(under({26, -10, 4}), 0, 0.05);
+    go(Stretch::Shape);
+    EXPECT_TRUE(session->results().check_map().empty());
+}

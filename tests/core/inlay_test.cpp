@@ -147,6 +147,8 @@ TEST(InlayOnRoundWalls, RoomAndPlugFitWithTheGapBetweenThem) {
     double out = 0;
     for (const Vec3& v : flush.body(1).mesh().vertices) out = std::max(out, v.head<2>().norm());
     EXPECT_NEAR(out, R, 0.03) << "flush with the wall";
+    const Made unsaid = make(on_a_pot({{"gap", "0.1 mm"}, {"sunk", "0 mm"}}));
+    EXPECT_NEAR(unsaid.volume(), flush.volume(), 1e-9) << "as deep as it is high where nothing else is said";
     const Made proud = make(on_a_pot({{"gap", "0.2 mm"}, {"proud", "0.6 mm"}}));
     ASSERT_EQ(proud.says(), "");
     out = 0;
@@ -155,7 +157,7 @@ TEST(InlayOnRoundWalls, RoomAndPlugFitWithTheGapBetweenThem) {
 }
 
 TEST(InlayOnRoundWalls, WhatCannotBeLetInIsSaid) {
-    const Made above = make(on_a_pot({{"sunk", "0 mm"}}));
+    const Made above = make(on_a_pot({{"sunk", "-0.5 mm"}}));
     EXPECT_NE(above.says().find("does not reach into the wall"), std::string::npos) << above.says();
     const Made low = make(on_a_pot({{"proud", "-1.15 mm"}}));
     EXPECT_NE(low.says().find("Nothing is left of a plug"), std::string::npos) << low.says();

@@ -113,13 +113,11 @@ bool OffersBar::is_chosen(Chosen when) const {
     return false;
 }
 
-/// Fields of a kind filled in by typed words: numbers in their order, choices where they are one.
-Expected<std::map<std::string, std::string>> OffersBar::filled_in(const StepKind& kind, const QStringList& words,
-                                                                  std::map<std::string, std::string> fields) const {
-    const std::map<std::string, std::string> given = fields;
-    size_t next = 0;
-    for (qsizetype i = 0; i < words.size(); ++i) {
-        std::string text = words[i].toStdString();
+/// Words of a choice, "let in", at the beginning of the rest; how many there are of the longest, 0 for none.
+static qsizetype words_of_choice(const QStringList& words, qsizetype at, const StepKind& kind,
+                                 std::map<std::string, std::string>& fields) {
+    for (qsizetype n = std::min<qsizetype>(4, words.size() - at); n > 0; --n) {
+        const std::string text = words.mid(at, n).join(' ').toStdString();
         bool taken = false;
         for (const StepField& field : kind.fields)
             if (field.kind == FieldKind::Choice &&
@@ -127,7 +125,34 @@ Expected<std::map<std::string, std::string>> OffersBar::filled_in(const StepKind
                 fields[field.name] = text;
                 taken = true;
             }
-        if (taken || (find_unit(text) && fields != given)) continue; // "6 mm" in two words
+        if (taken) return n;
+    }
+    return 0;
+}
+
+/// The quantity that is called so, "diameter", "at_x"; its number in the list of fields.
+static std::optional<size_t> quantity_called(const StepKind& kind, const QString& word) {
+    for (size_t i = 0; i < kind.fields.size(); ++i)
+        if (is_quantity(kind.fields[i].kind) && word == QString::fromStdString(kind.fields[i].name)) return i;
+    return std::nullopt;
+}
+
+/// Fields of a kind filled in by typed words: numbers in their order or behind their names, choices where they are one.
+Expected<std::map<std::string, std::string>> OffersBar::filled_in(const StepKind& kind, const QStringList& words,
+                                                                  std::map<std::string, std::string> fields) const {
+    const std::map<std::string, std::string> given = fields;
+    size_t next = 0;
+    for (qsizetype i = 0; i < words.size(); ++i) {
+        if (const qsizetype taken = words_of_choice(words, i, kind, fields)) {
+            i += taken - 1;
+            continue;
+        }
+        if (const auto named = quantity_called(kind, words[i]); named && i + 1 < words.size()) {
+            next = *named;
+            ++i;
+        }
+        std::string text = words[i].toStdString();
+        if (find_unit(text) && fields != given) continue; // "6 mm" in two words
         while (next < kind.fields.size() && !is_quantity(kind.fields[next].kind)) ++next;
         if (next == kind.fields.size())
             return problem(ProblemCode::Wording,
@@ -150,9 +175,14 @@ std::optional<QString> OffersBar::add_filled_in(const StepKind& kind, const QStr
     // What was chosen decides on the part only where it says something.
     const auto& picks = session_->workspace().selection();
     const bool of_picks = !fields.empty() && !picks.empty();
+    const PartId host = of_picks ? picks.front().part : part_to_build();
+    for (const StepField& field : kind.fields) // where there is one other part only, it is meant
+        if (field.filler == Filler::OtherPart && !fields.count(field.name) && session_->project()->parts.size() == 2)
+            for (const PartPtr& part : session_->project()->parts)
+                if (part->id != host) fields[field.name] = part->name;
     auto filled = filled_in(kind, numbers, std::move(fields));
     if (!filled) return QString::fromStdString(filled.error().text());
-    add_step(session_, of_picks ? picks.front().part : part_to_build(), kind.id, *filled, !numbers.isEmpty());
+    add_step(session_, host, kind.id, *filled, !numbers.isEmpty());
     if (PartPtr part = session_->project()->part(session_->workspace().active_part()); kind.draws() && part)
         session_->draw_outline(part->id, part->steps.back().id);
     return std::nullopt;
@@ -305,6 +335,17 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         {"thin", "thickness", "map", "line"}, [this] {
             session_->workspace().set_stretch(Stretch::Check);
             session_->workspace().set_coloured(Workspace::Coloured::Walls);
+        });
+    add(ActGroup::Check, "walls", "How far it is off",
+        "Colours the part by its distance from the mesh it came from, or of a practice print from the design.",
+        {"deviation", "compare", "difference", "moved", "map", "original"}, [this] {
+            session_->workspace().set_stretch(Stretch::Check);
+            if (session_->results().original())
+                session_->workspace().set_coloured(Workspace::Coloured::Deviation);
+            else
+                session_->say("There is nothing to measure it against: it needs a part that began with a file and was "
+                              "changed, or a practice print.",
+                              true);
         });
     add(ActGroup::Check, "fit", "Fits and contacts", "Every gap between things that touch or move, measured.",
         {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));

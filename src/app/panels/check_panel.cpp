@@ -3,6 +3,7 @@
 #include "app/units.h"
 #include "base/quantity.h"
 #include "steps/meshes/mend.h"
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -26,7 +27,7 @@ CheckPanel::CheckPanel(Session* session, QWidget* parent) : Column(parent), sess
     for (auto fact : {&Workspace::selection_changed, &Workspace::active_part_changed, &Workspace::finding_changed,
                       &Workspace::coloured_changed})
         connect(&session->workspace(), fact, this, &CheckPanel::refresh);
-    for (auto fact : {&Results::analysed, &Results::evaluated, &Results::cures_tried, &Results::wall_map_changed})
+    for (auto fact : {&Results::analysed, &Results::evaluated, &Results::cures_tried, &Results::check_map_changed})
         connect(&session->results(), fact, this, &CheckPanel::refresh);
     refresh();
 }
@@ -45,34 +46,59 @@ void CheckPanel::add_mending(PartId part, const QString& name) {
     body()->addWidget(row);
 }
 
-/// What the view colours on the part.
-void CheckPanel::add_coloured() {
+/// What the view colours on the part: of a stand-in, which is not printed, only how far it is off.
+void CheckPanel::add_coloured(bool printed) {
     using Coloured = Workspace::Coloured;
     const Coloured now = session_->workspace().coloured();
+    const auto original = session_->results().original();
+    if (!printed && !original) return;
     body()->addWidget(make_heading("Coloured in the view", {}, this));
-    auto* row = new QWidget(this);
-    auto* box = new QHBoxLayout(row);
-    box->setContentsMargins(theme::margin, 2, theme::margin, 2);
-    auto choice = [&](const char* words, const char* hint, Coloured what) {
-        auto* button = new QRadioButton(words, row);
+    auto* rows = new QWidget(this);
+    auto* grid = new QGridLayout(rows);
+    grid->setContentsMargins(theme::margin, 2, theme::margin, 2);
+    grid->setColumnStretch(2, 1);
+    auto choice = [&](const char* words, const QString& hint, Coloured what, int row, int column) {
+        auto* button = new QRadioButton(words, rows);
         button->setToolTip(hint);
         button->setChecked(now == what);
         connect(button, &QRadioButton::clicked, session_, [s = session_, what] { s->workspace().set_coloured(what); });
-        box->addWidget(button);
+        grid->addWidget(button, row, column, 1, row ? 3 : 1);
         return button;
     };
-    hanging_ = choice("What hangs", "Faces that lean out further than the printer's card allows", Coloured::Hanging);
-    walls_ = choice("How thick it is", "The largest ball inside the body that touches each place", Coloured::Walls);
-    box->addStretch();
-    body()->addWidget(row);
-    if (now != Coloured::Walls) return;
+    if (printed) {
+        hanging_ =
+            choice("What hangs", "Faces that lean out further than the printer's card allows", Coloured::Hanging, 0, 0);
+        walls_ = choice("How thick it is", "The largest ball inside the body that touches each place", Coloured::Walls,
+                        0, 1);
+    }
+    if (original)
+        deviation_ =
+            choice("How far it is off", "The distance of each place to " + QString::fromStdString(original->words),
+                   Coloured::Deviation, 1, 0);
+    body()->addWidget(rows);
+    if (printed && now == Coloured::Walls) tell_walls();
+    if (original && now == Coloured::Deviation) tell_deviation(*original);
+}
+
+void CheckPanel::tell_walls() {
     const QString nozzle =
         as_shown(QString::fromStdString(format_number(session_->project()->printer.nozzle_mm, 2) + " mm"))
             .replace(' ', QChar::Nbsp);
-    body()->addWidget(make_note(session_->results().mapping_walls()
+    body()->addWidget(make_note(session_->results().mapping_check()
                                     ? "Measuring walls …"
                                     : "Contours between multiples of the nozzle's " + nozzle +
                                           ", hatched below two of them. Plain: thicker than is measured.",
+                                false, this));
+}
+
+void CheckPanel::tell_deviation(const Original& original) {
+    if (session_->results().mapping_check())
+        return body()->addWidget(make_note("Measuring how far it is off …", false, this));
+    double largest = 0;
+    for (const auto& map : session_->results().check_map()) largest = std::max(largest, largest_value(*map));
+    const QString off = as_shown(QString::fromStdString(format_fixed(largest, 3) + " mm")).replace(' ', QChar::Nbsp);
+    body()->addWidget(make_note("At most " + off + " off " + QString::fromStdString(original.words) +
+                                    ". What is further off than the scale goes has its last colour.",
                                 false, this));
 }
 
@@ -121,7 +147,7 @@ void CheckPanel::rebuild() {
     findings_.clear();
     cures_.clear();
     mend_ = nullptr;
-    hanging_ = walls_ = nullptr;
+    hanging_ = walls_ = deviation_ = nullptr;
     const Analysis* analysis = session_->results().analysis();
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     const PartAnalysis* mine = analysis && part ? analysis->part(part->id) : nullptr;
@@ -133,6 +159,7 @@ void CheckPanel::rebuild() {
                           ? "A stand-in is never printed, so there is nothing to check. Choose a part on the shelf."
                           : "Choose a part with a body on the shelf, and what would go wrong in print stands here.",
                       false, this));
+        add_coloured(false);
         body()->addStretch();
         return;
     }
@@ -143,6 +170,7 @@ void CheckPanel::rebuild() {
         auto* row = new MarkRow(QString::fromStdString(f.finding.title_and_count()),
                                 QString::fromStdString(f.finding.says), this);
         row->set_mark(row_of(f.finding.kind).mark);
+        row->set_help(session_, QString("finding:") + row_of(f.finding.kind).id);
         row->set_active(session_->workspace().active_finding() == f.ref);
         connect(
             row, &MarkRow::chosen, session_, [s = session_, ref = f.ref] { look_at(s->workspace(), ref); },
@@ -154,7 +182,7 @@ void CheckPanel::rebuild() {
     if (list.empty()) body()->addWidget(make_note("Nothing is wrong with it as it lies.", false, this));
     if (wants_mending(evaluation, *analysis, part->id)) add_mending(part->id, name);
     add_reports(*part);
-    add_coloured();
+    add_coloured(true);
     body()->addWidget(make_heading("Soundness", "every printed part", this));
     for (const auto& other : analysis->parts) {
         PartPtr its = session_->project()->part(other->part);

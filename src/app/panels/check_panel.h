@@ -18,10 +18,13 @@ class CheckPanel : public Column {
 
     QRadioButton* walls_choice() const { return walls_; }
     QRadioButton* hanging_choice() const { return hanging_; }
+    QRadioButton* deviation_choice() const { return deviation_; } ///< null where there is no original
 
   private:
     void rebuild() override;
-    void add_coloured();
+    void add_coloured(bool printed);
+    void tell_walls();
+    void tell_deviation(const Original& original);
     void add_cures();
     void add_mending(PartId part, const QString& name);
     void add_reports(const Part& part);
@@ -29,7 +32,7 @@ class CheckPanel : public Column {
     std::vector<MarkRow*> findings_;
     std::vector<QPushButton*> cures_;
     QPushButton* mend_ = nullptr;
-    QRadioButton *hanging_ = nullptr, *walls_ = nullptr;
+    QRadioButton *hanging_ = nullptr, *walls_ = nullptr, *deviation_ = nullptr;
 };
 
 } // namespace lp

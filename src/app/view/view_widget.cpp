@@ -324,7 +324,7 @@ void ViewWidget::paint_over(QPainter& p) {
 }
 
 QRectF ViewWidget::stop_button() const {
-    return {width() / 2.0 - 150, 14, 300, 34};
+    return {width() / 2.0 - 150, 58, 300, 34}; // below the buttons over the view
 }
 
 void ViewWidget::paint_bed_words(QPainter& p) {

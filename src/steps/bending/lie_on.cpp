@@ -11,6 +11,13 @@
 namespace lp {
 namespace {
 
+/// How high ornaments stand over the ground they are drawn on.
+double top_of(const std::vector<StepBody>& bodies, const std::vector<size_t>& ornaments) {
+    double high = 0;
+    for (size_t i : ornaments) high = std::max(high, bodies[i].body.box().max().z());
+    return high;
+}
+
 /// The ornament's place is cut from the wall, and the ornament becomes the plug that fills it but for a gap.
 struct LetIn {
     const std::vector<StepBody>& before;
@@ -25,11 +32,10 @@ struct LetIn {
         const double gap = context.number("gap"), proud = context.number("proud");
         auto ornaments = pick_bodies(before, names, "lay on");
         if (!ornaments) return pass_on(ornaments);
-        if (!(context.number("sunk") > 0))
+        if (context.number("sunk") < 0)
             return problem(ProblemCode::Range, "The ornament does not reach into the wall: nothing is let in.",
-                           "Say how deep it lies in the wall: as deep as it is high lets it in flush.");
-        double high = 0;
-        for (size_t i : *ornaments) high = std::max(high, before[i].body.box().max().z());
+                           "Say how deep it lies in the wall; 0 lets it in as deep as it is high.");
+        const double high = top_of(before, *ornaments);
         if (!(high + proud > gap + tolerance::smallest_mm))
             return problem(ProblemCode::Range, "Nothing is left of a plug that is so low.",
                            "Make the ornament higher, or let it stand out further.");
@@ -119,7 +125,7 @@ StepKind lie_on_kind() {
              Filler::NextFace),
          {"angle", FieldKind::Angle, "0 deg", -3600, 3600, {}, "round the axis, where the ornament's origin goes"},
          {"height", FieldKind::Length, "0 mm", -far, far, {}, "along the wall from its lower end"},
-         {"sunk", FieldKind::Length, "0 mm", -far, far, {}, "so deep into the wall, for a safe join"},
+         {"sunk", FieldKind::Length, "0 mm", -far, far, {}, "so deep into the wall, for a safe join; let in, 0 is flush"},
          StepField{"does",
                    FieldKind::Choice,
                    "new",
@@ -155,6 +161,8 @@ StepKind lie_on_kind() {
                            "Let the ornament stand as a new body first.");
         StepContext own = context;
         own.words["what"] = names;
+        if (auto laid = pick_bodies(before, names, "lay on"); laid && context.word("does") == "let in" && sunk == 0)
+            sunk = top_of(before, *laid);
         // Its heights may be stretched: a place to fill reaches out of the wall, a plug stands off its ground.
         auto laid_at = [&](double low, double stretch) -> PointMap {
             return [&, low, stretch](const Vec3& p) {
