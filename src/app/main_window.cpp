@@ -521,7 +521,8 @@ void MainWindow::update_scene(bool refit) {
     auto marks = build_marks(*session_);
     // A row that was chosen brings its place into the middle, near enough to see.
     auto shown = std::tuple(session_->workspace().stretch(), session_->workspace().active_part(),
-                            session_->workspace().active_contact(), session_->workspace().active_finding());
+                            session_->workspace().active_contact(), session_->workspace().active_finding(),
+                            session_->workspace().finding_place());
     bool fresh = shown != shown_place_;
     shown_place_ = shown;
     if (fresh && !marks.empty() && (session_->workspace().active_contact() || session_->workspace().active_finding()))

@@ -157,7 +157,7 @@ class MainWindow : public QMainWindow {
     Box3 seen_box_; ///< of the active part, in the last picture
     PartId seen_part_;
     bool scene_wanted_ = false, refit_wanted_ = false;
-    std::tuple<Stretch, PartId, std::optional<ContactRef>, std::optional<FindingRef>> shown_place_;
+    std::tuple<Stretch, PartId, std::optional<ContactRef>, std::optional<FindingRef>, size_t> shown_place_;
 };
 
 } // namespace lp

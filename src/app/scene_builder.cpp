@@ -263,6 +263,12 @@ void add_load(const Session& session, std::vector<ViewMark>& marks) {
     marks.push_back(mark);
 }
 
+Vec3 middle_of(const std::array<Vec3, 3>& corners) {
+    // Of an edge the last corner stands twice.
+    return corners[1] == corners[2] ? Vec3((corners[0] + corners[1]) / 2)
+                                    : Vec3((corners[0] + corners[1] + corners[2]) / 3);
+}
+
 /// The finding that is looked at; on the bed what hangs without a support.
 void add_findings(const Session& session, const Analysis& analysis, std::vector<ViewMark>& marks) {
     const PartAnalysis* part = analysis.part(session.workspace().active_part());
@@ -277,12 +283,18 @@ void add_findings(const Session& session, const Analysis& analysis, std::vector<
                   : f.finding.kind != FindingKind::Hanging && f.finding.kind != FindingKind::Bridge)
             continue;
         ViewMark mark;
-        mark.at = to_view * f.finding.where;
+        const auto& places = f.finding.places;
+        const size_t place = check && places.size() > 1 ? session.workspace().finding_place() % places.size() : 0;
+        mark.at = to_view * (place ? middle_of(places[place]) : f.finding.where);
         mark.title = QString::fromStdString(f.finding.title.empty() ? row_of(f.finding.kind).title : f.finding.title);
         constexpr int most = 64;
         const QString says = QString::fromStdString(f.finding.says);
         mark.text = says.size() > most ? says.left(most - 2) + " …" : says;
         mark.mark = row_of(f.finding.kind).mark;
+        if (places.size() > 1) mark.title += QString(" · place %1 of %2").arg(place + 1).arg(places.size());
+        for (const auto& corners : places)
+            mark.outlines.push_back({to_view * corners[0], to_view * corners[1], to_view * corners[2]});
+        mark.outlined = place;
         marks.push_back(mark);
     }
 }

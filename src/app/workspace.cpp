@@ -100,6 +100,7 @@ void Workspace::set_active_contact(const std::optional<ContactRef>& contact) {
 void Workspace::set_active_finding(const std::optional<FindingRef>& finding) {
     if (finding == active_finding_) return;
     active_finding_ = finding;
+    finding_place_ = 0;
     emit finding_changed();
 }
 
@@ -134,6 +135,12 @@ void Workspace::wind_back(PartId part, StepId step) {
         wound_back_.erase(part);
     clear_selection();
     emit wound_changed();
+}
+
+void Workspace::set_finding_place(size_t place) {
+    if (place == finding_place_) return;
+    finding_place_ = place;
+    emit finding_changed();
 }
 
 void Workspace::set_coloured(Coloured what) {

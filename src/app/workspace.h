@@ -42,6 +42,9 @@ class Workspace : public QObject {
     void set_active_contact(const std::optional<ContactRef>& contact);
     const std::optional<FindingRef>& active_finding() const { return active_finding_; }
     void set_active_finding(const std::optional<FindingRef>& finding);
+    /// Which of its places is looked at, where it has several.
+    size_t finding_place() const { return finding_place_; }
+    void set_finding_place(size_t place);
     /// mm above the bed, in the active part's print pose
     std::optional<double> cut_height() const { return cut_height_; }
     void set_cut_height(std::optional<double> height);
@@ -92,6 +95,7 @@ class Workspace : public QObject {
     Stretch stretch_ = Stretch::Shape;
     std::optional<ContactRef> active_contact_;
     std::optional<FindingRef> active_finding_;
+    size_t finding_place_ = 0;
     std::optional<double> cut_height_;
     std::optional<Eigen::Vector4d> section_;
     std::map<PartId, StepId> wound_back_;

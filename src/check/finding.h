@@ -3,6 +3,7 @@
 #pragma once
 #include "base/geometry.h"
 #include "base/ids.h"
+#include <array>
 #include <string>
 #include <vector>
 
@@ -77,6 +78,8 @@ struct Finding {
     std::string says;          ///< a sentence for people
     std::string title = {};    ///< of its row where it says no more
     StepId step = {};          ///< the step it is about, where it is about one
+    /// Its places one by one, as posed, where they are told apart: facets, edges (the last corner twice), corners.
+    std::vector<std::array<Vec3, 3>> places = {};
 
     /// "Open edges · 12".
     std::string title_and_count() const;

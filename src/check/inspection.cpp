@@ -14,7 +14,9 @@ class Findings {
     explicit Findings(std::vector<Finding>& list) : list_(list) {}
     void add(FindingKind kind, const Fault& fault, const std::string& says, std::string title = {}) {
         if (title.empty()) title = row_of(kind).title;
-        if (fault.count) list_.push_back({kind, fault.count, fault.where, says, std::move(title)});
+        if (!fault.count) return;
+        list_.push_back({kind, fault.count, fault.where, says, std::move(title)});
+        list_.back().places = fault.places;
     }
     void add(FindingKind kind, const Vec3& where, const std::string& says) { add(kind, Fault{1, where}, says); }
 

@@ -15,6 +15,7 @@ struct FileObject {
     bool support = false;
     uint32_t colour = 0xd69b48;          ///< display colour, 0xRRGGBB
     std::vector<std::string> notes = {}; ///< what was dropped or guessed while it was read, each a sentence
+    std::string remark = {}; ///< what who prints it must know, a sentence a line; written where a format holds words
 
     const TriMesh& triangles() const { return exact ? exact->mesh() : mesh; }
     /// Corners that lie on each other made one.

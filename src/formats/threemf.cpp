@@ -341,6 +341,11 @@ Expected<std::string> write_3mf(const std::vector<FileObject>& objects, const st
         must("set the unit", NMR::lib3mf_model_setunit(model.get(), NMR::MODELUNIT_MILLIMETER));
         must("set the title", NMR::lib3mf_model_addmetadatautf8(model.get(), "Title", title.c_str()));
         must("set the application", NMR::lib3mf_model_addmetadatautf8(model.get(), "Application", "Loose Peg"));
+        std::string remarks;
+        for (const FileObject& object : objects)
+            if (!object.remark.empty()) remarks += (remarks.empty() ? "" : "\n") + object.remark;
+        if (!remarks.empty())
+            must("set the description", NMR::lib3mf_model_addmetadatautf8(model.get(), "Description", remarks.c_str()));
         Handle<NMR::PLib3MFModelBaseMaterial> materials;
         must("add colours", NMR::lib3mf_model_addbasematerialgroup(model.get(), materials.out()));
         DWORD group = 0;

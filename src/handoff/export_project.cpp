@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "base/tolerance.h"
 #include "mesh/soundness.h"
+#include "project/pauses.h"
 #include <algorithm>
 #include <cctype>
 #include <cstdlib>
@@ -42,6 +43,21 @@ std::vector<std::pair<std::string, TriMesh>> bodies_apart(const PartResult& part
     return apart;
 }
 
+/// What the files were made for.
+std::string settings_words(const PrinterCard& card) {
+    return "Made for " + card.name + ": nozzle " + format_quantity(card.nozzle_mm, QuantityKind::Length) +
+           ", layers of " + format_quantity(card.layer_height_mm, QuantityKind::Length) + ", the first " +
+           format_quantity(card.first_layer_mm, QuantityKind::Length) + ".";
+}
+
+/// Of what a part is printed, and where its print stops.
+std::vector<std::string> remarks_of(const Evaluation& evaluation, const Part& part, const Task& task) {
+    std::vector<std::string> remarks{part.name + ": of " + material_of(*evaluation.project, part).name + "."};
+    for (const PartPause& pause : pauses_of(evaluation, part.id, task))
+        remarks.push_back("Stop in " + part.name + ": " + pause.words() + ".");
+    return remarks;
+}
+
 BedPlan plan_in_place(const std::vector<ExportItem>& items) {
     BedPlan plan;
     for (const ExportItem& item : items) plan.items.push_back({.part = item.part});
@@ -56,6 +72,7 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
     const Project& project = *evaluation.project;
     const BedPlan plan = in_place ? plan_in_place(items) : bed_plan_of(project, items);
     std::vector<std::vector<FileObject>> beds(plan.beds);
+    std::vector<std::set<PartId>> told(plan.beds); // once a bed, however many of them lie there
     std::map<std::string, int> count;
     const auto height = [&](PartId part) { return height_of(item_of.at(part)->mesh); };
     for (const BedItem& item : in_printing_order(project, plan.items, height)) {
@@ -64,6 +81,7 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
         std::string number;
         if (printed.quantity > 1) number.append(" ").append(std::to_string(n));
         std::vector<FileObject>& objects = beds[item.spot.bed];
+        const size_t first = objects.size();
         const uint32_t colour = colour_number(printed.colour);
         for (const auto& [body, mesh] : printed.apart)
             objects.push_back({.name = body + number, .mesh = transformed(mesh, item.stand), .colour = colour});
@@ -77,6 +95,10 @@ Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, con
                                    .mesh = transformed(*mesh, item.stand),
                                    .support = true,
                                    .colour = 0xb8b2a4});
+        if (first == 0 && !in_place) objects[0].remark = settings_words(project.printer);
+        if (told[item.spot.bed].insert(item.part).second)
+            for (const std::string& remark : printed.remarks)
+                objects[first].remark += (objects[first].remark.empty() ? "" : "\n") + remark;
     }
     std::erase_if(beds, [](const auto& objects) { return objects.empty(); }); // nothing was put on one between
     std::vector<ReadBack> result;
@@ -243,6 +265,7 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         const Transform pose = in_place ? made.place : pose_of_part(part, made, evaluation.values);
         ExportItem item{part.id, part.name, transformed(*mesh, pose), {}, part.colour, in_place ? 1 : part.quantity};
         item.mesh.tags.clear();
+        if (!in_place) item.remarks = remarks_of(evaluation, part, task);
         if (made.bodies.size() > 1 && !check_soundness(welded(item.mesh), {.self_intersections = false}, task).closed)
             item.apart = bodies_apart(made, deflection_mm, pose);
         if (part.supports.any() && !in_place) {

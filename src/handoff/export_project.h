@@ -18,6 +18,7 @@ struct ExportItem {
     std::vector<std::pair<std::string, TriMesh>> apart = {};
     TriMesh brim = {}; ///< empty when there is none
     TriMesh raft = {}; ///< the same; what stands on it is lifted
+    std::vector<std::string> remarks = {}; ///< what who prints it must know: where to stop, what it is printed of
 };
 
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.

@@ -21,8 +21,15 @@ Vec3 middle(const TriMesh& mesh, size_t i) {
     return (mesh.corner(i, 0) + mesh.corner(i, 1) + mesh.corner(i, 2)) / 3;
 }
 
-void note(Fault& fault, const Vec3& where) {
+void note(Fault& fault, const Fault::Place& place, const Vec3& where) {
     if (fault.count++ == 0) fault.where = where;
+    if (fault.places.size() < Fault::most_places) fault.places.push_back(place);
+}
+void note(Fault& fault, const TriMesh& mesh, size_t i) {
+    note(fault, {mesh.corner(i, 0), mesh.corner(i, 1), mesh.corner(i, 2)}, middle(mesh, i));
+}
+void note(Fault& fault, const Vec3& where) {
+    note(fault, {where, where, where}, where);
 }
 
 /// Triangles that were seen, whichever way round and from whichever corner: open addressing, as in welded().
@@ -89,11 +96,11 @@ void sort_out(const TriMesh& mesh, Soundness& result) {
     result.source.reserve(joined.triangles.size());
     for (uint32_t i = 0; i < joined.triangles.size(); ++i) {
         if (is_degenerate(joined, i)) {
-            note(result.degenerate, middle(joined, i));
+            note(result.degenerate, joined, i);
             continue;
         }
         if (!seen.insert(i)) {
-            note(result.duplicate, middle(joined, i));
+            note(result.duplicate, joined, i);
             continue;
         }
         result.kept.triangles.push_back(joined.triangles[i]);
@@ -129,14 +136,15 @@ void check_edges(Soundness& result, std::unordered_set<uint64_t>& slits) {
             for (size_t k = 0; k < loop.size(); ++k) slits.insert(key(loop[k], loop[(k + 1) % loop.size()]));
     bool odd = false;
     for (const MeshEdge& edge : result.topology.edges) {
-        Vec3 at = (result.kept.vertices[edge.a] + result.kept.vertices[edge.b]) / 2;
+        const Vec3 &a = result.kept.vertices[edge.a], &b = result.kept.vertices[edge.b];
+        const auto note_edge = [&](Fault& fault) { note(fault, {a, b, b}, (a + b) / 2); };
         odd = odd || (edge.count % 2 == 1 && !slits.count(key(edge.a, edge.b)));
         if (edge.count == 1)
-            note(result.open_edges, at);
+            note_edge(result.open_edges);
         else if (edge.count > 2)
-            note(result.nonmanifold_edges, at);
+            note_edge(result.nonmanifold_edges);
         else if (result.topology.half_edges[edge.first].forward == result.topology.half_edges[edge.first + 1].forward)
-            note(result.inconsistent_edges, at);
+            note_edge(result.inconsistent_edges);
     }
     result.closed = !odd && !result.kept.empty();
     for (uint32_t v : pinched_vertices(result.kept, result.topology))
@@ -208,7 +216,7 @@ void check_shells(Soundness& result, const std::unordered_set<uint64_t>& slits, 
         if (!consistent[s] && closed[s] && volume[s] < 0 && result.depth[s] == 0) other_side[s] = true;
     for (uint32_t i = 0; i < result.kept.triangles.size(); ++i) {
         uint32_t s = topology.shell_of[i];
-        if (!consistent[s] && turned[i] != other_side[s]) note(result.flipped, middle(result.kept, i));
+        if (!consistent[s] && turned[i] != other_side[s]) note(result.flipped, result.kept, i);
     }
     std::vector<bool> inward(topology.shells, false);
     bool any_outward = false;
@@ -220,13 +228,13 @@ void check_shells(Soundness& result, const std::unordered_set<uint64_t>& slits, 
         if (inward[s]) result.inside_out = true;
         // At an odd depth there is material all round: facing inward it bounds a void, facing outward it bounds
         // nothing.
-        if (result.depth[s] % 2 == 1) note(its < 0 ? result.cavities : result.inner_shells, middle(shells[s], 0));
+        if (result.depth[s] % 2 == 1) note(its < 0 ? result.cavities : result.inner_shells, shells[s], 0);
     }
     if (!result.inside_out || !any_outward) return;
     // Beside shells that face outward it is these that are turned over.
     result.inside_out = false;
     for (uint32_t i = 0; i < result.kept.triangles.size(); ++i)
-        if (inward[topology.shell_of[i]]) note(result.flipped, middle(result.kept, i));
+        if (inward[topology.shell_of[i]]) note(result.flipped, result.kept, i);
 }
 
 } // namespace
@@ -288,7 +296,7 @@ Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options, 
         for (uint32_t i : {a, b})
             if (auto& its = through ? hit : touches; !its[i]) {
                 its[i] = true;
-                note(through ? crossing : touching, middle(result.kept, i));
+                note(through ? crossing : touching, result.kept, i);
             }
         if (!through) continue;
         uint32_t s = result.topology.shell_of[a], t = result.topology.shell_of[b];
@@ -296,7 +304,7 @@ Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options, 
         for (uint32_t i : {s, t})
             if (!shell_hit[i]) {
                 shell_hit[i] = true;
-                note(overlapping, middle(result.kept, i == s ? a : b));
+                note(overlapping, result.kept, i == s ? a : b);
             }
     }
     result.self_intersecting = crossing;

@@ -2,14 +2,19 @@
 #pragma once
 #include "base/task.h"
 #include "mesh/topology.h"
+#include <array>
 #include <optional>
 
 namespace lp {
 
-/// How many, and where the first (or the largest) of them is.
+/// How many, where the first (or the largest) of them is, and the first of them as they stand.
 struct Fault {
+    /// Three corners of a facet, two of an edge (the last twice), one corner three times.
+    using Place = std::array<Vec3, 3>;
+    static constexpr size_t most_places = 200;
     size_t count = 0;
     Vec3 where = Vec3::Zero();
+    std::vector<Place> places = {}; ///< no more than `most_places`
     explicit operator bool() const { return count > 0; }
 };
 

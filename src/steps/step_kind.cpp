@@ -60,6 +60,7 @@
     KIND(skew)                                                                                                         \
     KIND(twist)                                                                                                        \
     KIND(taper)                                                                                                        \
+    KIND(stretch)                                                                                                      \
     KIND(lie_on)                                                                                                       \
     KIND(inlay)                                                                                                        \
     KIND(rib)                                                                                                          \

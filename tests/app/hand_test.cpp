@@ -96,6 +96,24 @@ TEST_F(Hand, AStepIsCopiedToAnotherPartByItsMenu) {
     EXPECT_EQ(session->project()->parts[0]->steps[1].fields.at("diameter"), "12");
 }
 
+TEST_F(Hand, TheLineTakesNumbersBehindTheirNamesAndChoicesOfTwoWords) {
+    // The area of a hexagon is half the root of three times its width across flats squared (closed formula).
+    say("prism sides 6 across 12.6 height 7");
+    EXPECT_NEAR(made(), std::sqrt(3.0) / 2 * 12.6 * 12.6 * 7, 1e-6);
+    say("cylinder height 30 2mm at_z -5 cut"); // the next in order goes behind the named one
+    EXPECT_EQ(active()->steps[1].fields.at("height"), "30");
+    EXPECT_EQ(active()->steps[1].fields.at("at_z"), "-5");
+    EXPECT_EQ(active()->steps[1].fields.at("does"), "cut");
+    say("lie on let in");
+    EXPECT_EQ(active()->steps[2].fields.at("does"), "let in");
+    line_refuses("prism sides", "sides");
+    say("undo");
+    say("new part");
+    say("block 40 40 5 0 0 1");
+    say("cut with a fit");
+    EXPECT_EQ(active()->steps[1].fields.at("tool"), session->project()->parts[0]->name) << "there is one other only";
+}
+
 TEST_F(Hand, TheLineTakesNumbersWithUnitsAndChoicesAndSaysWhatItCannot) {
     say("block 2in 30mm 1/2in");
     EXPECT_NEAR(made(), 50.8 * 30 * 12.7, 1e-6);

@@ -13,7 +13,9 @@ namespace {
 
 class PrintWishes : public lp::Window {
   protected:
-    void open_block(double x, double y, double z) { open_part("Peg board", nlohmann::json::array({block(x, y, z)}), Stretch::Bed); }
+    void open_block(double x, double y, double z) {
+        open_part("Peg board", nlohmann::json::array({block(x, y, z)}), Stretch::Bed);
+    }
     const SupportOptions& options() { return part("Peg board")->supports.options; }
     ValueField* number(QWidget* within, const char* name) {
         for (ValueField* f : within->findChildren<ValueField*>())

@@ -1,5 +1,6 @@
 // practice, pauses and sheet as scripts run them.
 #include "cli_run.h"
+#include <zip.h>
 
 using namespace lp;
 using namespace lp::test;
@@ -80,6 +81,33 @@ TEST_F(Practice, LayersOfAProjectTellPauses) {
     EXPECT_GT(j["time_motion_s"], 0);
     j = answer("layers p.json --set 'room=4.8 mm'");
     EXPECT_EQ(j["pauses"][0]["layer"], 40) << "0.6 higher: three layers";
+}
+
+TEST_F(Practice, A3mfSaysWhereToStopAndWhatItWasMadeFor) {
+    put("p.json", std::string(a_holder));
+    answer("make p.json --to made --format 3mf");
+    int error = 0;
+    zip_t* package = zip_open((folder / "made" / "Bean-pole-clamp.3mf").c_str(), ZIP_RDONLY, &error);
+    ASSERT_NE(package, nullptr);
+    zip_file_t* model = zip_fopen(package, "3D/3dmodel.model", 0);
+    ASSERT_NE(model, nullptr);
+    std::string text(4000, ' ');
+    text.resize(size_t(std::max<zip_int64_t>(0, zip_fread(model, text.data(), text.size()))));
+    zip_fclose(model);
+    zip_discard(package);
+    // 3MF core specification 1.2, 3.4.1: "Description" is one of the names that need no name space.
+    const size_t at = text.find("name=\"Description\"");
+    ASSERT_NE(at, std::string::npos) << text;
+    for (const char* words : {"nozzle 0.4 mm", "layers of 0.2 mm", "Holder: of PLA.",
+                              "Stop in Holder: M5 nut goes in "
+                              "after layer 36, at 7.2 mm"})
+        EXPECT_NE(text.find(words, at), std::string::npos) << words << "\n" << text;
+    EXPECT_NE(text.find("Pin: of PLA."), std::string::npos);
+    // As the design stands nothing is printed, and nothing is said of it.
+    answer("make p.json --to placed --format 3mf --in-place");
+    package = zip_open((folder / "placed" / "Bean-pole-clamp.3mf").c_str(), ZIP_RDONLY, &error);
+    ASSERT_NE(package, nullptr);
+    zip_discard(package);
 }
 
 TEST_F(Practice, ASheetHoldsEveryPartCountAndNumber) {

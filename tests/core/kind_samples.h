@@ -161,6 +161,7 @@ inline KindSample sample_of(const std::string& kind) {
     if (kind == "skew") return after(b, {{"angle", "10 deg"}});
     if (kind == "twist") return after(b, {{"angle", "20 deg"}, {"to", "20 mm"}});
     if (kind == "taper") return after(b, {{"by", "0.8"}, {"to", "20 mm"}});
+    if (kind == "stretch") return after(b, {{"by", "4 mm"}, {"from", "-4 mm"}, {"to", "4 mm"}});
     if (kind == "lie_on")
         return {{step("cylinder", {{"diameter", 40}, {"height", 40}}, "wall"),
                  step("block", {{"size_x", 12}, {"size_y", 8}, {"size_z", 2}, {"at_x", 60}, {"does", "new"}}, "plate"),

@@ -339,6 +339,35 @@ TEST(Bend, SkewTwistAndTaperKeepTheFormulas) {
     }
 }
 
+TEST(Bend, StretchedBetweenTwoPlacesTheRestGoesAlong) {
+    // A bar of 60 x 10 x 10 with two pegs of 5 that stand 40 apart: the middle is made 5 longer, the pegs stay round.
+    auto bar = [](const json& stretch) {
+        auto peg = [](double x) {
+            return step("cylinder", {{"diameter", 5}, {"height", 8}, {"at_x", x}, {"at_z", 10}});
+        };
+        return make({block(60, 10, 10), peg(-20), peg(20), step("stretch", stretch)});
+    };
+    const Made longer = bar({{"by", "5 mm"}, {"from", "-10 mm"}, {"to", "10 mm"}});
+    ASSERT_EQ(longer.says(), "");
+    EXPECT_NEAR(longer.volume(), 65 * 100 + 2 * pi * 6.25 * 8, 0.7) << "prism and cylinders, in closed form";
+    EXPECT_NEAR(longer.part().box.min().x(), -30, 1e-6) << "what lies before it stays";
+    EXPECT_NEAR(longer.part().box.max().x(), 35, 1e-6);
+    EXPECT_TRUE(watertight(longer.body()));
+    double off = 0; // of the far peg: still round, about 25
+    for (const Vec3& v : longer.body().mesh().vertices)
+        if (v.z() > 10.5 && v.x() > 0) off = std::max(off, std::fabs(std::hypot(v.x() - 25, v.y()) - 2.5));
+    EXPECT_LT(off, 0.001);
+    EXPECT_NEAR(bar({{"by", "-12 mm"}, {"from", "-10 mm"}, {"to", "10 mm"}}).part().box.max().x(), 18, 1e-6);
+    EXPECT_NEAR(bar({{"by", "3 mm"}, {"along", "z"}, {"from", "0 mm"}, {"to", "10 mm"}}).part().box.max().z(), 21,
+                1e-6);
+    for (const json& wrong : {json{{"from", "4 mm"}, {"to", "4 mm"}}, json{{"from", "9 mm"}, {"to", "4 mm"}},
+                              json{{"by", "-20 mm"}, {"from", "-10 mm"}, {"to", "10 mm"}}}) {
+        const Made none = bar(wrong);
+        EXPECT_FALSE(none.step(3).ok);
+        EXPECT_NEAR(none.part().box.max().x(), 30, 1e-6) << "the last good body stays";
+    }
+}
+
 TEST(Bend, ATwistedThreadTakesFewFacetsAndKeepsItsTolerance) {
     // Two turns over 8 mm of an outline of 72 lines round the axis: helicoids, whose points are known.
     json lines = json::array();

@@ -1,4 +1,5 @@
 // Files from strangers: what other programs write that is not quite as the books say, read right or refused in words.
+#include "check/inspection.h"
 #include "formats/formats.h"
 #include "formats/obj.h"
 #include "made_project.h"
@@ -335,4 +336,34 @@ TEST(StrangersMeshes, ObjectsOfAFileComeInAsBodiesWithTheirNames) {
              json::object(), {{"two.3mf", *read_file(folder / "two.3mf")}});
     EXPECT_EQ(moved.says(), "");
     EXPECT_NEAR(moved.volume(), 8000, 1e-2) << "one of them by its name";
+}
+
+TEST(Strangers, EveryFaultTellsItsPlaces) {
+    // A cube of 20 without two of its facets: the open edges are theirs, each with both ends.
+    TriMesh cracked = cube(20);
+    const TriMesh whole = cracked;
+    cracked.triangles.erase(cracked.triangles.begin() + 7);
+    cracked.triangles.erase(cracked.triangles.begin() + 2);
+    const Soundness s = check_soundness(cracked);
+    ASSERT_EQ(s.open_edges.places.size(), s.open_edges.count);
+    ASSERT_GE(s.open_edges.count, 4u);
+    double along = 0;
+    for (const auto& [a, b, again] : s.open_edges.places) {
+        EXPECT_EQ(b, again);
+        along += (a - b).norm();
+    }
+    // Six edges of 20, 20 and 28.28, less what two facets of one face share.
+    const double round = 2 * (40 + 20 * std::sqrt(2));
+    EXPECT_NEAR(along, s.open_edges.count == 6 ? round : round - 2 * 20 * std::sqrt(2), 1e-9);
+    EXPECT_NEAR((s.open_edges.where - (s.open_edges.places[0][0] + s.open_edges.places[0][1]) / 2).norm(), 0, 1e-12);
+    // No more than can be looked through one by one are kept; all are counted.
+    TriMesh twice = sphere(10, 40);
+    const size_t facets = twice.triangles.size();
+    append(twice, sphere(10, 40));
+    const Soundness many = check_soundness(twice);
+    EXPECT_EQ(many.duplicate.count, facets);
+    EXPECT_EQ(many.duplicate.places.size(), Fault::most_places);
+    const Inspection told = inspect(cracked, {});
+    for (const Finding& f : told.findings)
+        if (f.kind == FindingKind::Open) EXPECT_EQ(f.places.size(), f.count);
 }

@@ -102,6 +102,32 @@ void CheckPanel::tell_deviation(const Original& original) {
                                 false, this));
 }
 
+/// One after the other: each place of the finding that is looked at.
+void CheckPanel::add_places(const Finding& finding) {
+    const size_t count = finding.places.size();
+    if (count < 2) return;
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin + 24, 2, theme::margin, 4);
+    const size_t place = session_->workspace().finding_place() % count;
+    auto* words = new QLabel(QString("Place %1 of %2").arg(place + 1).arg(count), row);
+    words->setFont(theme::words(12.5));
+    if (finding.count > count) words->setToolTip("The first of all that were found");
+    box->addWidget(words);
+    box->addStretch();
+    auto step = [&](const char* title, const char* name, size_t to) {
+        auto* button = new QPushButton(title, row);
+        button->setObjectName(name);
+        button->setAccessibleName(name);
+        connect(button, &QPushButton::clicked, session_, [s = session_, to] { s->workspace().set_finding_place(to); });
+        box->addWidget(button);
+        return button;
+    };
+    before_ = step("Before", "The place before", (place + count - 1) % count);
+    after_ = step("Next", "The next place", (place + 1) % count);
+    body()->addWidget(row);
+}
+
 /// Below the finding that is looked at: steps that cure it, and what it comes to with each.
 void CheckPanel::add_cures() {
     const Results& results = session_->results();
@@ -146,7 +172,7 @@ void CheckPanel::rebuild() {
     clear();
     findings_.clear();
     cures_.clear();
-    mend_ = nullptr;
+    mend_ = before_ = after_ = nullptr;
     hanging_ = walls_ = deviation_ = nullptr;
     const Analysis* analysis = session_->results().analysis();
     PartPtr part = session_->project()->part(session_->workspace().active_part());
@@ -177,7 +203,9 @@ void CheckPanel::rebuild() {
             Qt::QueuedConnection);
         findings_.push_back(row);
         body()->addWidget(row);
-        if (session_->workspace().active_finding() == f.ref) add_cures();
+        if (session_->workspace().active_finding() != f.ref) continue;
+        add_places(f.finding);
+        add_cures();
     }
     if (list.empty()) body()->addWidget(make_note("Nothing is wrong with it as it lies.", false, this));
     if (wants_mending(evaluation, *analysis, part->id)) add_mending(part->id, name);

@@ -1,5 +1,7 @@
 #include "app/strip/lines_picture.h"
 #include "app/theme/theme.h"
+#undef emit // a macro of Qt, a name in the next header
+#include <tbb/parallel_for.h>
 
 namespace lp {
 
@@ -28,10 +30,16 @@ std::vector<double> dashes(Qt::PenStyle style) {
 
 class StrokeMaker {
   public:
+    static constexpr double all_s = 1e17; ///< from here on everything of a layer is laid
+
     explicit StrokeMaker(const LinesShown& shown) : shown_(shown) {}
 
     void layer(size_t number, double until_s, bool pale) {
         const LayerLines& lines = shown_.lines->layers[number];
+        if (until_s >= all_s) {
+            for (const PlannedLine& planned : lines.lines) line(lines, planned, 1, pale);
+            return;
+        }
         const std::vector<double> at = laid_at(lines);
         for (size_t i = 0; i < lines.lines.size() && at[i] < until_s; ++i) {
             const double takes = at[i + 1] - at[i];
@@ -171,11 +179,22 @@ Vec2 LinesShown::to_place(const QPointF& pixel) const {
 
 std::vector<Stroke> strokes_of(const LinesShown& shown) {
     if (!shown.lines || shown.layer >= shown.lines->layers.size()) return {};
-    StrokeMaker maker(shown);
-    for (size_t k = shown.layer - std::min(shown.layer, shown.below); k < shown.layer; ++k) maker.layer(k, 1e18, true);
-    maker.layer(shown.layer, shown.laid_s, false);
-    maker.loose(shown.laid_s);
-    return maker.take();
+    // Each layer by itself, on every core; then in their order.
+    const size_t lowest = shown.layer - std::min(shown.layer, shown.below);
+    std::vector<std::vector<Stroke>> layers(shown.layer - lowest + 1);
+    tbb::parallel_for(size_t(0), layers.size(), [&](size_t k) {
+        StrokeMaker maker(shown);
+        const bool top = lowest + k == shown.layer;
+        maker.layer(lowest + k, top ? shown.laid_s : 2 * StrokeMaker::all_s, !top);
+        if (top) maker.loose(shown.laid_s);
+        layers[k] = maker.take();
+    });
+    size_t count = 0;
+    for (const auto& layer : layers) count += layer.size();
+    std::vector<Stroke> all;
+    all.reserve(count);
+    for (const auto& layer : layers) all.insert(all.end(), layer.begin(), layer.end());
+    return all;
 }
 
 QImage picture_of(const LinesShown& shown) {

@@ -1,8 +1,10 @@
 #include "app/strip/strokes.h"
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 #undef emit // a macro of Qt, a name in the next header
+#include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
 namespace lp {
@@ -10,7 +12,7 @@ namespace {
 
 constexpr float soft = 0.5F;      // half of the width of an edge
 constexpr float covered = 0.996F; // what lies below is not seen any more
-constexpr int block = 16;         // pixels of a row that are counted together
+constexpr int word = 64;          // pixels of a row in one mask
 
 /// What all rows of a stroke ask for.
 struct Way {
@@ -33,10 +35,11 @@ class Rows {
   public:
     Rows(int first, int count, int width) : first_(first), count_(count), width_(width) {
         pixels_.resize(size_t(count) * size_t(width));
-        blocks_ = (width + block - 1) / block;
-        open_.assign(size_t(count) * size_t(blocks_), block);
-        for (int y = 0; y < count; ++y) // the last block may be narrower
-            open_[size_t(y + 1) * size_t(blocks_) - 1] = width - (blocks_ - 1) * block;
+        words_ = (width + word - 1) / word;
+        open_.assign(size_t(count) * size_t(words_), ~uint64_t(0));
+        if (width % word) // the last word may be narrower
+            for (int y = 0; y < count; ++y)
+                open_[size_t(y + 1) * size_t(words_) - 1] = (uint64_t(1) << (width % word)) - 1;
     }
 
     void lay(const Stroke& s) {
@@ -46,17 +49,17 @@ class Rows {
         if (!(low > float(first_)) || !(top < end)) return;
         const int from = std::max(first_, int(std::floor(std::max(top, float(first_)))));
         const int to = std::min(first_ + count_ - 1, int(std::ceil(std::min(low, end))));
-        // Blocks it can reach at all: most strokes of a pile of layers lie under others, and are done with here.
         const float left = std::min(s.ax, s.bx) - reach, right = std::max(s.ax, s.bx) + reach;
         if (!(right > 0) || !(left < float(width_))) return;
-        const int first_block = int(std::max(0.0F, left)) / block,
-                  last_block = std::min(blocks_ - 1, int(std::min(right, float(width_))) / block);
+        const int first_word = int(std::max(0.0F, left)) / word,
+                  last_word = std::min(words_ - 1, int(std::min(right, float(width_))) / word);
         const Way way(s);
         for (int y = from; y <= to; ++y) {
-            const int* open = &open_[size_t(y - first_) * size_t(blocks_)];
-            int left_open = 0;
-            for (int k = first_block; k <= last_block; ++k) left_open += open[k];
-            if (left_open) lay_in_row(s, way, reach, y);
+            // Most strokes of a pile of layers lie under others, and are done with here.
+            const uint64_t* open = &open_[size_t(y - first_) * size_t(words_)];
+            uint64_t any = 0;
+            for (int k = first_word; k <= last_word; ++k) any |= open[k];
+            if (any) lay_in_row(s, way, reach, y);
         }
     }
 
@@ -99,37 +102,45 @@ class Rows {
     }
 
     void lay_in_row(const Stroke& s, const Way& way, float reach, int row) {
-        int* open = &open_[size_t(row - first_) * size_t(blocks_)];
         const float y = float(row) + 0.5F;
         const auto [low, high] = stretch(s, way, reach, y);
         if (!(high > 0) || !(low < float(width_))) return;
         const int from = int(std::max(0.0F, std::floor(low - 0.5F)));
         const int to = int(std::min(float(width_ - 1), std::ceil(high)));
-        const float dx = way.dx, dy = way.dy, inverse = way.inverse, py = y - s.ay;
-        const float r = float(qRed(s.colour)), g = float(qGreen(s.colour)), b = float(qBlue(s.colour));
-        const float inner = std::max(0.0F, s.half - soft), inner2 = inner * inner, outer2 = reach * reach;
+        uint64_t* open = &open_[size_t(row - first_) * size_t(words_)];
         Pixel* p = &pixels_[size_t(row - first_) * size_t(width_)];
-        for (int x = from; x <= to; ++x) {
-            if (p[x].alpha > covered) continue;
-            const float px = float(x) + 0.5F - s.ax;
-            const float t = std::clamp((px * dx + py * dy) * inverse, 0.0F, 1.0F);
-            const float ex = px - t * dx, ey = py - t * dy, d2 = ex * ex + ey * ey;
-            if (d2 >= outer2) continue;
-            // Finer than a pixel: paler.
-            const float most = std::min(1.0F, 2 * s.half);
-            const float share = (d2 <= inner2 ? most : std::min(reach - std::sqrt(d2), most)) * (1 - p[x].alpha);
-            p[x].r += share * r;
-            p[x].g += share * g;
-            p[x].b += share * b;
-            p[x].alpha += share;
-            open[x / block] -= p[x].alpha > covered;
+        for (int k = from / word; k <= to / word; ++k) {
+            const int begin = k * word;
+            uint64_t mine = open[k];
+            if (from > begin) mine &= ~uint64_t(0) << (from - begin);
+            if (to < begin + word - 1) mine &= ~uint64_t(0) >> (begin + word - 1 - to);
+            for (; mine; mine &= mine - 1) {
+                const int bit = std::countr_zero(mine);
+                if (tint(p[begin + bit], s, way, reach, float(begin + bit) + 0.5F - s.ax, y - s.ay))
+                    open[k] &= ~(uint64_t(1) << bit);
+            }
         }
+    }
+
+    /// A pixel whose middle lies there from the stroke's begin; whether it is covered now.
+    static bool tint(Pixel& p, const Stroke& s, const Way& way, float reach, float px, float py) {
+        const float t = std::clamp((px * way.dx + py * way.dy) * way.inverse, 0.0F, 1.0F);
+        const float ex = px - t * way.dx, ey = py - t * way.dy, d2 = ex * ex + ey * ey;
+        if (d2 >= reach * reach) return false;
+        const float inner = std::max(0.0F, s.half - soft);
+        const float most = std::min(1.0F, 2 * s.half); // finer than a pixel: paler
+        const float share = (d2 <= inner * inner ? most : std::min(reach - std::sqrt(d2), most)) * (1 - p.alpha);
+        p.r += share * float(qRed(s.colour));
+        p.g += share * float(qGreen(s.colour));
+        p.b += share * float(qBlue(s.colour));
+        p.alpha += share;
+        return p.alpha > covered;
     }
 
     int first_, count_, width_;
     std::vector<Pixel> pixels_;
-    int blocks_ = 0;        ///< of a row
-    std::vector<int> open_; ///< pixels of each block of each row that are not covered yet
+    int words_ = 0;              ///< of a row
+    std::vector<uint64_t> open_; ///< a bit a pixel that is not covered yet, row by row
 };
 
 } // namespace
@@ -141,25 +152,29 @@ QImage picture_of(const std::vector<Stroke>& strokes, QSize size, QRgb ground) {
     constexpr int band = 32; // rows: few enough that both cores have work and the pixels stay in the cache
     const int bands = (size.height() + band - 1) / band;
     image.bits(); // detached here, before several write to it
-    // Each band looks only at the strokes that reach it.
-    std::vector<std::vector<uint32_t>> of_band(static_cast<size_t>(bands));
-    for (size_t i = 0; i < strokes.size(); ++i) {
-        const Stroke& s = strokes[i];
-        if (!std::isfinite(s.ax + s.ay + s.bx + s.by + s.half) || !(s.half > 0)) continue;
-        const float reach = s.half + soft, last = float(bands - 1);
-        const float from = std::floor((std::min(s.ay, s.by) - reach) / band),
-                    to = std::floor((std::max(s.ay, s.by) + reach) / band);
-        if (to < 0 || from > last || std::max(s.ax, s.bx) + reach < 0 ||
-            std::min(s.ax, s.bx) - reach > float(size.width()))
-            continue;
-        for (int k = int(std::max(from, 0.0F)); k <= int(std::min(to, last)); ++k)
-            of_band[size_t(k)].push_back(uint32_t(i));
-    }
+    // Each band looks only at the strokes that reach it: bands from and to, none where from is the greater.
+    struct Reach {
+        uint16_t from = 1, to = 0;
+    };
+    std::vector<Reach> reaches(strokes.size());
+    tbb::parallel_for(tbb::blocked_range<size_t>(0, strokes.size(), 4096), [&](const auto& range) {
+        for (size_t i = range.begin(); i < range.end(); ++i) {
+            const Stroke& s = strokes[i];
+            if (!std::isfinite(s.ax + s.ay + s.bx + s.by + s.half) || !(s.half > 0)) continue;
+            const float reach = s.half + soft, last = float(bands - 1);
+            const float from = std::floor((std::min(s.ay, s.by) - reach) / band),
+                        to = std::floor((std::max(s.ay, s.by) + reach) / band);
+            if (to < 0 || from > last || std::max(s.ax, s.bx) + reach < 0 ||
+                std::min(s.ax, s.bx) - reach > float(size.width()))
+                continue;
+            reaches[i] = {uint16_t(std::max(from, 0.0F)), uint16_t(std::min(to, last))};
+        }
+    });
     tbb::parallel_for(0, bands, [&](int k) {
         const int first = k * band, count = std::min(band, size.height() - first);
         Rows rows(first, count, size.width());
-        const auto& mine = of_band[size_t(k)];
-        for (auto i = mine.rbegin(); i != mine.rend(); ++i) rows.lay(strokes[*i]);
+        for (size_t i = strokes.size(); i-- > 0;)
+            if (reaches[i].from <= k && k <= reaches[i].to) rows.lay(strokes[i]);
         rows.write(image, ground);
     });
     return image;

@@ -364,6 +364,24 @@ void ViewWidget::paint_bed_words(QPainter& p) {
     }
 }
 
+/// What a finding counts, over the parts wherever it lies: the one looked at heavier than the others.
+void ViewWidget::paint_outlines(QPainter& p, const ViewMark& mark) {
+    p.setBrush(Qt::NoBrush);
+    for (int under : {1, 0}) // a light ground first, so that they are seen on every colour
+        for (size_t i = 0; i < mark.outlines.size(); ++i) {
+            const auto& corners = mark.outlines[i];
+            const bool looked_at = i == mark.outlined;
+            const double wide = (looked_at ? 2.6 : 1.2) + 2.4 * under;
+            p.setPen(QPen(theme::colour(under ? Role::Card : Role::Wrong), wide, Qt::SolidLine, Qt::RoundCap));
+            const QPolygonF drawn{project(corners[0]), project(corners[1]), project(corners[2])};
+            const double across = drawn.boundingRect().width() + drawn.boundingRect().height();
+            if (across < 4)
+                p.drawEllipse(drawn[0], looked_at ? 6.0 : 3.0, looked_at ? 6.0 : 3.0);
+            else
+                p.drawPolygon(drawn);
+        }
+}
+
 void ViewWidget::paint_marks(QPainter& p) {
     double right = width(); // of the room that is free for words
     for (const ViewOverlay* overlay : overlays_) right = std::min(right, width() - overlay->room_at_right());
@@ -396,6 +414,7 @@ void ViewWidget::paint_marks(QPainter& p) {
             theme::draw_mark(p, disc.adjusted(4, 4, -4, -4), mark.mark.value_or(FitState::Unset));
             continue;
         }
+        paint_outlines(p, mark);
         QFont title_font = theme::words(12.5, QFont::Bold), text_font = theme::numbers(12);
         double w = std::max(QFontMetricsF(title_font).horizontalAdvance(mark.title),
                             QFontMetricsF(text_font).horizontalAdvance(mark.text)) +

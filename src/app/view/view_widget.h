@@ -17,6 +17,9 @@ struct ViewMark {
     QString title, text;
     std::optional<theme::Mark> mark; ///< of a contact or a finding
     std::optional<Vec3> to = {};     ///< the other end of what was measured
+    /// Facets, edges (the last corner twice) and corners that are drawn over the parts, and which of them is looked at.
+    std::vector<std::array<Vec3, 3>> outlines = {};
+    size_t outlined = 0;
 };
 
 class ViewWidget : public QWidget {
@@ -28,6 +31,7 @@ class ViewWidget : public QWidget {
     const Scene& scene() const { return scene_; }
     Camera& camera() { return camera_; }
     void set_marks(std::vector<ViewMark> marks);
+    const std::vector<ViewMark>& marks() const { return marks_; }
     /// Drawn last; asked first about mouse and keys, the one that was added first before the others.
     void add_overlay(ViewOverlay* overlay) { overlays_.push_back(overlay); }
     /// Shows bodies of a part elsewhere until the next scene; from where they are, not from where they were shown.
@@ -88,6 +92,7 @@ class ViewWidget : public QWidget {
     void refresh_moving();
     void paint_over(QPainter& painter);
     void paint_marks(QPainter& painter);
+    void paint_outlines(QPainter& painter, const ViewMark& mark); ///< what a finding counts
     void paint_bed_words(QPainter& painter);
     QRectF stop_button() const;
     void take_click(const QPointF& at, bool add);

@@ -1,0 +1,92 @@
+// A finding that counts several things: each of its places is come to in turn, by pointer and key, and drawn.
+#include "test_meshes.h"
+#include "window_test.h"
+#include <QLabel>
+#include <QMimeData>
+
+using namespace lp;
+
+namespace {
+
+class FindingPlaces : public Window {
+  protected:
+    /// A file dropped on the window: a cube of 20 without one facet of its top and one of its bottom, six open edges.
+    void bring_in_cracked_cube() {
+        TriMesh cube = test::cube(20);
+        std::vector<Triangle> kept;
+        bool top = false, bottom = false;
+        for (size_t i = 0; i < cube.triangles.size(); ++i) {
+            const double up = cube.area_vector(i).normalized().z();
+            if (up > 0.9 && !std::exchange(top, true)) continue;
+            if (up < -0.9 && !std::exchange(bottom, true)) continue;
+            kept.push_back(cube.triangles[i]);
+        }
+        cube.triangles = kept;
+        std::ofstream(folder / "cracked.stl", std::ios::binary) << write_stl_binary(cube);
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(QString::fromStdString((folder / "cracked.stl").string()))});
+        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(window.get(), &enter);
+        QDropEvent drop(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(window.get(), &drop);
+        ASSERT_TRUE(QTest::qWaitFor([&] { return part("cracked") != nullptr; }, 20'000));
+        settle();
+        go(Stretch::Check);
+        settle();
+    }
+    CheckPanel* panel() { return window->check_panel(); }
+    MarkRow* row(const QString& title) {
+        for (MarkRow* row : panel()->finding_rows())
+            if (row->title().startsWith(title)) return row;
+        ADD_FAILURE() << "no finding " << title.toStdString();
+        return nullptr;
+    }
+    bool says(const QString& words) {
+        for (QLabel* label : panel()->findChildren<QLabel*>())
+            if (label->isVisible() && label->text() == words) return true;
+        return false;
+    }
+    /// Where the label of the finding stands in the picture.
+    Vec3 looked_at() { return window->view()->marks().empty() ? Vec3(0, 0, 0) : window->view()->marks().front().at; }
+};
+
+} // namespace
+
+TEST_F(FindingPlaces, AreComeToInTurn) {
+    bring_in_cracked_cube();
+    MarkRow* open = row("Open edges");
+    ASSERT_NE(open, nullptr);
+    EXPECT_EQ(open->title(), "Open edges · 6");
+    EXPECT_EQ(panel()->place_after(), nullptr) << "nothing is looked at yet";
+    QTest::mouseClick(open, Qt::LeftButton);
+    settle();
+    ASSERT_NE(panel()->place_after(), nullptr);
+    EXPECT_TRUE(says("Place 1 of 6"));
+    ASSERT_EQ(window->view()->marks().front().outlines.size(), 6u) << "all of them are drawn";
+    EXPECT_TRUE(window->view()->marks().front().title.endsWith("place 1 of 6"));
+    std::vector<Vec3> seen;
+    for (int n = 1; n <= 6; ++n) {
+        EXPECT_TRUE(says(QString("Place %1 of 6").arg(n)));
+        // Every one of another edge, and in the picture.
+        for (const Vec3& before : seen) EXPECT_GT((looked_at() - before).norm(), 1e-6);
+        seen.push_back(looked_at());
+        if (n == 1)
+            panel()->place_after()->setFocus();
+        else
+            EXPECT_TRUE(QTest::qWaitFor([&] { return panel()->place_after()->hasFocus(); })) << "keys go on there";
+        QTest::keyClick(panel()->place_after(), Qt::Key_Space);
+        settle();
+    }
+    EXPECT_TRUE(says("Place 1 of 6")) << "round again";
+    QTest::mouseClick(panel()->place_before(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(says("Place 6 of 6"));
+    EXPECT_LT((looked_at() - seen.back()).norm(), 1e-9);
+    const QPoint at = window->view()->project(looked_at()).toPoint();
+    EXPECT_TRUE(window->view()->rect().adjusted(20, 20, -20, -20).contains(at)) << "it was brought into sight";
+    // Another part, or mending: nothing of it is left.
+    QTest::mouseClick(panel()->mend_button(), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(panel()->place_after(), nullptr);
+    for (const ViewMark& mark : window->view()->marks()) EXPECT_TRUE(mark.outlines.empty());
+}
