@@ -78,9 +78,9 @@ void orbit_frame(benchmark::State& state) {
 }
 BENCHMARK(orbit_frame)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRealTime();
 
-/// A part of a million facets while the view turns.
-void orbit_a_million(benchmark::State& state) {
-    auto shape = std::make_shared<const Tessellation>(segment_mesh(test::sphere(40, 503)));
+/// A part of one or two million facets while the view turns, and while a section goes through it.
+void orbit_of_many(benchmark::State& state) {
+    auto shape = std::make_shared<const Tessellation>(segment_mesh(test::sphere(40, int(state.range(0)))));
     state.counters["facets"] = double(shape->mesh.triangles.size());
     SceneBody body;
     body.shape = shape;
@@ -93,12 +93,21 @@ void orbit_a_million(benchmark::State& state) {
     renderer.render(scene, camera, {1280, 800}, 1); // at rest: sent once, its stand-in begun
     renderer.set_moving(true);
     std::this_thread::sleep_for(std::chrono::seconds(2)); // the stand-in is made beside
+    double cut_mm = 0;
     for (auto _ : state) {
         camera.orbit(3, 1);
+        if (state.range(1)) scene.section = Eigen::Vector4d(0, 0, -1, cut_mm += 0.5);
         benchmark::DoNotOptimize(renderer.render(scene, camera, {1280, 800}, 1));
     }
 }
-BENCHMARK(orbit_a_million)->Unit(benchmark::kMillisecond)->Iterations(30)->UseRealTime();
+BENCHMARK(orbit_of_many)
+    ->ArgNames({"fine", "cut"})
+    ->Args({503, 0})
+    ->Args({711, 0})
+    ->Args({711, 1})
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(30)
+    ->UseRealTime();
 
 /// Until a project's parts are in the picture; what comes after is not counted.
 void open_and_draw(benchmark::State& state, const QString& project = demo) {
@@ -182,6 +191,13 @@ BENCHMARK(read_and_inspect_million)
     ->Unit(benchmark::kMillisecond)
     ->Iterations(3)
     ->UseRealTime();
+
+/// Nothing is wrong with it: found out, and given back as it is.
+void mend_clean_million(benchmark::State& state) {
+    const TriMesh mesh = *read_stl(million_facets());
+    for (auto _ : state) benchmark::DoNotOptimize(mend(mesh));
+}
+BENCHMARK(mend_clean_million)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
 
 void mend_200k(benchmark::State& state) {
     TriMesh mesh = test::soup(test::sphere(50, 223));

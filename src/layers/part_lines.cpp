@@ -100,12 +100,41 @@ Expected<PosedPlan> plan_posed(const TriMesh& posed, const TriMesh& supports, co
     return plan;
 }
 
+namespace {
+
+/// Loops beside each other, as many as there is room for.
+Expected<LayerLines> brim_lines(const TriMesh& brim, double ground_mm, LineOptions options, const Task& task) {
+    auto layers = slice(brim, options.heights, ground_mm, 1, task);
+    options.walls = 200;
+    auto laid = plan_lines(layers, options, {}, {}, task);
+    if (!laid) return pass_on(laid);
+    for (PlannedLine& line : laid->front().lines) line.kind = LineKind::Support;
+    return std::move(laid->front());
+}
+
+/// What is laid before the rest of a layer.
+void put_first(LayerLines& layer, LayerLines before) {
+    const auto shift = uint32_t(before.places.size());
+    for (PlannedLine& line : layer.lines) line.first += shift;
+    before.places.insert(before.places.end(), layer.places.begin(), layer.places.end());
+    before.lines.insert(before.lines.end(), layer.lines.begin(), layer.lines.end());
+    layer.places = std::move(before.places);
+    layer.lines = std::move(before.lines);
+}
+
+} // namespace
+
 Expected<PartLines> part_lines(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options,
-                               const Task& task) {
+                               const Task& task, const TriMesh& brim) {
     task.tell("Planning lines", 0.1);
     auto plan = plan_posed(posed, supports, options, task);
     if (!plan) return pass_on(plan);
     PartLines result{options.heights, std::move(plan->lines), {}};
+    if (!brim.empty() && !result.layers.empty()) {
+        auto laid = brim_lines(brim, bounding_box(posed).min().z(), plan->options, task);
+        if (!laid) return pass_on(laid);
+        put_first(result.layers[0], std::move(*laid));
+    }
     result.loose.resize(result.layers.size());
     const double slope = std::tan(radians(std::min(options.overhang_limit_deg, 89.0)));
     tbb::parallel_for(size_t(1), std::max<size_t>(1, result.layers.size()), [&](size_t k) {

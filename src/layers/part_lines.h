@@ -22,9 +22,10 @@ struct PartLines {
     std::vector<std::vector<LooseRun>> loose; ///< of each layer
 };
 
-/// By the walls, the infill and the heights of `options`. Fails as plan_layers does.
+/// By the walls, the infill and the heights of `options`. A brim, one layer high, is laid first: line beside line along
+/// its borders, as supports are told. Fails as plan_layers does.
 Expected<PartLines> part_lines(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options,
-                               const Task& task = {});
+                               const Task& task = {}, const TriMesh& brim = {});
 
 /// Its regions and lines alone.
 struct PosedPlan {

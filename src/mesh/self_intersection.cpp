@@ -2,8 +2,8 @@
 #include "mesh/soundness.h"
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/box_intersection_d.h>
+#include <algorithm>
 #include <map>
-#include <tbb/blocked_range.h>
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 #include <unordered_map>
@@ -32,7 +32,8 @@ struct Sides {
     }
     bool flat() const { return above == 0 && below == 0; }
     bool both() const { return above > 0 && below > 0; }
-    bool apart() const { return above == 3 || below == 3; }
+    /// But for corners that are the other's too.
+    bool apart(int shared) const { return shared < 3 && (above + shared == 3 || below + shared == 3); }
 };
 
 /// Two triangles and all that is asked of them.
@@ -56,11 +57,12 @@ class Pair {
                 alone = k;
         // Neighbours over an edge meet in nothing else, unless they lie in one plane: most pairs are such.
         if (shared == 2 && side(b_, a_[alone], false) != 0) return std::nullopt;
+        // Wholly on one side but for corners they share: most other pairs are such.
         for (int k = 0; k < 3; ++k) of_a_.set(k, side(b_, a_[k], has(t_, s_[size_t(k)])));
-        if (of_a_.apart()) return std::nullopt;
+        if (of_a_.apart(shared)) return std::nullopt;
         if (of_a_.flat()) return meet_flat();
         for (int k = 0; k < 3; ++k) of_b_.set(k, side(a_, b_[k], has(s_, t_[size_t(k)])));
-        if (of_b_.apart()) return std::nullopt;
+        if (of_b_.apart(shared)) return std::nullopt;
         if (of_a_.both() && of_b_.both()) return cross() ? std::optional(Meeting::Through) : std::nullopt;
         look_for_edges(of_a_, a_, b_, 0, laid);
         look_for_edges(of_b_, b_, a_, 1, laid);
@@ -193,8 +195,6 @@ struct Found {
     }
 };
 
-constexpr size_t batch = 1 << 18;
-
 void look_at(const TriMesh& mesh, uint32_t s, uint32_t t, Found& found) {
     const auto how = Pair(mesh, s, t).run([&](int which, int edge, int side) {
         const uint32_t of = which == 0 ? s : t, on = which == 0 ? t : s;
@@ -207,37 +207,137 @@ void look_at(const TriMesh& mesh, uint32_t s, uint32_t t, Found& found) {
 
 } // namespace
 
-std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
-    std::vector<Box> boxes;
-    boxes.reserve(mesh.triangles.size());
-    for (uint32_t i = 0; i < mesh.triangles.size(); ++i) {
-        Box3 box;
-        for (int k = 0; k < 3; ++k) box.extend(mesh.corner(i, k));
-        boxes.emplace_back(
-            CGAL::Bbox_3(box.min().x(), box.min().y(), box.min().z(), box.max().x(), box.max().y(), box.max().z()), i);
+namespace {
+
+/// What a facet reaches on each axis.
+struct Reach {
+    Vec3 low, high;
+    uint32_t facet;
+};
+
+Reach reach_of(const TriMesh& mesh, uint32_t i) {
+    const Vec3 &a = mesh.corner(i, 0), &b = mesh.corner(i, 1), &c = mesh.corner(i, 2);
+    return {a.cwiseMin(b).cwiseMin(c), a.cwiseMax(b).cwiseMax(c), i};
+}
+
+/// The facets in slices across an axis, about as many in each: sweeping one slice is a matter of its own. A facet is in
+/// each slice that it reaches.
+class Slices {
+  public:
+    explicit Slices(const TriMesh& mesh) : mesh_(mesh) {
+        constexpr size_t facets_a_slice = 1500;
+        const size_t wanted = std::max<size_t>(1, mesh.triangles.size() / facets_a_slice);
+        size_t fewest = ~size_t(0);
+        int best = 0;
+        for (int axis = 0; axis < 3; ++axis) {
+            cut(axis, wanted);
+            if (const size_t all = memberships(); all < fewest) fewest = all, best = axis;
+        }
+        // Long facets would be in very many.
+        for (size_t count = wanted;; count /= 2) {
+            cut(best, count);
+            if (count < 2 || memberships() < 2 * mesh.triangles.size()) break;
+        }
+        first_.resize(mesh.triangles.size());
+        members_.resize(bounds_.size() + 1);
+        for (uint32_t i = 0; i < first_.size(); ++i) {
+            const Reach reach = reach_of(mesh, i);
+            first_[i] = slice_at(reach.low[axis_]);
+            for (uint32_t k = first_[i], last = slice_at(reach.high[axis_]); k <= last; ++k) members_[k].push_back(i);
+        }
     }
+    size_t count() const { return members_.size(); }
+    const std::vector<uint32_t>& members(size_t slice) const { return members_[slice]; }
+    /// The one slice in which two facets that may meet are looked at.
+    size_t slice_of(uint32_t s, uint32_t t) const { return std::max(first_[s], first_[t]); }
+
+  private:
+    /// Into slices with about as many facets in each, by some of them.
+    void cut(int axis, size_t count) {
+        axis_ = axis;
+        std::vector<double> begins;
+        for (size_t i = 0; i < mesh_.triangles.size(); i += sampled()) begins.push_back(mesh_.corner(i, 0)[axis]);
+        std::sort(begins.begin(), begins.end());
+        bounds_.clear();
+        for (size_t k = 1; k < count; ++k) bounds_.push_back(begins[k * begins.size() / count]);
+    }
+    /// About how many facets the slices hold together.
+    size_t memberships() const {
+        size_t all = 0;
+        for (size_t i = 0; i < mesh_.triangles.size(); i += sampled()) {
+            const Reach reach = reach_of(mesh_, uint32_t(i));
+            all += 1 + slice_at(reach.high[axis_]) - slice_at(reach.low[axis_]);
+        }
+        return all * sampled();
+    }
+    size_t sampled() const { return std::max<size_t>(1, mesh_.triangles.size() / 16384); }
+    uint32_t slice_at(double place) const {
+        return uint32_t(std::upper_bound(bounds_.begin(), bounds_.end(), place) - bounds_.begin());
+    }
+
+    const TriMesh& mesh_;
+    int axis_ = 0;
+    std::vector<double> bounds_; ///< where each slice but the first begins
+    std::vector<uint32_t> first_;
+    std::vector<std::vector<uint32_t>> members_;
+};
+
+/// Calls for each pair of facets whose boxes meet, once or in either order. Few by a scan along one axis, many by
+/// CGAL's sweep, which never compares all with all.
+template <class Call> void each_meeting_box(const TriMesh& mesh, const std::vector<uint32_t>& facets, Call call) {
+    constexpr size_t few = 6000;
+    std::vector<Reach> reaches;
+    reaches.reserve(facets.size());
+    for (uint32_t i : facets) reaches.push_back(reach_of(mesh, i));
+    if (facets.size() > few) {
+        std::vector<Box> boxes;
+        for (const auto& [low, high, i] : reaches)
+            boxes.emplace_back(CGAL::Bbox_3(low.x(), low.y(), low.z(), high.x(), high.y(), high.z()), i);
+        CGAL::box_self_intersection_d(boxes.begin(), boxes.end(),
+                                      [&](const Box& x, const Box& y) { call(x.info(), y.info()); });
+        return;
+    }
+    Box3 all;
+    for (const Reach& r : reaches) all.extend(r.low), all.extend(r.high);
+    int axis = 0;
+    all.sizes().maxCoeff(&axis);
+    std::sort(reaches.begin(), reaches.end(),
+              [axis](const Reach& a, const Reach& b) { return a.low[axis] < b.low[axis]; });
+    for (auto a = reaches.begin(); a != reaches.end(); ++a)
+        for (auto b = a + 1; b != reaches.end() && b->low[axis] <= a->high[axis]; ++b)
+            if ((a->low.array() <= b->high.array()).all() && (b->low.array() <= a->high.array()).all())
+                call(a->facet, b->facet);
+}
+
+/// Every pair of facets whose boxes meet, looked at once, on all cores. Stops on request.
+Found meetings(const TriMesh& mesh, const Task& task) {
+    const Slices slices(mesh);
+    tbb::enumerable_thread_specific<Found> found;
+    tbb::parallel_for(size_t(0), slices.count(), [&](size_t k) {
+        Found& mine = found.local();
+        if (task.stopped()) throw Stop{};
+        size_t looked = 0;
+        each_meeting_box(mesh, slices.members(k), [&](uint32_t x, uint32_t y) {
+            if (slices.slice_of(x, y) != k) return;
+            if (++looked % 65536 == 0 && task.stopped()) throw Stop{};
+            look_at(mesh, std::min(x, y), std::max(x, y), mine);
+        });
+    });
     Found all;
-    std::vector<std::pair<uint32_t, uint32_t>> near; // a batch at a time, on all cores
-    auto look = [&] {
-        tbb::enumerable_thread_specific<Found> found;
-        tbb::parallel_for(tbb::blocked_range<size_t>(0, near.size(), 1024), [&](const tbb::blocked_range<size_t>& r) {
-            Found& mine = found.local();
-            for (size_t i = r.begin(); i < r.end(); ++i) look_at(mesh, near[i].first, near[i].second, mine);
-        });
-        for (Found& one : found) all.take(one);
-        near.clear();
-    };
+    for (Found& one : found) all.take(one);
+    return all;
+}
+
+} // namespace
+
+std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
+    if (mesh.triangles.empty()) return {};
+    Found all;
     try {
-        CGAL::box_self_intersection_d(boxes.begin(), boxes.end(), [&](const Box& x, const Box& y) {
-            near.emplace_back(x.info(), y.info());
-            if (near.size() < batch) return;
-            if (task.stopped()) throw Stop{};
-            look();
-        });
+        all = meetings(mesh, task);
     } catch (const Stop&) {
         return {};
     }
-    look();
     std::vector<MeetingPair> pairs = std::move(all.pairs);
     // The same every time, whichever core found what.
     std::sort(pairs.begin(), pairs.end(),
@@ -246,8 +346,8 @@ std::vector<MeetingPair> meeting_pairs(const TriMesh& mesh, const Task& task) {
     // The surface goes through where it stands on both sides.
     for (const auto& [edge, standing] : all.laid) {
         if (standing.above.empty() || standing.below.empty()) continue;
-        pairs.push_back({edge.facet, standing.above.front(), Meeting::Through});
-        pairs.push_back({edge.facet, standing.below.front(), Meeting::Through});
+        for (const auto* side : {&standing.above, &standing.below})
+            pairs.push_back({edge.facet, *std::min_element(side->begin(), side->end()), Meeting::Through});
     }
     return pairs;
 }

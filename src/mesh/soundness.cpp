@@ -3,6 +3,7 @@
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <cmath>
+#include <tbb/parallel_invoke.h>
 #include <unordered_set>
 
 namespace lp {
@@ -280,18 +281,24 @@ Soundness check_soundness(const TriMesh& mesh, const SoundnessOptions& options, 
     result.triangles = mesh.triangles.size();
     task.tell("Sorting facets", 0.05);
     sort_out(mesh, result);
-    task.tell("Looking at edges", 0.25);
-    result.topology = build_topology(result.kept);
-    std::unordered_set<uint64_t> slits;
-    check_edges(result, slits);
-    if (task.stopped()) return result;
-    task.tell("Looking at shells", 0.5);
-    check_shells(result, slits, task);
+    task.tell(options.self_intersections ? "Looking for facets that pass through each other" : "Looking at edges",
+              0.25);
+    // Neither needs what the other finds out.
+    std::vector<MeetingPair> pairs;
+    auto look_at_edges_and_shells = [&] {
+        result.topology = build_topology(result.kept);
+        std::unordered_set<uint64_t> slits;
+        check_edges(result, slits);
+        if (!task.stopped()) check_shells(result, slits, task);
+    };
+    auto look_for_meetings = [&] {
+        if (options.self_intersections) pairs = meeting_pairs(result.kept, task);
+    };
+    tbb::parallel_invoke(look_at_edges_and_shells, look_for_meetings);
     if (!options.self_intersections || task.stopped()) return result;
-    task.tell("Looking for facets that pass through each other", 0.6);
     Fault crossing, overlapping, touching;
     std::vector<bool> hit(result.kept.triangles.size(), false), touches = hit, shell_hit(result.shells, false);
-    for (const auto& [a, b, how] : meeting_pairs(result.kept, task)) {
+    for (const auto& [a, b, how] : pairs) {
         const bool through = how == Meeting::Through;
         for (uint32_t i : {a, b})
             if (auto& its = through ? hit : touches; !its[i]) {

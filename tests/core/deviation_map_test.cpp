@@ -14,7 +14,7 @@ json from_file(const char* file) {
 }
 /// A cube of 20 from a file and what is done with it.
 Made cube_and(const json& steps) {
-    json all{from_file("cube.stl")};
+    json all = json::array({from_file("cube.stl")});
     for (const json& s : steps) all.push_back(s);
     return make(all, json::object(), {{"cube.stl", write_stl_binary(cube(20))}});
 }
@@ -37,8 +37,8 @@ double value_at(const SurfaceMap& map, const Vec3& at) {
 
 TEST(Deviation, IsTheDistanceToWhatCameFromTheFile) {
     const Made made =
-        cube_and({step("move", {{"x", 7}}),
-                  step("block", {{"size_x", 20}, {"size_y", 20}, {"size_z", 3}, {"at_x", 7}, {"at_z", 20}})});
+        cube_and({step("move", {{"by_x", 7}}),
+                  step("block", {{"size_x", 20}, {"size_y", 20}, {"size_z", 3}, {"at_x", 17}, {"at_y", 10}, {"at_z", 20}})});
     ASSERT_EQ(made.says(), "");
     const auto from = original(made);
     ASSERT_TRUE(from);
@@ -58,7 +58,7 @@ TEST(Deviation, IsTheDistanceToWhatCameFromTheFile) {
 }
 
 TEST(Deviation, ARebuiltSkinStaysWithinItsDistance) {
-    const Made made = cube_and({step("rebuild", {{"distance", 0.5}})});
+    const Made made = cube_and(json::array({step("rebuild", {{"within", 0.5}})}));
     ASSERT_EQ(made.says(), "");
     const auto from = original(made);
     ASSERT_TRUE(from);
@@ -69,10 +69,10 @@ TEST(Deviation, ARebuiltSkinStaysWithinItsDistance) {
 }
 
 TEST(Deviation, NothingToMeasureAgainst) {
-    EXPECT_FALSE(original(make({block(10, 10, 10)}))) << "it comes from no file";
-    EXPECT_FALSE(original(cube_and({}))) << "nothing was done with it";
-    EXPECT_FALSE(original(cube_and({step("move", {{"x", 7}})}))) << "it only stands elsewhere";
-    const Made gone = cube_and({step("block", {{"size_x", 5}})});
+    EXPECT_FALSE(original(make(json::array({block(10, 10, 10)})))) << "it comes from no file";
+    EXPECT_FALSE(original(cube_and(json::array()))) << "nothing was done with it";
+    EXPECT_FALSE(original(cube_and(json::array({step("move", {{"by_x", 7}})})))) << "it only stands elsewhere";
+    const Made gone = cube_and(json::array({step("block", {{"size_x", 5}})}));
     EXPECT_FALSE(original_of(gone.evaluation, PartId{9999}));
     EXPECT_TRUE(deviation_maps(gone.part(), Original{"nothing", {}, 1}).empty());
     Task stopped;
@@ -84,7 +84,7 @@ TEST(Deviation, APracticePrintAgainstTheDesign) {
     // Grown by 0.1 all round, and put down 30 beside it.
     TriMesh grown = transformed(cube(20.2), Transform(Eigen::Translation3d(cube(20).vertices[0] - Vec3::Constant(0.1) -
                                                                            cube(20.2).vertices[0])));
-    json design{{"name", "Hook"}, {"steps", {from_file("cube.stl"), block(1, 1, 1)}}};
+    json design{{"name", "Hook"}, {"steps", json::array({from_file("cube.stl"), block(1, 1, 1)})}};
     json print{{"name", practice_name("Hook")},
                {"stand_in", true},
                {"place", {{"at", {"30 mm", "0 mm", "0 mm"}}}},

@@ -1,5 +1,6 @@
 // What of a part's lines lies on nothing: spans of bridges and lips as they are drawn, and nothing where all is
 // carried.
+#include "bed/brim.h"
 #include "layers/motion_times.h"
 #include "layers/part_lines.h"
 #include "mesh/combine.h"
@@ -84,4 +85,33 @@ TEST(PartLines, AreTheLinesThatAreTimedAndRefusedInWords) {
     Task stopped;
     stopped.cancel.cancel();
     EXPECT_FALSE(part_lines(cube(20), {}, {}, stopped));
+}
+
+TEST(PartLines, ABrimIsLaidFirstLineBesideLine) {
+    const TriMesh box = box_mesh({0, 0, 0}, {20, 20, 4});
+    Brim wanted;
+    wanted.width_mm = 5;
+    const TriMesh brim = make_brim(box, wanted, 0.2);
+    ASSERT_FALSE(brim.empty());
+    auto with = part_lines(box, {}, {}, {}, brim);
+    ASSERT_TRUE(with) << with.error().text();
+    const PartLines bare = lines_of(box);
+    ASSERT_EQ(with->layers.size(), bare.layers.size());
+    for (size_t k = 1; k < bare.layers.size(); ++k)
+        EXPECT_EQ(with->layers[k].lines.size(), bare.layers[k].lines.size()) << "one layer high";
+    const LayerLines& first = with->layers[0];
+    ASSERT_FALSE(first.lines.empty());
+    EXPECT_EQ(first.lines.front().kind, LineKind::Support) << "before the part";
+    double brim_mm3 = 0, part_mm3 = 0, outermost = 0;
+    for (const PlannedLine& line : first.lines) {
+        const bool of_brim = line.kind == LineKind::Support;
+        (of_brim ? brim_mm3 : part_mm3) += first.length_mm(line) * double(line.width_mm) * double(line.height_mm);
+        for (uint32_t i = 0; of_brim && i < line.count; ++i)
+            outermost = std::max(outermost, first.places[line.first + i].x() + double(line.width_mm) / 2);
+    }
+    // As much plastic as the brim's own body holds; nothing beyond its border.
+    EXPECT_NEAR(brim_mm3, mass_properties(brim).volume_mm3, 0.03 * brim_mm3);
+    EXPECT_NEAR(part_mm3, bare.layers[0].volume_mm3(), 1e-9);
+    EXPECT_LE(outermost, bounding_box(brim).max().x() + 0.01);
+    EXPECT_GT(outermost, bounding_box(brim).max().x() - 0.1);
 }

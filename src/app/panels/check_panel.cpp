@@ -62,7 +62,7 @@ void CheckPanel::add_coloured(bool printed) {
         button->setToolTip(hint);
         button->setChecked(now == what);
         connect(button, &QRadioButton::clicked, session_, [s = session_, what] { s->workspace().set_coloured(what); });
-        grid->addWidget(button, row, column, 1, row ? 3 : 1);
+        grid->addWidget(button, row, column, 1, row ? 3 : 1, Qt::AlignLeft); // pressed on its words only
         return button;
     };
     if (printed) {

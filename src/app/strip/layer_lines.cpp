@@ -192,9 +192,9 @@ void LayerLinesView::plan() {
     clear_legend();
     session_->worker().start(Lane::Asked, "lines",
                              [this, posed = known->posed, shape = known->supports_shape,
-                              supports = known->supports.mesh,
+                              supports = known->supports.mesh, brim = known->supports.brim,
                               options = layer_options(*session_->project(), *part)](const Task& task) {
-                                 auto lines = part_lines(*posed, supports, options, task);
+                                 auto lines = part_lines(*posed, supports, options, task, brim);
                                  session_->worker().post([this, posed, shape, lines = std::move(lines)]() mutable {
                                      // Another one is planned by now: stopping this one closes nothing.
                                      if (posed != posed_ || shape != supports_ || isHidden()) return;
