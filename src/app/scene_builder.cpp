@@ -291,7 +291,7 @@ void add_findings(const Session& session, const Analysis& analysis, std::vector<
         const QString says = QString::fromStdString(f.finding.says);
         mark.text = says.size() > most ? says.left(most - 2) + " …" : says;
         mark.mark = row_of(f.finding.kind).mark;
-        if (places.size() > 1) mark.title += QString(" · place %1 of %2").arg(place + 1).arg(places.size());
+        if (places.size() > 1) mark.title += QString(" · place %1").arg(place + 1);
         for (const auto& corners : places)
             mark.outlines.push_back({to_view * corners[0], to_view * corners[1], to_view * corners[2]});
         mark.outlined = place;

@@ -45,6 +45,7 @@ class Mender {
                                 {"Joining what touches", &Mender::join_touching},
                                 {"Parting crowded edges", &Mender::split_nonmanifold},
                                 {"Turning facets", &Mender::agree},
+                                {"Dropping loose facets", &Mender::drop_loose},
                                 {"Filling holes", &Mender::fill_holes},
                                 {"Parting crowded corners", &Mender::split_pinches},
                                 {"Turning shells outward", &Mender::turn_outward},
@@ -451,6 +452,47 @@ class Mender {
     double debris_below(const std::vector<double>& sizes) const {
         return sizes.empty() ? 0 : std::min(options_.debris_mm, *std::max_element(sizes.begin(), sizes.end()) / 100);
     }
+    template <class Dropped> static TriMesh without(const TriMesh& all, Dropped dropped) {
+        const bool tagged = all.tags.size() == all.triangles.size();
+        TriMesh kept{all.vertices, {}, {}};
+        for (uint32_t i = 0; i < all.triangles.size(); ++i) {
+            if (dropped(i)) continue;
+            kept.triangles.push_back(all.triangles[i]);
+            if (tagged) kept.tags.push_back(all.tags[i]);
+        }
+        return kept;
+    }
+
+    /// Flat scraps, and ones of two facets, that hang on nothing: closed they would have a back side and nothing
+    /// between. Not where they are more than a tenth of the mesh, or all of it: then the surface itself is in pieces.
+    void drop_loose() {
+        const Topology topology = build_topology(mesh_);
+        if (topology.shells < 2) return;
+        std::vector<bool> open(topology.shells, false), bent(topology.shells, false);
+        for (const MeshEdge& edge : topology.edges)
+            if (edge.count == 1) open[topology.shell_of[topology.half_edges[edge.first].triangle]] = true;
+        std::vector<Vec3> normal(topology.shells, Vec3::Zero()), at(topology.shells);
+        std::vector<size_t> facets(topology.shells, 0);
+        for (uint32_t i = 0; i < mesh_.triangles.size(); ++i) {
+            const uint32_t shell = topology.shell_of[i];
+            ++facets[shell];
+            if (normal[shell].isZero())
+                normal[shell] = mesh_.area_vector(i).normalized(), at[shell] = mesh_.corner(i, 0);
+            constexpr double flat_mm = 1e-4;
+            for (int k = 0; k < 3; ++k)
+                bent[shell] = bent[shell] || std::fabs((mesh_.corner(i, k) - at[shell]).dot(normal[shell])) > flat_mm;
+        }
+        size_t scraps = 0;
+        auto loose = [&](uint32_t i) {
+            const uint32_t shell = topology.shell_of[i];
+            return open[shell] && (!bent[shell] || facets[shell] <= 2);
+        };
+        for (uint32_t i = 0; i < mesh_.triangles.size(); ++i) scraps += loose(i);
+        if (scraps == 0 || scraps * 10 > mesh_.triangles.size()) return;
+        mesh_ = without(mesh_, loose);
+        cure("drop_loose", scraps, "dropped", scraps == 1 ? "loose facet" : "loose facets");
+    }
+
     bool has_debris(const Soundness& s) const {
         const auto sizes = sizes_of(s);
         return !sizes.empty() && *std::min_element(sizes.begin(), sizes.end()) < debris_below(sizes);
@@ -462,14 +504,7 @@ class Mender {
         const double below = debris_below(sizes);
         const auto count = size_t(std::count_if(sizes.begin(), sizes.end(), [&](double s) { return s < below; }));
         if (!count) return;
-        const TriMesh all = std::move(now.kept);
-        const bool tagged = all.tags.size() == all.triangles.size();
-        mesh_ = {all.vertices, {}, {}};
-        for (uint32_t i = 0; i < all.triangles.size(); ++i) {
-            if (sizes[now.topology.shell_of[i]] < below) continue;
-            mesh_.triangles.push_back(all.triangles[i]);
-            if (tagged) mesh_.tags.push_back(all.tags[i]);
-        }
+        mesh_ = without(now.kept, [&](uint32_t i) { return sizes[now.topology.shell_of[i]] < below; });
         cure("drop_debris", count, "dropped",
              count == 1 ? "piece too small to be printed" : "pieces too small to be printed");
     }

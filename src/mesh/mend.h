@@ -16,7 +16,7 @@ struct MendOptions {
 struct Cure {
     std::string kind; ///< drop_nonfinite, drop_degenerate, drop_duplicate, weld, close_t_joint,
                       ///< split_nonmanifold, drop_sheet, split_corner, turn, turn_outward,
-                      ///< fill_hole, drop_debris, unite, drop_hidden, join_touching, part_crossing
+                      ///< drop_loose, fill_hole, drop_debris, unite, drop_hidden, join_touching, part_crossing
     size_t count = 0;
     std::string says;
 };

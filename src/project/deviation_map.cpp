@@ -101,7 +101,7 @@ std::vector<SurfaceMap> deviation_maps(const PartResult& part, const Original& o
     }
     if (all.empty()) return {};
     // A few places that are far off do not take the scale from the rest; they have its last colour.
-    const auto nearly_all = all.begin() + std::ptrdiff_t(double(all.size() - 1) * 0.998);
+    const auto nearly_all = all.begin() + std::ptrdiff_t(double(all.size() - 1) * 0.97);
     std::nth_element(all.begin(), nearly_all, all.end());
     const double high = round_up(std::max(0.02, double(*nearly_all)));
     for (SurfaceMap& map : maps) {

@@ -365,5 +365,36 @@ TEST(Strangers, EveryFaultTellsItsPlaces) {
     EXPECT_EQ(many.duplicate.places.size(), Fault::most_places);
     const Inspection told = inspect(cracked, {});
     for (const Finding& f : told.findings)
-        if (f.kind == FindingKind::Open) EXPECT_EQ(f.places.size(), f.count);
+        if (f.kind == FindingKind::Open) {
+            EXPECT_EQ(f.places.size(), f.count);
+        }
+}
+
+TEST(Strangers, LooseScrapsAreDroppedAndNotGivenABackSide) {
+    // A ball with three facets missing, and twenty of its facets once more, each a little beside the surface.
+    TriMesh scan = sphere(20, 24);
+    const TriMesh whole = scan;
+    const double volume = mass_properties(whole).volume_mm3;
+    for (size_t i : {900, 500, 100}) scan.triangles.erase(scan.triangles.begin() + std::ptrdiff_t(i));
+    for (size_t i = 0; i < 20; ++i) {
+        TriMesh scrap;
+        for (int k = 0; k < 3; ++k) scrap.vertices.push_back(whole.corner(40 * i + 7, k) + Vec3(0.3, 0.1, 0));
+        scrap.triangles.push_back({0, 1, 2});
+        append(scan, scrap);
+    }
+    auto mended = mend(scan);
+    ASSERT_TRUE(mended) << mended.error().text();
+    const Soundness after = check_soundness(mended->mesh);
+    EXPECT_TRUE(after.sound()) << after.duplicate.count << " doubled, " << after.open_edges.count << " open";
+    EXPECT_EQ(after.shells, 1u);
+    EXPECT_NEAR(mass_properties(mended->mesh).volume_mm3, volume, 0.002 * volume);
+    const bool told = std::any_of(mended->cures.begin(), mended->cures.end(),
+                                  [](const Cure& c) { return c.kind == "drop_loose" && c.count == 20; });
+    EXPECT_TRUE(told);
+    // A flat sheet that is all there is is no heap of scraps.
+    TriMesh sheet;
+    sheet.vertices = {{0, 0, 0}, {10, 0, 0}, {10, 10, 0}, {0, 10, 0}};
+    sheet.triangles = {{0, 1, 2}, {0, 2, 3}};
+    const auto flat = mend(sheet);
+    for (const Cure& c : flat ? flat->cures : std::vector<Cure>()) EXPECT_NE(c.kind, "drop_loose");
 }

@@ -110,9 +110,9 @@ void CheckPanel::add_places(const Finding& finding) {
     auto* box = new QHBoxLayout(row);
     box->setContentsMargins(theme::margin + 24, 2, theme::margin, 4);
     const size_t place = session_->workspace().finding_place() % count;
-    auto* words = new QLabel(QString("Place %1 of %2").arg(place + 1).arg(count), row);
+    const QString all = finding.count > count ? QString("the first %1").arg(count) : QString::number(count);
+    auto* words = new QLabel(QString("Place %1 of %2").arg(QString::number(place + 1), all), row);
     words->setFont(theme::words(12.5));
-    if (finding.count > count) words->setToolTip("The first of all that were found");
     box->addWidget(words);
     box->addStretch();
     auto step = [&](const char* title, const char* name, size_t to) {
