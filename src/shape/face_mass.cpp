@@ -286,8 +286,7 @@ std::optional<FaceMass> round_mass(const TopoDS_Face& face, const Round& round, 
         sums << r * std::hypot(dr, dh) * u, flat / 3, moment / 4;
         return sums;
     };
-    Vec2 way = Vec2::Zero();  // closed loops come back in u and v, but for what vertices are wide
-    std::optional<double> u0; // of the face's edges: what such a gap costs grows with the distance from it
+    Vec2 way = Vec2::Zero(); // closed loops come back in u and v, but for what vertices are wide
     auto sums = round_the_face(face, [&](const TopoDS_Edge& edge, const TopoDS_Face& forward) -> std::optional<Sums> {
         double first, last;
         if (BRep_Tool::CurveOnSurface(edge, forward, first, last).IsNull()) return std::nullopt;
