@@ -36,24 +36,27 @@ class Mender {
         }
         if (mesh_.empty())
             return problem(ProblemCode::Geometry, "Nothing usable is left of this mesh.", "Bring in another file.");
+        using O = MendOnly;
         struct Stage {
+            MendOnly of;
             const char* doing;
             void (Mender::*work)();
         };
-        const Stage stages[] = {{"Welding open edges", &Mender::weld_open_edges},
-                                {"Closing T-joints", &Mender::split_t_joints},
-                                {"Joining what touches", &Mender::join_touching},
-                                {"Parting crowded edges", &Mender::split_nonmanifold},
-                                {"Turning facets", &Mender::agree},
-                                {"Dropping loose facets", &Mender::drop_loose},
-                                {"Filling holes", &Mender::fill_holes},
-                                {"Parting crowded corners", &Mender::split_pinches},
-                                {"Turning shells outward", &Mender::turn_outward},
-                                {"Dropping debris", &Mender::drop_debris},
-                                {"Uniting shells", &Mender::unite}};
+        const Stage stages[] = {{O::Welding, "Welding open edges", &Mender::weld_open_edges},
+                                {O::Welding, "Closing T-joints", &Mender::split_t_joints},
+                                {O::Uniting, "Joining what touches", &Mender::join_touching},
+                                {O::Parting, "Parting crowded edges", &Mender::split_nonmanifold},
+                                {O::Turning, "Turning facets", &Mender::agree},
+                                {O::Dropping, "Dropping loose facets", &Mender::drop_loose},
+                                {O::Filling, "Filling holes", &Mender::fill_holes},
+                                {O::Parting, "Parting crowded corners", &Mender::split_pinches},
+                                {O::Turning, "Turning shells outward", &Mender::turn_outward},
+                                {O::Dropping, "Dropping debris", &Mender::drop_debris},
+                                {O::Uniting, "Uniting shells", &Mender::unite}};
         double share = 0.2;
         for (const Stage& stage : stages) {
             if (task_.stopped()) return cancelled();
+            if (options_.only != O::All && options_.only != stage.of) continue;
             task_.tell(stage.doing, share);
             (this->*stage.work)();
             share += 0.08;

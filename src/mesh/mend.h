@@ -6,10 +6,14 @@
 
 namespace lp {
 
+/// One of the cures alone. What has no place, no area or is there twice is set aside before any of them.
+enum class MendOnly { All, Dropping, Welding, Parting, Turning, Filling, Uniting };
+
 struct MendOptions {
     double tolerance_mm = 0.01; ///< open edges' corners nearer than this are welded; nothing else moves
     double debris_mm = 0.3;     ///< shells no larger than this from corner to corner go; 0: none
     bool unite = true;          ///< what passes through itself, lies against itself or is hidden becomes one surface
+    MendOnly only = MendOnly::All;
 };
 
 /// One kind of cure and how often it was needed.

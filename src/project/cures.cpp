@@ -7,6 +7,7 @@
 #include "check/overhang.h"
 #include "check/standing.h"
 #include "check/unit_guess.h"
+#include "mesh/soundness.h"
 #include "project/bodies_apart.h"
 #include "project/fine_strokes.h"
 #include "project/flared_rims.h"
@@ -143,10 +144,41 @@ Vec3 sizes_of(const PosedPart& posed) {
     return bounding_box(*posed.made->mesh).sizes();
 }
 
+/// What of a damaged mesh a finding counts.
+double faults_of(const TriMesh& mesh, FindingKind kind, const Task& task) {
+    const bool crossing = kind == FindingKind::Crossing || kind == FindingKind::Overlap;
+    const Soundness s = check_soundness(mesh, {.self_intersections = crossing}, task);
+    switch (kind) {
+    case FindingKind::NonFinite:
+        return double(s.nonfinite.count);
+    case FindingKind::Degenerate:
+        return double(s.degenerate.count);
+    case FindingKind::Duplicate:
+        return double(s.duplicate.count);
+    case FindingKind::Open:
+        return double(s.open_edges.count);
+    case FindingKind::CrowdedEdge:
+        return double(s.nonmanifold_edges.count);
+    case FindingKind::Pinch:
+        return double(s.nonmanifold_vertices.count);
+    case FindingKind::Flipped:
+        return double(s.flipped.count);
+    case FindingKind::InsideOut:
+        return s.inside_out ? 1 : 0;
+    case FindingKind::Crossing:
+        return s.self_intersecting ? double(s.self_intersecting->count) : 0;
+    case FindingKind::Overlap:
+        return s.overlapping_shells ? double(s.overlapping_shells->count) : 0;
+    default:
+        return double(s.inner_shells.count);
+    }
+}
+
 Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& finding, const Task& task) {
     const auto posed = posed_of(evaluation, finding.ref.part);
     if (!posed) return problem(ProblemCode::Missing, "There is no body left.");
     const PrinterCard& card = evaluation.project->printer;
+    if (row_of(finding.ref.kind).of_mesh) return faults_of(*posed->made->mesh, finding.ref.kind, task);
     switch (finding.ref.kind) {
     case FindingKind::Thin:
     case FindingKind::Narrow: {
@@ -193,7 +225,32 @@ void add_scale(const PosedPart& posed, std::vector<FindingCure>& cures) {
     }
 }
 
+/// The cures of mending that are for this, each alone.
+void add_mending(const PosedPart& posed, FindingKind kind, std::vector<FindingCure>& cures) {
+    using K = FindingKind;
+    struct Way {
+        std::vector<FindingKind> kinds;
+        const char *only, *words, *hint;
+    };
+    static const Way ways[] = {
+        {{K::NonFinite, K::Degenerate, K::Duplicate}, "dropping", "Drop them", "Nothing else is changed."},
+        {{K::Open}, "welding", "Weld the edges", "Edges that lie side by side become one; no hole is filled."},
+        {{K::Open}, "filling", "Fill the holes", "Facets are put in; what is there stays."},
+        {{K::Open}, "dropping", "Drop loose scraps", "Flat pieces that hang on nothing go."},
+        {{K::CrowdedEdge, K::Pinch}, "parting", "Part them", "Bodies that only touch there get corners of their own."},
+        {{K::Flipped, K::InsideOut}, "turning", "Turn them over", "No place moves; facets look the other way."},
+        {{K::Crossing, K::Overlap, K::Inner}, "uniting", "Unite them", "One surface round all that is material."}};
+    for (const Way& way : ways) {
+        if (!std::count(way.kinds.begin(), way.kinds.end(), kind)) continue;
+        Edit edit = AddStep{posed.part->id, step_of_kind("mend", {{"only", way.only}}), {}};
+        cures.push_back({way.words, posed.part->name, way.hint, edit});
+    }
+}
+
 std::string says(FindingKind kind, double before, double after) {
+    if (row_of(kind).of_mesh)
+        return std::string(row_of(kind).title) + " fall from " + format_number(before, 0) + " to " +
+               format_number(after, 0) + ".";
     const std::string falls =
         " falls from " + format_number(before, before < 100) + " to " + format_number(after, after < 100);
     return kind == FindingKind::Slender  ? "Its height" + falls + " times its foot."
@@ -278,6 +335,7 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
     if (!posed) return cures;
     const FindingKind kind = finding.ref.kind;
     const PrinterCard& card = evaluation.project->printer;
+    if (row_of(kind).of_mesh) add_mending(*posed, kind, cures);
     switch (kind) {
     case FindingKind::Slender:
         add_brim(*posed, *evaluation.project, cures);

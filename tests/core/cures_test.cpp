@@ -1,7 +1,10 @@
 // Cures of findings: each is done and looked at again; what hangs and what is thin by areas that are known.
 #include "formats/stl.h"
 #include "made_project.h"
+#include "mesh/combine.h"
+#include "mesh/soundness.h"
 #include "project/cures.h"
+#include "test_meshes.h"
 
 using namespace lp;
 using namespace lp::test;
@@ -250,4 +253,65 @@ TEST(Cures, SupportsAndASplitAreOfferedBehindTheRest) {
         if (c.cure.aside) behind = true;
         EXPECT_EQ(c.cure.aside, behind) << c.cure.words;
     }
+}
+
+TEST(Cures, EachCureOfADamagedMeshAlone) {
+    // A ball with three facets missing and forty turned over, and a box that stands in its side: what each cure is for
+    // goes, what the others are for stays.
+    TriMesh ball = sphere(20, 24);
+    for (size_t i : {900, 500, 100}) ball.triangles.erase(ball.triangles.begin() + std::ptrdiff_t(i));
+    for (size_t i = 200; i < 240; ++i) std::swap(ball.triangles[i][1], ball.triangles[i][2]);
+    append(ball, box_mesh({15, -5, -5}, {30, 5, 5}));
+    const Made made = make(json::array({step("bring_in", {{"file", "ball.stl"}})}), json::object(),
+                           {{"ball.stl", write_stl_binary(ball)}});
+    ASSERT_EQ(made.says(), "");
+    struct Wanted {
+        FindingKind kind;
+        const char *words, *says;
+    };
+    const auto faults = [](const Made& m) { return check_soundness(*m.part().mesh); };
+    const Soundness before = faults(made);
+    ASSERT_EQ(before.open_edges.count, 9u);
+    ASSERT_EQ(before.flipped.count, 40u);
+    const size_t overlapping = before.overlapping_shells->count;
+    ASSERT_EQ(overlapping, 2u);
+    for (const Wanted& wanted : {Wanted{FindingKind::Open, "Fill the holes", "Open edges fall from 9 to 0."},
+                                 Wanted{FindingKind::Flipped, "Turn them over", "Flipped fall from 40 to 0."}}) {
+        const auto finding = finding_of(made, wanted.kind);
+        ASSERT_TRUE(finding) << wanted.words;
+        Evaluator evaluator;
+        auto tried = tried_cures(evaluator, made.evaluation, *finding);
+        ASSERT_TRUE(tried);
+        const Tried all{made, *tried};
+        const TriedCure* cure = all.called(wanted.words);
+        ASSERT_NE(cure, nullptr) << wanted.words;
+        EXPECT_EQ(cure->says, wanted.says);
+        const Soundness after = faults(all.after(*cure));
+        const bool filled = wanted.kind == FindingKind::Open;
+        EXPECT_EQ(after.open_edges.count, filled ? 0u : 9u);
+        EXPECT_EQ(after.overlapping_shells->count, overlapping) << "nothing else is done";
+        if (!filled) {
+            EXPECT_EQ(after.flipped.count, 0u);
+        }
+    }
+    // Uniting needs a closed surface: it is offered where that is so.
+    TriMesh two = sphere(20, 24);
+    append(two, box_mesh({15, -5, -5}, {30, 5, 5}));
+    const Made closed = make(json::array({step("bring_in", {{"file", "two.stl"}})}), json::object(),
+                             {{"two.stl", write_stl_binary(two)}});
+    const auto overlap = finding_of(closed, FindingKind::Overlap);
+    ASSERT_TRUE(overlap);
+    Evaluator evaluator;
+    auto tried = tried_cures(evaluator, closed.evaluation, *overlap);
+    ASSERT_TRUE(tried);
+    const Tried all{closed, *tried};
+    const TriedCure* unite = all.called("Unite them");
+    ASSERT_NE(unite, nullptr);
+    const Made one = all.after(*unite);
+    EXPECT_TRUE(faults(one).sound());
+    // Inclusion and exclusion: both less what they share, by the general library's own common part.
+    auto shared = combine_meshes(Operation::Common, {sphere(20, 24), box_mesh({15, -5, -5}, {30, 5, 5})});
+    ASSERT_TRUE(shared);
+    EXPECT_NEAR(one.volume(),
+                mass_properties(sphere(20, 24)).volume_mm3 + 15 * 100 - mass_properties(*shared).volume_mm3, 1e-2);
 }

@@ -160,7 +160,7 @@ void MapLegend::paint(QPainter& p) {
     p.setPen(QPen(theme::colour(Role::Ink), 1));
     for (double v = map.low + map.contour / 2; map.contour > 0 && v <= map.high; v += map.contour)
         p.drawLine(QPointF(bar.left(), height_of(v)), QPointF(bar.right(), height_of(v)));
-    if (!under_) return;
+    if (!under_ || !view_->underMouse()) return;
     QString words = number(map, *under_) + (map.unit == "°" ? "" : " ") + unit_of(map);
     p.setFont(theme::numbers(12.5));
     QRectF note(at_ + QPointF(14, -28), QSizeF(p.fontMetrics().horizontalAdvance(words) + 14, 23));
