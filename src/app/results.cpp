@@ -298,7 +298,8 @@ void Results::try_cures() {
         emit cures_tried();
     }
     if (!ref || !analysis_is_current() || !evaluation_is_current()) return;
-    if (cures_of_ && cures_of_->first == evaluation_ && cures_of_->second == *ref) return;
+    // Made again for the same snapshot, after something else was shown for a moment, it is the same question.
+    if (cures_of_ && cures_of_->first->project == evaluation_->project && cures_of_->second == *ref) return;
     cures_of_.emplace(evaluation_, *ref);
     cures_.clear();
     const uint64_t mine = ++*newest_cures_;

@@ -90,3 +90,38 @@ TEST_F(FindingPlaces, AreComeToInTurn) {
     EXPECT_EQ(panel()->place_after(), nullptr);
     for (const ViewMark& mark : window->view()->marks()) EXPECT_TRUE(mark.outlines.empty());
 }
+
+TEST_F(FindingPlaces, ACureIsSeenInPlaceBeforeItIsTaken) {
+    bring_in_cracked_cube();
+    QTest::mouseClick(row("Open edges"), Qt::LeftButton);
+    settle();
+    auto fill = [&]() -> QPushButton* {
+        for (QPushButton* cure : panel()->cure_buttons())
+            if (cure->text().startsWith("Fill the holes")) return cure;
+        return nullptr;
+    };
+    ASSERT_TRUE(QTest::qWaitFor([&] { return fill() != nullptr; }, 20'000));
+    auto facets = [&] { return window->view()->scene().bodies.front().shape->mesh.triangles.size(); };
+    ASSERT_EQ(facets(), 10u);
+    const size_t steps = part("cracked")->steps.size();
+    QPushButton* cure = fill();
+    QEnterEvent enter(cure->rect().center(), cure->rect().center(), cure->mapToGlobal(cure->rect().center()));
+    QApplication::sendEvent(cure, &enter);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return facets() == 12; }, 10'000)) << "what comes is seen";
+    EXPECT_EQ(part("cracked")->steps.size(), steps) << "and nothing is done";
+    EXPECT_EQ(fill(), cure) << "the button stays under the pointer";
+    EXPECT_EQ(window->view()->marks().front().outlines.size(), 6u) << "what goes is drawn";
+    QEvent leave(QEvent::Leave);
+    QApplication::sendEvent(cure, &leave);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return facets() == 10; }, 10'000)) << "as it was";
+    settle();
+    ASSERT_NE(fill(), nullptr) << "still offered, without being tried again";
+    QTest::mouseClick(fill(), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(part("cracked")->steps.size(), steps + 1);
+    EXPECT_EQ(facets(), 12u);
+    for (MarkRow* left : panel()->finding_rows()) EXPECT_FALSE(left->title().startsWith("Open edges"));
+    press(Qt::Key_Z, Qt::ControlModifier);
+    settle();
+    EXPECT_EQ(facets(), 10u) << "undone";
+}

@@ -3,15 +3,80 @@
 #include "app/units.h"
 #include "base/quantity.h"
 #include "steps/meshes/mend.h"
+#include <QFocusEvent>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QTimer>
+#include <utility>
 
 namespace lp {
 
 using theme::Role;
+
+namespace {
+
+/// Shows the parts as they would be with a cure while the pointer rests on its button, or once the keys have come to
+/// it: what goes is drawn already as the finding's places, what comes is seen in its place.
+class CurePreview : public QObject {
+  public:
+    CurePreview(Session* session, Edit edit, QPushButton* button)
+        : QObject(button), session_(session), edit_(std::move(edit)) {
+        button->installEventFilter(this);
+        rest_.setSingleShot(true);
+        rest_.setInterval(250);
+        connect(&rest_, &QTimer::timeout, this, &CurePreview::show);
+        // What is done now shows itself.
+        connect(button, &QPushButton::clicked, this, [this] {
+            rest_.stop();
+            shown_ = false;
+        });
+    }
+    ~CurePreview() override { end(); }
+
+  protected:
+    bool eventFilter(QObject*, QEvent* event) override {
+        switch (event->type()) {
+        case QEvent::Enter:
+            rest_.start();
+            break;
+        case QEvent::FocusIn: // not where the column gives the focus back
+            if (const auto why = static_cast<QFocusEvent*>(event)->reason();
+                why == Qt::TabFocusReason || why == Qt::BacktabFocusReason)
+                rest_.start();
+            break;
+        case QEvent::Leave:
+        case QEvent::FocusOut:
+        case QEvent::Hide:
+            end();
+            break;
+        default:
+            break;
+        }
+        return false;
+    }
+
+  private:
+    void show() {
+        if (!session_->results().evaluation_is_current()) return;
+        auto edited = apply_edit(*session_->project(), edit_);
+        if (!edited) return;
+        shown_ = true;
+        session_->results().preview(edited->project);
+    }
+    void end() {
+        rest_.stop();
+        if (std::exchange(shown_, false)) session_->results().end_preview();
+    }
+    Session* session_;
+    Edit edit_;
+    QTimer rest_;
+    bool shown_ = false;
+};
+
+} // namespace
 
 /// The view turns to the finding, coloured by what it is about.
 static void look_at(Workspace& workspace, const FindingRef& finding) {
@@ -145,6 +210,7 @@ void CheckPanel::add_cures() {
         const QString says = as_shown(QString::fromStdString(tried.says));
         cure->setToolTip(QString::fromStdString(tried.cure.hint));
         cure->setAccessibleDescription(says + " " + QString::fromStdString(tried.cure.hint));
+        new CurePreview(session_, tried.cure.edit, cure);
         connect(cure, &QPushButton::clicked, session_,
                 [s = session_, edit = tried.cure.edit] { s->document().edit(edit); });
         cures_.push_back(cure);
@@ -169,6 +235,7 @@ void CheckPanel::add_reports(const Part& part) {
 }
 
 void CheckPanel::rebuild() {
+    if (session_->results().is_previewing()) return; // what is shown is nobody's yet, and is asked for from here
     clear();
     findings_.clear();
     cures_.clear();
