@@ -105,8 +105,9 @@ TEST_F(FindingPlaces, ACureIsSeenInPlaceBeforeItIsTaken) {
     ASSERT_EQ(facets(), 10u);
     const size_t steps = part("cracked")->steps.size();
     QPushButton* cure = fill();
-    QEnterEvent enter(cure->rect().center(), cure->rect().center(), cure->mapToGlobal(cure->rect().center()));
-    QApplication::sendEvent(cure, &enter);
+    const QPointF on = cure->rect().center();
+    QMouseEvent move(QEvent::MouseMove, on, cure->mapToGlobal(on), Qt::NoButton, Qt::NoButton, Qt::NoModifier);
+    QApplication::sendEvent(cure, &move);
     EXPECT_TRUE(QTest::qWaitFor([&] { return facets() == 12; }, 10'000)) << "what comes is seen";
     EXPECT_EQ(part("cracked")->steps.size(), steps) << "and nothing is done";
     EXPECT_EQ(fill(), cure) << "the button stays under the pointer";
@@ -124,4 +125,14 @@ TEST_F(FindingPlaces, ACureIsSeenInPlaceBeforeItIsTaken) {
     press(Qt::Key_Z, Qt::ControlModifier);
     settle();
     EXPECT_EQ(facets(), 10u) << "undone";
+    // Pressed while it is shown: done, and told anew.
+    ASSERT_TRUE(QTest::qWaitFor([&] { return fill() != nullptr; }, 20'000));
+    cure = fill();
+    QApplication::sendEvent(cure, &move);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return facets() == 12; }, 10'000));
+    QTest::mouseClick(cure, Qt::LeftButton);
+    settle();
+    EXPECT_EQ(part("cracked")->steps.size(), steps + 1);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return panel()->cure_buttons().empty(); }, 5000)) << "nothing is shown any more";
+    EXPECT_FALSE(session->results().is_previewing());
 }

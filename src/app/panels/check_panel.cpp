@@ -25,6 +25,7 @@ class CurePreview : public QObject {
     CurePreview(Session* session, Edit edit, QPushButton* button)
         : QObject(button), session_(session), edit_(std::move(edit)) {
         button->installEventFilter(this);
+        button->setMouseTracking(true);
         rest_.setSingleShot(true);
         rest_.setInterval(250);
         connect(&rest_, &QTimer::timeout, this, &CurePreview::show);
@@ -39,8 +40,8 @@ class CurePreview : public QObject {
   protected:
     bool eventFilter(QObject*, QEvent* event) override {
         switch (event->type()) {
-        case QEvent::Enter:
-            rest_.start();
+        case QEvent::MouseMove: // not where a button has come under a pointer that lies still
+            if (!shown_) rest_.start();
             break;
         case QEvent::FocusIn: // not where the column gives the focus back
             if (const auto why = static_cast<QFocusEvent*>(event)->reason();
@@ -60,7 +61,8 @@ class CurePreview : public QObject {
 
   private:
     void show() {
-        if (!session_->results().evaluation_is_current()) return;
+        // What is known of the parts as they are comes first: the buttons are of it.
+        if (!session_->results().evaluation_is_current() || !session_->results().analysis_is_current()) return;
         auto edited = apply_edit(*session_->project(), edit_);
         if (!edited) return;
         shown_ = true;
