@@ -16,8 +16,8 @@ struct ExportItem {
     /// Bodies that touch, each by itself and named: as one mesh their common edges would have four facets, and which
     /// belong together could not be told. Empty where the mesh is sound as it is.
     std::vector<std::pair<std::string, TriMesh>> apart = {};
-    TriMesh brim = {}; ///< empty when there is none
-    TriMesh raft = {}; ///< the same; what stands on it is lifted
+    TriMesh brim = {};                     ///< empty when there is none
+    TriMesh raft = {};                     ///< the same; what stands on it is lifted
     std::vector<std::string> remarks = {}; ///< what who prints it must know: where to stop, what it is printed of
 };
 

@@ -1,6 +1,6 @@
 // A foreign hanger whose pegs are measured, set apart, shortened and thinned by hand: faces of a mesh, clicked.
-#include "made_project.h"
 #include "app/view/map_legend.h"
+#include "made_project.h"
 #include "window_test.h"
 #include <QLabel>
 #include <QMimeData>

@@ -36,9 +36,9 @@ double value_at(const SurfaceMap& map, const Vec3& at) {
 } // namespace
 
 TEST(Deviation, IsTheDistanceToWhatCameFromTheFile) {
-    const Made made =
-        cube_and({step("move", {{"by_x", 7}}),
-                  step("block", {{"size_x", 20}, {"size_y", 20}, {"size_z", 3}, {"at_x", 17}, {"at_y", 10}, {"at_z", 20}})});
+    const Made made = cube_and(
+        {step("move", {{"by_x", 7}}),
+         step("block", {{"size_x", 20}, {"size_y", 20}, {"size_z", 3}, {"at_x", 17}, {"at_y", 10}, {"at_z", 20}})});
     ASSERT_EQ(made.says(), "");
     const auto from = original(made);
     ASSERT_TRUE(from);

@@ -14,8 +14,7 @@ using namespace lp;
 namespace {
 
 /// A refusal without words helps nobody.
-template <class Result>
-void ends_well(const Result& result) {
+template <class Result> void ends_well(const Result& result) {
     if (!result && result.error().sentence.empty()) std::abort();
 }
 

@@ -35,7 +35,8 @@ StepKind stretch_kind() {
             q[u] = p[u] <= from ? p[u] : p[u] >= to ? p[u] + by : from + (p[u] - from) * (length + by) / length;
             return q;
         };
-        return deform(before, context, map, [](const Vec3&, const Vec3&) { return 1e300; }, {u, {from, to}}, "stretch");
+        return deform(
+            before, context, map, [](const Vec3&, const Vec3&) { return 1e300; }, {u, {from, to}}, "stretch");
     };
     return kind;
 }
