@@ -4,10 +4,10 @@
 #include "bed/raft.h"
 #include "bed/support_figures.h"
 #include "check/bridges.h"
+#include "check/inspection.h"
 #include "check/overhang.h"
 #include "check/standing.h"
 #include "check/unit_guess.h"
-#include "mesh/soundness.h"
 #include "project/bodies_apart.h"
 #include "project/fine_strokes.h"
 #include "project/flared_rims.h"
@@ -147,31 +147,9 @@ Vec3 sizes_of(const PosedPart& posed) {
 /// What of a damaged mesh a finding counts.
 double faults_of(const TriMesh& mesh, FindingKind kind, const Task& task) {
     const bool crossing = kind == FindingKind::Crossing || kind == FindingKind::Overlap;
-    const Soundness s = check_soundness(mesh, {.self_intersections = crossing}, task);
-    switch (kind) {
-    case FindingKind::NonFinite:
-        return double(s.nonfinite.count);
-    case FindingKind::Degenerate:
-        return double(s.degenerate.count);
-    case FindingKind::Duplicate:
-        return double(s.duplicate.count);
-    case FindingKind::Open:
-        return double(s.open_edges.count);
-    case FindingKind::CrowdedEdge:
-        return double(s.nonmanifold_edges.count);
-    case FindingKind::Pinch:
-        return double(s.nonmanifold_vertices.count);
-    case FindingKind::Flipped:
-        return double(s.flipped.count);
-    case FindingKind::InsideOut:
-        return s.inside_out ? 1 : 0;
-    case FindingKind::Crossing:
-        return s.self_intersecting ? double(s.self_intersecting->count) : 0;
-    case FindingKind::Overlap:
-        return s.overlapping_shells ? double(s.overlapping_shells->count) : 0;
-    default:
-        return double(s.inner_shells.count);
-    }
+    for (const Finding& found : inspect(mesh, {.self_intersections = crossing}, task).findings)
+        if (found.kind == kind) return double(found.count);
+    return 0;
 }
 
 Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& finding, const Task& task) {

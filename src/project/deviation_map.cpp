@@ -30,7 +30,9 @@ std::optional<Original> design_of(const Evaluation& evaluation, const PartResult
         if (design.stand_in || !print.stand_in || design.bodies.empty()) continue;
         // "…, practice print 2" is one too.
         if (!print.name.starts_with(practice_name(design.name))) continue;
-        Original original{design.name + " as designed", {}, design.key};
+        Hasher key(design.key);
+        for (int i = 0; i < 16; ++i) key.add(design.place.matrix()(i / 4, i % 4));
+        Original original{design.name + " as designed", {}, key.value()};
         for (const StepBody& body : design.bodies) original.bodies.emplace_back(body.body, design.place);
         return original;
     }

@@ -1,5 +1,5 @@
 // The window driven through its real widgets: the acts of the thinnest whole slice, one test each.
-#include "window_test.h"
+#include "drop_file.h"
 #include <nlohmann/json.hpp>
 
 using namespace lp;
@@ -335,12 +335,7 @@ TEST_F(Window, ADroppedMeshBecomesAPartAndADamagedFileAMessage) {
     std::ofstream(folder / "lid.stl", std::ios::binary) << write_stl_binary(test::cube(12));
     std::ofstream(folder / "torn.stl", std::ios::binary) << write_stl_binary(test::cube(12)).substr(0, 333);
     auto drop = [&](const char* name) {
-        QMimeData data;
-        data.setUrls({QUrl::fromLocalFile(QString::fromStdString((folder / name).string()))});
-        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(window.get(), &enter);
-        QDropEvent event(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(window.get(), &event);
+        drop_file(*window.get(), folder / name);
         for (int i = 0; i < 200 && (said.isEmpty() || !said.contains(QString(name).section('.', 0, 0))); ++i)
             QTest::qWait(10);
         settle();

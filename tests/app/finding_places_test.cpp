@@ -1,8 +1,7 @@
 // A finding that counts several things: each of its places is come to in turn, by pointer and key, and drawn.
+#include "drop_file.h"
 #include "test_meshes.h"
-#include "window_test.h"
 #include <QLabel>
-#include <QMimeData>
 
 using namespace lp;
 
@@ -23,12 +22,7 @@ class FindingPlaces : public Window {
         }
         cube.triangles = kept;
         std::ofstream(folder / "cracked.stl", std::ios::binary) << write_stl_binary(cube);
-        QMimeData data;
-        data.setUrls({QUrl::fromLocalFile(QString::fromStdString((folder / "cracked.stl").string()))});
-        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(window.get(), &enter);
-        QDropEvent drop(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(window.get(), &drop);
+        drop_file(*window.get(), folder / "cracked.stl");
         ASSERT_TRUE(QTest::qWaitFor([&] { return part("cracked") != nullptr; }, 20'000));
         settle();
         go(Stretch::Check);

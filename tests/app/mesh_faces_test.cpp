@@ -1,9 +1,8 @@
 // A foreign hanger whose pegs are measured, set apart, shortened and thinned by hand: faces of a mesh, clicked.
 #include "app/view/map_legend.h"
+#include "drop_file.h"
 #include "made_project.h"
-#include "window_test.h"
 #include <QLabel>
-#include <QMimeData>
 
 using namespace lp;
 using test::block;
@@ -21,12 +20,7 @@ class MeshFacesWindow : public Window {
         };
         const test::Made made = test::make({block(60, 30, 4), peg(-15), peg(14.87)});
         std::ofstream(folder / "hanger.stl", std::ios::binary) << write_stl_binary(*made.part().mesh);
-        QMimeData data;
-        data.setUrls({QUrl::fromLocalFile(QString::fromStdString((folder / "hanger.stl").string()))});
-        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(window.get(), &enter);
-        QDropEvent drop(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(window.get(), &drop);
+        drop_file(*window.get(), folder / "hanger.stl");
         ASSERT_TRUE(QTest::qWaitFor([&] { return part("hanger") != nullptr; }, 20'000));
         settle();
         go(Stretch::Shape);

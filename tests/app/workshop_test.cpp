@@ -1,5 +1,5 @@
 // What goes to the workshop: the sheet, stops in the print, the practice print; by buttons, the line and keys.
-#include "window_test.h"
+#include "drop_file.h"
 #include <QAbstractButton>
 #include <QCheckBox>
 #include <QLabel>
@@ -134,12 +134,7 @@ TEST_F(Workshop, StepGoesOutByItsBoxAndComesInExact) {
     ASSERT_EQ(files.size(), 1);
     EXPECT_TRUE(files[0].endsWith(".step")) << files[0].toStdString();
     // Dropped onto the window it is a part of exact bodies.
-    QMimeData data;
-    data.setUrls({QUrl::fromLocalFile(files[0])});
-    QDragEnterEvent enter(QPoint(500, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(window.get(), &enter);
-    QDropEvent drop(QPointF(500, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(window.get(), &drop);
+    drop_file(*window.get(), files[0].toStdString());
     ASSERT_TRUE(QTest::qWaitFor([&] { return session->project()->parts.size() == 2; }, 20'000)) << said.toStdString();
     settle();
     const PartResult& brought = session->results().evaluation()->parts[1];

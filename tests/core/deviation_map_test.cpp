@@ -98,6 +98,11 @@ TEST(Deviation, APracticePrintAgainstTheDesign) {
     const auto from = original(made, 1);
     ASSERT_TRUE(from);
     EXPECT_EQ(from->words, "Hook as designed");
+    // The design put elsewhere in the assembly is another one to measure against.
+    Made elsewhere = made;
+    elsewhere.evaluation.parts[0].place.translate(Vec3(5, 0, 0));
+    EXPECT_NE(original(elsewhere, 1)->key, from->key);
+    EXPECT_EQ(original(made, 1)->key, from->key);
     const auto maps = deviation_maps(made.part(1), *from);
     ASSERT_EQ(maps.size(), 1u);
     EXPECT_NEAR(largest_value(maps[0]), 0.1 * std::sqrt(3), 1e-4) << "at its corners";

@@ -6,6 +6,7 @@
 #include "project/archive.h"
 #include "project/project_json.h"
 #include <fstream>
+#include <unistd.h>
 #endif
 #include <cstdlib>
 
@@ -23,7 +24,7 @@ void read(const std::string& reader, const std::string& bytes) {
     if (reader == "project") return ends_well(project_from_text(bytes));
     if (reader == "gcode") return ends_well(read_gcode(bytes));
     static const auto file =
-        std::filesystem::temp_directory_path() / ("fuzz-" + std::to_string(std::rand()) + ".loosepeg");
+        std::filesystem::temp_directory_path() / ("fuzz-" + std::to_string(getpid()) + ".loosepeg");
     std::ofstream(file, std::ios::binary) << bytes;
     ends_well(open_project(file));
 }

@@ -35,10 +35,11 @@ FieldCure mend_before() {
     return {"what", "all", "Mend it before this step", "mend", true};
 }
 
-/// In the order of the field's choices.
-static MendOnly only_of(const std::string& word) {
-    static const char* words[] = {"all", "dropping", "welding", "parting", "turning", "filling", "uniting"};
-    return MendOnly(std::find(std::begin(words), std::end(words), word) - std::begin(words));
+/// In the order of MendOnly.
+static const std::vector<std::string>& only_words() {
+    static const std::vector<std::string> words{"all",     "dropping", "welding", "parting",
+                                                "turning", "filling",  "uniting"};
+    return words;
 }
 
 StepKind mend_kind() {
@@ -49,13 +50,7 @@ StepKind mend_kind() {
     kind.fields = {{"what", FieldKind::Bodies, "all", 0, 0, {}, "bodies by step number or name, or all"},
                    {"tolerance", FieldKind::Length, "0.01 mm", 0, 10, {}, "open edges nearer than this are welded"},
                    {"debris", FieldKind::Length, "0.3 mm", 0, 100, {}, "pieces no larger than this go; 0: none"},
-                   {"only",
-                    FieldKind::Choice,
-                    "all",
-                    0,
-                    0,
-                    {"all", "dropping", "welding", "parting", "turning", "filling", "uniting"},
-                    "one of the cures alone"}};
+                   {"only", FieldKind::Choice, "all", 0, 0, only_words(), "one of the cures alone"}};
     kind.sentence = "Mend {what}[ only by {only}], welding within {tolerance}[, without pieces below {debris}]";
     kind.group = StepGroup::Meshes;
     kind.synonyms = {"repair", "heal", "fix", "union", "overlap", "hidden", "debris", "shells"};
@@ -65,12 +60,12 @@ StepKind mend_kind() {
         auto chosen = pick_bodies(before, context.word("what"), "mend");
         if (!chosen) return pass_on(chosen);
         StepResult result{before, {}, {}};
+        const auto& words = only_words();
+        const auto only = MendOnly(std::find(words.begin(), words.end(), context.word("only")) - words.begin());
         for (size_t i : *chosen) {
             if (before[i].body.is_exact()) continue;
-            auto mended =
-                mend(before[i].body.mesh(),
-                     {context.number("tolerance"), context.number("debris"), true, only_of(context.word("only"))},
-                     context.task);
+            auto mended = mend(before[i].body.mesh(),
+                               {context.number("tolerance"), context.number("debris"), true, only}, context.task);
             if (!mended) return pass_on(mended);
             if (!mended->cures.empty()) {
                 Soundness was = check_soundness(before[i].body.mesh(), {}, context.task),
