@@ -147,15 +147,26 @@ void MainWindow::make_brush() {
         if (session_->workspace().brush()) view_->setFocus();
         view_->update();
     });
+    connect(&session_->results(), &Results::evaluated, this, [this] { // what was gone over is seen as it grows
+        if (session_->workspace().brush() && session_->workspace().stretch() == Stretch::Shape)
+            choose_brushed(*session_);
+    });
 }
 
 void MainWindow::place_brush() {
     const auto& brush = session_->workspace().brush();
     const PartId id = session_->workspace().active_part();
-    if (brush && !can_brush(*session_) && session_->results().evaluation_is_current())
+    const bool shapes = session_->workspace().stretch() == Stretch::Shape;
+    const bool can = shapes ? can_brush_face(*session_) : can_brush(*session_);
+    if (brush && !can && session_->results().evaluation_is_current())
         return session_->workspace().take_brush(std::nullopt);
     if (!brush) return brush_->set_target({});
     BrushHandle::Target target{brush->radius_mm, !brush->mark, {}};
+    if (shapes) {
+        for (const SceneBody& body : view_->scene().bodies)
+            if (body.part == id && !body.support && target.to_view.empty()) target.to_view.push_back(body.place);
+        return brush_->set_target(std::move(target));
+    }
     for (const BedCopy& copy : bed_layout(*session_).copies)
         if (copy.part == id) target.to_view.push_back(copy.place);
     brush_->set_target(std::move(target));

@@ -54,7 +54,8 @@ Around look_around(const WallMesh& mesh) {
             angle[i][k] = std::acos(std::clamp(e.stableNormalized().dot(g.stableNormalized()), -1.0f, 1.0f));
         }
     });
-    const auto [start, of] = facets_round(mesh.triangles, mesh.vertices.size());
+    const auto round = facets_round(mesh.triangles, mesh.vertices.size());
+    const auto &start = round.first, &of = round.second; // clang 14 does not let lambdas hold parts of a binding
     tbb::parallel_for(size_t(0), n, [&](size_t i) {
         Vec3f sum = Vec3f::Zero();
         for (size_t k = 0; k < 3; ++k) {
@@ -351,7 +352,8 @@ Expected<Walls> measure(const TriMesh& mesh, const WallOptions& options, Side si
 /// At the corners of every facet the mean of the facets round it that go on smoothly.
 std::vector<float> at_corners(const Prepared& on, const std::vector<Wall>& walls) {
     const auto& triangles = on.facets.triangles;
-    const auto [start, of] = facets_round(triangles, on.facets.vertices.size());
+    const auto round = facets_round(triangles, on.facets.vertices.size());
+    const auto &start = round.first, &of = round.second;
     std::vector<float> mm(3 * triangles.size(), -1);
     tbb::parallel_for(size_t(0), triangles.size(), [&](size_t i) {
         if (!std::isfinite(walls[i].mm)) return;

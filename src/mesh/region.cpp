@@ -1,5 +1,6 @@
 #include "mesh/region.h"
 #include "base/tolerance.h"
+#include "base/union_find.h"
 #include "mesh/combine.h"
 #include "mesh/flat_triangulation.h"
 #include "mesh/mend.h"
@@ -7,8 +8,10 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numbers>
 #include <queue>
+#include <set>
 #include <unordered_map>
 
 namespace lp {
@@ -151,6 +154,7 @@ std::optional<Feature> form_of(const TriMesh& mesh, const Facets& facets, const 
 
 Expected<ClosedPatch> closed_patch(const TriMesh& mesh, const Facets& facets, Tag closing, const Task& task) {
     ClosedPatch patch{only(mesh, marked(mesh, facets), 1), false};
+    patch.first_closing = patch.mesh.triangles.size();
     if (auto wrong = Closer(patch.mesh, closing, task).run()) return pass_on(*wrong);
     const MassProperties mass = mass_properties(patch.mesh);
     if (std::fabs(mass.volume_mm3) < 1e-6 * mass.area_mm2)
@@ -303,14 +307,82 @@ Expected<TriMesh> moved_region(const TriMesh& mesh, const Facets& facets, const 
     return result;
 }
 
-Expected<TriMesh> set_in_again(const TriMesh& mesh, const Facets& facets, const Transform& move, Tag closing,
-                               const Task& task) {
+namespace {
+
+/// Every rim of a closed patch pushed on.
+void push_rims(ClosedPatch& patch, const PastRim& past) {
+    TriMesh& mesh = patch.mesh;
+    UnionFind rims(mesh.vertices.size()); // corners of facets that close one rim are one group
+    for (size_t i = patch.first_closing; i < mesh.triangles.size(); ++i)
+        for (size_t k = 1; k < 3; ++k) rims.join(mesh.triangles[i][0], mesh.triangles[i][k]);
+    std::map<uint32_t, Vec3> area;
+    std::map<uint32_t, std::set<uint32_t>> corners;
+    for (size_t i = patch.first_closing; i < mesh.triangles.size(); ++i) {
+        const uint32_t rim = rims.find(mesh.triangles[i][0]);
+        area.try_emplace(rim, Vec3::Zero()).first->second += mesh.area_vector(i);
+        corners[rim].insert(mesh.triangles[i].begin(), mesh.triangles[i].end());
+    }
+    for (const auto& [rim, those] : corners) {
+        const Vec3 n = area[rim].stableNormalized();
+        Vec3 middle = Vec3::Zero();
+        for (uint32_t v : those) middle += mesh.vertices[v] / double(those.size());
+        double off = 0;
+        for (uint32_t v : those) off = std::max(off, std::fabs((mesh.vertices[v] - middle).dot(n)));
+        const double flat_mm = past.flat_mm / 2;
+        const Vec3 push = past.along * (n.dot(past.along) > 0 ? 1 : -1) * (off < flat_mm ? past.flat_mm : past.bent_mm);
+        for (uint32_t v : those) mesh.vertices[v] += push;
+    }
+}
+
+} // namespace
+
+Facets with_inner_ends(const TriMesh& mesh, const Facets& facets, const Vec3& at, const Vec3& axis) {
+    std::vector<char> in = marked(mesh, facets);
+    auto off_axis = [&](const Vec3& p) {
+        const Vec3 d = p - at;
+        return (d - d.dot(axis) * axis).norm();
+    };
+    auto middle = [&](size_t f) { return Vec3((mesh.corner(f, 0) + mesh.corner(f, 1) + mesh.corner(f, 2)) / 3); };
+    const Topology topology = build_topology(mesh);
+    std::vector<std::vector<uint32_t>> beside(mesh.triangles.size());
+    std::vector<uint32_t> open;
+    Facets all = facets;
+    for (const MeshEdge& e : topology.edges) {
+        if (e.count != 2) continue;
+        const uint32_t s = topology.half_edges[e.first].triangle, t = topology.half_edges[e.first + 1].triangle;
+        beside[s].push_back(t);
+        beside[t].push_back(s);
+        if (in[s] == in[t]) continue;
+        const uint32_t outside = in[s] ? t : s;
+        if (off_axis(middle(outside)) < off_axis((mesh.vertices[e.a] + mesh.vertices[e.b]) / 2))
+            open.push_back(outside);
+    }
+    const double smooth = std::cos(radians(20.0)); // as faces of meshes are told apart
+    while (!open.empty()) {
+        const uint32_t f = open.back();
+        open.pop_back();
+        if (std::exchange(in[f], 1)) continue;
+        all.push_back(f);
+        for (uint32_t g : beside[f])
+            if (!in[g] && mesh.area_vector(f).stableNormalized().dot(mesh.area_vector(g).stableNormalized()) > smooth)
+                open.push_back(g);
+    }
+    return all;
+}
+
+Expected<TriMesh> set_in_again(const TriMesh& mesh, const Facets& facets, const std::function<Vec3(const Vec3&)>& move,
+                               Tag closing, const Task& task, const PastRim& past) {
     auto rest = without_region(mesh, facets, closing, task);
     if (!rest) return pass_on(rest);
-    auto patch = closed_patch(mesh, facets, closing, task);
+    TriMesh moved = mesh; // before it is closed: slivers among what closes it would be turned over by rounding
+    std::vector<char> done(mesh.vertices.size(), 0);
+    for (uint32_t f : facets)
+        for (uint32_t v : mesh.triangles[f])
+            if (!std::exchange(done[v], 1)) moved.vertices[v] = move(mesh.vertices[v]);
+    auto patch = closed_patch(moved, facets, closing, task);
     if (!patch) return pass_on(patch);
-    return combine_meshes(patch->hollow ? Operation::Cut : Operation::Join, {*rest, transformed(patch->mesh, move)},
-                          task);
+    if (!past.along.isZero()) push_rims(*patch, past);
+    return combine_meshes(patch->hollow ? Operation::Cut : Operation::Join, {*rest, patch->mesh}, task);
 }
 
 } // namespace lp

@@ -460,7 +460,9 @@ class Applier {
         sentence_ = "Changed what counts in comparing ways up";
     }
     void on(const SetStands& e) {
-        for (const auto& [id, stands] : e.stands) {
+        for (const auto& put : e.stands) {
+            const PartId id = put.first;
+            const BedStands& stands = put.second;
             for (const auto& [copy, stand] : stands)
                 if (auto wrong = check_stand(copy, stand)) return fail(*wrong);
             change_part(id, [&](Part& p) {

@@ -41,6 +41,7 @@
     KIND(push)                                                                                                         \
     KIND(remove_faces)                                                                                                 \
     KIND(move_faces)                                                                                                   \
+    KIND(brush_face)                                                                                                   \
     KIND(set_apart)                                                                                                    \
     KIND(diameter)                                                                                                     \
     KIND(faces_body)                                                                                                   \

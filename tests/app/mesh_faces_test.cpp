@@ -3,6 +3,7 @@
 #include "drop_file.h"
 #include "made_project.h"
 #include <QLabel>
+#include <numbers>
 
 using namespace lp;
 using test::block;
@@ -128,15 +129,16 @@ TEST_F(MeshFacesWindow, MoreFacesAreChosenByMenuAndTakenAway) {
     EXPECT_EQ(chosen(), 10u) << "six sides of the plate, two pegs of two faces";
 }
 
-TEST_F(MeshFacesWindow, ANumberThatCannotBeIsRefusedInWords) {
+TEST_F(MeshFacesWindow, AWideNumberIsDoneAndOneThatCannotBeIsRefused) {
     bring_in_hanger();
     click(side_of(-15));
     take("Set a diameter");
     const size_t thin = part("hanger")->steps.size() - 1;
     type(thin, "diameter", "80");
     settle();
-    EXPECT_FALSE(session->results().evaluation()->parts.at(0).steps.at(thin).ok);
-    EXPECT_NE(note(thin), "");
+    // So wide that the plate's facets would fold over: the peg is set in anew, and the other is within it.
+    EXPECT_TRUE(session->results().evaluation()->parts.at(0).steps.at(thin).ok);
+    EXPECT_NEAR(volume(), 60 * 30 * 4 + std::numbers::pi * 1600 * 6, 200);
     type(thin, "diameter", "-3");
     settle();
     EXPECT_EQ(part("hanger")->steps[thin].fields.at("diameter").text(), "80") << "what cannot be is not taken";
@@ -179,4 +181,51 @@ TEST_F(MeshFacesWindow, HowFarItIsOffTheFileIsColouredAndRead) {
     EXPECT_NEAR(under({26, -10, 4}), 0, 0.05);
     go(Stretch::Shape);
     EXPECT_TRUE(session->results().check_map().empty());
+}
+
+TEST_F(MeshFacesWindow, APatchIsBrushedAndMoved) {
+    bring_in_hanger();
+    const double before = volume();
+    say("brush a face");
+    ASSERT_TRUE(session->workspace().brush()) << said.toStdString();
+    EXPECT_EQ(session->workspace().stretch(), Stretch::Shape);
+    EXPECT_EQ(QApplication::focusWidget(), window->view()) << "the keys go where the brush is";
+    auto at = [&](double x, double y) {
+        return window->view()->project(window->view()->scene().bodies[0].place * Vec3(x, y, 4)).toPoint();
+    };
+    const size_t steps = part("hanger")->steps.size();
+    QTest::mouseMove(window->view(), at(-4, 8));
+    QTest::mousePress(window->view(), Qt::LeftButton, {}, at(-4, 8));
+    for (double x = -3; x <= 4; ++x) QTest::mouseMove(window->view(), at(x, 8));
+    EXPECT_EQ(part("hanger")->steps.size(), steps) << "nothing is kept while it is drawn";
+    QTest::mouseRelease(window->view(), Qt::LeftButton, {}, at(4, 8));
+    settle();
+    ASSERT_EQ(part("hanger")->steps.size(), steps + 1);
+    EXPECT_TRUE(note(steps).contains("The brush went over")) << note(steps).toStdString();
+    EXPECT_EQ(chosen(), 1u) << "what was brushed is seen";
+    // A second stroke goes on with the same face; the step's number is that of one undo.
+    const QString once = note(steps);
+    QTest::mousePress(window->view(), Qt::LeftButton, {}, at(0, 11));
+    QTest::mouseRelease(window->view(), Qt::LeftButton, {}, at(0, 11));
+    settle();
+    ASSERT_EQ(part("hanger")->steps.size(), steps + 1);
+    EXPECT_NE(note(steps), once);
+    undo();
+    EXPECT_EQ(note(steps), once);
+    redo();
+    press(Qt::Key_Escape);
+    settle();
+    EXPECT_FALSE(session->workspace().brush());
+    ASSERT_EQ(chosen(), 1u) << "what was brushed stays chosen";
+    EXPECT_NEAR(volume(), before, 1e-3);
+    take("Move faces");
+    const size_t move = part("hanger")->steps.size() - 1;
+    type(move, "z", "1.5");
+    settle();
+    // Between the stroke's area and that of the ring of facets round it.
+    EXPECT_GT(volume() - before, 1.5 * 6 * 8);
+    EXPECT_LT(volume() - before, 1.5 * 9 * 20);
+    undo();
+    undo();
+    EXPECT_NEAR(volume(), before, 1e-3);
 }

@@ -142,15 +142,13 @@ TEST(MeshRegion, WhatWouldFoldIsRefusedAndSetInAgainInstead) {
     ASSERT_FALSE(folded);
     EXPECT_NE(folded.error().sentence.find("fold over"), std::string::npos);
     EXPECT_TRUE(folded.error().point);
-    Transform move = Transform::Identity();
-    move.translation() = Vec3(22, 0, 0);
-    const auto again = set_in_again(hanger(), peg_at(-15), move, closing);
+    const auto again = set_in_again(hanger(), peg_at(-15), far, closing);
     ASSERT_TRUE(again) << again.error().text();
     EXPECT_TRUE(sound(*again));
     EXPECT_NEAR(volume(*again), volume(hanger()), 1e-3);
     // The hole, set in elsewhere.
-    move.translation() = Vec3(0, 9, 0);
-    const auto hole = set_in_again(hanger(), hole_wall(), move, closing);
+    auto behind = [](const Vec3& p) -> Vec3 { return p + Vec3(0, 9, 0); };
+    const auto hole = set_in_again(hanger(), hole_wall(), behind, closing);
     ASSERT_TRUE(hole) << hole.error().text();
     EXPECT_TRUE(sound(*hole));
     EXPECT_NEAR(volume(*hole), volume(hanger()), 1e-3);

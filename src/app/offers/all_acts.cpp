@@ -193,6 +193,7 @@ void OffersBar::add_step_acts(std::vector<Act>& acts) {
     static const StepOffer usual;
     const auto& picks = session_->workspace().selection();
     for (const StepKind& kind : step_kinds()) {
+        if (kind.id == "brush_face") continue; // the brush makes it: add_bed_acts()
         std::map<QString, size_t> listed; // by name
         auto list = [&](const StepOffer& offer, Chosen when) {
             Act act;
@@ -248,7 +249,7 @@ std::optional<QString> OffersBar::add_between(const StepKind& kind, const QStrin
     return std::nullopt;
 }
 
-/// What is wanted of chosen faces and picked places in print.
+/// What is wanted of chosen faces and picked places in print, and what the brush makes.
 void OffersBar::add_bed_acts(std::vector<Act>& acts) {
     for (int i = 0; i < face_marks; ++i) {
         const FaceMark mark = FaceMark(i);
@@ -272,6 +273,23 @@ void OffersBar::add_bed_acts(std::vector<Act>& acts) {
                 .synonyms = {"paint", "mesh", "triangles", "mark", "erase"},
                 .run = [this, mark](const QStringList&) { return take_brush(*session_, mark); }};
         if (!brushes) act.needs = "a part made of triangles";
+        acts.push_back(std::move(act));
+    }
+    const bool goes_on = brushed_step(*session_) != nullptr;
+    for (bool wipes : {false, true}) {
+        Act act{.group = ActGroup::Meshes,
+                .id = "brush_face",
+                .words = wipes     ? "Wipe the brushed face"
+                         : goes_on ? "Brush more of the face"
+                                   : "Brush a face",
+                .line = wipes ? "What is drawn over is not of the face any more."
+                              : "What is drawn over becomes a face of its own, to move, push, delete or close.",
+                .synonyms = {"paint", "region", "patch", "free", "select", "draw", "area"},
+                .run = [this, wipes](const QStringList&) { return take_face_brush(*session_, wipes); }};
+        if (!can_brush_face(*session_))
+            act.needs = "a part made of triangles";
+        else if (wipes && !goes_on)
+            act.needs = "a brushed face's step in hand";
         acts.push_back(std::move(act));
     }
     Act here{.group = ActGroup::Bed,

@@ -39,6 +39,7 @@ struct GpuBody {
     GpuBuffers triangles, edges;
     GpuBuffers corners;                    ///< in place of the triangles while a map is shown
     std::shared_ptr<const SurfaceMap> map; ///< whose values the corners have
+    Vec3 middle = Vec3::Zero();            ///< of its box, in its own frame
     bool closed = false;                   ///< surely: exact bodies are
     bool used = true;
     // Made beside: the lighter version, and of a very large body the coarse one.
@@ -203,6 +204,7 @@ struct Renderer::Engine {
         GpuBody b;
         b.closed =
             std::any_of(shape->edges.begin(), shape->edges.end(), [](const EdgeInfo& e) { return e.number >= 0; });
+        if (!shape->mesh.vertices.empty()) b.middle = bounding_box(shape->mesh).center();
         b.triangles = sent(shape_triangles(*shape));
         const ShapeEdges edges = shape_edges(*shape);
         b.edges = sent(edges.vertices, edges.indices);
@@ -408,8 +410,7 @@ struct Renderer::Engine {
         gl->glDisable(GL_CLIP_DISTANCE0);
         QVector4D s = section_of(scene);
         QVector3D n = s.toVector3D().normalized();
-        Vec3 middle = bounding_box(b.shape->mesh).center();
-        middle = b.place * middle;
+        const Vec3 middle = b.place * gpu.middle;
         QVector3D m(float(middle.x()), float(middle.y()), float(middle.z()));
         QVector3D o = m - n * (QVector3D::dotProduct(n, m) + s.w() / s.toVector3D().length());
         QVector3D ux = QVector3D::crossProduct(n, std::fabs(n.z()) < 0.9f ? QVector3D(0, 0, 1) : QVector3D(1, 0, 0))
@@ -479,8 +480,8 @@ struct Renderer::Engine {
         // Farther bodies first; within a body back faces, then front faces.
         std::sort(clear.begin(), clear.end(), [&](const auto& x, const auto& y) {
             double dx, dy;
-            camera.project(x.first->place * bounding_box(x.first->shape->mesh).center(), pixels, &dx);
-            camera.project(y.first->place * bounding_box(y.first->shape->mesh).center(), pixels, &dy);
+            camera.project(x.first->place * x.second->middle, pixels, &dx);
+            camera.project(y.first->place * y.second->middle, pixels, &dy);
             return dx > dy;
         });
         for (auto& [b, gpu] : clear) {

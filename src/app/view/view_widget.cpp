@@ -99,17 +99,22 @@ ViewWidget::ViewWidget(QWidget* parent) : QWidget(parent) {
 
 void ViewWidget::set_scene(Scene scene) {
     if (camera_set_ && unshifted_.empty() && scene.looks_like(scene_)) return; // a picture costs forty milliseconds
+    const bool section_moves = scene_.section && scene.section && *scene_.section != *scene.section;
+    std::vector<Box3> boxes; // of millions of places: kept where the body is the same
+    for (size_t i = 0; i < scene.bodies.size(); ++i) {
+        const bool known = i < boxes_.size() && scene.bodies[i].shape == scene_.bodies[i].shape;
+        boxes.push_back(known ? boxes_[i] : bounding_box(scene.bodies[i].shape->mesh));
+    }
+    boxes_ = std::move(boxes);
     scene_ = std::move(scene);
     unshifted_.clear();
     picker_.set_scene(scene_);
     pick_soon_.start();
-    boxes_.clear();
-    for (const SceneBody& b : scene_.bodies) boxes_.push_back(bounding_box(b.shape->mesh));
     if (!camera_set_ && !scene_.bodies.empty()) {
         camera_set_ = true;
         fit_all();
     }
-    refresh();
+    section_moves ? refresh_moving() : refresh();
 }
 
 void ViewWidget::shift_bodies(PartId part, std::optional<size_t> body, const Transform& by, std::optional<int> copy) {

@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include "steps/edges/face_between_walls.h"
 #include "steps/meshes/mesh_faces.h"
+#include <algorithm>
 
 namespace lp {
 namespace {
@@ -30,6 +31,51 @@ std::string told(const std::set<std::string>& were) {
     return words;
 }
 
+/// A round wall and where its places go.
+struct Widened {
+    Facets facets;
+    Round round;
+    double by_mm = 0; ///< of its radius
+    Vec3 out(const Vec3& p) const {
+        Vec3 d = p - round.at;
+        if (!round.ball) d -= d.dot(round.axis) * round.axis;
+        return p + d * (2 * by_mm / round.diameter_mm);
+    }
+};
+
+/// Walls whose neighbours would fold over are taken out and set in again, wider; one changes the numbers of the
+/// others' facets, which are found by names lent to them meanwhile.
+Expected<TriMesh> set_in_wider(TriMesh mesh, const std::vector<Widened>& walls, const StepContext& context) {
+    constexpr Tag lent = ~Tag(0) - 1'000'000; // beyond all that are handed out
+    std::vector<std::pair<size_t, Tag>> own;
+    mesh.tags.resize(mesh.triangles.size());
+    for (size_t w = 0; w < walls.size(); ++w)
+        for (uint32_t f : walls[w].facets) {
+            const std::pair key{w, mesh.tags[f]};
+            const auto found = std::find(own.begin(), own.end(), key);
+            mesh.tags[f] = lent + Tag(found - own.begin());
+            if (found == own.end()) own.push_back(key);
+        }
+    auto wall_of = [&](Tag tag) { return tag >= lent && tag - lent < own.size() ? int(own[tag - lent].first) : -1; };
+    for (size_t w = 0; w < walls.size(); ++w) {
+        Facets facets;
+        for (uint32_t i = 0; i < mesh.tags.size(); ++i)
+            if (wall_of(mesh.tags[i]) == int(w)) facets.push_back(i);
+        const Round& round = walls[w].round;
+        if (!round.ball) facets = with_inner_ends(mesh, facets, round.at, round.axis);
+        constexpr double sure_mm = 0.02; // more than rims lie off their planes
+        PastRim past;
+        if (!round.ball) past = {round.axis, sure_mm, sure_mm + std::fabs(walls[w].by_mm)};
+        auto set = set_in_again(
+            mesh, facets, [&](const Vec3& p) { return walls[w].out(p); }, closing_tag(context), context.task, past);
+        if (!set) return set;
+        mesh = std::move(*set);
+    }
+    for (Tag& tag : mesh.tags)
+        if (wall_of(tag) >= 0) tag = own[tag - lent].second;
+    return mesh;
+}
+
 /// Facets go out from their axis as their distance from it grows; rims stay in their planes.
 Expected<StepResult> on_triangles(const std::vector<StepBody>& before, const FoundFaces& found, double wanted,
                                   const StepContext& context) {
@@ -47,22 +93,29 @@ Expected<StepResult> on_triangles(const std::vector<StepBody>& before, const Fou
     if (!rest.empty()) rounds.push_back(rest);
     TriMesh now = mesh;
     std::set<std::string> were;
+    std::vector<Widened> folding;
+    Problem why;
     for (const Facets& facets : rounds) {
         const auto round = round_of(now, facets, context.task);
         if (!round) return not_round();
         were.insert("⌀" + format_quantity(round->diameter_mm, QuantityKind::Length, 3));
         if (wanted == 0) continue;
-        const double times = wanted / round->diameter_mm - 1;
-        auto out = [&](const Vec3& p) -> Vec3 {
-            Vec3 d = p - round->at;
-            if (!round->ball) d -= d.dot(round->axis) * round->axis;
-            return p + d * times;
-        };
-        auto moved = moved_region(now, facets, moved_by(out), 0, context.task);
-        if (!moved) return pass_on(moved);
-        now = std::move(*moved);
+        const Widened wall{facets, *round, (wanted - round->diameter_mm) / 2};
+        auto moved = moved_region(now, facets, moved_by([&](const Vec3& p) { return wall.out(p); }), 0, context.task);
+        if (moved) {
+            now = std::move(*moved);
+            continue;
+        }
+        if (moved.error().code == ProblemCode::Cancelled) return pass_on(moved);
+        folding.push_back(wall);
+        why = moved.error();
     }
     if (wanted == 0) return StepResult{before, "Now " + told(were) + ". Type what it should be.", {}, {}};
+    if (!folding.empty()) {
+        auto set = set_in_wider(std::move(now), folding, context);
+        if (!set) return pass_on(set.error().code == ProblemCode::Cancelled ? set.error() : why);
+        now = std::move(*set);
+    }
     auto result = with_mesh(before, found.body, std::move(now), context);
     if (result && result->note.empty()) result->note = "It was " + told(were) + ".";
     return result;

@@ -58,10 +58,11 @@ Expected<StepResult> with_mesh(const std::vector<StepBody>& before, size_t body,
 Expected<StepResult> with_moved_facets(const std::vector<StepBody>& before, size_t body, const Facets& facets,
                                        const Transform& move, const StepContext& context) {
     const TriMesh& mesh = before[body].body.mesh();
-    auto moved = moved_region(mesh, facets, moved_by([&](const Vec3& p) -> Vec3 { return move * p; }), 0, context.task);
+    auto map = [&](const Vec3& p) -> Vec3 { return move * p; };
+    auto moved = moved_region(mesh, facets, moved_by(map), 0, context.task);
     auto result = moved ? with_mesh(before, body, std::move(*moved), context) : Expected<StepResult>(pass_on(moved));
     if (result || result.error().code == ProblemCode::Cancelled) return result;
-    auto again = set_in_again(mesh, facets, move, closing_tag(context), context.task);
+    auto again = set_in_again(mesh, facets, map, closing_tag(context), context.task);
     if (!again) return result;
     auto set = with_mesh(before, body, std::move(*again), context);
     return set ? set : result;
