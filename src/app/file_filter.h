@@ -1,7 +1,7 @@
 // What a file dialog shows, from the table of formats.
 #pragma once
 #include "formats/formats.h"
-#include <QString>
+#include <QStringList>
 
 namespace lp {
 
@@ -17,6 +17,18 @@ inline QString drawings_and_pictures() {
     QString filter = file_filter("Drawings and pictures", true);
     filter.chop(1);
     return filter + " *.png *.jpg *.jpeg *.bmp)";
+}
+
+/// Endings under which plans of prints are kept.
+inline const QStringList& plan_endings() {
+    static const QStringList endings{"gcode", "gco", "g"};
+    return endings;
+}
+inline bool is_print_plan(const QString& file) {
+    return plan_endings().contains(file.section('.', -1).toLower());
+}
+inline QString plan_filter() {
+    return "Print plans (*." + plan_endings().join(" *.") + ")";
 }
 
 } // namespace lp

@@ -326,6 +326,7 @@ QWidget* MainWindow::make_middle() {
     connect(session_, &Session::poses_wanted, poses_, &PoseCards::compare);
     lines_ = new LayerLinesView(session_, view_);
     connect(session_, &Session::lines_wanted, lines_, &LayerLinesView::turn_over);
+    connect(session_, &Session::plan_wanted, lines_, &LayerLinesView::look_at_plan);
     // A new project teaches.
     auto* start = new StartPage(view_);
     empty_ = start;

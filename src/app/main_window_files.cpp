@@ -26,7 +26,8 @@ void MainWindow::ask_open() {
 }
 
 void MainWindow::ask_bring_in() {
-    QStringList files = QFileDialog::getOpenFileNames(this, "Bring in bodies", {}, file_filter("Bodies", false));
+    QStringList files =
+        QFileDialog::getOpenFileNames(this, "Bring in bodies", {}, file_filter("Bodies", false) + ";;" + plan_filter());
     if (!files.isEmpty()) session_->bring_in(files);
 }
 

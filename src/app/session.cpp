@@ -1,4 +1,5 @@
 #include "app/session.h"
+#include "app/file_filter.h"
 #include "app/run_aside.h"
 #include "check/unit_guess.h"
 #include "project/recipe.h"
@@ -46,6 +47,10 @@ void Session::bring_in(const QStringList& files) {
         QString type = QFileInfo(file).suffix().toLower();
         if (type == "loosepeg" || type == "json") {
             document_.open(file);
+            continue;
+        }
+        if (is_print_plan(file)) {
+            emit plan_wanted(file);
             continue;
         }
         worker_.start(Lane::Asked, "bring in", [this, file](const Task& task) {

@@ -49,12 +49,13 @@ class Session : public QObject {
   signals:
     void exported();
     void practised();
-    void lines_wanted();    ///< the layer view of the active part is to be opened, or put away
-    void poses_wanted();    ///< other ways the active part could lie are to be shown side by side
-    void arranged();        ///< things stand elsewhere on the beds: all of them are to be seen
-    void panel_wanted();    ///< all that can be done
-    void numbers_wanted();  ///< the table of named numbers
-    void variants_wanted(); ///< the table of the active part's variants
+    void lines_wanted();                   ///< the layer view of the active part is to be opened, or put away
+    void plan_wanted(const QString& file); ///< a print plan made elsewhere is to be looked at
+    void poses_wanted();                   ///< other ways the active part could lie are to be shown side by side
+    void arranged();                       ///< things stand elsewhere on the beds: all of them are to be seen
+    void panel_wanted();                   ///< all that can be done
+    void numbers_wanted();                 ///< the table of named numbers
+    void variants_wanted();                ///< the table of the active part's variants
     void settings_wanted();
     void help_wanted(const QString& page); ///< a page of the guide, or "keys"; empty: of what is at hand
     void outline_wanted(lp::PartId part, lp::StepId step);

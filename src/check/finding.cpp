@@ -81,6 +81,10 @@ const std::vector<FindingRow>& finding_rows() {
         {K::MidAir, "mid_air", "Starts in mid-air", M::Drop, S::Bed, C::WithoutSupports, false, true,
          "A piece of a layer begins with nothing below it. It would be printed into the air. Turn the part, join the "
          "piece to what is below, or put supports in."},
+        {K::UnsoundStop, "unsound_stop", "Stops in vain", M::Lintel, S::Bed, C::Always, false, false,
+         "The print stops so that something can be laid in or changed, and that does not work as it is: it does not go "
+         "in, stands out above the layer, what is printed over it has nothing to lie on, or no layer is left. Make the "
+         "pocket wider or deeper, its roof narrower, or stop lower."},
         {K::NotLaid, "not_laid", "No layers", M::Crossing, S::Check, C::Always, false, false,
          "No plan of layers could be made of it: the reason stands beside it. Mend the mesh, or change the layer "
          "height of the printer card."},

@@ -36,13 +36,14 @@ enum class FindingKind {
     Slender,
     TooBig,
     MidAir,
-    NotLaid,    ///< no plan of layers could be made
-    LostPose,   ///< the face it was laid on is gone
-    LostMark,   ///< a marked face is gone
-    LostPlace,  ///< its place in the assembly cannot be worked out
-    PastBorder, ///< a copy was put past the border of the bed
-    InAnother,  ///< a copy was put into another thing
-    UnderHead,  ///< printed one at a time, the head meets it while others are printed
+    UnsoundStop, ///< what the print stops for does not go in, the roof over it does not hold, or no layer is left
+    NotLaid,     ///< no plan of layers could be made
+    LostPose,    ///< the face it was laid on is gone
+    LostMark,    ///< a marked face is gone
+    LostPlace,   ///< its place in the assembly cannot be worked out
+    PastBorder,  ///< a copy was put past the border of the bed
+    InAnother,   ///< a copy was put into another thing
+    UnderHead,   ///< printed one at a time, the head meets it while others are printed
     FailedStep,
     Fused ///< the print closes a gap between two of its bodies
 };

@@ -7,6 +7,7 @@
 #include "check/inspection.h"
 #include "layers/layer_plan.h"
 #include "layers/motion_times.h"
+#include "layers/write_gcode.h"
 #include "project/contact_ledger.h"
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -75,6 +76,8 @@ struct LayersArgs {
     std::string file;
     double layer_height = 0.2, first_layer = 0.2, infill = 15;
     int walls = 3, raft_layers = 0;
+    std::string fill = "lines";
+    std::string gcode;            ///< where the plan is written; a folder for projects
     std::vector<std::string> set; ///< for projects
 };
 struct GapsArgs {
@@ -172,6 +175,9 @@ nlohmann::json support_figures_json(const SupportFigures& figures);
 nlohmann::json layers_json(const LayerPlan& plan, double layer_height_mm);
 /// time_motion_s and what it is made of.
 void tell_motion(const LineTimes& times, nlohmann::json& object);
+/// The lines of a posed part as G-code.
+std::optional<Problem> write_plan(const TriMesh& posed, const Supports& supports, const LayerOptions& options,
+                                  const GcodeOptions& how, const std::string& path, const Task& task);
 /// The object of a fit, as `make` and `check` answer it.
 nlohmann::json fit_report(const ContactResult& contact);
 void print_fit(const ContactResult& contact);

@@ -122,6 +122,10 @@ void Commands::add_mesh_commands() {
     sub->add_option("--first-layer", arguments.layers.first_layer, "mm");
     sub->add_option("--walls", arguments.layers.walls, "number of outlines");
     sub->add_option("--infill", arguments.layers.infill, "percent");
+    sub->add_option("--fill", arguments.layers.fill, "what the inside is filled with: lines, grid, gyroid");
+    sub->add_option("--gcode", arguments.layers.gcode,
+                    "write the lines as G-code, to be looked at and not for a machine: a file, or for a project a "
+                    "folder with a file a part");
     sub->add_option("--set", arguments.layers.set, "NAME=EXPR, for a project");
     sub->add_option("--raft-layers", arguments.layers.raft_layers, "layers of raft below");
 

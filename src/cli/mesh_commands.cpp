@@ -1,4 +1,5 @@
 // inspect, mend, combine, convert, layers, supports: on mesh files.
+#include "base/files.h"
 #include "base/quantity.h"
 #include "base/turn_between.h"
 #include "bed/supports.h"
@@ -341,6 +342,15 @@ json layers_json(const LayerPlan& plan, double layer_height_mm) {
             {"pauses", json::array()}};
 }
 
+std::optional<Problem> write_plan(const TriMesh& posed, const Supports& supports, const LayerOptions& options,
+                                  const GcodeOptions& how, const std::string& path, const Task& task) {
+    auto lines = part_lines(posed, supports.mesh, options, task, supports.brim);
+    if (!lines) return lines.error();
+    auto text = write_gcode(*lines, how, task);
+    if (!text) return text.error();
+    return write_file_safely(path, *text);
+}
+
 void tell_motion(const LineTimes& times, json& object) {
     object["time_motion_s"] = number_json(times.total_s());
     json parts{{"laying", times.laying_s},
@@ -361,6 +371,8 @@ int layers_command(const LayersArgs& args, const Common& common) {
     if (args.walls < 0 || args.walls > 100 || !(args.infill >= 0 && args.infill <= 100) || args.raft_layers < 0 ||
         args.raft_layers > 100)
         return usage("walls are 0 to 100, infill 0 to 100 %, raft layers 0 to 100.");
+    const auto fill = infill_called(args.fill);
+    if (!fill) return usage("an infill is lines, grid or gyroid.");
     auto read = read_mesh_file(args.file);
     if (!read) return refuse(args.file, read.error(), 3);
     Task task = terminal_task();
@@ -376,10 +388,15 @@ int layers_command(const LayersArgs& args, const Common& common) {
     options.walls = args.walls;
     options.infill_percent = args.infill;
     options.raft_layers = args.raft_layers;
+    options.infill = *fill;
     auto plan = plan_layers(sound.kept, {}, options, task);
     if (!plan) return refuse(args.file, plan.error(), 1);
     auto times = motion_times(sound.kept, {}, options, task);
     if (!times) return refuse(args.file, times.error(), 1);
+    if (!args.gcode.empty())
+        if (auto wrong = write_plan(sound.kept, {}, options, {args.file, options.material.filament_mm, {}, {}},
+                                    args.gcode, task))
+            return refuse(args.gcode, *wrong, 1);
     if (common.json) {
         json out = layers_json(*plan, args.layer_height);
         tell_motion(*times, out);

@@ -1,4 +1,5 @@
 // layers and supports of a project: every printed part as it lies, with the project's own cards.
+#include "base/files.h"
 #include "base/quantity.h"
 #include "cli/made_project.h"
 #include "formats/formats.h"
@@ -30,6 +31,8 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
     auto analysis = Analyser().analyse(made.evaluation, task);
     if (!analysis) return refuse(args.file, analysis.error(), 1);
     const Project& project = *made.project;
+    if (!args.gcode.empty() && !std::filesystem::is_directory(args.gcode))
+        return refuse(args.gcode, {ProblemCode::File, "There is no folder of this name.", "Make it first."}, 1);
     json parts = json::array(), islands = json::array(), pauses = json::array();
     size_t most_layers = 0;
     double height = 0, first_area = 0, motion_s = 0;
@@ -47,10 +50,21 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
         height = std::max(height, one["height_mm"].get<double>());
         first_area += one["first_layer_area_mm2"].get<double>() * source.quantity;
         for (const json& island : one["islands"]) islands.push_back(island);
-        auto times = motion_times(*part->posed, part->supports.mesh, layer_options(project, source), task);
+        auto times =
+            motion_times(*part->posed, part->supports.mesh, layer_options(made.evaluation, source, part->pose), task);
         if (!times) return refuse(args.file, times.error(), 1);
         tell_motion(*times, one);
         motion_s += times->total_s() * source.quantity;
+        if (!args.gcode.empty()) {
+            GcodeOptions how{source.name, material_of(project, source).filament_mm, {}, {}};
+            for (const PartPause& pause : part->pauses)
+                how.stops.push_back({pause.layer_with_raft() - 1, pause.words()});
+            const std::string path = args.gcode + "/" + file_name_of(source.name) + ".gcode";
+            if (auto wrong = write_plan(*part->posed, part->supports,
+                                        layer_options(made.evaluation, source, part->pose), how, path, task))
+                return refuse(path, *wrong, 1);
+            one["gcode"] = path;
+        }
         for (const PartPause& pause : part->pauses) {
             one["pauses"].push_back(pause_json(pause));
             pauses.push_back(one["pauses"].back());

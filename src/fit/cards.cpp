@@ -1,4 +1,5 @@
 #include "fit/cards.h"
+#include "base/whole_json.h"
 #include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
@@ -19,6 +20,44 @@ double PrinterCard::hole_shrink_at(double diameter_mm) const {
     return below->shrink_mm;
 }
 
+const char* word_of(Infill infill) {
+    static constexpr const char* words[infills] = {"lines", "grid", "gyroid"};
+    return words[size_t(infill)];
+}
+
+std::optional<Infill> infill_called(const std::string& word) {
+    for (int i = 0; i < infills; ++i)
+        if (word == word_of(Infill(i))) return Infill(i);
+    return std::nullopt;
+}
+
+std::optional<Problem> check_timed(const TimedPrint& print) {
+    constexpr double least_s = 60, most_s = 31 * 86400.0, apart = 10;
+    for (double s : {print.told_s, print.took_s})
+        if (!(s >= least_s && s <= most_s))
+            return Problem{ProblemCode::Range, "A print takes from a minute to a month.",
+                           "Give hours: 3.7, or 3 h 42 min."};
+    if (std::max(print.told_s / print.took_s, print.took_s / print.told_s) > apart)
+        return Problem{ProblemCode::Range, "The two times are more than ten times apart.",
+                       "Look whether both are in hours."};
+    return std::nullopt;
+}
+
+TimeFactor time_factor(const std::vector<TimedPrint>& prints, double start_s, double expected) {
+    constexpr double own_weight = 0.5; // what is expected counts as half a print
+    TimeFactor found;
+    if (prints.empty()) return found;
+    auto ratio = [&](const TimedPrint& p) {
+        return std::max(p.took_s - start_s, 1.0) / std::max(p.told_s - start_s, 1.0);
+    };
+    double sum = own_weight * std::log(expected);
+    for (const TimedPrint& p : prints) sum += std::log(ratio(p));
+    found.prints = prints.size();
+    found.factor = std::exp(sum / (own_weight + double(prints.size())));
+    for (const TimedPrint& p : prints) found.off = std::max(found.off, std::fabs(ratio(p) / found.factor - 1));
+    return found;
+}
+
 std::string PrinterCard::source_of(const std::string& key) const {
     auto found = sources.find(key);
     return found == sources.end() ? "common practice, no published source" : found->second;
@@ -37,7 +76,7 @@ GaugeResult gauge_from(const nlohmann::json& json) {
     g.nominal_mm = json.value("nominal_mm", g.nominal_mm);
     g.from_mm = json.value("from_mm", 0.0);
     g.to_mm = json.value("to_mm", 0.0);
-    g.count = json.value("count", 0);
+    if (json.contains("count")) g.count = whole_of<int>(json.at("count"));
     g.felt = json.value("felt", g.felt);
     g.spread_mm = json.value("spread_mm", 0.0);
     return g;
@@ -62,7 +101,10 @@ void to_json(nlohmann::json& json, const PrinterCard& c) {
             {"head_reach_mm", c.head_reach_mm},
             {"head_passes_mm", c.head_passes_mm},
             {"walls", c.walls},
-            {"infill_percent", c.infill_percent}};
+            {"infill_percent", c.infill_percent},
+            {"infill", word_of(c.infill)}};
+    for (const TimedPrint& t : c.timed)
+        json["timed"].push_back({{"what", t.what}, {"date", t.date}, {"told_s", t.told_s}, {"took_s", t.took_s}});
     for (const HoleShrink& h : c.hole_shrinks)
         json["hole_shrinks"].push_back({{"diameter_mm", h.diameter_mm}, {"shrink_mm", h.shrink_mm}});
     if (!c.sources.empty()) json["sources"] = c.sources;
@@ -93,8 +135,16 @@ void from_json(const nlohmann::json& json, PrinterCard& c) {
     c.bridge_limit_mm = json.value("bridge_limit_mm", standard.bridge_limit_mm);
     c.head_reach_mm = json.value("head_reach_mm", standard.head_reach_mm);
     c.head_passes_mm = json.value("head_passes_mm", standard.head_passes_mm);
-    c.walls = json.value("walls", standard.walls);
+    c.walls = json.contains("walls") ? whole_of<int>(json.at("walls")) : standard.walls;
     c.infill_percent = json.value("infill_percent", standard.infill_percent);
+    c.infill = infill_called(json.value("infill", std::string(word_of(standard.infill)))).value_or(standard.infill);
+    c.timed.clear();
+    if (json.contains("timed"))
+        for (const auto& t : json.at("timed")) {
+            const TimedPrint print{t.value("what", std::string()), t.value("date", std::string()),
+                                   t.at("told_s").get<double>(), t.at("took_s").get<double>()};
+            if (!check_timed(print)) c.timed.push_back(print);
+        }
     c.hole_shrinks.clear();
     if (json.contains("hole_shrinks"))
         for (const auto& h : json.at("hole_shrinks"))

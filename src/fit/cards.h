@@ -3,6 +3,7 @@
 #include "base/problem.h"
 #include <map>
 #include <nlohmann/json_fwd.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -27,6 +28,32 @@ struct GaugeResult {
 };
 
 /// What this printer really does. Lengths in mm, a face where faces are meant.
+/// What the inside is filled with.
+enum class Infill { Lines, Grid, Gyroid };
+constexpr int infills = 3;
+/// As files and people have it: "lines", "grid", "gyroid".
+const char* word_of(Infill infill);
+std::optional<Infill> infill_called(const std::string& word);
+
+/// A print whose time was told before, and taken.
+struct TimedPrint {
+    std::string what, date;
+    double told_s = 0, took_s = 0;
+    bool operator==(const TimedPrint&) const = default;
+};
+/// Problem when the two say nothing: below a minute, beyond a month, or ten times apart.
+std::optional<Problem> check_timed(const TimedPrint& print);
+
+/// What prints took against what was told, without the heating before.
+struct TimeFactor {
+    double factor = 1;
+    double off = 0; ///< the print it is furthest from, as a share
+    size_t prints = 0;
+};
+/// The geometric mean, pulled to `expected` as by half a print; 1 without any. `start_s`: told and taken before the
+/// first layer, not multiplied.
+TimeFactor time_factor(const std::vector<TimedPrint>& prints, double start_s, double expected = 1);
+
 struct PrinterCard {
     std::string name = "Bench printer";
     double nozzle_mm = 0.4;
@@ -47,8 +74,10 @@ struct PrinterCard {
     double head_passes_mm = 25; ///< what is printed already may be so tall for the head's carriage to pass over it
     int walls = 3;
     double infill_percent = 15;
+    Infill infill = Infill::Lines;
     std::map<std::string, std::string> sources; ///< where a number comes from, by its JSON key
     std::vector<GaugeResult> gauges;            ///< in the order they were entered
+    std::vector<TimedPrint> timed;              ///< in the order they were entered
     bool operator==(const PrinterCard&) const = default;
 
     double line_mm() const { return line_width_mm > 0 ? line_width_mm : nozzle_mm * 1.125; }

@@ -13,7 +13,7 @@ namespace {
 // A desktop printer's honest averages with acceleration and travel in them (common practice, no published source).
 constexpr double print_speed_mm_s = 38;
 constexpr double layer_change_s = 1.5;
-constexpr double start_s = 180;
+constexpr double start_s = plan_start_s;
 constexpr double solid_skin_mm = 0.8;     ///< top and bottom printed solid
 constexpr double island_least_mm2 = 0.02; ///< smaller crumbs are rounding, not material
 
@@ -47,6 +47,7 @@ class Planner {
         part_ = slice(posed_, options_.heights, box.min().z(), count, task_);
         carried_ = supports_.empty() ? std::vector<Region>(count)
                                      : slice(supports_, options_.heights, box.min().z(), count, task_);
+        solid_ = solid_regions(options_.solids, options_.heights, box.min().z(), count, task_);
         if (task_.stopped()) return cancelled();
         plan_.layers.resize(count);
         plan_.height_mm = height;
@@ -114,7 +115,9 @@ class Planner {
             auto skin = size_t(std::max(1.0, std::ceil(solid_skin_mm / options_.heights.layer_mm)));
             bool deep = k >= skin && k + skin < part_.size();
             if (deep && !inner.empty())
-                sparse = region_area_mm2(intersect_regions(intersect_regions(inner, part_[k - skin]), part_[k + skin]));
+                inner = intersect_regions(intersect_regions(inner, part_[k - skin]), part_[k + skin]);
+            if (deep && k < solid_.size() && !solid_[k].empty()) inner = subtract_regions(inner, solid_[k]);
+            if (deep) sparse = region_area_mm2(inner);
         }
         return (area - sparse * (1 - options_.infill_percent / 100)) * options_.heights.thickness(k);
     }
@@ -141,7 +144,7 @@ class Planner {
         plan_.filament_mm = volume / filament_area;
         plan_.mass_g = volume / 1000 * options_.material.density_g_cm3;
         plan_.price = plan_.mass_g / 1000 * options_.material.price_per_kg;
-        plan_.time_s = time;
+        plan_.time_s = start_s + (time - start_s) * options_.time_factor;
     }
 
     const TriMesh& posed_;
@@ -149,12 +152,29 @@ class Planner {
     LayerOptions options_;
     const Task& task_;
     std::vector<Region> part_, carried_;
+    std::vector<Region> solid_; ///< filled whole
     std::vector<LayerVolumes> volumes_;
     std::vector<std::vector<Island>> islands_;
     LayerPlan plan_;
 };
 
 } // namespace
+
+std::vector<Region> solid_regions(const std::vector<SolidPlace>& solids, const LayerHeights& heights, double floor_z,
+                                  size_t layers, const Task& task) {
+    std::vector<Region> all;
+    if (solids.empty()) return all;
+    all.resize(layers);
+    for (const SolidPlace& solid : solids) {
+        // Layers are counted from the lowest point of the part, which may lie above or below this one's.
+        const auto cut = slice(*solid.posed, heights, floor_z, layers, task);
+        tbb::parallel_for(size_t(0), layers, [&](size_t k) {
+            if (task.stopped() || cut[k].empty()) return;
+            all[k] = unite_regions(all[k], solid.around_mm > 0 ? offset_region(cut[k], solid.around_mm) : cut[k]);
+        });
+    }
+    return all;
+}
 
 Expected<LayerPlan> plan_layers(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options,
                                 const Task& task) {

@@ -3,13 +3,26 @@
 #include "base/problem.h"
 #include "bed/slicing.h"
 #include "fit/fits.h"
+#include <memory>
 
 namespace lp {
+
+/// A body, posed as the part is: where it lies in the part, and sideways so far round it, the part is filled whole.
+struct SolidPlace {
+    std::shared_ptr<const TriMesh> posed;
+    double around_mm = 0;
+};
+/// Of each layer; none without any. `floor_z`: the part's lowest point.
+std::vector<Region> solid_regions(const std::vector<SolidPlace>& solids, const LayerHeights& heights, double floor_z,
+                                  size_t layers, const Task& task = {});
 
 struct LayerOptions {
     LayerHeights heights;
     int walls = 3;
     double infill_percent = 15;
+    Infill infill = Infill::Lines;
+    std::vector<SolidPlace> solids;
+    double time_factor = 1;      ///< of all but the heating, by what prints took: time_factor() of fit/cards.h
     double line_width_mm = 0.45; ///< a little wider than a 0.4 nozzle (common practice, no published source)
     double overhang_limit_deg = 45;
     double support_gap_mm = 0.2; ///< a support this far below still carries
@@ -44,6 +57,9 @@ struct LayerPlan {
     double price = 0;
     int raft_layers = 0;
 };
+
+/// Told for heating and the rest before the first layer.
+inline constexpr double plan_start_s = 180;
 
 /// The mesh stands as posed; its lowest point lies on the bed. `supports` may be empty. Fails on request, for an empty
 /// mesh and for more than 100,000 layers.

@@ -4,7 +4,7 @@ namespace lp {
 
 const char* line_kind_words(LineKind kind) {
     static constexpr const char* words[line_kinds] = {"outer wall", "inner wall", "thin place", "solid",
-                                                      "bridge",     "infill",     "support"};
+                                                      "bridge",     "infill",     "support",    "laid"};
     return words[size_t(kind)];
 }
 

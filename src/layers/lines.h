@@ -1,12 +1,22 @@
 // The lines a printer lays in one layer, and what they are planned by.
 #pragma once
 #include "bed/slicing.h"
+#include "fit/cards.h"
 #include <array>
 
 namespace lp {
 
-enum class LineKind : uint8_t { OuterWall, InnerWall, Gap, Solid, Bridge, Sparse, Support };
-inline constexpr size_t line_kinds = 7;
+enum class LineKind : uint8_t {
+    OuterWall,
+    InnerWall,
+    Gap,
+    Solid,
+    Bridge,
+    Sparse,
+    Support,
+    Read ///< of a plan made elsewhere, which does not say what it is for
+};
+inline constexpr size_t line_kinds = 8;
 /// "outer wall", "thin place" ...
 const char* line_kind_words(LineKind kind);
 
@@ -26,8 +36,6 @@ struct LayerLines {
     double volume_mm3() const;
 };
 
-enum class Infill { Lines, Grid, Gyroid };
-
 struct LineOptions {
     LayerHeights heights;
     double width_mm = 0.45;
@@ -39,7 +47,7 @@ struct LineOptions {
     double thinnest_mm = 0.25; ///< a free-standing wall this slim still gets a line
     double overhang_limit_deg = 45;
     /// By LineKind, mm/s; a desktop printer's usual ones, common practice, no published source.
-    std::array<double, line_kinds> speeds{40, 60, 30, 60, 25, 80, 60};
+    std::array<double, line_kinds> speeds{40, 60, 30, 60, 25, 80, 60, 60};
     double first_layer_speed = 20;
     double most_flow_mm3_s = 12;
 };

@@ -1,4 +1,5 @@
 #include "layers/part_lines.h"
+#include "bed/raft.h"
 #include "layers/line_plan.h"
 #include "layers/region_tools.h"
 #include <tbb/parallel_for.h>
@@ -72,6 +73,16 @@ std::vector<LooseRun> loose_runs(const LayerLines& layer, const Region& held) {
     return runs;
 }
 
+double PartLines::bottom(size_t layer) const {
+    if (!tops.empty()) return layer == 0 ? 0 : tops[layer - 1];
+    return layer < raft ? -double(raft - layer) * heights.layer_mm : heights.bottom(layer - raft);
+}
+
+double PartLines::thickness(size_t layer) const {
+    if (!tops.empty()) return tops[layer] - bottom(layer);
+    return layer < raft ? heights.layer_mm : heights.thickness(layer - raft);
+}
+
 Expected<PosedPlan> plan_posed(const TriMesh& posed, const TriMesh& supports, const LayerOptions& options,
                                const Task& task) {
     if (posed.empty())
@@ -82,6 +93,7 @@ Expected<PosedPlan> plan_posed(const TriMesh& posed, const TriMesh& supports, co
     lines.width_mm = options.line_width_mm;
     lines.walls = options.walls;
     lines.infill_percent = options.infill_percent;
+    lines.infill = options.infill;
     lines.overhang_limit_deg = options.overhang_limit_deg;
     lines.interface_layers = options.interface_layers;
     const Box3 box = bounding_box(posed);
@@ -94,10 +106,31 @@ Expected<PosedPlan> plan_posed(const TriMesh& posed, const TriMesh& supports, co
     };
     plan.part = cut(posed);
     if (!supports.empty()) plan.supports = cut(supports);
-    auto laid = plan_lines(plan.part, lines, plan.supports, {}, task);
+    plan.solid = solid_regions(options.solids, options.heights, box.min().z(), count, task);
+    auto laid = plan_lines(plan.part, lines, plan.supports, plan.solid, task);
     if (!laid) return pass_on(laid);
     plan.lines = std::move(*laid);
     return plan;
+}
+
+Expected<std::vector<LayerLines>> raft_lines(const PosedPlan& plan, const LayerOptions& options, const Task& task) {
+    if (options.raft_layers <= 0 || plan.part.empty()) return std::vector<LayerLines>();
+    Region foot = plan.part.front();
+    if (!plan.supports.empty()) foot = unite_regions(foot, plan.supports.front());
+    const Region under = offset_region(foot, raft_margin_mm);
+    LineOptions rows = plan.options;
+    rows.heights.first_mm = rows.heights.layer_mm;
+    rows.walls = 1;
+    rows.infill_percent = 33;
+    rows.infill = Infill::Lines;
+    rows.interface_layers = 0;
+    rows.bottom_layers = 0;
+    rows.top_layers = options.raft_layers > 1 ? 1 : 0; // what the part stands on
+    auto laid = plan_lines(std::vector<Region>(size_t(options.raft_layers), under), rows, {}, {}, task);
+    if (!laid) return laid;
+    for (LayerLines& layer : *laid)
+        for (PlannedLine& line : layer.lines) line.kind = LineKind::Support;
+    return laid;
 }
 
 namespace {
@@ -129,12 +162,14 @@ Expected<PartLines> part_lines(const TriMesh& posed, const TriMesh& supports, co
     task.tell("Planning lines", 0.1);
     auto plan = plan_posed(posed, supports, options, task);
     if (!plan) return pass_on(plan);
-    PartLines result{options.heights, std::move(plan->lines), {}};
+    PartLines result{options.heights, 0, std::move(plan->lines), {}, {}};
     if (!brim.empty() && !result.layers.empty()) {
         auto laid = brim_lines(brim, bounding_box(posed).min().z(), plan->options, task);
         if (!laid) return pass_on(laid);
         put_first(result.layers[0], std::move(*laid));
     }
+    auto raft = raft_lines(*plan, options, task);
+    if (!raft) return pass_on(raft);
     result.loose.resize(result.layers.size());
     const double slope = std::tan(radians(std::min(options.overhang_limit_deg, 89.0)));
     tbb::parallel_for(size_t(1), std::max<size_t>(1, result.layers.size()), [&](size_t k) {
@@ -151,6 +186,9 @@ Expected<PartLines> part_lines(const TriMesh& posed, const TriMesh& supports, co
         result.loose[k] = loose_runs(result.layers[k], offset_region(below, step));
     });
     if (task.stopped()) return cancelled();
+    result.raft = raft->size();
+    result.layers.insert(result.layers.begin(), raft->begin(), raft->end());
+    result.loose.insert(result.loose.begin(), raft->size(), {});
     return result;
 }
 

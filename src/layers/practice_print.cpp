@@ -86,13 +86,16 @@ class PracticeRun {
         task_.tell("Looking for what fused", 0.6);
         print_.fused = fused_bodies(printed_, options_.model, task_);
         task_.tell("Making the printed body", 0.7);
+        const size_t slabs = size_t(std::max(1, options_.model.slabs_a_layer));
+        const std::vector<double> z = slab_heights(heights(), print_.layers, slabs, box_.min().z());
+        for (size_t i = 0; options_.each_body && i < printed_.size() && !task_.stopped(); ++i)
+            print_.bodies.push_back(stacked_mesh(printed_[i].slabs, z, task_));
         std::vector<Region> all = std::move(printed_.front().slabs); // bodies that touch become one
         tbb::parallel_for(size_t(0), all.size(), [&](size_t s) {
             for (size_t b = 1; b < printed_.size() && !task_.stopped(); ++b)
                 if (!printed_[b].slabs[s].empty()) all[s] = unite_regions(all[s], printed_[b].slabs[s]);
         });
-        const size_t slabs = size_t(std::max(1, options_.model.slabs_a_layer));
-        print_.mesh = stacked_mesh(all, slab_heights(heights(), print_.layers, slabs, box_.min().z()), task_);
+        print_.mesh = stacked_mesh(all, z, task_);
         task_.tell("Measuring it", 0.85);
         print_.deviation_mm = deviation_from(design_, print_.mesh.vertices, task_);
         std::sort(print_.droops.begin(), print_.droops.end(),
@@ -197,6 +200,7 @@ PracticeOptions practice_options(const PrinterCard& card) {
     options.lines.width_mm = card.line_mm();
     options.lines.walls = card.walls;
     options.lines.infill_percent = card.infill_percent;
+    options.lines.infill = card.infill;
     options.lines.overhang_limit_deg = card.overhang_limit_deg;
     options.model.card = card;
     return options;

@@ -9,12 +9,14 @@ struct PracticeOptions {
     LineOptions lines;
     PracticeModel model;
     double support_gap_mm = 0.2; ///< supports so far below still carry
+    bool each_body = false;      ///< what became of each is wanted too
 };
 /// Of a printer's card: its layers, lines and limits.
 PracticeOptions practice_options(const PrinterCard& card);
 
 struct PracticePrint {
     TriMesh mesh;                     ///< closed; bodies that fused are one
+    std::vector<TriMesh> bodies;      ///< each by itself, in the order given; where that was asked for
     std::vector<double> deviation_mm; ///< at every vertex: from the design, above 0 where material stands out
     double mean_mm = 0, max_mm = 0;   ///< of the deviation without its sign; the mean over the surface
     double most_out_mm = 0, most_in_mm = 0;

@@ -58,6 +58,8 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.heights = {project.printer.layer_height_mm, project.printer.first_layer_mm};
     options.walls = project.printer.walls;
     options.infill_percent = project.printer.infill_percent;
+    options.infill = project.printer.infill;
+    options.time_factor = time_factor(project.printer.timed, plan_start_s).factor;
     options.line_width_mm = project.printer.line_mm();
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
     SupportOptions supports = part.supports.options;
@@ -66,6 +68,16 @@ LayerOptions layer_options(const Project& project, const Part& part) {
     options.raft_layers = part.supports.options.raft_layers;
     options.interface_layers = part.supports.options.interface_layers;
     options.material = material_of(project, part);
+    return options;
+}
+
+LayerOptions layer_options(const Evaluation& evaluation, const Part& part, const Transform& pose) {
+    LayerOptions options = layer_options(*evaluation.project, part);
+    const PartResult* made = evaluation.part(part.id);
+    for (size_t i = 0; made && i < made->bodies.size(); ++i)
+        for (const SolidInside& solid : made->bodies[i].solids)
+            options.solids.push_back(
+                {std::make_shared<const TriMesh>(transformed(solid.where.mesh(), pose)), solid.around_mm});
     return options;
 }
 
@@ -167,9 +179,10 @@ PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task
         if (!made->steps[i].ok) figures.problem = "Step " + std::to_string(i + 1) + ": " + made->steps[i].says;
     figures.volume_mm3 = made->mass.volume_mm3;
     figures.size_mm = made->box.sizes();
-    TriMesh posed = transformed(*made->mesh, pose_of_part(*part, *made, evaluation.values));
+    const Transform pose = pose_of_part(*part, *made, evaluation.values);
+    TriMesh posed = transformed(*made->mesh, pose);
     const TriMesh supports = supports_of(evaluation, *part, posed, task).everything();
-    auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
+    auto plan = plan_layers(posed, supports, layer_options(evaluation, *part, pose), task);
     if (plan) {
         figures.time_s = plan->time_s;
         figures.mass_g = plan->mass_g;
@@ -509,8 +522,8 @@ template <class Cache> class Round {
         key.add(support_options(project_, *project_.parts[i]).gap_mm());
         auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
             typename Cache::Laid fresh;
-            auto plan =
-                plan_layers(*its.posed, its.supports.everything(), layer_options(project_, *project_.parts[i]), task_);
+            auto plan = plan_layers(*its.posed, its.supports.everything(),
+                                    layer_options(evaluation_, *project_.parts[i], its.pose), task_);
             if (plan)
                 fresh.plan = std::move(*plan);
             else
@@ -528,6 +541,9 @@ template <class Cache> class Round {
         Hasher key(key_of(i, its));
         key.add(card.layer_height_mm).add(card.first_layer_mm).add(card.bridge_limit_mm).add(card.overhang_limit_deg);
         key.add(card.line_mm()).add(project_.parts[i]->supports.options.raft_layers);
+        for (const StopByHand& stop : project_.parts[i]->stops)
+            key.add(std::string_view(stop.why))
+                .add(evaluate_expression(stop.at, QuantityKind::Length, evaluation_.values).value_or(-1));
         add_place(key, evaluation_.parts[i].place);
         for (const PartResult& other : evaluation_.parts)
             if (other.stand_in) add_place(key.add(other.key).add(std::string_view(other.name)), other.place);

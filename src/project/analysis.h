@@ -61,7 +61,10 @@ struct Analysis {
     double time_s = 0, mass_g = 0, filament_mm = 0, price = 0;
 };
 
+/// By the printer card and the part; `layer_options` of an evaluation know besides where the part is printed solid as
+/// it lies.
 LayerOptions layer_options(const Project& project, const Part& part);
+LayerOptions layer_options(const Evaluation& evaluation, const Part& part, const Transform& pose);
 /// The part's posts as the printer's card limits them.
 SupportOptions support_options(const Project& project, const Part& part);
 

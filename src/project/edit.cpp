@@ -438,6 +438,27 @@ class Applier {
             p.brushed = e.dabs;
         });
     }
+    void on(const SetStops& e) {
+        if (e.stops.size() > most_stops)
+            return fail({ProblemCode::Range, "That is more stops than a print has layers for.", "Take some out."});
+        auto numbers = values();
+        if (!numbers) return fail(numbers.error());
+        for (const StopByHand& stop : e.stops) {
+            const auto at = evaluate_expression(stop.at, QuantityKind::Length, *numbers);
+            if (!at) return fail(at.error());
+            if (!(*at > 0 && *at <= 10'000))
+                return fail(
+                    {ProblemCode::Range, "A print stops above its foot, below 10 m.", "Give a height: 7.2 mm."});
+            if (stop.why.size() > 200)
+                return fail({ProblemCode::Range, "That is more than fits on a job sheet.", "Say it shorter."});
+        }
+        change_part(e.part, [&](Part& p) {
+            sentence_ = e.stops.size() > p.stops.size()   ? "A stop in the print of " + p.name
+                        : e.stops.size() < p.stops.size() ? "Took a stop out of the print of " + p.name
+                                                          : "Changed where the print of " + p.name + " stops";
+            p.stops = e.stops;
+        });
+    }
     void on(const SetLoad& e) {
         if (e.load && !(e.load->allFinite() && e.load->norm() > 1e-9))
             return fail({ProblemCode::Range, "A load needs a direction.", "Choose a flat face or a straight edge."});

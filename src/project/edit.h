@@ -118,6 +118,11 @@ struct SetBrushed {
     PartId part;
     std::vector<BrushDab> dabs;
 };
+/// Where its print stops by hand: these and no others.
+struct SetStops {
+    PartId part;
+    std::vector<StopByHand> stops;
+};
 /// The way the part is pulled in use, in the design frame.
 struct SetLoad {
     PartId part;
@@ -209,7 +214,7 @@ template <class... Kinds> struct EditKindList {
 using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
-                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetLoad,
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetStops, SetLoad,
                  SetPartMaterial, SetPoseWeights, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant,
                  AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports,
                  SetFitGap, SetNumber, SetPrinter, SetMaterial, SetProjectName, AddImport>;

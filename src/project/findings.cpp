@@ -45,6 +45,12 @@ class Collector {
             add({FindingKind::MidAir, known.plan->islands.size(), Vec3(first.at.x(), first.at.y(), first.z_mm),
                  "first at z " + format_fixed(first.z_mm, 2) + " mm, " + format_number(first.area_mm2, 1) + " mm²"});
         }
+        const auto wrong = [](const PartPause& pause) { return !pause.pause.sound; };
+        if (auto first = std::find_if(known.pauses.begin(), known.pauses.end(), wrong); first != known.pauses.end()) {
+            const Vec3 middle = bounding_box(*known.posed).center();
+            add({FindingKind::UnsoundStop, size_t(std::count_if(first, known.pauses.end(), wrong)),
+                 Vec3(middle.x(), middle.y(), first->pause.at_mm), first->words()});
+        }
         if (!known.plan_problem.empty()) add({FindingKind::NotLaid, 1, Vec3::Zero(), known.plan_problem});
         if (!known.pose_note.empty()) add({FindingKind::LostPose, 1, Vec3::Zero(), known.pose_note});
         if (!known.mark_note.empty()) add({FindingKind::LostMark, 1, Vec3::Zero(), known.mark_note});

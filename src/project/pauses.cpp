@@ -64,7 +64,28 @@ std::vector<Thing> empty_pockets(const TriMesh& posed, const std::string& name, 
 
 } // namespace
 
+/// Before the first layer that begins at the height or above it; said to be wrong where there is none.
+static PartPause stop_by_hand(const StopByHand& stop, double at_mm, size_t layers, const LayerHeights& heights) {
+    PartPause found{.thing = stop.why, .pause = {}, .by_hand = true};
+    size_t k = 0;
+    constexpr double same_mm = 1e-6;
+    while (k < layers && heights.bottom(k) < at_mm - same_mm) ++k;
+    found.pause.needed = true;
+    found.pause.after = k;
+    found.pause.at_mm = k < layers ? heights.bottom(k) : at_mm;
+    found.pause.sound = k < layers;
+    return found;
+}
+
 std::string PartPause::words() const {
+    if (by_hand) {
+        const std::string what = thing.empty() ? "" : thing + ": ";
+        if (!pause.sound)
+            return what + "no layer is left at " + format_quantity(pause.at_mm, QuantityKind::Length, 2) +
+                   ": the print is done before";
+        return what + "stops after layer " + std::to_string(pause.after + raft_layers) + ", at " +
+               format_quantity(pause.at_mm, QuantityKind::Length, 2);
+    }
     if (!pause.enters) {
         std::string words = thing;
         return words.append(" does not go in from above: layer ")
@@ -98,22 +119,28 @@ std::vector<PartPause> pauses_of(const Evaluation& evaluation, PartId id, const 
     std::vector<Thing> things = stand_ins_in(evaluation, *made, pose, box);
     if (const std::string piece = pocketed_piece(*part, *made); !piece.empty())
         for (Thing& pocket : empty_pockets(posed, piece, things)) things.push_back(std::move(pocket));
-    if (things.empty()) return {};
+    if (things.empty() && part->stops.empty()) return {};
     const LayerHeights heights{project.printer.layer_height_mm, project.printer.first_layer_mm};
     const size_t count = heights.count(box.sizes().z());
     // A pocket that ends at the very middle of a layer would be open or closed by rounding: open.
     const double floor_z = box.min().z() - 1e-4;
-    const std::vector<Region> layers = slice(posed, heights, floor_z, count, task);
+    const std::vector<Region> layers =
+        things.empty() ? std::vector<Region>() : slice(posed, heights, floor_z, count, task);
     const PauseLimits limits{project.printer.bridge_limit_mm, project.printer.overhang_limit_deg,
                              project.printer.line_mm()};
     std::vector<PartPause> pauses;
+    const auto raft = size_t(std::max(0, part->supports.options.raft_layers));
+    for (const StopByHand& stop : part->stops)
+        if (const auto at = evaluate_expression(stop.at, QuantityKind::Length, evaluation.values)) {
+            pauses.push_back(stop_by_hand(stop, *at, count, heights));
+            pauses.back().raft_layers = raft;
+        }
     for (const Thing& thing : things) {
         if (task.stopped()) return {};
         const std::vector<Region> cut = slice(thing.mesh, heights, floor_z, count, task);
         const Pause pause =
             find_pause(layers, cut, bounding_box(thing.mesh).max().z() - box.min().z(), heights, limits);
-        if (pause.needed && pause.enters)
-            pauses.push_back({thing.name, pause, size_t(std::max(0, part->supports.options.raft_layers))});
+        if (pause.needed && pause.enters) pauses.push_back({thing.name, pause, raft, false});
     }
     std::stable_sort(pauses.begin(), pauses.end(),
                      [](const PartPause& a, const PartPause& b) { return a.pause.after < b.pause.after; });

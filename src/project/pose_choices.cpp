@@ -40,14 +40,13 @@ Expected<std::vector<PoseChoice>> pose_choices(const Evaluation& evaluation, Par
                           .jointed = !options.joints.empty(),
                           .loaded = options.load.has_value(),
                           .problem = {}};
-        const TriMesh posed = pose.as_it_lies
-                                  ? transformed(*made->mesh, lies)
-                                  : transformed(*made->mesh, pose_transform(*made->mesh, -pose.up, Vec3::Zero()));
+        const Transform way = pose.as_it_lies ? lies : pose_transform(*made->mesh, -pose.up, Vec3::Zero());
+        const TriMesh posed = transformed(*made->mesh, way);
         // With supports, whether they are on or not: what it would take to print it so.
         const TriMesh supports =
             make_supports(posed, support_options(*evaluation.project, *part), task, {options.marks, {}}).mesh;
         if (!supports.empty()) choice.supports_mm3 = mass_properties(supports).volume_mm3;
-        const auto plan = plan_layers(posed, supports, layer_options(*evaluation.project, *part), task);
+        const auto plan = plan_layers(posed, supports, layer_options(evaluation, *part, way), task);
         if (task.stopped()) return cancelled();
         if (plan) {
             choice.time_s = plan->time_s;

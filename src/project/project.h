@@ -41,6 +41,14 @@ struct MarkedFace {
     bool operator==(const MarkedFace&) const = default;
 };
 
+/// A stop of the print that is wanted by hand: to change the colour, to lay something in.
+struct StopByHand {
+    std::string at;  ///< height above the foot of the part as it lies, as typed: it stops before the layer above
+    std::string why; ///< may be empty
+    bool operator==(const StopByHand&) const = default;
+};
+constexpr size_t most_stops = 200;
+
 struct SupportSettings {
     bool on = false;
     SupportOptions options;
@@ -98,7 +106,8 @@ struct Part {
     std::vector<Variant> variants;
     SupportSettings supports;
     std::vector<MarkedFace> marks;
-    std::vector<BrushDab> brushed;        ///< on its meshes, over the marks of faces
+    std::vector<BrushDab> brushed; ///< on its meshes, over the marks of faces
+    std::vector<StopByHand> stops;
     std::optional<Vec3> load;             ///< the way it is pulled in use, in the design frame
     std::optional<MaterialCard> material; ///< of its own; none: the project's
     BedStands stands;                     ///< of copies that were put somewhere; the others stand in rows

@@ -1,5 +1,6 @@
 #include "project/project_json.h"
 #include "base/quantity.h"
+#include "base/whole_json.h"
 #include "project/references.h"
 #include <nlohmann/json.hpp>
 #include <set>
@@ -39,7 +40,7 @@ template <class T> T get_or(const json& from, const char* key, T standard, const
     auto found = from.find(key);
     if (found == from.end() || found->is_null()) return standard;
     try {
-        return found->get<T>();
+        return whole_of<T>(*found);
     } catch (const json::exception&) {
         refuse(where + ": \"" + key + "\" is of the wrong type.");
     }
@@ -211,6 +212,7 @@ json part_json(const Part& part) {
                   {"brim_gap_mm", posts.brim_gap_mm},
                   {"raft_layers", posts.raft_layers},
                   {"interface_layers", posts.interface_layers}}}};
+    for (const StopByHand& stop : part.stops) result["stops"].push_back({{"at", stop.at}, {"why", stop.why}});
     if (part.load) result["load"] = vec_json(*part.load);
     if (part.material) result["material"] = *part.material;
     for (const SupportChange& change : part.supports.changes)
@@ -284,6 +286,15 @@ void read_stands(const json& from, const std::string& where, Part& part) {
 
 /// The way it is pulled, and its own plastic.
 void read_use(const json& from, const std::string& where, Part& part) {
+    if (from.contains("stops")) {
+        if (!from["stops"].is_array()) refuse(where + ", stops is not a list.");
+        for (const json& stop : from["stops"]) {
+            object(stop, where + ", a stop");
+            part.stops.push_back({get_or(stop, "at", std::string("0 mm"), where + ", a stop"),
+                                  get_or(stop, "why", std::string(), where + ", a stop")});
+        }
+        if (part.stops.size() > most_stops) refuse(where + " has more stops than a print has layers for.");
+    }
     if (from.contains("load")) {
         part.load = vec_of(from["load"], where + ", load");
         if (!part.load->allFinite() || part.load->norm() < 1e-9) refuse(where + ", load has no direction.");
@@ -381,9 +392,9 @@ Part part_of(const json& from, const std::string& where) {
         if (auto wrong = check_ladder(ladder)) throw Refused{*wrong};
         part.gauge = ladder;
     }
-    part.extra =
-        rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                    "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "load", "material"});
+    part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
+                             "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "stops", "load",
+                             "material"});
     return part;
 }
 

@@ -177,6 +177,11 @@ class Walk {
         numbers(Place::In::Position, next.place.at, "place");
         numbers(Place::In::Position, next.place.turn, "place, turned about");
         numbers(Place::In::Pose, next.pose.turn, "pose, turned about");
+        for (size_t i = 0; i < next.stops.size(); ++i) {
+            Place place{.in = Place::In::Pose, .part = source.id, .name = "stop " + std::to_string(i + 1)};
+            place.words = source.name + ", " + place.name;
+            changed = put(next.stops[i].at, expression(place, next.stops[i].at)) || changed;
+        }
         if (next.pose.face)
             tagged({.in = Place::In::Pose, .part = source.id, .name = "face", .words = source.name + ", pose"},
                    source.id, next.pose.face->primary);

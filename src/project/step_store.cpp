@@ -41,6 +41,7 @@ void StepStore::forget_what_is_too_much() {
         for (const StepBody& body : kept.result->bodies) {
             weights.push_back(body.body.weight());
             for (const CarriedHalo& halo : body.halos) weights.push_back(halo.envelope.weight());
+            for (const SolidInside& solid : body.solids) weights.push_back(solid.where.weight());
         }
     }
     size_t bytes = 0;

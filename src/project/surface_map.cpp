@@ -91,7 +91,8 @@ std::vector<SurfaceMap> wall_maps(const PartResult& part, double nozzle_mm, cons
     for (size_t i = 0; i < part.bodies.size(); ++i) {
         task.tell("Measuring walls", double(i) / double(part.bodies.size()));
         const double high = lines_shown * nozzle_mm;
-        auto walls = map_walls(part.bodies[i].body.mesh(), {.cap_mm = std::max(6.0, 1.25 * high), .longest_facet_mm = 0.6}, task);
+        auto walls = map_walls(part.bodies[i].body.mesh(),
+                               {.cap_mm = std::max(6.0, 1.25 * high), .longest_facet_mm = 0.6}, task);
         if (!walls) return {};
         maps.push_back({.part = part.part,
                         .body = i,

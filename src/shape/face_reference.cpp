@@ -1,5 +1,6 @@
 #include "shape/face_reference.h"
 #include "base/text.h"
+#include "base/whole_json.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -77,11 +78,11 @@ FaceReference reference_of(const json& j) {
         auto v = a.get<std::array<double, 3>>();
         return Vec3(v[0], v[1], v[2]);
     };
-    r.tags = j.at("tags").get<TagSet>();
-    r.primary = j.at("primary").get<Tag>();
+    r.tags = whole_of<TagSet>(j.at("tags"));
+    r.primary = whole_of<Tag>(j.at("primary"));
     r.point = vec(j.at("point"));
     if (j.contains("fraction")) r.fraction = vec(j["fraction"]);
-    r.neighbours = j.at("neighbours").get<TagSet>();
+    r.neighbours = whole_of<TagSet>(j.at("neighbours"));
     std::sort(r.tags.begin(), r.tags.end());
     std::sort(r.neighbours.begin(), r.neighbours.end());
     return r;
@@ -219,7 +220,7 @@ std::optional<EdgeReference> edge_reference_from(const std::string& text) {
     json j = json::parse(text, nullptr, false);
     if (!j.is_object()) return std::nullopt;
     try {
-        EdgeReference r{reference_of(j.at("a")), reference_of(j.at("b")), j.at("ends").get<TagSet>()};
+        EdgeReference r{reference_of(j.at("a")), reference_of(j.at("b")), whole_of<TagSet>(j.at("ends"))};
         std::sort(r.ends.begin(), r.ends.end());
         return r;
     } catch (const json::exception&) {

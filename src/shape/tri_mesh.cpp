@@ -50,7 +50,7 @@ void append(TriMesh& mesh, const TriMesh& more) {
     bool tags = mesh.tags.size() == mesh.triangles.size() && more.tags.size() == more.triangles.size();
     auto base = static_cast<uint32_t>(mesh.vertices.size());
     mesh.vertices.insert(mesh.vertices.end(), more.vertices.begin(), more.vertices.end());
-    mesh.triangles.reserve(mesh.triangles.size() + more.triangles.size());
+    // No exact reserve: of a hundred thousand small ones each would move all before it.
     for (const Triangle& t : more.triangles) mesh.triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
     if (tags)
         mesh.tags.insert(mesh.tags.end(), more.tags.begin(), more.tags.end());

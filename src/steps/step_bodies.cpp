@@ -15,12 +15,24 @@ Expected<std::vector<CarriedHalo>> mapped_halos(const std::vector<CarriedHalo>& 
     return result;
 }
 
+Expected<std::vector<SolidInside>> mapped_solids(const std::vector<SolidInside>& solids, const Affine& map) {
+    std::vector<SolidInside> result;
+    for (const SolidInside& solid : solids) {
+        auto where = mapped(solid.where, map);
+        if (!where) return pass_on(where);
+        result.push_back({*where, solid.around_mm});
+    }
+    return result;
+}
+
 Expected<StepBody> moved_with_halos(const StepBody& body, const Transform& move) {
     auto shifted = moved(body.body, move);
     if (!shifted) return pass_on(shifted);
     auto halos = mapped_halos(body.halos, Affine(move));
     if (!halos) return pass_on(halos);
-    return StepBody{body.made_by, body.name, *shifted, *halos};
+    auto solids = mapped_solids(body.solids, Affine(move));
+    if (!solids) return pass_on(solids);
+    return StepBody{body.made_by, body.name, *shifted, *halos, *solids};
 }
 
 } // namespace lp

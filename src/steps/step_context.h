@@ -36,12 +36,20 @@ struct CarriedHalo {
     std::optional<double> along_gap_mm = {}; ///< along one axis, where it is another one
 };
 
+/// Where a body is printed without hollows, whatever the infill. It travels with the body; what of it lies outside the
+/// body means nothing.
+struct SolidInside {
+    Body where;
+    double around_mm = 0; ///< sideways round it too
+};
+
 /// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
 struct StepBody {
     StepId made_by;
     std::string name; ///< given to the step or by it; may be empty
     Body body;
     std::vector<CarriedHalo> halos = {};
+    std::vector<SolidInside> solids = {};
 
     /// What fields call it: its name, or the number of the step that made it.
     std::string called() const { return name.empty() ? to_text(made_by) : name; }

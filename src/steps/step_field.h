@@ -57,6 +57,7 @@ enum class Filler {
     LastFace,    ///< the face chosen last
     FirstThing,  ///< the first of two chosen faces or edges
     SecondThing, ///< the second
+    Makers,      ///< the steps that made the chosen faces
     OtherPart    ///< the part chosen besides the one that gets the step
 };
 

@@ -72,6 +72,7 @@
     KIND(closing_layer)                                                                                                \
     KIND(ridges)                                                                                                       \
     KIND(halo)                                                                                                         \
+    KIND(print_solid)                                                                                                  \
     KIND(open_for_halos)                                                                                               \
     KIND(hinge)                                                                                                        \
     KIND(chain)                                                                                                        \

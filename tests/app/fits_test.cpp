@@ -1,8 +1,11 @@
 // By hand on the window: the acts of fits, movement, gauges and cards.
 #include "app/panels/fit_panel.h"
+#include "app/panels/print_times.h"
 #include "app/view/map_legend.h"
+#include "layers/layer_plan.h"
 #include "window_test.h"
 #include <QLabel>
+#include <QPushButton>
 
 using namespace lp;
 
@@ -518,4 +521,74 @@ TEST_F(Fits, AVanishedWallIsToldInTheSheet) {
     lp::Window::type(1, "fit", "0.15 mm");
     settle();
     EXPECT_FALSE(window->sheet()->rows().at(1)->text().contains("takes away"));
+}
+
+TEST_F(Fits, WhatAPrintTookMakesTheTimesToldFromThenOn) {
+    new_part("Mast", false, {step("cylinder", {{"diameter", "30 mm"}, {"height", "60 mm"}})});
+    settle();
+    auto field = [&]() -> ValueField* {
+        auto* times = panel()->findChild<PrintTimes*>();
+        return times ? times->field() : nullptr;
+    };
+    auto told = [&] { return session->results().analysis()->time_s; };
+    const double before = told();
+    for (const char* wrong : {"soon", "22 h, 400 h", "0 h, 3 h", "1 h, 2 h, 3 h"}) {
+        type_into(field(), wrong);
+        EXPECT_TRUE(session->project()->printer.timed.empty()) << wrong;
+        if (field()->editing()) QTest::keyClick(field()->editor(), Qt::Key_Escape);
+    }
+    type(field(), "22 h, 29.4 h");
+    ASSERT_EQ(session->project()->printer.timed.size(), 1u);
+    EXPECT_TRUE(said.contains("multiplied by 1.2")) << said.toStdString();
+    const double factor = time_factor(session->project()->printer.timed, plan_start_s).factor;
+    EXPECT_GT(factor, 1.2);
+    EXPECT_NEAR(told(), plan_start_s + factor * (before - plan_start_s), 1);
+    QStringList words;
+    for (QLabel* label : panel()->findChildren<QLabel*>()) words << label->text();
+    EXPECT_TRUE(words.join("|").contains("Mast: told") || words.join("|").contains("told 22 h 0 min, took 29 h 24 min"))
+        << words.join("|").toStdString();
+    undo();
+    EXPECT_NEAR(told(), before, 1e-6);
+    redo();
+    for (QPushButton* button : panel()->findChildren<QPushButton*>())
+        if (button->accessibleName() == "Forget the time of print 1") {
+            QTest::mouseClick(button, Qt::LeftButton);
+            break;
+        }
+    settle();
+    EXPECT_TRUE(session->project()->printer.timed.empty());
+    EXPECT_NEAR(told(), before, 1e-6);
+}
+
+TEST_F(Fits, TheInfillIsChosenFromItsList) {
+    new_part("Block", false, {step("block", {{"size_x", "30 mm"}, {"size_y", "30 mm"}, {"size_z", "10 mm"}})});
+    ValueField* field = nullptr;
+    for (ValueField* f : panel()->findChildren<ValueField*>())
+        if (f->accessibleName() == "Infill, laid as") field = f;
+    ASSERT_NE(field, nullptr);
+    QTest::mouseClick(field, Qt::LeftButton, {}, field->rect().center());
+    take_from_menu("gyroid");
+    settle();
+    EXPECT_EQ(session->project()->printer.infill, Infill::Gyroid);
+    undo();
+    EXPECT_EQ(session->project()->printer.infill, Infill::Lines);
+}
+
+TEST_F(Fits, ContactsAreMeasuredAsPrintedUntilSomethingChanges) {
+    new_part("Peg", false, {step("cylinder", {{"diameter", "8 mm"}, {"height", "10 mm"}})});
+    new_part("Plate", false,
+             {step("block", {{"size_x", "24 mm"}, {"size_y", "24 mm"}, {"size_z", "10 mm"}}),
+              step("cut_with", {{"tool", "Peg"}, {"fit", "0.5 mm"}})});
+    settle();
+    ASSERT_NE(panel()->print_button(), nullptr);
+    QTest::mouseClick(panel()->print_button(), Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return said.startsWith("Measured 1 contact"); }, 20'000)) << said.toStdString();
+    settle();
+    ASSERT_EQ(panel()->contact_rows().size(), 1u);
+    auto words = [&] {
+        return panel()->contact_rows()[0]->accessibleName() + panel()->contact_rows()[0]->accessibleDescription();
+    };
+    EXPECT_TRUE(words().contains("as printed 0.1")) << words().toStdString();
+    type(panel()->cards()->field("outside_growth_mm"), "0.05");
+    EXPECT_FALSE(words().contains("as printed")) << "it was of another printer";
 }

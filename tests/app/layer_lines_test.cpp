@@ -1,8 +1,11 @@
 // The layer view: opened by button and line, led by keys and slider, told in words, put away again.
 #include "app/strip/layer_lines.h"
+#include "drop_file.h"
 #include "window_test.h"
 #include <QComboBox>
+#include <QFile>
 #include <QLabel>
+#include <QPushButton>
 #include <QSlider>
 
 using namespace lp;
@@ -121,4 +124,68 @@ TEST_F(LayerLinesWindow, FollowsTheNumbersAndRefusesStandIns) {
     go(Stretch::Bed);
     settle();
     EXPECT_FALSE(lines()->isVisible()) << "another stretch is another view";
+}
+
+TEST_F(LayerLinesWindow, TellWhatTheTimeIsMadeOfAndTheRaft) {
+    open_part("Tile", {block(30, 30, 4)}, Stretch::Bed);
+    open_lines();
+    EXPECT_TRUE(lines()->about().startsWith("All of it ")) << lines()->about().toStdString();
+    for (const char* part : {"outer wall", "infill", "hops", "heating"})
+        EXPECT_TRUE(lines()->about().contains(part)) << part;
+    EXPECT_TRUE(lines()->words().startsWith("Layer 20 of 20,"));
+    press(Qt::Key_Escape);
+    settle();
+    for (ValueField* f : window->bed_panel()->findChildren<ValueField*>())
+        if (f->isVisible() && f->accessibleName() == "Raft, layers") {
+            type_into(f, "3");
+            break;
+        }
+    settle();
+    open_lines();
+    EXPECT_TRUE(lines()->words().startsWith("Layer 20 of 20 (23 with the raft)")) << lines()->words().toStdString();
+    press(Qt::Key_Home);
+    EXPECT_TRUE(lines()->words().startsWith("Raft, layer 1 of 3, 0.00 to 0.20 mm")) << lines()->words().toStdString();
+    for (int i = 0; i < 3; ++i) press(Qt::Key_Up);
+    EXPECT_TRUE(lines()->words().startsWith("Layer 1 of 20 (4 with the raft), 0.00 to 0.20 mm"))
+        << lines()->words().toStdString();
+}
+
+TEST_F(LayerLinesWindow, AreWrittenAndAPlanOfAFileIsLookedAtBesideThePart) {
+    open_gate();
+    open_lines();
+    const QString file = QString::fromStdString((folder.path / "gate.gcode").string());
+    lines()->write_to(file); // what the file dialog answers
+    settle();
+    ASSERT_TRUE(QFile::exists(file)) << said.toStdString();
+    EXPECT_TRUE(said.contains("no machine can print them")) << said.toStdString();
+    press(Qt::Key_Escape);
+    settle();
+    drop_file(*window.get(), file.toStdString());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return lines()->has_lines(); }, 20'000)) << lines()->words().toStdString();
+    EXPECT_EQ(QApplication::focusWidget(), lines()->canvas());
+    EXPECT_TRUE(lines()->words().startsWith("gate.gcode: layer 65 of 65, 12.80 to 13.00 mm"))
+        << lines()->words().toStdString();
+    EXPECT_TRUE(lines()->about().startsWith("65 layers, 13 mm high, 44")) << lines()->about().toStdString();
+    EXPECT_TRUE(lines()->about().contains("Planned here for Gate: 65 layers, 13 mm high"))
+        << lines()->about().toStdString();
+    EXPECT_FALSE(lines()->about().contains("sizes differ"));
+    EXPECT_FALSE(lines()->write_button()->isVisible()) << "it is a file already";
+    for (int i = 0; i < 14; ++i) press(Qt::Key_Down);
+    EXPECT_TRUE(lines()->words().contains("layer 51 of 65")) << lines()->words().toStdString();
+    EXPECT_TRUE(lines()->words().contains("on nothing, the longest over 24")) << lines()->words().toStdString();
+    EXPECT_FALSE(session->workspace().cut_height()) << "the part is not cut where the plan is looked at";
+    press(Qt::Key_Escape);
+    EXPECT_FALSE(lines()->isVisible());
+    // Beside another part it is told; what is no plan is refused in words.
+    open_part("Peg", {block(10, 10, 30)}, Stretch::Bed);
+    drop_file(*window.get(), file.toStdString());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return lines()->has_lines(); }, 20'000));
+    EXPECT_TRUE(lines()->about().contains("Their sizes differ")) << lines()->about().toStdString();
+    press(Qt::Key_Escape);
+    std::ofstream(folder / "notes.gcode") << "water the beans\n";
+    drop_file(*window.get(), folder / "notes.gcode");
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] { return lines()->words().startsWith("notes.gcode: ") && !lines()->words().endsWith("…"); }, 20'000))
+        << lines()->words().toStdString();
+    EXPECT_FALSE(lines()->has_lines());
 }

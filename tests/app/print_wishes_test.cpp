@@ -1,11 +1,13 @@
 // Raft, brim, plastic and load of a part, set on the bed by pointer and keys, and what counts when ways up are
 // compared.
+#include "app/strip/layer_lines.h"
 #include "app/view/pose_cards.h"
 #include "project/card_store.h"
 #include "window_test.h"
 #include <QRadioButton>
 #include <QScrollArea>
 #include <QScrollBar>
+#include <numbers>
 
 using namespace lp;
 
@@ -189,4 +191,82 @@ TEST_F(PrintWishes, TheColumnStaysWhereItWasScrolledWhenItIsFilledAnew) {
     press(Qt::Key_Space);
     settle();
     EXPECT_NE(button(window->bed_panel(), "Put supports in"), nullptr);
+}
+
+TEST_F(PrintWishes, ABossIsPrintedSolidByItsFace) {
+    using nlohmann::json;
+    open_part("Peg board",
+              json::array({block(60, 40, 6), json{{"kind", "cylinder"},
+                                                  {"name", "boss"},
+                                                  {"fields", {{"diameter", 16}, {"height", 20}, {"at_z", 6}}}}}),
+              Stretch::Shape);
+    settle();
+    auto grams = [&] { return session->results().analysis()->mass_g; };
+    const double before = grams();
+    const SceneBody& body = window->view()->scene().bodies.at(0);
+    QTest::mouseClick(window->view(), Qt::LeftButton, {},
+                      window->view()->project(body.place * Vec3(0, 0, 26)).toPoint());
+    settle();
+    ASSERT_EQ(session->workspace().selection().size(), 1u);
+    say("print solid");
+    ASSERT_EQ(part("Peg board")->steps.size(), 3u) << said.toStdString();
+    EXPECT_EQ(part("Peg board")->steps[2].fields.at("what").text(), "boss");
+    // A cylinder of 16 less three walls, from the plate's bottom skin to the boss's top skin, 85 % of it empty before.
+    const double inner = std::numbers::pi * 6.65 * 6.65 * (26 - 1.6 - 0.0);
+    EXPECT_GT(grams() - before, 0.5 * inner * 0.85 / 1000 * 1.24);
+    EXPECT_LT(grams() - before, inner * 0.85 / 1000 * 1.24 * 1.02);
+    undo();
+    EXPECT_NEAR(grams(), before, 1e-9);
+    redo();
+    EXPECT_GT(grams(), before + 0.5);
+}
+
+TEST_F(PrintWishes, StopsAreTypedTakenFromALayerAndForgotten) {
+    open_block(20, 20, 12);
+    type_number("Stops by hand", "7.1, white from here");
+    ASSERT_EQ(part("Peg board")->stops.size(), 1u);
+    EXPECT_TRUE(words().contains("white from here: stops after layer 36, at 7.2 mm")) << words().toStdString();
+    // With a raft of five the count is five more, the height above the part's foot stays (41 - 5 = 36).
+    type_number("Raft, layers", "5");
+    EXPECT_TRUE(words().contains("white from here: stops after layer 41, at 7.2 mm")) << words().toStdString();
+    // Refused where it was typed: no height, a height below the foot, nothing.
+    for (const char* wrong : {"soon", "-3, red", "0", ", red"}) {
+        ValueField* field = number(window->bed_panel(), "Stops by hand");
+        type_into(field, wrong);
+        EXPECT_EQ(part("Peg board")->stops.size(), 1u) << wrong;
+        if (field->editing()) QTest::keyClick(field->editor(), Qt::Key_Escape);
+    }
+    // Above the part it is told, not lost.
+    type_number("Stops by hand", "40, red");
+    EXPECT_TRUE(words().contains("red: no layer is left at 40 mm")) << words().toStdString();
+    undo();
+    ASSERT_EQ(part("Peg board")->stops.size(), 1u);
+    // From the layer that is looked at.
+    say("lines of the layers");
+    auto* lines = window->layer_lines();
+    ASSERT_TRUE(lines->has_lines());
+    press(Qt::Key_Down);
+    press(Qt::Key_Down);
+    QTest::mouseClick(lines->stop_button(), Qt::LeftButton);
+    settle();
+    ASSERT_EQ(part("Peg board")->stops.size(), 2u);
+    EXPECT_EQ(part("Peg board")->stops[1].at, "11.4 mm") << "before layer 58 of 60";
+    QTest::mouseClick(button(lines, "Done"), Qt::LeftButton);
+    settle();
+    // Kept in the file, and forgotten.
+    const QString file = QString::fromStdString((folder.path / "stops.loosepeg").string());
+    ASSERT_TRUE(window->save_to(file));
+    ASSERT_TRUE(session->document().open(file));
+    settle();
+    go(Stretch::Bed);
+    settle();
+    ASSERT_EQ(part("Peg board")->stops.size(), 2u);
+    for (QPushButton* b : window->bed_panel()->findChildren<QPushButton*>())
+        if (b->isVisible() && b->accessibleName() == "Forget stop 2 of the print") {
+            QTest::mouseClick(b, Qt::LeftButton);
+            break;
+        }
+    settle();
+    ASSERT_EQ(part("Peg board")->stops.size(), 1u);
+    EXPECT_EQ(part("Peg board")->stops[0].why, "white from here");
 }

@@ -154,6 +154,20 @@ TEST_F(Cli, LayersCountIslandsMassAndRaft) {
     EXPECT_EQ(raft["islands"][0]["layer"], 44); // a raft's layers shift the count
     EXPECT_EQ(run("layers two.stl --layer-height 0").status, 2);
 }
+TEST_F(Cli, LayersWriteThePlanAndReadItBack) {
+    put("cube.stl", cube(10));
+    json told = run("layers cube.stl --json --gcode plan.gcode --raft-layers 5").parsed();
+    ASSERT_TRUE(there("plan.gcode"));
+    json read = run("gcode plan.gcode --json").parsed();
+    EXPECT_EQ(read["layers"], told["layers"]);
+    EXPECT_EQ(read["layers"], 55);
+    EXPECT_NEAR(read["bbox_max"][2].get<double>(), 11, 1e-3) << "the raft lies below it";
+    const double straight = run("layers cube.stl --json --gcode a.gcode").parsed()["time_motion_s"];
+    const double waves = run("layers cube.stl --json --fill gyroid").parsed()["time_motion_s"];
+    EXPECT_GT(waves, straight) << "the waves of a gyroid are longer and turn more";
+    EXPECT_EQ(run("layers cube.stl --fill honey").status, 2);
+    EXPECT_EQ(run("layers cube.stl --gcode no/such/folder/plan.gcode").status, 1);
+}
 TEST_F(Cli, GapsTakeEveryShellAsABody) {
     TriMesh two = cube(10);
     append(two, cube(10, {10.4, 0, 0}));
@@ -380,6 +394,10 @@ TEST_F(Cli, LayersAndSupportsTakeAProject) {
     for (const json& part : all["parts"]) sum += part["mass_g"].get<double>() * part["quantity"].get<int>();
     EXPECT_NEAR(all["mass_g"].get<double>(), sum, 1e-6 * sum);
     EXPECT_EQ(all["layers"], 150) << "30 mm in layers of 0.2";
+    EXPECT_EQ(run("layers p.json --gcode plans").status, 1) << "a folder that is not there";
+    std::filesystem::create_directory(folder / "plans");
+    json written = run("layers p.json --gcode plans --json").parsed();
+    for (const json& part : written["parts"]) EXPECT_TRUE(there(part["gcode"].get<std::string>())) << part["gcode"];
     EXPECT_EQ(run("supports p.json out.stl").status, 1) << "nothing hangs";
     EXPECT_FALSE(there("out.stl"));
 }

@@ -1,6 +1,8 @@
 // Where a print has to stop for what is laid in: layers by hand, what slides or falls out, roofs that do not hold.
 #include "layers/region_tools.h"
 #include "made_project.h"
+#include "project/analysis.h"
+#include "project/findings.h"
 #include "project/pauses.h"
 #include <gtest/gtest.h>
 
@@ -114,6 +116,69 @@ TEST(Pause, OfAProjectWithAndWithoutARaft) {
     auto evaluation = Evaluator().evaluate(raised);
     ASSERT_TRUE(evaluation);
     EXPECT_EQ(pauses_of(*evaluation, part->id).at(0).layer_with_raft(), 42u);
+}
+
+TEST(Pause, ByHandAtAnyHeight) {
+    auto stops = [](std::vector<StopByHand> wanted, int raft = 0) {
+        Made made = make(json::array({block(20, 20, 12)}), {{"band", "7.2 mm"}});
+        Edit edit = SetStops{made.project->parts[0]->id, std::move(wanted)};
+        auto next = apply_edit(*made.project, edit);
+        EXPECT_TRUE(next) << (next ? "" : next.error().text());
+        auto project = std::make_shared<Project>(*next->project);
+        auto part = std::make_shared<Part>(*project->parts[0]);
+        part->supports.options.raft_layers = raft;
+        project->parts[0] = part;
+        auto evaluation = Evaluator().evaluate(project);
+        return pauses_of(*evaluation, part->id);
+    };
+    auto one = stops({{"band", "white"}});
+    ASSERT_EQ(one.size(), 1u);
+    EXPECT_EQ(one[0].pause.after, 36u);
+    EXPECT_NEAR(one[0].pause.at_mm, 7.2, 1e-9);
+    EXPECT_EQ(one[0].words(), "white: stops after layer 36, at 7.2 mm");
+    EXPECT_EQ(stops({{"band", ""}}, 5)[0].layer_with_raft(), 42u) << "the first layer printed after it";
+    // Between layers: the one that holds the height is printed whole.
+    EXPECT_EQ(stops({{"7.05 mm", ""}})[0].pause.after, 36u);
+    EXPECT_EQ(stops({{"0.01 mm", ""}})[0].pause.after, 1u);
+    // Sorted; one above the part says so.
+    const auto two = stops({{"40 mm", "red"}, {"2 mm", "blue"}});
+    ASSERT_EQ(two.size(), 2u);
+    EXPECT_EQ(two[0].thing, "blue");
+    EXPECT_FALSE(two[1].pause.sound);
+    EXPECT_NE(two[1].words().find("no layer is left at 40 mm"), std::string::npos);
+    // What cannot be is refused; a number's new name is followed.
+    const Made made = make(json::array({block(20, 20, 12)}), {{"band", "7.2 mm"}});
+    const PartId id = made.project->parts[0]->id;
+    for (const char* bad : {"", "soon", "-1 mm", "0 mm", "1e9 mm", "band / 0"})
+        EXPECT_FALSE(apply_edit(*made.project, SetStops{id, {{bad, ""}}})) << bad;
+    EXPECT_FALSE(apply_edit(*made.project, SetStops{id, std::vector<StopByHand>(201, {"1 mm", ""})}));
+    auto next = apply_edit(*made.project, SetStops{id, {{"band + 1 mm", "white"}}});
+    ASSERT_TRUE(next);
+    auto renamed = apply_edit(*next->project, RenameParameter{"band", "stripe"});
+    ASSERT_TRUE(renamed) << renamed.error().text();
+    EXPECT_EQ(renamed->project->parts[0]->stops[0].at, "stripe + 1 mm");
+    auto again = project_from_text(project_to_json(*renamed->project).dump());
+    ASSERT_TRUE(again);
+    EXPECT_EQ(again->parts[0]->stops, renamed->project->parts[0]->stops);
+}
+
+TEST(Pause, WhatDoesNotWorkIsAFinding) {
+    auto buried = [](const Made& made) {
+        Analyser analyser;
+        const auto analysis = analyser.analyse(made.evaluation);
+        EXPECT_TRUE(analysis);
+        for (const PartFinding& f : all_findings(made.evaluation, &*analysis))
+            if (f.finding.kind == FindingKind::UnsoundStop) return f.finding.says;
+        return std::string();
+    };
+    EXPECT_EQ(buried(nut_in(3, 7.2)), "");
+    // A roof of 8.5 over the pocket is wider than this printer bridges.
+    Made wide = nut_in(3, 7.2);
+    auto project = std::make_shared<Project>(*wide.project);
+    project->printer.bridge_limit_mm = 5;
+    wide.project = project;
+    wide.evaluation = std::move(*Evaluator().evaluate(wide.project));
+    EXPECT_NE(buried(wide), "");
 }
 
 TEST(Pause, AClosedPocketOfAHoleByWhatGoesIn) {

@@ -336,7 +336,12 @@ TEST(ProjectFile, DamagedAndHostileFilesAreRefusedInWords) {
          R"({"format":"loose-peg","version":1,"parts":[{"name":"P","steps":[{"kind":"block","fields":{"size_q":1}}]}]})",
          R"({"format":"loose-peg","version":1,"parts":[{"name":"P"},{"name":"P"}]})",
          R"({"format":"loose-peg","version":1,"parameters":[{"name":"mm","expression":1}]})",
-         R"({"format":"loose-peg","version":1,"printer":{"layer_height_mm":"x"}})"}) {
+         R"({"format":"loose-peg","version":1,"printer":{"layer_height_mm":"x"}})",
+         // Whole numbers that none can hold.
+         R"({"format":"loose-peg","version":1,"parts":[{"name":"P","quantity":66666666666666666666666666666666666662}]})",
+         R"({"format":"loose-peg","version":1,"parts":[{"name":"P","quantity":-1e300}]})",
+         R"({"format":"loose-peg","version":1,"printer":{"walls":1e20}})",
+         R"({"format":"loose-peg","version":1,"next_id":-5.5e9})"}) {
         auto project = project_from_text(text);
         ASSERT_FALSE(project) << text;
         EXPECT_FALSE(project.error().sentence.empty());

@@ -194,7 +194,7 @@ void OffersBar::add_step_acts(std::vector<Act>& acts) {
     const auto& picks = session_->workspace().selection();
     for (const StepKind& kind : step_kinds()) {
         if (kind.id == "brush_face") continue; // the brush makes it: add_bed_acts()
-        std::map<QString, size_t> listed; // by name
+        std::map<QString, size_t> listed;      // by name
         auto list = [&](const StepOffer& offer, Chosen when) {
             Act act;
             act.words = offer_words(kind, offer);
@@ -386,6 +386,12 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         "Every line of a layer as it will lie, from above, laid one after the other.",
         {"layers", "paths", "extrusions", "preview", "infill", "walls", "toolpath", "first layer"},
         [this] { emit session_->lines_wanted(); });
+    add(ActGroup::Bed, "layer_lines", "Look at a print plan …",
+        "A file of G-code made elsewhere, layer by layer: its lines, what hangs, its time, beside the part.",
+        {"gcode", "g-code", "toolpath", "preview", "open", "compare"}, [this] {
+            const QString file = QFileDialog::getOpenFileName(window(), "Look at a print plan", {}, plan_filter());
+            if (!file.isEmpty()) emit session_->plan_wanted(file);
+        });
     add(ActGroup::Bed, "arrange", "Arrange the beds", "Puts everything on as few beds as it needs, a colour a bed.",
         {"nest", "pack", "plate", "layout", "beds"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);

@@ -4,6 +4,7 @@
 #include "app/offers/selection_fields.h"
 #include "app/sheet/build_sheet.h"
 #include "base/text.h"
+#include "shape/tags.h"
 #include <QMenu>
 
 namespace lp {
@@ -67,6 +68,19 @@ std::map<std::string, std::string> fields_from_selection(const Session& session,
         case Filler::SecondThing:
             text = thing(1);
             break;
+        case Filler::Makers: {
+            std::vector<std::string> of;
+            for (const Pick& pick : picks) {
+                const FaceInfo* face = session.results().face_of(pick);
+                const auto meaning = face ? tag_meaning(face->primary()) : std::nullopt;
+                const PartPtr part = session.project()->part(pick.part);
+                const Step* step = meaning && part ? part->step(meaning->step) : nullptr;
+                const std::string name = !step ? "" : step->name.empty() ? to_text(step->id) : step->name;
+                if (!name.empty() && std::find(of.begin(), of.end(), name) == of.end()) of.push_back(name);
+            }
+            text = joined(of, ", ");
+            break;
+        }
         case Filler::OtherPart:
         case Filler::Nothing:
             break;

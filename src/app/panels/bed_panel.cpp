@@ -51,6 +51,7 @@ void BedPanel::rebuild() {
     add_supports(*part);
     body()->addWidget(make_heading("Brim and raft", foot_word(part->supports.options), this));
     add_foot_rows(this, session_, *part);
+    add_stop_rows(this, session_, *part);
     add_beds_section(this, session_, *part);
     body()->addStretch();
 }

@@ -1,4 +1,5 @@
 #include "app/panels/card_section.h"
+#include "app/panels/print_times.h"
 #include "app/theme/theme.h"
 #include "hardware/iso286.h"
 #include "project/card_store.h"
@@ -90,6 +91,9 @@ void CardSection::add_printer(QVBoxLayout* column) {
         fields_[line.key] = row.field;
         column->addWidget(row.row);
     }
+    add_infill(column);
+    times_ = new PrintTimes(session_, this);
+    column->addWidget(times_);
     if (!card.hole_shrinks.empty()) {
         QStringList table;
         for (const HoleShrink& h : card.hole_shrinks)
@@ -103,6 +107,27 @@ void CardSection::add_printer(QVBoxLayout* column) {
     column->addWidget(make_note("The fits above are for a printer with 0.1 mm growth and 0.1 mm shrink a face; what "
                                 "this one does more or less is added to every gap.",
                                 false, this));
+}
+
+void CardSection::add_infill(QVBoxLayout* column) {
+    ValueRow row = make_value_row("Infill, laid as", "lines that turn from layer to layer, a grid, or waves", this);
+    const QString now = word_of(session_->project()->printer.infill);
+    row.field->set_value(now, now);
+    row.field->set_menu([this](ValueField* field) {
+        auto* menu = new QMenu(field);
+        menu->setAttribute(Qt::WA_DeleteOnClose);
+        for (int i = 0; i < infills; ++i)
+            connect(menu->addAction(word_of(Infill(i))), &QAction::triggered, session_, [session = session_, i] {
+                PrinterCard card = session->project()->printer;
+                card.infill = Infill(i);
+                Edit edit = SetPrinter{card};
+                edit.sentence = std::string("Infill laid as ") + word_of(card.infill);
+                session->document().edit(edit);
+            });
+        menu->popup(field->mapToGlobal(QPoint(0, field->height())));
+    });
+    fields_["infill"] = row.field;
+    column->addWidget(row.row);
 }
 
 void CardSection::add_material(QVBoxLayout* column) {

@@ -1,5 +1,6 @@
 #include "app/panels/fit_panel.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "project/contact_words.h"
 #include <QApplication>
 #include <QHBoxLayout>
@@ -74,11 +75,14 @@ void FitPanel::add_contacts() {
         body()->addWidget(make_note(
             "Nothing comes near anything yet. Cut a part with another at a fit, and the gap is measured here.", false,
             this));
+    if (count) add_print_button();
     for (size_t i = 0; i < count; ++i) {
         const ContactResult& c = analysis->contacts[i];
         QString below = QString::fromStdString(contact_words(*session_->project(), c)),
                 warning = QString::fromStdString(contact_warning(c));
         if (!warning.isEmpty()) below = warning + " · " + below;
+        if (const PrintedContact* now = printed(c))
+            below += " · " + as_shown(QString::fromStdString(printed_words(*now)));
         const Led led = session_->results().led_of(c);
         auto* row = new ContactRow(session_, c, below, this);
         row->set_active(session_->workspace().active_contact() == c.ref());
@@ -93,6 +97,54 @@ void FitPanel::add_contacts() {
         if (on_contact_ && session_->workspace().active_contact() == c.ref()) row->setFocus();
         if (!led_words(led).empty() && session_->workspace().active_contact() == c.ref()) add_led(c, led);
     }
+}
+
+const PrintedContact* FitPanel::printed(const ContactResult& contact) const {
+    if (printed_of_ != session_->project()) return nullptr;
+    const auto found =
+        std::find_if(printed_.begin(), printed_.end(), [&](const PrintedContact& p) { return p.ref == contact.ref(); });
+    return found == printed_.end() ? nullptr : &*found;
+}
+
+void FitPanel::add_print_button() {
+    auto* line = new QWidget(this);
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    print_ = new QPushButton("Measure as printed", line);
+    print_->setObjectName("measure-printed");
+    print_->setToolTip(
+        "Prints every part of a contact in practice and measures the gaps that are left: what is assumed "
+        "beyond the printer card is told by Print in practice");
+    connect(print_, &QPushButton::clicked, this, &FitPanel::print_contacts);
+    row->addWidget(print_);
+    row->addStretch();
+    body()->addWidget(line);
+}
+
+void FitPanel::print_contacts() {
+    const Results& results = session_->results();
+    if (!results.evaluation_is_current() || !results.analysis_is_current())
+        return session_->say("The parts are still being made. Measure in a moment.", true);
+    session_->worker().start(
+        Lane::Asked, "printed contacts",
+        [this, evaluation = *results.evaluation(), analysis = *results.analysis()](const Task& task) {
+            auto found = printed_contacts(evaluation, analysis, task);
+            session_->worker().post([this, of = evaluation.project, found = std::move(found)]() mutable {
+                if (!found) {
+                    if (found.error().code != ProblemCode::Cancelled)
+                        session_->say(QString::fromStdString(found.error().text()), true);
+                    return;
+                }
+                printed_ = std::move(*found);
+                printed_of_ = of;
+                const auto stuck = std::count_if(printed_.begin(), printed_.end(),
+                                                 [](const PrintedContact& p) { return p.fused || p.gap_mm <= 0; });
+                session_->say(QString("Measured %1 contacts as a practice print leaves them%2.")
+                                  .arg(printed_.size())
+                                  .arg(stuck ? QString("; %1 without a gap").arg(stuck) : QString()));
+                refresh();
+            });
+        });
 }
 
 /// The gaps of the named fits as a table, folded away until it is wanted: the rule says the same.

@@ -5,7 +5,10 @@
 #include "app/panels/gap_ruler.h"
 #include "app/panels/gauge_section.h"
 #include "app/panels/movement_section.h"
+#include "project/printed_contacts.h"
 #include <QPointer>
+
+class QPushButton;
 
 namespace lp {
 
@@ -25,10 +28,14 @@ class FitPanel : public Column {
     MovementSection* movements() const { return movements_; }
     GaugeSection* gauges() const { return gauges_; }
     CardSection* cards() const { return cards_; }
+    QPushButton* print_button() const { return print_; }
 
   private:
     void rebuild() override;
     void add_contacts();
+    void add_print_button();
+    void print_contacts();
+    const PrintedContact* printed(const ContactResult& contact) const;
     void add_fits();
     void add_place();
     /// A line that sums a table up; a press unfolds it.
@@ -40,7 +47,10 @@ class FitPanel : public Column {
     bool fits_open_ = false, place_open_ = false; ///< tables that fold away
     bool on_contact_ = false;                     ///< the focus was on the active contact's row
     bool on_ruler_ = false;
-    std::string chosen_fit_; ///< on the rule
+    std::string chosen_fit_;              ///< on the rule
+    std::vector<PrintedContact> printed_; ///< as a practice print left them
+    ProjectPtr printed_of_;               ///< the project that was printed: after an edit they mean nothing
+    QPointer<QPushButton> print_;
     QPointer<MovementSection> movements_;
     QPointer<GaugeSection> gauges_;
     QPointer<CardSection> cards_;

@@ -1,6 +1,8 @@
 #include "app/panels/print_section.h"
 #include "app/theme/theme.h"
+#include "app/units.h"
 #include "app/widgets/flow_layout.h"
+#include "base/text.h"
 #include "project/card_store.h"
 #include <QHBoxLayout>
 #include <QMenu>
@@ -105,6 +107,61 @@ void add_use_rows(Column* column, Session* session, const Part& part) {
             },
             Qt::QueuedConnection);
     }
+}
+
+std::optional<Problem> add_stop(Session* session, PartId id, const std::string& typed) {
+    const PartPtr part = session->project()->part(id);
+    if (!part) return std::nullopt;
+    const size_t comma = typed.find(',');
+    StopByHand stop{trimmed(typed.substr(0, comma)),
+                    comma == std::string::npos ? "" : trimmed(typed.substr(comma + 1))};
+    auto stops = part->stops;
+    stops.push_back(stop);
+    return session->document().edit(SetStops{id, stops}, true);
+}
+
+/// "white from here: stops after layer 36, at 7.2 mm", as far as it is known.
+static QString stop_words(Session* session, const Part& part, const StopByHand& stop) {
+    const PartAnalysis* mine = session->results().analysis() ? session->results().analysis()->part(part.id) : nullptr;
+    const auto at = typed_number(*session, stop.at, QuantityKind::Length);
+    for (size_t i = 0; mine && at && i < mine->pauses.size(); ++i) {
+        const PartPause& pause = mine->pauses[i];
+        constexpr double a_layer_mm = 6; // the thickest there is
+        if (pause.by_hand && pause.thing == stop.why && pause.pause.at_mm >= *at - 1e-6 &&
+            pause.pause.at_mm <= *at + a_layer_mm)
+            return as_shown(QString::fromStdString(pause.words()));
+    }
+    return QString::fromStdString((stop.why.empty() ? "" : stop.why + ": ") + "stops at " + stop.at);
+}
+
+void add_stop_rows(Column* column, Session* session, const Part& part) {
+    for (size_t i = 0; i < part.stops.size(); ++i) {
+        auto* off = add_line(column, stop_words(session, part, part.stops[i]), "Forget");
+        off->setAccessibleName(QString("Forget stop %1 of the print").arg(i + 1));
+        QObject::connect(
+            off, &QPushButton::clicked, session,
+            [session, id = part.id, stop = part.stops[i]] {
+                const PartPtr now = session->project()->part(id);
+                if (!now) return;
+                auto stops = now->stops;
+                const auto found = std::find(stops.begin(), stops.end(), stop);
+                if (found == stops.end()) return;
+                stops.erase(found);
+                session->document().edit(SetStops{id, stops});
+            },
+            Qt::QueuedConnection);
+    }
+    ValueRow row = make_value_row("Stops by hand", "a height above its foot, and why: 7.2 mm, white from here", column);
+    row.field->set_value(part.stops.empty() ? "none" : "one more", "");
+    QObject::connect(row.field, &ValueField::submitted, column,
+                     [session, id = part.id, field = row.field](const QString& typed) {
+                         QPointer<ValueField> alive(field);
+                         const auto wrong = add_stop(session, id, typed.toStdString());
+                         if (!alive) return;
+                         if (wrong) return field->refuse(QString::fromStdString(wrong->text()));
+                         field->accept();
+                     });
+    column->body()->addWidget(row.row);
 }
 
 void add_foot_rows(Column* column, Session* session, const Part& part) {

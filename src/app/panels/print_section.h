@@ -7,6 +7,10 @@ namespace lp {
 
 /// What the part is printed of and which way it is pulled.
 void add_use_rows(Column* column, Session* session, const Part& part);
+/// Where its print stops by hand, and a row for one more.
+void add_stop_rows(Column* column, Session* session, const Part& part);
+/// One more stop of the part's print: "7.2 mm, white from here". Why not, in words.
+std::optional<Problem> add_stop(Session* session, PartId part, const std::string& typed);
 /// The brim and the raft, and what they come to.
 void add_foot_rows(Column* column, Session* session, const Part& part);
 

@@ -1,13 +1,20 @@
 #include "app/strip/layer_lines.h"
+#include "app/file_filter.h"
+#include "app/panels/print_section.h"
+#include "app/strip/read_plan.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "app/widgets/flow_layout.h"
+#include "base/files.h"
 #include "base/quantity.h"
 #include "base/text.h"
 #include "layers/line_time.h"
+#include "layers/write_gcode.h"
 #include <QApplication>
 #include <QComboBox>
 #include <QEvent>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -68,6 +75,11 @@ LayerLinesView::LayerLinesView(Session* session, QWidget* over) : QWidget(over),
     rows->setContentsMargins(10, 6, 10, 8);
     rows->setSpacing(4);
     make_head();
+    about_ = new QLabel(this);
+    about_->setFont(theme::words(12));
+    about_->setWordWrap(true);
+    about_->setStyleSheet(QString("color: %1").arg(theme::css(Role::SoftInk)));
+    rows->addWidget(about_);
     canvas_ = new LinesCanvas(this);
     rows->addWidget(canvas_, 1);
     legend_ = new QWidget(this);
@@ -110,6 +122,14 @@ void LayerLinesView::make_head() {
     connect(below_, &QComboBox::currentIndexChanged, this,
             [this] { canvas_->set_below(below_->currentData().toULongLong()); });
     head->addWidget(below_);
+    stop_ = new QPushButton("Stop before it", this);
+    stop_->setToolTip("The print stops before this layer: to change the colour, to lay something in");
+    connect(stop_, &QPushButton::clicked, this, &LayerLinesView::stop_here);
+    head->addWidget(stop_);
+    write_ = new QPushButton("Write …", this);
+    write_->setToolTip("The lines as G-code, to be looked at elsewhere: not for a machine");
+    connect(write_, &QPushButton::clicked, this, &LayerLinesView::ask_write);
+    head->addWidget(write_);
     auto* done = new QPushButton("Done", this);
     done->setToolTip("Back to the part (Esc)");
     connect(done, &QPushButton::clicked, this, &LayerLinesView::close_view);
@@ -145,23 +165,57 @@ void LayerLinesView::make_foot() {
 }
 
 void LayerLinesView::turn_over() {
-    if (!isHidden()) return close_view();
+    if (!isHidden() && !of_a_file()) return close_view();
     const PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (!part || part->stand_in) return session_->say("A stand-in is not printed. Choose a part that is.", true);
+    close_view();
+    open();
+    follow();
+}
+
+void LayerLinesView::open() {
     setGeometry(over_->rect());
     laid_s_ = 1e18;
     cut_before_ = session_->workspace().cut_height();
     show();
     raise();
     canvas_->setFocus();
+    about_->clear();
     lines_ = nullptr;
     posed_ = nullptr;
     canvas_->set_lines(nullptr, {});
-    follow();
+}
+
+void LayerLinesView::look_at_plan(const QString& file) {
+    close_view();
+    open();
+    file_ = file;
+    write_->setVisible(false);
+    stop_->setVisible(false);
+    clear_legend();
+    words_->setText("Reading " + QFileInfo(file).fileName() + " …");
+    const PartPtr part = session_->project()->part(session_->workspace().active_part());
+    std::shared_ptr<const PartAnalysis> known;
+    if (part && session_->results().analysis())
+        for (const auto& one : session_->results().analysis()->parts)
+            if (one->part == part->id) known = one;
+    session_->worker().start(
+        Lane::Asked, "print plan",
+        [this, file, known, name = part ? QString::fromStdString(part->name) : QString(),
+         printer = session_->project()->printer,
+         material = part ? material_of(*session_->project(), *part) : MaterialCard()](const Task& task) {
+            auto read = read_plan(file, known.get(), name, printer, material, task);
+            session_->worker().post([this, file, read = std::move(read)]() mutable {
+                if (file != file_ || isHidden()) return;
+                if (read) return take(read->lines, as_shown(read->words));
+                if (read.error().code == ProblemCode::Cancelled) return close_view();
+                words_->setText(QFileInfo(file).fileName() + ": " + QString::fromStdString(read.error().text()));
+            });
+        });
 }
 
 void LayerLinesView::follow() {
-    if (isHidden()) return;
+    if (isHidden() || of_a_file()) return;
     const PartId id = session_->workspace().active_part();
     const PartAnalysis* known = session_->results().analysis() ? session_->results().analysis()->part(id) : nullptr;
     if (!known || !known->posed) {
@@ -176,7 +230,11 @@ void LayerLinesView::follow() {
     if (!lines_ || lines_->layers.empty()) return;
     const auto& cut = session_->workspace().cut_height();
     size_t layer = lines_->layers.size() - 1;
-    while (cut && layer > 0 && lines_->heights.bottom(layer) >= *cut - 1e-6) --layer;
+    while (cut && layer > 0 && lines_->bottom(layer) >= *cut - 1e-6) --layer;
+    show_layer(layer);
+}
+
+void LayerLinesView::show_layer(size_t layer) {
     if (layer != layer_) laid_s_ = 1e18;
     layer_ = layer;
     canvas_->set_layer(layer_);
@@ -190,27 +248,80 @@ void LayerLinesView::plan() {
     const PartPtr part = session_->project()->part(id);
     words_->setText("Planning the lines …");
     clear_legend();
-    session_->worker().start(Lane::Asked, "lines",
-                             [this, posed = known->posed, shape = known->supports_shape,
-                              supports = known->supports.mesh, brim = known->supports.brim,
-                              options = layer_options(*session_->project(), *part)](const Task& task) {
-                                 auto lines = part_lines(*posed, supports, options, task, brim);
-                                 session_->worker().post([this, posed, shape, lines = std::move(lines)]() mutable {
-                                     // Another one is planned by now: stopping this one closes nothing.
-                                     if (posed != posed_ || shape != supports_ || isHidden()) return;
-                                     if (lines) return take(std::make_shared<const PartLines>(std::move(*lines)));
-                                     if (lines.error().code == ProblemCode::Cancelled) return close_view();
-                                     words_->setText(QString::fromStdString(lines.error().text()));
-                                 });
-                             });
+    session_->worker().start(
+        Lane::Asked, "lines",
+        [this, posed = known->posed, shape = known->supports_shape, supports = known->supports.mesh,
+         brim = known->supports.brim,
+         options = layer_options(*session_->results().evaluation(), *part, known->pose)](const Task& task) {
+            auto lines = part_lines(*posed, supports, options, task, brim);
+            QString about;
+            if (lines) {
+                const LineTimes times = line_times(lines->layers);
+                about = "All of it " + QString::fromStdString(format_duration(times.total_s())) +
+                        " by the motion of the head, as assumed: " + time_words(times) + ".";
+            }
+            session_->worker().post([this, posed, shape, about, lines = std::move(lines)]() mutable {
+                // Another one is planned by now: stopping this one closes nothing.
+                if (posed != posed_ || shape != supports_ || isHidden()) return;
+                if (lines) return take(std::make_shared<const PartLines>(std::move(*lines)), about);
+                if (lines.error().code == ProblemCode::Cancelled) return close_view();
+                words_->setText(QString::fromStdString(lines.error().text()));
+            });
+        });
 }
 
-void LayerLinesView::take(std::shared_ptr<const PartLines> lines) {
+void LayerLinesView::take(std::shared_ptr<const PartLines> lines, const QString& about) {
     lines_ = std::move(lines);
+    about_->setText(about);
     const PartPtr part = session_->project()->part(session_->workspace().active_part());
     canvas_->set_lines(lines_, QColor(part ? QString::fromStdString(part->colour) : QString("#b9aa8f")));
     canvas_->fit();
-    follow();
+    if (of_a_file())
+        show_layer(lines_->layers.size() - 1);
+    else
+        follow();
+}
+
+void LayerLinesView::stop_here() {
+    if (!lines_ || of_a_file() || layer_ <= lines_->raft) return;
+    const PartId part = session_->workspace().active_part();
+    const std::string at = format_quantity(lines_->bottom(layer_), QuantityKind::Length, 4);
+    if (auto wrong = add_stop(session_, part, at)) return session_->say(QString::fromStdString(wrong->text()), true);
+    session_->say(QString("Stops before layer %1, at %2. What for is told under Bed.")
+                      .arg(layer_ + 1)
+                      .arg(as_shown(QString::fromStdString(at))));
+}
+
+void LayerLinesView::ask_write() {
+    if (!lines_) return;
+    const PartPtr part = session_->project()->part(session_->workspace().active_part());
+    const std::string name = file_name_of(part ? part->name : "plan") + ".gcode";
+    const QString file =
+        QFileDialog::getSaveFileName(this, "Write the lines", QString::fromStdString(name), plan_filter());
+    if (!file.isEmpty()) write_to(file);
+}
+
+void LayerLinesView::write_to(const QString& file) {
+    if (!lines_ || of_a_file()) return;
+    const PartPtr part = session_->project()->part(session_->workspace().active_part());
+    GcodeOptions how;
+    how.title = part ? part->name : "";
+    how.filament_mm = part ? material_of(*session_->project(), *part).filament_mm : how.filament_mm;
+    const PartAnalysis* known =
+        session_->results().analysis() && part ? session_->results().analysis()->part(part->id) : nullptr;
+    for (size_t i = 0; known && i < known->pauses.size(); ++i)
+        how.stops.push_back({known->pauses[i].layer_with_raft() - 1, known->pauses[i].words()});
+    session_->worker().start(Lane::Asked, "write plan", [this, file, how, lines = lines_](const Task& task) {
+        auto text = write_gcode(*lines, how, task);
+        std::optional<Problem> wrong = text ? write_file_safely(file.toStdString(), *text) : text.error();
+        session_->worker().post([this, file, wrong] {
+            if (wrong && wrong->code == ProblemCode::Cancelled) return;
+            session_->say(wrong ? QString::fromStdString(wrong->text())
+                                : "Wrote the lines to " + QFileInfo(file).fileName() +
+                                      ". They are to be looked at: no machine can print them.",
+                          wrong.has_value());
+        });
+    });
 }
 
 void LayerLinesView::clear_legend() {
@@ -228,13 +339,24 @@ void LayerLinesView::show_words() {
         length += layer.length_mm(line);
         used[size_t(line.kind)] = true;
     }
+    stop_->setEnabled(!of_a_file() && layer_ > lines_->raft);
     for (const LooseRun& run : lines_->loose[layer_]) longest = std::max(longest, run.length_mm);
     const LineTimes times = line_times({layer});
-    const double bottom = lines_->heights.bottom(layer_), top = bottom + lines_->heights.thickness(layer_);
+    const bool raft = layer_ < lines_->raft;
+    const double above_bed = raft ? double(lines_->raft) * lines_->heights.layer_mm : 0;
+    const double bottom = lines_->bottom(layer_) + above_bed, top = bottom + lines_->thickness(layer_);
+    QString which = QString("Layer %1 of %2").arg(layer_ + 1).arg(lines_->layers.size());
+    if (raft)
+        which = QString("Raft, layer %1 of %2").arg(layer_ + 1).arg(lines_->raft);
+    else if (lines_->raft > 0)
+        which = QString("Layer %1 of %2 (%3 with the raft)")
+                    .arg(layer_ + 1 - lines_->raft)
+                    .arg(lines_->layers.size() - lines_->raft)
+                    .arg(layer_ + 1);
+    if (of_a_file()) which = QFileInfo(file_).fileName() + ": " + which.toLower();
     QString words =
-        QString("Layer %1 of %2, %3 to %4: %5, %6 m, %7")
-            .arg(layer_ + 1)
-            .arg(lines_->layers.size())
+        QString("%1, %2 to %3: %4, %5 m, %6")
+            .arg(which)
             .arg(QString::fromStdString(format_fixed(bottom, 2)), QString::fromStdString(format_fixed(top, 2) + " mm"),
                  QString::fromStdString(counted(layer.lines.size(), "line", "lines")),
                  QString::fromStdString(format_number(length / 1000, 1)),
@@ -265,6 +387,10 @@ void LayerLinesView::show_laid() {
     clock_->setText(QString("%1 of %2 s").arg(laid, 0, 'f', 1).arg(all, 0, 'f', 1));
 }
 
+QString LayerLinesView::about() const {
+    return about_->text();
+}
+
 QString LayerLinesView::words() const {
     return words_->text();
 }
@@ -273,10 +399,11 @@ void LayerLinesView::go_up(int layers) {
     if (!lines_ || lines_->layers.empty()) return;
     const long last = long(lines_->layers.size()) - 1, to = std::clamp(long(layer_) + layers, 0L, last);
     laid_s_ = 1e18;
+    if (of_a_file()) return show_layer(size_t(to));
     if (to == last)
         session_->workspace().set_cut_height(std::nullopt);
     else
-        session_->workspace().set_cut_height(lines_->heights.bottom(size_t(to) + 1));
+        session_->workspace().set_cut_height(lines_->bottom(size_t(to) + 1));
 }
 
 /// To the end of the line that is being laid, or of the one before.
@@ -313,6 +440,9 @@ void LayerLinesView::close_view() {
     if (beat_.isActive()) switch_play();
     const bool had_focus = isAncestorOf(QApplication::focusWidget());
     hide();
+    file_.clear();
+    write_->setVisible(true);
+    stop_->setVisible(true);
     lines_ = nullptr;
     posed_ = nullptr;
     canvas_->set_lines(nullptr, {});

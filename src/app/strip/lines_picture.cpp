@@ -87,8 +87,12 @@ class StrokeMaker {
         const LineLook& look = shown_.looks[size_t(line.kind)];
         const QRgb colour = (pale ? mixed(look.colour, shown_.paper, paleness) : look.colour).rgb();
         const double width_px = double(line.width_mm) * shown_.scale;
-        for (size_t i = 1; i < places_.size(); ++i)
-            stroke(places_[i - 1], places_[i], float(width_px * seam / 2), colour);
+        constexpr double seen_px = 0.4; // nobody sees shorter ones: fine curves are thousands of them
+        for (size_t from = 0, i = 1; i < places_.size(); ++i) {
+            if (i + 1 < places_.size() && (places_[i] - places_[from]).manhattanLength() < seen_px) continue;
+            stroke(places_[from], places_[i], float(width_px * seam / 2), colour);
+            from = i;
+        }
         if (look.middle != Qt::NoPen && !pale && width_px >= told_from_px) middle(look.middle);
     }
 
@@ -155,6 +159,8 @@ LineLook look_of(LineKind kind, const QColor& filament) {
         return {mixed(filament, paper, 0.35), Qt::DashLine};
     case LineKind::Sparse:
         return {mixed(filament, paper, 0.6)};
+    case LineKind::Read:
+        return {filament, Qt::SolidLine};
     case LineKind::Support:
         break;
     }

@@ -13,6 +13,7 @@ namespace {
 constexpr float soft = 0.5F;      // half of the width of an edge
 constexpr float covered = 0.996F; // what lies below is not seen any more
 constexpr int word = 64;          // pixels of a row in one mask
+constexpr int tile = 8;           // rows that are passed over together once they are covered
 
 /// What all rows of a stroke ask for.
 struct Way {
@@ -40,6 +41,9 @@ class Rows {
         if (width % word) // the last word may be narrower
             for (int y = 0; y < count; ++y)
                 open_[size_t(y + 1) * size_t(words_) - 1] = (uint64_t(1) << (width % word)) - 1;
+        rows_open_.resize(size_t((count + tile - 1) / tile) * size_t(words_));
+        for (int y = 0; y < count; ++y)
+            for (int k = 0; k < words_; ++k) ++rows_open_[size_t(y / tile) * size_t(words_) + size_t(k)];
     }
 
     void lay(const Stroke& s) {
@@ -55,6 +59,13 @@ class Rows {
                   last_word = std::min(words_ - 1, int(std::min(right, float(width_))) / word);
         const Way way(s);
         for (int y = from; y <= to; ++y) {
+            if (const int row = y - first_; y == from || row % tile == 0) {
+                const uint8_t* rows = &rows_open_[size_t(row / tile) * size_t(words_)];
+                if (std::all_of(rows + first_word, rows + last_word + 1, [](uint8_t n) { return n == 0; })) {
+                    y = first_ + (row / tile + 1) * tile - 1;
+                    continue;
+                }
+            }
             // Most strokes of a pile of layers lie under others, and are done with here.
             const uint64_t* open = &open_[size_t(y - first_) * size_t(words_)];
             uint64_t any = 0;
@@ -114,11 +125,13 @@ class Rows {
             uint64_t mine = open[k];
             if (from > begin) mine &= ~uint64_t(0) << (from - begin);
             if (to < begin + word - 1) mine &= ~uint64_t(0) >> (begin + word - 1 - to);
+            if (!mine) continue;
             for (; mine; mine &= mine - 1) {
                 const int bit = std::countr_zero(mine);
                 if (tint(p[begin + bit], s, way, reach, float(begin + bit) + 0.5F - s.ax, y - s.ay))
                     open[k] &= ~(uint64_t(1) << bit);
             }
+            if (!open[k]) --rows_open_[size_t((row - first_) / tile) * size_t(words_) + size_t(k)];
         }
     }
 
@@ -139,8 +152,9 @@ class Rows {
 
     int first_, count_, width_;
     std::vector<Pixel> pixels_;
-    int words_ = 0;              ///< of a row
-    std::vector<uint64_t> open_; ///< a bit a pixel that is not covered yet, row by row
+    int words_ = 0;                  ///< of a row
+    std::vector<uint8_t> rows_open_; ///< of a word of a tile's rows, how many are not covered yet
+    std::vector<uint64_t> open_;     ///< a bit a pixel that is not covered yet, row by row
 };
 
 } // namespace

@@ -54,6 +54,9 @@ StepKind mirror_kind() {
                 auto halos = mapped_halos(before[i].halos, place);
                 if (!halos) return pass_on(halos);
                 result->bodies[i].halos = *halos;
+                auto solids = mapped_solids(before[i].solids, place);
+                if (!solids) return pass_on(solids);
+                result->bodies[i].solids = *solids;
             }
         } else {
             result = repeat_at(before, own, {place});

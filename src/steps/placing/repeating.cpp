@@ -75,13 +75,16 @@ class Repeater {
         return all;
     }
 
-    Expected<std::vector<std::vector<CarriedHalo>>> halos_of_copies(const StepBody& body) {
-        std::vector<std::vector<CarriedHalo>> all;
+    /// What copies of a body carry: no bodies themselves.
+    Expected<std::vector<StepBody>> carried_by_copies(const StepBody& body) {
+        std::vector<StepBody> all;
         for (size_t k = 0; k < places_.size(); ++k) {
             if (drop_[k + 2]) continue;
             auto halos = mapped_halos(body.halos, places_[k]);
             if (!halos) return pass_on(halos);
-            all.push_back(std::move(*halos));
+            auto solids = mapped_solids(body.solids, places_[k]);
+            if (!solids) return pass_on(solids);
+            all.push_back({{}, {}, {}, std::move(*halos), std::move(*solids)});
         }
         return all;
     }
@@ -93,18 +96,21 @@ class Repeater {
         for (size_t i : *chosen) {
             auto made = copies(before_[i].body, 0);
             if (!made) return pass_on(made);
-            auto halos = halos_of_copies(before_[i]);
-            if (!halos) return pass_on(halos);
+            auto carried = carried_by_copies(before_[i]);
+            if (!carried) return pass_on(carried);
             if (c_.word("does") == "new") {
                 for (size_t k = 0; k < made->size(); ++k)
                     result.bodies.push_back(
                         {c_.step_id,
                          before_[i].name.empty() ? std::string() : before_[i].name + " " + std::to_string(k + 2),
-                         (*made)[k], (*halos)[k]});
+                         (*made)[k], (*carried)[k].halos, (*carried)[k].solids});
                 continue;
             }
-            for (const auto& more : *halos)
-                result.bodies[i].halos.insert(result.bodies[i].halos.end(), more.begin(), more.end());
+            StepBody& whole = result.bodies[i];
+            for (const StepBody& more : *carried) {
+                whole.halos.insert(whole.halos.end(), more.halos.begin(), more.halos.end());
+                whole.solids.insert(whole.solids.end(), more.solids.begin(), more.solids.end());
+            }
             int pieces = before_[i].body.pieces();
             auto joined = combine(Operation::Join, before_[i].body, *made, c_.task);
             if (!joined) return pass_on(joined);

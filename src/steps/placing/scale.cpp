@@ -41,6 +41,9 @@ StepKind scale_kind() {
             auto body = mapped(before[i].body, map);
             if (!body) return pass_on(body);
             result.bodies[i].body = *body;
+            auto solids = mapped_solids(before[i].solids, map);
+            if (!solids) return pass_on(solids);
+            result.bodies[i].solids = *solids;
             if (!by.isOnes(1e-9) && !before[i].halos.empty()) {
                 result.bodies[i].halos.clear();
                 result.note = "Its halo is gone: the gap would have scaled with it. Give it one after this.";

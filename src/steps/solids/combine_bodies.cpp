@@ -20,9 +20,12 @@ Expected<StepResult> combine_picked(Operation operation, const std::vector<StepB
     result.note = combined->note;
     for (size_t i = 0; i < before.size(); ++i) {
         if (i == operands[0]) {
-            StepBody made{before[i].made_by, before[i].name, combined->body, before[i].halos};
-            for (size_t k = 1; k < operands.size() && operation == Operation::Join; ++k)
-                made.halos.insert(made.halos.end(), before[operands[k]].halos.begin(), before[operands[k]].halos.end());
+            StepBody made{before[i].made_by, before[i].name, combined->body, before[i].halos, before[i].solids};
+            for (size_t k = 1; k < operands.size() && operation == Operation::Join; ++k) {
+                const StepBody& more = before[operands[k]];
+                made.halos.insert(made.halos.end(), more.halos.begin(), more.halos.end());
+                made.solids.insert(made.solids.end(), more.solids.begin(), more.solids.end());
+            }
             result.bodies.push_back(std::move(made));
         } else if (std::find(operands.begin(), operands.end(), i) == operands.end())
             result.bodies.push_back(before[i]);
