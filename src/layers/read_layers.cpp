@@ -160,8 +160,12 @@ class LayerReader {
             below = z;
         }
         result_.plan.height_mm = below;
+        size_t first_laid = 0;
+        for (Eigen::Vector3f at = plan_.begin; first_laid < plan_.moves.size() && !lays(at, plan_.moves[first_laid]);)
+            at = plan_.moves[first_laid++].to;
         for (size_t at : plan_.pauses) {
-            float z = 0; // of the first line after it
+            if (at <= first_laid) continue; // nothing is interrupted
+            float z = 0;                    // of the first line after it
             Eigen::Vector3f before = at > 0 ? plan_.moves[at - 1].to : plan_.begin;
             for (size_t i = at; i < plan_.moves.size() && z == 0; ++i) {
                 if (lays(before, plan_.moves[i])) z = plan_.moves[i].to.z();

@@ -24,7 +24,7 @@ LayerLines lines_of(const std::vector<Laid>& moves, double thickness_mm, double 
         const double length = double((move.to - move.from).norm());
         const auto width = float(
             std::clamp(double(move.filament_mm) * section_mm2 / (length * thickness_mm), narrowest_mm, widest_mm));
-        constexpr float same = 0.02f; // of a width: rounding of the filament
+        constexpr float same = 0.005f; // of a width: rounding of the filament
         const bool goes_on = !layer.lines.empty() && (move.from - at).norm() < least_way_mm &&
                              std::fabs(layer.lines.back().width_mm - width) < same * width &&
                              layer.lines.back().speed_mm_s == move.speed_mm_s;

@@ -127,7 +127,7 @@ TEST_F(LayerLinesWindow, FollowsTheNumbersAndRefusesStandIns) {
 }
 
 TEST_F(LayerLinesWindow, TellWhatTheTimeIsMadeOfAndTheRaft) {
-    open_part("Tile", {block(30, 30, 4)}, Stretch::Bed);
+    open_part("Tile", nlohmann::json::array({block(30, 30, 4)}), Stretch::Bed);
     open_lines();
     EXPECT_TRUE(lines()->about().startsWith("All of it ")) << lines()->about().toStdString();
     for (const char* part : {"outer wall", "infill", "hops", "heating"})
@@ -177,7 +177,7 @@ TEST_F(LayerLinesWindow, AreWrittenAndAPlanOfAFileIsLookedAtBesideThePart) {
     press(Qt::Key_Escape);
     EXPECT_FALSE(lines()->isVisible());
     // Beside another part it is told; what is no plan is refused in words.
-    open_part("Peg", {block(10, 10, 30)}, Stretch::Bed);
+    open_part("Peg", nlohmann::json::array({block(10, 10, 30)}), Stretch::Bed);
     drop_file(*window.get(), file.toStdString());
     ASSERT_TRUE(QTest::qWaitFor([&] { return lines()->has_lines(); }, 20'000));
     EXPECT_TRUE(lines()->about().contains("Their sizes differ")) << lines()->about().toStdString();

@@ -173,7 +173,7 @@ TEST(Pause, WhatDoesNotWorkIsAFinding) {
     };
     EXPECT_EQ(buried(nut_in(3, 7.2)), "");
     // A roof of 8.5 over the pocket is wider than this printer bridges.
-    Made wide = nut_in(3, 7.2);
+    Made wide = nut_in(3, 7.8); // the nut is lower: it does not carry the roof
     auto project = std::make_shared<Project>(*wide.project);
     project->printer.bridge_limit_mm = 5;
     wide.project = project;

@@ -79,7 +79,7 @@ TEST(SolidPlaces, GoWithTheirBody) {
                  hollow = plan_of(make(json::array({pillar()})), 15).mass_g;
     ASSERT_GT(whole, hollow + 1);
     const std::pair<const char*, json> moves[] = {
-        {"move", step("move", {{"x", 40}, {"z", 5}})},
+        {"move", step("move", {{"by_x", 40}, {"by_z", 5}})},
         {"turn", step("turn", {{"angle", "180 deg"}, {"axis", "x"}})},
         {"mirror", step("mirror", {{"in", "yz"}, {"distance", 15}, {"does", "instead"}})},
     };
@@ -88,7 +88,7 @@ TEST(SolidPlaces, GoWithTheirBody) {
         ASSERT_EQ(made.says(), "") << name;
         EXPECT_NEAR(plan_of(made, 15).mass_g, whole, 0.01) << name;
     }
-    const Made twice = make({pillar(), solid(), step("repeat", {{"count_x", 2}, {"step_x", 30}})});
+    const Made twice = make({pillar(), solid(), step("repeat", {{"count", 2}, {"by_x", 30}})});
     ASSERT_EQ(twice.says(), "");
     EXPECT_NEAR(plan_of(twice, 15).mass_g, 2 * whole, 0.02);
     const Made larger = make({pillar(), solid(), step("scale", {{"by", 1.5}})});

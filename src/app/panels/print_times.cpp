@@ -95,9 +95,7 @@ void PrintTimes::enter(const QString& typed) {
     card.timed.push_back(print);
     Edit edit = SetPrinter{card};
     edit.sentence = "Entered what a print took";
-    Session* session = session_; // this is made anew by the edit
-    session->document().edit(edit);
-    session->say("Times told are " + print_times_words(card) + ".");
+    session_->document().edit(edit); // this is made anew by it, and says what the times are now
 }
 
 } // namespace lp

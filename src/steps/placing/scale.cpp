@@ -2,6 +2,7 @@
 #include "base/tolerance.h"
 #include "shape/copies.h"
 #include "steps/pick_bodies.h"
+#include "steps/step_bodies.h"
 #include "steps/step_kind.h"
 
 namespace lp {
