@@ -79,7 +79,7 @@ static PartPause stop_by_hand(const StopByHand& stop, double at_mm, size_t layer
 
 std::string PartPause::words() const {
     if (by_hand) {
-        const std::string what = thing.empty() ? "" : thing + ": ";
+        const std::string what = thing.empty() ? "By hand: " : thing + ": ";
         if (!pause.sound)
             return what + "no layer is left at " + format_quantity(pause.at_mm, QuantityKind::Length, 2) +
                    ": the print is done before";

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "layers/practice_print.h"
 #include "shape/mesh_distance.h"
+#include <limits>
 #include <map>
 #include <set>
 
@@ -10,14 +11,24 @@ namespace {
 
 /// The bodies of a part where they stand in the assembly, and which of them fused.
 struct Printed {
-    std::vector<TriMesh> bodies;
+    std::vector<TriMesh> bodies, above_first; ///< above_first: without what lies within the first layer
     std::vector<FusedBodies> fused;
 };
 
 Printed as_bought(const PartResult& made) {
     Printed all;
     for (const StepBody& body : made.bodies) all.bodies.push_back(transformed(body.body.mesh(), made.place));
+    all.above_first = all.bodies;
     return all;
+}
+
+TriMesh without_lowest(TriMesh mesh, double top_z) {
+    constexpr double same_mm = 1e-6;
+    std::erase_if(mesh.triangles, [&](const Triangle& t) {
+        return std::all_of(t.begin(), t.end(), [&](uint32_t v) { return mesh.vertices[v].z() < top_z + same_mm; });
+    });
+    mesh.tags.clear();
+    return mesh;
 }
 
 Expected<Printed> laid(const Evaluation& evaluation, const PartResult& made, const PartAnalysis& known,
@@ -36,21 +47,34 @@ Expected<Printed> laid(const Evaluation& evaluation, const PartResult& made, con
         return pass_on(why);
     }
     const Transform back = made.place * known.pose.inverse();
-    Printed all{{}, print->fused};
-    for (const TriMesh& body : print->bodies) all.bodies.push_back(transformed(body, back));
+    const double top_of_first = bounding_box(*known.posed).min().z() + options.lines.heights.first_mm;
+    Printed all;
+    all.fused = print->fused;
+    for (const TriMesh& body : print->bodies) {
+        all.bodies.push_back(transformed(body, back));
+        all.above_first.push_back(transformed(without_lowest(body, top_of_first), back));
+    }
     return all;
 }
 
-TriMesh side(const Printed& printed, std::optional<size_t> body) {
-    if (body) return *body < printed.bodies.size() ? printed.bodies[*body] : TriMesh{};
+TriMesh side(const std::vector<TriMesh>& bodies, std::optional<size_t> body) {
+    if (body) return *body < bodies.size() ? bodies[*body] : TriMesh{};
     TriMesh all;
-    for (const TriMesh& one : printed.bodies) append(all, one);
+    for (const TriMesh& one : bodies) append(all, one);
     return all;
 }
 
-bool are_fused(const Printed& printed, size_t a, size_t b) {
-    return std::any_of(printed.fused.begin(), printed.fused.end(),
-                       [&](const FusedBodies& f) { return (f.a == a && f.b == b) || (f.a == b && f.b == a); });
+/// None when nothing of one of the two is there.
+std::optional<double> distance(const TriMesh& a, const TriMesh& b) {
+    const DistanceTree one(a), other(b);
+    if (one.empty() || other.empty()) return std::nullopt;
+    return closest_pair(one, other).distance_mm;
+}
+
+std::vector<std::pair<size_t, size_t>> layers_fused(const Printed& printed, size_t a, size_t b) {
+    for (const FusedBodies& f : printed.fused)
+        if ((f.a == a && f.b == b) || (f.a == b && f.b == a)) return f.layers;
+    return {};
 }
 
 } // namespace
@@ -78,24 +102,30 @@ Expected<std::vector<PrintedContact>> printed_contacts(const Evaluation& evaluat
         if (task.stopped()) return cancelled();
         const PartResult *a = evaluation.part(c.part_a), *b = evaluation.part(c.part_b);
         if (!a || !b || (a->stand_in && b->stand_in) || !parts.count(c.part_a) || !parts.count(c.part_b)) continue;
-        PrintedContact contact{c.ref(), 0, false};
-        contact.fused =
-            c.part_a == c.part_b && c.body_a && c.body_b && are_fused(parts[c.part_a], *c.body_a, *c.body_b);
-        if (!contact.fused) {
-            const DistanceTree one(side(parts[c.part_a], c.body_a)), other(side(parts[c.part_b], c.body_b));
-            if (one.empty() || other.empty()) continue; // too thin for a line: nothing of it is there
-            contact.gap_mm = closest_pair(one, other).distance_mm;
-        }
-        found.push_back(contact);
+        const Printed &one = parts[c.part_a], &other = parts[c.part_b];
+        PrintedContact contact{c.ref(), 0, 0, {}};
+        if (c.part_a == c.part_b && c.body_a && c.body_b) contact.fused = layers_fused(one, *c.body_a, *c.body_b);
+        const auto gap = distance(side(one.bodies, c.body_a), side(other.bodies, c.body_b));
+        if (!gap) continue; // too thin for a line: nothing of it is there
+        contact.gap_mm = contact.fused.empty() ? *gap : 0;
+        contact.above_first_mm =
+            distance(side(one.above_first, c.body_a), side(other.above_first, c.body_b)).value_or(*gap);
+        found.push_back(std::move(contact));
     }
     return found;
 }
 
 std::string printed_words(const PrintedContact& contact) {
     constexpr double touches_mm = 0.005;
-    if (contact.fused) return "as printed it is one piece";
-    if (contact.gap_mm < touches_mm) return "as printed it touches";
-    return "as printed " + format_quantity(contact.gap_mm, QuantityKind::Length, 2);
+    auto mm = [](double gap) { return format_quantity(gap, QuantityKind::Length, 2); };
+    const bool touches = contact.gap_mm < touches_mm, above = contact.above_first_mm >= touches_mm;
+    if (touches && above && contact.first_layer_only())
+        return std::string("as printed it ") + (contact.fused.empty() ? "touches" : "fuses") +
+               " in the first layer only, " + mm(contact.above_first_mm) + " above";
+    if (!contact.fused.empty())
+        return "as printed it fuses in layers " + std::to_string(contact.fused.front().first) + " to " +
+               std::to_string(contact.fused.back().second);
+    return touches ? "as printed it touches" : "as printed " + mm(contact.gap_mm);
 }
 
 } // namespace lp

@@ -10,7 +10,10 @@ struct PrintedContact {
     /// Smallest distance between the two as printed, where they stand in the assembly, mm; 0 where they touch or lie in
     /// each other.
     double gap_mm = 0;
-    bool fused = false; ///< printed together, and one piece then
+    /// The same without the first layer of either, which stands out by the card's flare.
+    double above_first_mm = 0;
+    std::vector<std::pair<size_t, size_t>> fused; ///< printed together: the layers, from 1, in which they are one piece
+    bool first_layer_only() const { return fused.empty() ? gap_mm < above_first_mm : fused.back().second <= 1; }
 };
 
 /// Of every contact with at least one printed side; a stand-in is as it was bought. Each part that takes part is laid
@@ -18,7 +21,8 @@ struct PrintedContact {
 Expected<std::vector<PrintedContact>> printed_contacts(const Evaluation& evaluation, const Analysis& analysis,
                                                        const Task& task = {});
 
-/// "as printed 0.10 mm", "as printed it touches", "as printed it is one piece".
+/// "as printed 0.10 mm", "as printed it touches", "as printed it fuses in layers 1 to 12", "as printed it fuses in the
+/// first layer only".
 std::string printed_words(const PrintedContact& contact);
 
 } // namespace lp

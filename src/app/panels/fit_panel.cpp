@@ -82,7 +82,7 @@ void FitPanel::add_contacts() {
                 warning = QString::fromStdString(contact_warning(c));
         if (!warning.isEmpty()) below = warning + " · " + below;
         if (const PrintedContact* now = printed(c))
-            below += " · " + as_shown(QString::fromStdString(printed_words(*now)));
+            below = as_shown(QString::fromStdString(printed_words(*now))) + " · " + below; // the end may be cut off
         const Led led = session_->results().led_of(c);
         auto* row = new ContactRow(session_, c, below, this);
         row->set_active(session_->workspace().active_contact() == c.ref());
@@ -138,7 +138,7 @@ void FitPanel::print_contacts() {
                 printed_ = std::move(*found);
                 printed_of_ = of;
                 const auto stuck = std::count_if(printed_.begin(), printed_.end(),
-                                                 [](const PrintedContact& p) { return p.fused || p.gap_mm <= 0; });
+                                                 [](const PrintedContact& p) { return p.gap_mm <= 0; });
                 session_->say(QString("Measured %1 contacts as a practice print leaves them%2.")
                                   .arg(printed_.size())
                                   .arg(stuck ? QString("; %1 without a gap").arg(stuck) : QString()));

@@ -53,24 +53,21 @@ class Rows {
         if (!(low > float(first_)) || !(top < end)) return;
         const int from = std::max(first_, int(std::floor(std::max(top, float(first_)))));
         const int to = std::min(first_ + count_ - 1, int(std::ceil(std::min(low, end))));
-        const float left = std::min(s.ax, s.bx) - reach, right = std::max(s.ax, s.bx) + reach;
-        if (!(right > 0) || !(left < float(width_))) return;
-        const int first_word = int(std::max(0.0F, left)) / word,
-                  last_word = std::min(words_ - 1, int(std::min(right, float(width_))) / word);
         const Way way(s);
-        for (int y = from; y <= to; ++y) {
-            if (const int row = y - first_; y == from || row % tile == 0) {
-                const uint8_t* rows = &rows_open_[size_t(row / tile) * size_t(words_)];
-                if (std::all_of(rows + first_word, rows + last_word + 1, [](uint8_t n) { return n == 0; })) {
-                    y = first_ + (row / tile + 1) * tile - 1;
-                    continue;
-                }
-            }
+        for (int y = from; y <= to;) {
+            const int row = y - first_, past = std::min(to + 1, first_ + (row / tile + 1) * tile);
+            const auto [first_word, last_word] = words_between(s, way, reach, float(y), float(past));
+            const uint8_t* rows = &rows_open_[size_t(row / tile) * size_t(words_)];
             // Most strokes of a pile of layers lie under others, and are done with here.
-            const uint64_t* open = &open_[size_t(y - first_) * size_t(words_)];
-            uint64_t any = 0;
-            for (int k = first_word; k <= last_word; ++k) any |= open[k];
-            if (any) lay_in_row(s, way, reach, y);
+            if (first_word <= last_word &&
+                std::any_of(rows + first_word, rows + last_word + 1, [](uint8_t n) { return n != 0; }))
+                for (; y < past; ++y) {
+                    const uint64_t* open = &open_[size_t(y - first_) * size_t(words_)];
+                    uint64_t any = 0;
+                    for (int k = first_word; k <= last_word; ++k) any |= open[k];
+                    if (any) lay_in_row(s, way, reach, y);
+                }
+            y = past;
         }
     }
 
@@ -91,6 +88,18 @@ class Rows {
     struct Pixel {
         float r = 0, g = 0, b = 0, alpha = 0;
     };
+
+    /// Words of the masks that hold all of a stroke between two heights; the first beyond the last where it has none.
+    std::pair<int, int> words_between(const Stroke& s, const Way& way, float reach, float y0, float y1) const {
+        float x0 = s.ax, x1 = s.bx;
+        if (!way.level) {
+            x0 = s.ax + std::clamp((y0 - reach - s.ay) / way.dy, 0.0F, 1.0F) * way.dx;
+            x1 = s.ax + std::clamp((y1 + reach - s.ay) / way.dy, 0.0F, 1.0F) * way.dx;
+        }
+        const float left = std::min(x0, x1) - reach, right = std::max(x0, x1) + reach;
+        if (!(right > 0) || !(left < float(width_))) return {1, 0};
+        return {int(std::max(0.0F, left)) / word, std::min(words_ - 1, int(std::min(right, float(width_))) / word)};
+    }
 
     /// Where a row's middle line meets the stroke with its soft edge: it is convex, so one stretch.
     static std::pair<float, float> stretch(const Stroke& s, const Way& way, float reach, float y) {
