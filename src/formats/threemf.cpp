@@ -1,5 +1,6 @@
 #include "formats/threemf.h"
 #include "base/text.h"
+#include "formats/threemf_model.h"
 #include <Common/NMR_Types.h>
 #include <Model/COM/NMR_DLLInterfaces.h>
 #include <cstring>
@@ -194,8 +195,9 @@ bool climbs_out(std::string name) {
     return !name.empty() && name[0] == '/';
 }
 
-/// A package may unpack to far more than it weighs: its sizes are added up before the library sees it.
-std::optional<Problem> check_package(const std::string& bytes) {
+/// A package may unpack to far more than it weighs: its sizes are added up before the library sees it. `many`: the
+/// model, where it is one with so many objects that the library should not see it.
+std::optional<Problem> check_package(const std::string& bytes, std::string& many) {
     if (bytes.empty()) return Problem{ProblemCode::File, "The file is empty.", "Export it again."};
     zip_error_t error;
     zip_error_init(&error);
@@ -225,7 +227,11 @@ std::optional<Problem> check_package(const std::string& bytes) {
     }
     std::optional<Problem> nested;
     for (zip_uint64_t i : models)
-        if (total <= largest_file_bytes && !nested) nested = check_components(unpacked(archive, i));
+        if (total <= largest_file_bytes && !nested) {
+            std::string text = unpacked(archive, i);
+            nested = check_components(text);
+            if (models.size() == 1 && count_threemf_objects(text) >= many_threemf_objects) many = std::move(text);
+        }
     zip_discard(archive);
     if (nested) return nested;
     if (total > largest_file_bytes)
@@ -363,7 +369,9 @@ Expected<std::string> write_3mf(const std::vector<FileObject>& objects, const st
 }
 
 Expected<std::vector<FileObject>> read_3mf(const std::string& bytes) {
-    if (auto wrong = check_package(bytes)) return pass_on(*wrong);
+    std::string many;
+    if (auto wrong = check_package(bytes, many)) return pass_on(*wrong);
+    if (!many.empty()) return read_threemf_model(many);
     try {
         return read_all(bytes);
     } catch (const Failed& failed) {

@@ -3,6 +3,7 @@
 #include "shape/mesh_distance.h"
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <tbb/parallel_invoke.h>
 #include <unordered_set>
 
@@ -161,15 +162,40 @@ void check_edges(Soundness& result, std::unordered_set<uint64_t>& slits) {
     }
 }
 
+/// The boxes in the order of their begin along the axis on which they are spread furthest for their size.
+struct Sweep {
+    int axis = 0;
+    std::vector<size_t> order;
+    explicit Sweep(const std::vector<Box3>& boxes) {
+        Vec3 size = Vec3::Zero();
+        Box3 begins;
+        for (const Box3& box : boxes) {
+            size += box.sizes();
+            begins.extend(box.min());
+        }
+        if (!boxes.empty()) begins.sizes().cwiseQuotient(size + Vec3::Constant(1e-12)).maxCoeff(&axis);
+        order.resize(boxes.size());
+        std::iota(order.begin(), order.end(), size_t(0));
+        std::sort(order.begin(), order.end(),
+                  [&](size_t a, size_t b) { return boxes[a].min()[axis] < boxes[b].min()[axis]; });
+    }
+};
+
 /// How many other closed shells each closed shell lies in; two of three sample points decide.
 std::vector<int> nesting(const std::vector<TriMesh>& shells, const std::vector<bool>& closed, const Task& task) {
     std::vector<int> depth(shells.size(), 0);
     std::vector<Box3> boxes;
     for (const TriMesh& shell : shells) boxes.push_back(bounding_box(shell));
+    const Sweep sweep(boxes);
+    const int axis = sweep.axis;
     for (size_t outer = 0; outer < shells.size() && !task.stopped(); ++outer) {
         if (!closed[outer]) continue;
         std::unique_ptr<DistanceTree> tree;
-        for (size_t inner = 0; inner < shells.size(); ++inner) {
+        // Of a hundred thousand shells only those that begin within this one are looked at.
+        auto next = std::lower_bound(sweep.order.begin(), sweep.order.end(), boxes[outer].min()[axis],
+                                     [&](size_t i, double at) { return boxes[i].min()[axis] < at; });
+        for (; next != sweep.order.end() && boxes[*next].min()[axis] <= boxes[outer].max()[axis]; ++next) {
+            const size_t inner = *next;
             if (inner == outer || !closed[inner] || !boxes[outer].contains(boxes[inner])) continue;
             if (!tree) tree = std::make_unique<DistanceTree>(shells[outer]);
             const TriMesh& mesh = shells[inner];

@@ -1,6 +1,7 @@
 #include "project/part_maker.h"
 #include "mesh/soundness.h"
 #include "project/read_fields.h"
+#include "steps/meshes/bring_in.h"
 #include "steps/meshes/mend.h"
 #include <algorithm>
 
@@ -173,6 +174,7 @@ StepContext PartMaker::context_for(const Part& part, const Step& step, double gr
         auto objects = store_.objects(project_, file);
         if (!objects) return pass_on(objects);
         std::vector<std::pair<std::string, Body>> bodies;
+        if (objects->size() > most_bodies_of_a_file) return bodies; // as one mesh
         for (const FileObject& object : *objects) bodies.emplace_back(object.name, object.body());
         return bodies;
     };

@@ -3,6 +3,7 @@
 #include "formats/obj.h"
 #include "formats/stl.h"
 #include "formats/threemf.h"
+#include "formats/threemf_model.h"
 #include "handoff/export_project.h"
 #include "made_project.h"
 #include "mesh/soundness.h"
@@ -393,6 +394,120 @@ TEST(ThreeMf, WhatInflatesBeyondTwoGigabytesIsRefusedUnread) {
     auto read = read_mesh_file(path);
     ASSERT_FALSE(read);
     EXPECT_NE(read.error().text().find("2 GB"), std::string::npos) << read.error().text();
+}
+namespace {
+const std::string core_namespace = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02";
+std::string tetra(const std::string& attributes) {
+    return "<object " + attributes +
+           R"( type="model"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/><vertex x="0" y="0" z="1e0"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="0" v2="3" v3="2"/><triangle v1="1" v2="2" v3="3"/></triangles></mesh></object>)";
+}
+std::string model_of(const std::string& resources, const std::string& items, const char* unit = "millimeter") {
+    return R"(<?xml version="1.0" encoding="UTF-8"?><model unit=")" + std::string(unit) + R"(" xmlns=")" +
+           core_namespace + R"("><resources>)" + resources + "</resources><build>" + items + "</build></model>";
+}
+} // namespace
+TEST(ThreeMf, OurOwnReaderAgreesWithTheLibrary) {
+    // Mirrored, turned, scaled and moved, in two levels, in inches.
+    const std::string model = model_of(
+        tetra(R"(id="1" name="Left &amp; right")") +
+            R"(<object id="2" type="support" name="Pair"><components><component objectid="1"/><component objectid="1" transform="-1 0 0 0 2 0 0 0 1 5.5 -6 7"/></components></object>)",
+        R"(<item objectid="2" transform="0 1 0 -1 0 0 0 0 1 10 20 30"/><item objectid="1"/>)", "inch");
+    test::Folder folder;
+    put_package(folder / "m.3mf", model);
+    const auto library = read_3mf(*read_file(folder / "m.3mf"));
+    const auto own = read_threemf_model(model);
+    ASSERT_TRUE(library && own);
+    ASSERT_EQ(own->size(), library->size());
+    for (size_t i = 0; i < own->size(); ++i) {
+        const FileObject &a = (*own)[i], &b = (*library)[i];
+        EXPECT_EQ(a.name, b.name);
+        EXPECT_EQ(a.support, b.support);
+        ASSERT_EQ(a.mesh.vertices.size(), b.mesh.vertices.size());
+        for (size_t v = 0; v < a.mesh.vertices.size(); ++v)
+            EXPECT_LT((a.mesh.vertices[v] - b.mesh.vertices[v]).norm(), 1e-4) << i << " " << v;
+        EXPECT_EQ(a.mesh.triangles, b.mesh.triangles);
+    }
+}
+TEST(ThreeMf, ThousandsOfObjectsOpenWithNamesPlacesAndColours) {
+    std::string objects =
+        R"(<basematerials id="9001"><base name="Clay" displaycolor="#B05030"/><base name="Leaf" displaycolor="#308040FF"/></basematerials>)";
+    std::string items;
+    constexpr size_t many = 3000;
+    for (size_t i = 1; i <= many; ++i) {
+        objects += tetra("id=\"" + std::to_string(i) + "\" name=\"seed " + std::to_string(i) +
+                         "\" pid=\"9001\" pindex=\"" + std::to_string(i % 2) + "\"");
+        items += "<item objectid=\"" + std::to_string(i) + "\" transform=\"1 0 0 0 1 0 0 0 1 " + std::to_string(2 * i) +
+                 " 0 0\"/>";
+    }
+    const std::string model = model_of(objects, items);
+    EXPECT_EQ(count_threemf_objects(model), many);
+    test::Folder folder;
+    put_package(folder / "many.3mf", model);
+    const auto read = read_3mf(*read_file(folder / "many.3mf"));
+    ASSERT_TRUE(read) << read.error().text();
+    ASSERT_EQ(read->size(), many);
+    EXPECT_EQ(read->back().name, "seed 3000");
+    EXPECT_EQ((*read)[0].colour, 0x308040u);
+    EXPECT_EQ((*read)[1].colour, 0xB05030u);
+    EXPECT_NEAR(bounding_box(read->back().mesh).min().x(), 6000, 1e-3);
+    for (const FileObject& object : *read) ASSERT_EQ(object.mesh.triangles.size(), 4u);
+    // The shells beside each other are told apart without comparing each with all.
+    TriMesh all;
+    for (const FileObject& object : *read) append(all, object.mesh);
+    EXPECT_EQ(check_soundness(all).shells, many);
+}
+TEST(BringIn, HundredsOfObjectsAreOneBody) {
+    auto seeds = [](size_t many) {
+        std::string obj;
+        for (size_t i = 0; i < many; ++i) {
+            const std::string x = std::to_string(3 * i), x2 = std::to_string(3 * i + 2);
+            obj += "o seed" + std::to_string(i) + "\nv " + x + " 0 0\nv " + x2 + " 0 0\nv " + x + " 2 0\nv " + x +
+                   " 0 2\nf -4 -2 -3\nf -4 -3 -1\nf -4 -1 -2\nf -3 -2 -1\n";
+        }
+        return test::make(test::json::array({test::step("bring_in", {{"file", "seeds.obj"}})}), test::json::object(),
+                          {{"seeds.obj", obj}});
+    };
+    EXPECT_EQ(seeds(20).part().bodies.size(), 20u);
+    const test::Made many = seeds(600);
+    ASSERT_EQ(many.says(), "");
+    ASSERT_EQ(many.part().bodies.size(), 1u);
+    EXPECT_EQ(many.body().pieces(), 600);
+    EXPECT_EQ(many.step(0).says, "Its 600 pieces are brought in as one body.");
+}
+TEST(ThreeMf, OurOwnReaderRefusesInWords) {
+    const std::string one = tetra(R"(id="1")"), item = R"(<item objectid="1"/>)";
+    auto with = [&](std::string what, const std::string& by, const std::string& in) {
+        std::string text = in;
+        text.replace(text.find(what), what.size(), by);
+        return text;
+    };
+    const std::string good = model_of(one, item);
+    ASSERT_TRUE(read_threemf_model(good));
+    std::string circle =
+        model_of(R"(<object id="1" type="model"><components><component objectid="1"/></components></object>)", item);
+    const std::string bad[] = {"",
+                               "<model",
+                               good.substr(0, good.size() / 2),
+                               "<model/>",
+                               model_of(one, ""),
+                               model_of("", item),
+                               model_of(one, item, "furlong"),
+                               with(R"(v1="0")", R"(v1="77")", good),
+                               with(R"(v1="0")", R"(v1="-1")", good),
+                               with(R"(x="1")", R"(x="nan")", good),
+                               with(R"(x="1")", R"(x="1e999")", good),
+                               with(R"(x="1")", R"(y2="1")", good),
+                               with(R"(objectid="1")", R"(objectid="1" transform="1 0 0")", good),
+                               with(R"(objectid="1")", R"(objectid="1" transform="1 0 0 0 1 0 0 0 x 0 0 0")", good),
+                               circle};
+    for (const std::string& text : bad) {
+        const auto read = read_threemf_model(text);
+        ASSERT_FALSE(read) << text.substr(0, 300);
+        EXPECT_FALSE(read.error().sentence.empty());
+    }
+    EXPECT_EQ(
+        count_threemf_objects("<object id=\"1\"><m:object\tid='2'><component objectid=\"1\"/> an object < object"), 2u);
+    EXPECT_EQ(count_threemf_objects(std::string(1'000'000, ':') + "object "), 0u);
 }
 TEST(ThreeMf, ComponentsThatDoubleAndThatGoInACircleAreRefused) {
     auto package = [](const std::string& objects) {

@@ -125,6 +125,8 @@ StepKind bring_in_kind() {
                               intern_tag({context.step_id, FaceRole::Imported, 0, context.copy, 0}));
         StepResult result{before, {}, {}};
         result.bodies.push_back({context.step_id, context.name, Body::from_mesh(welded(*mesh))});
+        if (const int pieces = result.bodies.back().body.pieces(); size_t(pieces) > most_bodies_of_a_file)
+            result.note = "Its " + std::to_string(pieces) + " pieces are brought in as one body.";
         return result;
     };
     return kind;
