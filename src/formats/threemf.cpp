@@ -126,6 +126,24 @@ TriMesh mesh_of_object(NMR::PLib3MFModel* model, DWORD id, int depth) {
     return result;
 }
 
+/// Of the base material of all of an object; none where it has no one colour.
+std::optional<uint32_t> colour_of(NMR::PLib3MFModel* model, NMR::PLib3MFModelObjectResource* object) {
+    Handle<NMR::PLib3MFDefaultPropertyHandler> properties;
+    NMR::eModelPropertyType type = NMR::MODELPROPERTYTYPE_NONE;
+    if (NMR::lib3mf_object_createdefaultpropertyhandler(object, properties.out()) != 0 || !properties.get() ||
+        NMR::lib3mf_defaultpropertyhandler_getpropertytype(properties.get(), &type) != 0 ||
+        type != NMR::MODELPROPERTYTYPE_BASEMATERIALS)
+        return std::nullopt;
+    DWORD group = 0, index = 0;
+    Handle<NMR::PLib3MFModelBaseMaterial> materials;
+    BYTE red = 0, green = 0, blue = 0, alpha = 0;
+    if (NMR::lib3mf_defaultpropertyhandler_getbasematerial(properties.get(), &group, &index) != 0 ||
+        NMR::lib3mf_model_getbasematerialbyid(model, group, materials.out()) != 0 || !materials.get() ||
+        NMR::lib3mf_basematerial_getdisplaycolor(materials.get(), index, &red, &green, &blue, &alpha) != 0)
+        return std::nullopt;
+    return uint32_t(red) << 16 | uint32_t(green) << 8 | blue;
+}
+
 std::string unpacked(zip_t* archive, zip_uint64_t entry) {
     std::string text;
     zip_file_t* file = zip_fopen_index(archive, entry, 0);
@@ -269,6 +287,7 @@ std::vector<FileObject> read_all(const std::string& bytes) {
         DWORD type = NMR::MODELOBJECTTYPE_MODEL;
         NMR::lib3mf_object_gettype(object.get(), &type);
         out.support = type == NMR::MODELOBJECTTYPE_SUPPORT || type == NMR::MODELOBJECTTYPE_SOLIDSUPPORT;
+        if (const auto colour = colour_of(model.get(), object.get())) out.colour = *colour;
         out.mesh = mesh_of_object(model.get(), id, 0);
         BOOL placed = false;
         NMR::lib3mf_builditem_hasobjecttransform(item.get(), &placed);

@@ -428,6 +428,34 @@ TEST(ThreeMf, OurOwnReaderAgreesWithTheLibrary) {
         EXPECT_EQ(a.mesh.triangles, b.mesh.triangles);
     }
 }
+TEST(ThreeMf, ColoursOfObjectsComeBack) {
+    FileObject clay, leaf;
+    clay.name = "Clay pot";
+    clay.colour = 0xB05030;
+    clay.mesh = test::cube(10);
+    leaf.name = "Leaf";
+    leaf.colour = 0x308040;
+    leaf.mesh = test::cube(5, {20, 0, 0});
+    const auto bytes = write_3mf({clay, leaf}, "Colours");
+    ASSERT_TRUE(bytes);
+    const auto read = read_3mf(*bytes);
+    ASSERT_TRUE(read);
+    ASSERT_EQ(read->size(), 2u);
+    EXPECT_EQ((*read)[0].colour, 0xB05030u);
+    EXPECT_EQ((*read)[1].colour, 0x308040u);
+    // Of a file made elsewhere, as the standard writes them.
+    const std::string model = model_of(
+        R"(<basematerials id="5"><base name="Clay" displaycolor="#B05030"/><base name="Leaf" displaycolor="#308040FF"/></basematerials>)" +
+            tetra(R"(id="1" pid="5" pindex="1")"),
+        R"(<item objectid="1"/>)");
+    test::Folder folder;
+    put_package(folder / "m.3mf", model);
+    const auto library = read_3mf(*read_file(folder / "m.3mf"));
+    const auto own = read_threemf_model(model);
+    ASSERT_TRUE(library && own);
+    EXPECT_EQ((*library)[0].colour, 0x308040u);
+    EXPECT_EQ((*own)[0].colour, 0x308040u);
+}
 TEST(ThreeMf, ThousandsOfObjectsOpenWithNamesPlacesAndColours) {
     std::string objects =
         R"(<basematerials id="9001"><base name="Clay" displaycolor="#B05030"/><base name="Leaf" displaycolor="#308040FF"/></basematerials>)";

@@ -151,7 +151,7 @@ void add_stop_rows(Column* column, Session* session, const Part& part) {
             },
             Qt::QueuedConnection);
     }
-    ValueRow row = make_value_row("Stops by hand", "a height above its foot, and why: 7.2 mm, white from here", column);
+    ValueRow row = make_value_row("Stops by hand", "a height above its foot; why, after a comma", column);
     row.field->set_value(part.stops.empty() ? "none" : "one more", "");
     QObject::connect(row.field, &ValueField::submitted, column,
                      [session, id = part.id, field = row.field](const QString& typed) {

@@ -1,4 +1,5 @@
 #include "app/sheet/step_row.h"
+#include "app/brushing.h"
 #include "app/offers/selection_fields.h"
 #include "app/sheet/step_words.h"
 #include "app/theme/marks.h"
@@ -190,6 +191,11 @@ ValueField* StepRow::add_field(const StepField& what, QWidget* flow) {
         });
     } else if (what.kind == FieldKind::Drawing) {
         field->set_menu([this](ValueField*) { session_->draw_outline(part_, step_.id); });
+    } else if (step_.kind == "brush_face") { // its text is what the brush left: more is brushed
+        field->set_menu([this](ValueField*) {
+            session_->workspace().set_active_step(step_.id);
+            if (const auto wrong = take_face_brush(*session_, false)) session_->say(*wrong, true);
+        });
     } else if (what.kind == FieldKind::Choice || what.kind == FieldKind::Part || what.kind == FieldKind::Fit ||
                what.kind == FieldKind::Plane || what.kind == FieldKind::Face || what.kind == FieldKind::Outline ||
                what.kind == FieldKind::Outlines || what.kind == FieldKind::Regions || what.kind == FieldKind::Steps ||

@@ -131,6 +131,12 @@ QString field_words(const Project& project, PartId part, const StepField& field,
         size_t count = choices ? choices->size() : size_t(std::count(text.begin(), text.end(), ';')) + 1;
         return QString("%1 %2").arg(count).arg(count == 1 ? "region" : "regions");
     }
+    case FieldKind::Text:
+        if (field.name == "dabs") { // what the brush left is no reading
+            const auto touches = std::count(text.begin(), text.end(), ';') + 1;
+            return QString("the brush (%1 %2)").arg(touches).arg(touches == 1 ? "touch" : "touches");
+        }
+        return QString::fromStdString(text);
     default:
         return QString::fromStdString(text);
     }

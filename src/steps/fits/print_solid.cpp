@@ -66,8 +66,7 @@ StepKind print_solid_kind() {
     kind.group = StepGroup::Fits;
     kind.synonyms = {"infill", "full", "filled", "dense", "boss", "strong", "reinforce"};
     kind.reports = true;
-    kind.offers = {{.when = Chosen::Face, .place = 95, .any_body = true, .folded = true},
-                   {.when = Chosen::Faces, .place = 95, .any_body = true, .folded = true}};
+    kind.offers = {{.when = Chosen::Nothing, .place = 230}}; // the menu of a face is long enough
     kind.evaluate = print_solid;
     return kind;
 }

@@ -112,7 +112,7 @@ StepKind brush_face_kind() {
     kind.purpose = "Makes what a brush went over on a mesh a face of its own: a patch to move, push, delete or close.";
     kind.fields = {
         StepField{"dabs", FieldKind::Text, "", 0, 0, {}, "x y z, way out x y z, radius; by semicolons"}.optional(
-            "nothing"),
+            "the brush"),
         {"finer",
          FieldKind::Length,
          "1 mm",
@@ -120,7 +120,7 @@ StepKind brush_face_kind() {
          100,
          {},
          "no facet under the brush is longer; 0: they stay as they are"}};
-    kind.sentence = "A face of its own where the brush went[, in facets of {finer}]";
+    kind.sentence = "A face of its own where {dabs} went[, in facets of {finer}]";
     kind.group = StepGroup::Meshes;
     kind.synonyms = {"paint", "region", "patch", "select", "free", "draw", "area"};
     kind.reports = true;
