@@ -1,6 +1,7 @@
 #include "layers/read_layers.h"
 #include "base/tolerance.h"
 #include "bed/bitmap.h"
+#include "layers/laid_lines.h"
 #include <algorithm>
 #include <bit>
 #include <cmath>
@@ -9,24 +10,6 @@
 
 namespace lp {
 namespace {
-
-constexpr size_t most_layers = 20'000;
-constexpr float least_way_mm = 1e-4f;
-
-/// A line as it is laid.
-struct Laid {
-    Eigen::Vector2f from, to;
-    float filament_mm;
-};
-
-bool lays(const Eigen::Vector3f& from, const PlanMove& move) {
-    return move.lays() && (move.to - from).head<2>().norm() > least_way_mm;
-}
-
-/// Microns: heights of one layer differ by rounding.
-int height_key(float z) {
-    return int(std::lround(double(z) * 1000));
-}
 
 /// A stadium of a width about a line, in squares.
 void draw(Bitmap& bitmap, const Vec2& a, const Vec2& b, double half, const Vec2& corner, double square) {
@@ -138,21 +121,16 @@ class LayerReader {
 
   private:
     std::optional<Problem> gather() {
-        Eigen::Vector3f from = plan_.begin;
-        for (const PlanMove& move : plan_.moves) {
-            if (lays(from, move)) {
-                layers_[height_key(move.to.z())].push_back({from.head<2>(), move.to.head<2>(), move.extruded_mm});
-                ++result_.lines;
-                result_.box.extend(from.cast<double>());
-                result_.box.extend(move.to.cast<double>());
+        auto laid = laid_by_height(plan_);
+        if (!laid) return laid.error();
+        layers_ = std::move(*laid);
+        for (const auto& [key, lines] : layers_) {
+            result_.lines += lines.size();
+            for (const Laid& line : lines) {
+                result_.box.extend(Vec3(double(line.from.x()), double(line.from.y()), double(line.from_z)));
+                result_.box.extend(Vec3(double(line.to.x()), double(line.to.y()), double(line.to_z)));
             }
-            from = move.to;
         }
-        if (layers_.empty())
-            return Problem{ProblemCode::Geometry, "No line is laid in it: it moves, and gives no filament.",
-                           "Choose the file of a print."};
-        if (layers_.size() > most_layers)
-            return Problem{ProblemCode::Range, "It has more than 20,000 layers.", "Open a smaller print."};
         double below = 0;
         for (const auto& [key, lines] : layers_) {
             const double z = key / 1000.0;
@@ -220,7 +198,6 @@ class LayerReader {
         // Lines lie at round numbers: squares that do not are as often within as outside.
         const Vec2 corner = result_.box.min().head<2>() - Vec2::Constant(room + 0.37 * square);
         const int width = int(std::ceil(size.x() / square)), height = int(std::ceil(size.y() / square));
-        const double area = std::numbers::pi / 4 * options_.material.filament_mm * options_.material.filament_mm;
         Bitmap below;
         size_t k = 0;
         for (const auto& [key, lines] : layers_) {
@@ -229,9 +206,7 @@ class LayerReader {
             Layer& layer = result_.plan.layers[k];
             Bitmap shape(width, height);
             for (const Laid& line : lines) {
-                const double length = double((line.to - line.from).norm());
-                const double wide =
-                    std::clamp(double(line.filament_mm) * area / (length * layer.thickness_mm), 0.2, 2.0);
+                const double wide = laid_width_mm(line, layer.thickness_mm, options_.material.filament_mm);
                 draw(shape, line.from.cast<double>(), line.to.cast<double>(), wide / 2, corner, square);
             }
             layer.area_mm2 = double(shape.count()) * square * square;

@@ -1,29 +1,19 @@
 #include "layers/read_lines.h"
 #include "base/tolerance.h"
+#include "layers/laid_lines.h"
 #include "layers/region_tools.h"
 #include <cmath>
 #include <map>
-#include <numbers>
 #include <tbb/parallel_for.h>
 
 namespace lp {
 namespace {
 
-constexpr float least_way_mm = 1e-4f;
-constexpr double widest_mm = 2, narrowest_mm = 0.2;
-
-struct Laid {
-    Eigen::Vector2f from, to;
-    float filament_mm, speed_mm_s;
-};
-
-LayerLines lines_of(const std::vector<Laid>& moves, double thickness_mm, double section_mm2) {
+LayerLines lines_of(const std::vector<Laid>& moves, double thickness_mm, double filament_mm) {
     LayerLines layer;
     Eigen::Vector2f at = Eigen::Vector2f::Constant(std::numeric_limits<float>::infinity());
     for (const Laid& move : moves) {
-        const double length = double((move.to - move.from).norm());
-        const auto width = float(
-            std::clamp(double(move.filament_mm) * section_mm2 / (length * thickness_mm), narrowest_mm, widest_mm));
+        const auto width = float(laid_width_mm(move, thickness_mm, filament_mm));
         constexpr float same = 0.005f; // of a width: rounding of the filament
         const bool goes_on = !layer.lines.empty() && (move.from - at).norm() < least_way_mm &&
                              std::fabs(layer.lines.back().width_mm - width) < same * width &&
@@ -76,25 +66,13 @@ Region covered_by(const LayerLines& layer) {
 
 Expected<PartLines> read_lines(const PrintPlan& plan, const ReadLinesOptions& options, const Task& task) {
     task.tell("Reading lines", 0.1);
-    std::map<int, std::vector<Laid>> by_height; // microns: heights of one layer differ by rounding
-    Eigen::Vector3f from = plan.begin;
-    for (const PlanMove& move : plan.moves) {
-        if (move.lays() && (move.to - from).head<2>().norm() > least_way_mm)
-            by_height[int(std::lround(double(move.to.z()) * 1000))].push_back(
-                {from.head<2>(), move.to.head<2>(), move.extruded_mm, move.speed_mm_s});
-        from = move.to;
-    }
-    constexpr size_t most_layers = 20'000;
-    if (by_height.empty())
-        return problem(ProblemCode::Geometry, "No line is laid in it: it moves, and gives no filament.",
-                       "Choose the file of a print.");
-    if (by_height.size() > most_layers)
-        return problem(ProblemCode::Range, "It has more than 20,000 layers.", "Open a smaller print.");
-    const double section = std::numbers::pi / 4 * options.filament_mm * options.filament_mm;
+    const auto by_height = laid_by_height(plan);
+    if (!by_height) return pass_on(by_height);
     PartLines lines;
-    for (const auto& [key, moves] : by_height) {
+    for (const auto& [key, moves] : *by_height) {
         lines.tops.push_back(key / 1000.0);
-        lines.layers.push_back(lines_of(moves, std::max(lines.thickness(lines.tops.size() - 1), 0.001), section));
+        lines.layers.push_back(
+            lines_of(moves, std::max(lines.thickness(lines.tops.size() - 1), 0.001), options.filament_mm));
     }
     lines.heights = {lines.tops.size() > 1 ? lines.tops[1] - lines.tops[0] : lines.tops[0], lines.tops[0]};
     const size_t count = lines.layers.size();

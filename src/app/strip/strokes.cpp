@@ -13,7 +13,6 @@ namespace {
 constexpr float soft = 0.5F;      // half of the width of an edge
 constexpr float covered = 0.996F; // what lies below is not seen any more
 constexpr int word = 64;          // pixels of a row in one mask
-constexpr int tile = 8;           // rows that are passed over together once they are covered
 
 /// What all rows of a stroke ask for.
 struct Way {
@@ -41,9 +40,6 @@ class Rows {
         if (width % word) // the last word may be narrower
             for (int y = 0; y < count; ++y)
                 open_[size_t(y + 1) * size_t(words_) - 1] = (uint64_t(1) << (width % word)) - 1;
-        rows_open_.resize(size_t((count + tile - 1) / tile) * size_t(words_));
-        for (int y = 0; y < count; ++y)
-            for (int k = 0; k < words_; ++k) ++rows_open_[size_t(y / tile) * size_t(words_) + size_t(k)];
     }
 
     void lay(const Stroke& s) {
@@ -53,21 +49,17 @@ class Rows {
         if (!(low > float(first_)) || !(top < end)) return;
         const int from = std::max(first_, int(std::floor(std::max(top, float(first_)))));
         const int to = std::min(first_ + count_ - 1, int(std::ceil(std::min(low, end))));
+        const float left = std::min(s.ax, s.bx) - reach, right = std::max(s.ax, s.bx) + reach;
+        if (!(right > 0) || !(left < float(width_))) return;
+        const int first_word = int(std::max(0.0F, left)) / word,
+                  last_word = std::min(words_ - 1, int(std::min(right, float(width_))) / word);
         const Way way(s);
-        for (int y = from; y <= to;) {
-            const int row = y - first_, past = std::min(to + 1, first_ + (row / tile + 1) * tile);
-            const auto [first_word, last_word] = words_between(s, way, reach, float(y), float(past));
-            const uint8_t* rows = &rows_open_[size_t(row / tile) * size_t(words_)];
+        for (int y = from; y <= to; ++y) {
             // Most strokes of a pile of layers lie under others, and are done with here.
-            if (first_word <= last_word &&
-                std::any_of(rows + first_word, rows + last_word + 1, [](uint8_t n) { return n != 0; }))
-                for (; y < past; ++y) {
-                    const uint64_t* open = &open_[size_t(y - first_) * size_t(words_)];
-                    uint64_t any = 0;
-                    for (int k = first_word; k <= last_word; ++k) any |= open[k];
-                    if (any) lay_in_row(s, way, reach, y);
-                }
-            y = past;
+            const uint64_t* open = &open_[size_t(y - first_) * size_t(words_)];
+            uint64_t any = 0;
+            for (int k = first_word; k <= last_word; ++k) any |= open[k];
+            if (any) lay_in_row(s, way, reach, y);
         }
     }
 
@@ -88,18 +80,6 @@ class Rows {
     struct Pixel {
         float r = 0, g = 0, b = 0, alpha = 0;
     };
-
-    /// Words of the masks that hold all of a stroke between two heights; the first beyond the last where it has none.
-    std::pair<int, int> words_between(const Stroke& s, const Way& way, float reach, float y0, float y1) const {
-        float x0 = s.ax, x1 = s.bx;
-        if (!way.level) {
-            x0 = s.ax + std::clamp((y0 - reach - s.ay) / way.dy, 0.0F, 1.0F) * way.dx;
-            x1 = s.ax + std::clamp((y1 + reach - s.ay) / way.dy, 0.0F, 1.0F) * way.dx;
-        }
-        const float left = std::min(x0, x1) - reach, right = std::max(x0, x1) + reach;
-        if (!(right > 0) || !(left < float(width_))) return {1, 0};
-        return {int(std::max(0.0F, left)) / word, std::min(words_ - 1, int(std::min(right, float(width_))) / word)};
-    }
 
     /// Where a row's middle line meets the stroke with its soft edge: it is convex, so one stretch.
     static std::pair<float, float> stretch(const Stroke& s, const Way& way, float reach, float y) {
@@ -134,13 +114,11 @@ class Rows {
             uint64_t mine = open[k];
             if (from > begin) mine &= ~uint64_t(0) << (from - begin);
             if (to < begin + word - 1) mine &= ~uint64_t(0) >> (begin + word - 1 - to);
-            if (!mine) continue;
             for (; mine; mine &= mine - 1) {
                 const int bit = std::countr_zero(mine);
                 if (tint(p[begin + bit], s, way, reach, float(begin + bit) + 0.5F - s.ax, y - s.ay))
                     open[k] &= ~(uint64_t(1) << bit);
             }
-            if (!open[k]) --rows_open_[size_t((row - first_) / tile) * size_t(words_) + size_t(k)];
         }
     }
 
@@ -161,9 +139,8 @@ class Rows {
 
     int first_, count_, width_;
     std::vector<Pixel> pixels_;
-    int words_ = 0;                  ///< of a row
-    std::vector<uint8_t> rows_open_; ///< of a word of a tile's rows, how many are not covered yet
-    std::vector<uint64_t> open_;     ///< a bit a pixel that is not covered yet, row by row
+    int words_ = 0;              ///< of a row
+    std::vector<uint64_t> open_; ///< a bit a pixel that is not covered yet, row by row
 };
 
 } // namespace
