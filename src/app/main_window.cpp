@@ -143,6 +143,7 @@ void MainWindow::connect_parts() {
     connect(session_, &Session::panel_wanted, offers_, &OffersBar::open_panel);
     connect(session_, &Session::numbers_wanted, this, &MainWindow::show_numbers);
     connect(session_, &Session::variants_wanted, this, &MainWindow::show_variants);
+    connect(session_, &Session::versions_wanted, this, &MainWindow::show_versions);
     connect(session_, &Session::settings_wanted, this, &MainWindow::show_settings);
     connect(session_, &Session::help_wanted, this, &MainWindow::show_help);
     connect(session_, &Session::regions_wanted, this,
@@ -154,6 +155,10 @@ void MainWindow::connect_parts() {
     connect(&session_->results(), &Results::movement_shown, view_,
             [this](PartId part, std::optional<size_t> body, const std::optional<Transform>& by) {
                 view_->shift_bodies(part, body, by.value_or(Transform::Identity()));
+            });
+    connect(&session_->taken_apart(), &TakenApart::shown, view_,
+            [this](PartId part, const std::optional<Transform>& by) {
+                view_->shift_bodies(part, std::nullopt, by.value_or(Transform::Identity()));
             });
     connect(&session_->worker(), &Worker::busy, view_, &ViewWidget::set_busy);
     connect(view_, &ViewWidget::picked, &session_->workspace(), &Workspace::select);

@@ -32,6 +32,7 @@ class SupportHandles;
 class BrushHandle;
 class Tape;
 class VariantsTable;
+class VersionsDialog;
 class ViewTools;
 class ViewWidget;
 
@@ -52,6 +53,8 @@ class MainWindow : public QMainWindow {
     NumbersTable* numbers() const { return numbers_; }
     void show_numbers();
     void show_variants();
+    void show_versions();
+    VersionsDialog* versions() const { return versions_; }
     void show_settings();
     /// A page of the help beside the view; the one of what is at hand when empty.
     void show_help(const QString& page);
@@ -139,6 +142,7 @@ class MainWindow : public QMainWindow {
     OffersBar* offers_ = nullptr;
     NumbersTable* numbers_ = nullptr;
     VariantsTable* variants_ = nullptr;
+    VersionsDialog* versions_ = nullptr;
     SettingsDialog* settings_ = nullptr;
     HelpPanel* help_ = nullptr;
     QHBoxLayout* middle_ = nullptr; ///< column, view, help, strip

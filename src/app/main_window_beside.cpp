@@ -7,6 +7,7 @@
 #include "app/panels/numbers_table.h"
 #include "app/panels/settings_dialog.h"
 #include "app/panels/variants_table.h"
+#include "app/panels/versions_dialog.h"
 #include "app/sheet/step_row.h"
 #include "app/single_supports.h"
 #include "app/strip/layer_strip.h"
@@ -48,6 +49,11 @@ void MainWindow::show_numbers() {
 void MainWindow::show_variants() {
     if (!variants_) variants_ = new VariantsTable(session_, this);
     show_beside(variants_);
+}
+
+void MainWindow::show_versions() {
+    if (!versions_) versions_ = new VersionsDialog(session_, this);
+    show_beside(versions_);
 }
 
 void MainWindow::make_size_handles() {

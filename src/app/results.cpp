@@ -339,8 +339,25 @@ void Results::check_movement(MovementId id) {
         movement_asked_ = id;
         return;
     }
-    worker_.start(Lane::Asked, "movement", [this, id, movement = *found, evaluation = evaluation_](const Task& task) {
-        auto outcome = run_movement(*evaluation, movement, task);
+    lead(id, [movement = *found, evaluation = evaluation_](const Task& task) {
+        return run_movement(*evaluation, movement, task);
+    });
+}
+
+void Results::check_movement_as_printed(MovementId id) {
+    const auto& kept = document_.project()->movements;
+    auto found = std::find_if(kept.begin(), kept.end(), [&](const KeptMovement& m) { return m.id == id; });
+    if (found == kept.end()) return;
+    if (!evaluation_is_current() || !analysis_is_current())
+        return document_.say("The parts are still being made. Print them in practice in a moment.", true);
+    lead(id, [movement = *found, evaluation = evaluation_, analysis = analysis_](const Task& task) {
+        return run_movement_as_printed(*evaluation, *analysis, movement, task);
+    });
+}
+
+void Results::lead(MovementId id, std::function<Expected<MovementOutcome>(const Task&)> run) {
+    worker_.start(Lane::Asked, "movement", [this, id, run, evaluation = evaluation_](const Task& task) {
+        auto outcome = run(task);
         worker_.post([this, id, evaluation, outcome] {
             if (!outcome) {
                 movements_.erase(id);

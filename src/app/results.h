@@ -19,6 +19,7 @@ class Results : public QObject {
     const Evaluation* evaluation() const { return evaluation_.get(); }
     const std::shared_ptr<const Evaluation>& shared_evaluation() const { return evaluation_; }
     const Analysis* analysis() const { return analysis_.get(); }
+    std::shared_ptr<const Analysis> shared_analysis() const { return analysis_; }
     bool evaluation_is_current() const { return evaluation_ && evaluation_->project == document_.project(); }
     bool analysis_is_current() const { return analysed_project_ == document_.project(); }
     /// Shows the parts as they would be with another snapshot, which is nobody's yet: a number that is being typed.
@@ -53,6 +54,8 @@ class Results : public QObject {
     };
     /// Leads a kept movement along its path; once the parts are made, where they are still being made.
     void check_movement(MovementId movement);
+    /// The same with the parts as a practice print leaves them; they must be made and looked at.
+    void check_movement_as_printed(MovementId movement);
     /// What came of it for the newest snapshot it was run on; null before. Stale when the project has changed since.
     const MovementOutcome* movement_outcome(MovementId movement) const;
     bool movement_is_current(MovementId movement) const;
@@ -88,6 +91,7 @@ class Results : public QObject {
 
   private:
     void begin_making(const ProjectPtr& wanted);
+    void lead(MovementId movement, std::function<Expected<MovementOutcome>(const Task&)> run);
     void prove(); ///< what the evaluation shown stands on; made again where it does not hold
     void analyse();
     void take_evaluation(std::shared_ptr<const Evaluation> evaluation);

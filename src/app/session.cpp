@@ -11,7 +11,8 @@
 
 namespace lp {
 
-Session::Session(QObject* parent) : QObject(parent), document_(worker_), results_(document_, workspace_, worker_) {
+Session::Session(QObject* parent) : QObject(parent), document_(worker_), results_(document_, workspace_, worker_),
+      taken_apart_(document_, workspace_, results_, worker_) {
     connect(&document_, &Document::replaced, this,
             [this] { workspace_.begin(project()->parts.empty() ? PartId() : project()->parts.front()->id); });
     connect(&document_, &Document::project_changed, this, [this] {
@@ -120,6 +121,31 @@ void Session::export_files(const QString& folder, const std::vector<std::string>
                 emit exported();
             });
         });
+}
+
+void Session::export_table(const QString& table, const QString& folder, const std::vector<std::string>& formats) {
+    worker_.start(Lane::Asked, "export table", [this, project = project(), table, folder, formats](const Task& task) {
+        const auto bytes = read_file(table.toStdString());
+        const auto rows = bytes ? read_number_rows(*bytes) : Expected<std::vector<NumberRow>>(pass_on(bytes));
+        auto written = rows ? export_rows(*project, *rows, {folder.toStdString(), formats}, task)
+                            : Expected<std::vector<WrittenRow>>(pass_on(rows));
+        worker_.post([this, written, folder] {
+            if (!written) {
+                if (written.error().code != ProblemCode::Cancelled)
+                    say(QString::fromStdString(written.error().text()), true);
+                return;
+            }
+            const auto failed =
+                std::find_if(written->begin(), written->end(), [](const WrittenRow& r) { return !r.says.empty(); });
+            if (failed != written->end())
+                return say(QString("Not all rows were written. %1: %2")
+                               .arg(QString::fromStdString(failed->name), QString::fromStdString(failed->says)),
+                           true);
+            say(QString("Wrote %1 rows of the table, each to a folder of its own in %2.")
+                    .arg(written->size())
+                    .arg(folder));
+        });
+    });
 }
 
 void Session::write_sheet(const QString& folder, Paper paper) {

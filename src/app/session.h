@@ -1,8 +1,9 @@
 // The open project and everything known about it, in four: the document, the place of work, the results, and the worker
 // beside the interface thread. Widgets read from here and send edits.
 #pragma once
-#include "app/results.h"
+#include "app/taken_apart.h"
 #include "handoff/job_sheet.h"
+#include "handoff/number_rows.h"
 
 namespace lp {
 
@@ -25,6 +26,8 @@ class Session : public QObject {
     const Workspace& workspace() const { return workspace_; }
     Results& results() { return results_; }
     const Results& results() const { return results_; }
+    TakenApart& taken_apart() { return taken_apart_; }
+    const TakenApart& taken_apart() const { return taken_apart_; }
     const ProjectPtr& project() const { return document_.project(); }
 
     void say(const QString& message, bool wrong = false) { document_.say(message, wrong); }
@@ -33,6 +36,8 @@ class Session : public QObject {
     void bring_in(const QStringList& files);
     void export_files(const QString& folder, const std::vector<std::string>& formats, double deflection_mm);
     const std::vector<ReadBack>& last_export() const { return last_export_; }
+    /// Once for each row of a table of numbers (CSV), into a folder a row.
+    void export_table(const QString& table, const QString& folder, const std::vector<std::string>& formats);
     /// Into a folder, as PROJECT-sheet.pdf.
     void write_sheet(const QString& folder, Paper paper);
     const PracticeReport& last_practice() const { return last_practice_; }
@@ -55,6 +60,7 @@ class Session : public QObject {
     void arranged();                       ///< things stand elsewhere on the beds: all of them are to be seen
     void panel_wanted();                   ///< all that can be done
     void numbers_wanted();                 ///< the table of named numbers
+    void versions_wanted();                ///< versions of the design kept by a name
     void variants_wanted();                ///< the table of the active part's variants
     void settings_wanted();
     void help_wanted(const QString& page); ///< a page of the guide, or "keys"; empty: of what is at hand
@@ -69,6 +75,7 @@ class Session : public QObject {
     Document document_;
     Workspace workspace_;
     Results results_;
+    TakenApart taken_apart_;
     std::vector<ReadBack> last_export_;
     PracticeReport last_practice_;
 };

@@ -1,14 +1,12 @@
 #include "bed/fused_layers.h"
 #include "base/tolerance.h"
-#include "bed/slicing.h"
 #include <mutex>
 #include <tbb/parallel_for.h>
 
 namespace lp {
 
-std::optional<FusedLayers> fused_sections(const TriMesh& a, const TriMesh& b, const PrinterCard& card,
-                                          const Task& task) {
-    LayerHeights heights{card.layer_height_mm, card.first_layer_mm};
+std::optional<FusedLayers> fused_sections(const TriMesh& a, const TriMesh& b, const LayerHeights& heights,
+                                          const PrinterCard& card, const Task& task) {
     Box3 box_a = bounding_box(a), box_b = bounding_box(b);
     double top = std::min(box_a.max().z(), box_b.max().z());
     size_t layers = top > 0 ? heights.count(top) : 0;
@@ -31,6 +29,16 @@ std::optional<FusedLayers> fused_sections(const TriMesh& a, const TriMesh& b, co
     });
     if (fused.layers.empty() || task.stopped()) return std::nullopt;
     return fused;
+}
+
+std::optional<Vec3> closed_in_first_layer(const TriMesh& a, const TriMesh& b, const LayerHeights& heights,
+                                          double gap_mm, const Task& task) {
+    const auto of_a = slice(a, heights, 0, 1, task), of_b = slice(b, heights, 0, 1, task);
+    if (task.stopped() || of_a[0].empty() || of_b[0].empty()) return std::nullopt;
+    const Region both = intersect_regions(offset_region(of_a[0], gap_mm - tolerance::same_mm), of_b[0]);
+    if (region_area_mm2(both) < 1e-6) return std::nullopt;
+    const Vec2 at = region_centre(pieces_of(both).front());
+    return Vec3(at.x(), at.y(), heights.first_mm / 2);
 }
 
 std::optional<FusedLayers> united(std::optional<FusedLayers> a, const std::optional<FusedLayers>& b) {

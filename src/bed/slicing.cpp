@@ -155,25 +155,80 @@ Vec2 region_centre(const Region& region) {
     return n ? Vec2(sum / double(n) / clipper_grid) : Vec2(0, 0);
 }
 
+template <typename Before> LayerHeights::Run LayerHeights::run_where(const Before& before) const {
+    Run run{1, first_mm, layer_mm}, found = run;
+    auto go_to = [&](double z_mm, double next_mm) {
+        const double layers = std::max(0.0, std::round((z_mm - run.z_mm) / run.layer_mm));
+        run = {run.first + size_t(layers), run.z_mm + layers * run.layer_mm, next_mm};
+        if (!before(run)) return false;
+        found = run;
+        return true;
+    };
+    for (const HeightBand& band : bands)
+        if (!go_to(band.from_mm, band.layer_mm) || !go_to(band.to_mm, layer_mm)) break;
+    return found;
+}
+
 size_t LayerHeights::count(double height) const {
     if (height <= 0) return 0;
     // A hundredth of a layer does not make another layer.
     if (height <= first_mm * 1.01) return 1;
-    return 1 + size_t(std::ceil((height - first_mm) / layer_mm - 0.01));
+    const Run run = run_where([&](const Run& next) { return next.z_mm < height - next.layer_mm * 0.01; });
+    return run.first + size_t(std::ceil((height - run.z_mm) / run.layer_mm - 0.01));
+}
+
+double LayerHeights::bottom(size_t layer) const {
+    if (layer == 0) return 0;
+    const Run run = run_where([&](const Run& next) { return next.first <= layer; });
+    return run.z_mm + double(layer - run.first) * run.layer_mm;
+}
+
+double LayerHeights::thickness(size_t layer) const {
+    if (layer == 0) return first_mm;
+    return run_where([&](const Run& next) { return next.first <= layer; }).layer_mm;
+}
+
+size_t LayerHeights::layer_at(double z_mm) const {
+    if (z_mm < first_mm) return 0;
+    const Run run = run_where([&](const Run& next) { return next.z_mm <= z_mm; });
+    return run.first + size_t((z_mm - run.z_mm) / run.layer_mm);
+}
+
+double LayerHeights::thinnest_mm() const {
+    double thinnest = layer_mm;
+    for (const HeightBand& band : bands) thinnest = std::min(thinnest, band.layer_mm);
+    return thinnest;
+}
+
+std::optional<Problem> check_bands(const std::vector<HeightBand>& bands) {
+    double top = 0;
+    for (const HeightBand& band : bands) {
+        if (!(band.layer_mm >= 0.02 && band.layer_mm < 5))
+            return Problem{ProblemCode::Range, "Layers of that height cannot be laid.", "Use 0.02 to 5 mm."};
+        if (!(band.from_mm >= 0 && band.to_mm <= 10'000 && band.to_mm > band.from_mm))
+            return Problem{ProblemCode::Range, "Layers of another height need room from below to above.",
+                           "Give two heights above the foot: 4 mm to 9 mm."};
+        if (band.from_mm < top - 1e-9)
+            return Problem{ProblemCode::Range, "Two ranges of layers lie in each other.", "Let one end first."};
+        top = band.to_mm;
+    }
+    return std::nullopt;
 }
 
 std::vector<Region> slice(const TriMesh& posed, const LayerHeights& heights, double floor_z, size_t layers,
                           const Task& task) {
     std::vector<Region> result(layers);
     if (posed.empty() || layers == 0) return result;
-    auto middle = [&](size_t k) { return floor_z + heights.bottom(k) + heights.thickness(k) / 2; };
+    std::vector<double> middles(layers);
+    for (size_t k = 0; k < layers; ++k) middles[k] = floor_z + heights.bottom(k) + heights.thickness(k) / 2;
+    auto middle = [&](size_t k) { return middles[k]; };
     // Layers whose middle plane a facet crosses: low < z <= high in the half-open rule "above means >= z".
     auto range = [&](const Triangle& t, size_t& from, size_t& to) {
         double a = posed.vertices[t[0]].z(), b = posed.vertices[t[1]].z(), c = posed.vertices[t[2]].z();
         double low = std::min({a, b, c}), high = std::max({a, b, c});
         auto first_at_or_above = [&](double z) { // smallest k with middle(k) > z
-            double guess = (z - floor_z - heights.first_mm) / heights.layer_mm + 0.5;
-            size_t k = guess <= 0 ? 0 : std::min(layers, size_t(guess));
+            if (!(z <= middles.back())) return layers;
+            size_t k = std::min(layers, heights.layer_at(z - floor_z));
             while (k > 0 && middle(k - 1) > z) --k;
             while (k < layers && middle(k) <= z) ++k;
             return k;

@@ -72,6 +72,10 @@ const std::vector<FindingRow>& finding_rows() {
          "The first layer is pressed wider than it is drawn: a hole that stands on the bed has a narrower mouth, a peg "
          "a "
          "wider foot, and what should slide jams there. A chamfer at the foot takes the flare."},
+        {K::ClosedAtBed, "closed_at_bed", "Closed at the bed", M::PastEdge, S::Fit, C::Never, false, true,
+         "The first layer is pressed wider than it is drawn, and closes the gap between two bodies that are printed in "
+         "each other; above it they are apart. It breaks loose with some force, or holds. A chamfer at the foot of "
+         "both, as the printer card asks for it, keeps them apart."},
         {K::Slender, "slender", "Slender", M::Leaning, S::Bed, C::WithoutSupports, false, false,
          "It is tall for the foot it stands on: while it grows the nozzle may knock it over. Lay it down, give it a "
          "wider foot or a brim, or put supports in."},

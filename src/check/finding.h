@@ -33,6 +33,7 @@ enum class FindingKind {
     Tipping,
     Lifting, ///< sharp corners of a large flat bottom
     Flared,  ///< the first layer closes the mouth of a fit, or widens the foot of one
+    ClosedAtBed, ///< the first layer closes the gap between two bodies of the part that is open above
     Slender,
     TooBig,
     MidAir,

@@ -2,6 +2,7 @@
 #include "base/no_such.h"
 #include "base/quantity.h"
 #include "cli/made_project.h"
+#include "project/assembly_order.h"
 #include "project/contact_movement.h"
 #include "project/findings.h"
 #include <iostream>
@@ -93,13 +94,26 @@ int check_command(const ProjectArgs& args, const Common& common) {
         json contact = fit_report(c);
         const Led moved = led(made.evaluation, c, checked);
         contact["moved"] = led_json(moved);
+        contact["closed_at_bed"] = c.closed_at_bed.has_value();
         contact["fused_layers"] = c.fused ? json{c.fused->first(), c.fused->last()} : json(nullptr);
         contacts.push_back(std::move(contact));
         if (common.json) continue;
         print_fit(c);
         if (!led_words(moved).empty()) std::cout << "  " << led_words(moved) << "\n";
     }
-    if (common.json) print_json({{"parts", parts}, {"contacts", contacts}});
+    json assembly = json::array();
+    const auto moves = assembly_order(made.evaluation, *analysis, task);
+    if (!moves) return refuse(args.project, moves.error(), 1);
+    for (const AssemblyMove& move : *moves) {
+        assembly.push_back({{"part", move.name},
+                            {"from", move.from.isZero() ? json(nullptr) : point_json(move.from)},
+                            {"turned_in", move.turned_in},
+                            {"laid_in", move.laid_in},
+                            {"meets", move.meets},
+                            {"in_the_way", move.in_the_way}});
+        if (!common.json && moves->size() > 1) std::cout << "put in " << move.name << ": " << move.words() << "\n";
+    }
+    if (common.json) print_json({{"parts", parts}, {"contacts", contacts}, {"assembly", assembly}});
     return 0;
 }
 
@@ -138,7 +152,14 @@ int move_command(const MoveArgs& args, const Common& common) {
             there.push_back(std::to_string(i + 1) + " (" + made.project->movements[i].moving + ")");
         return refuse(args.project, no_such("movement", args.movement, there), 1);
     }
-    auto outcome = run_movement(made.evaluation, *movement, task);
+    Expected<MovementOutcome> outcome = problem(ProblemCode::Missing, "");
+    if (args.printed) {
+        auto analysis = Analyser().analyse(made.evaluation, task);
+        if (!analysis) return refuse(args.project, analysis.error(), 1);
+        outcome = run_movement_as_printed(made.evaluation, *analysis, *movement, task);
+    } else {
+        outcome = run_movement(made.evaluation, *movement, task);
+    }
     if (!outcome) return refuse(args.project, outcome.error(), 1);
     const MovementResult& result = outcome->result;
     if (common.json) {

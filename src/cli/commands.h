@@ -119,7 +119,7 @@ struct ProjectArgs {
     std::vector<std::string> set, variants, imports = {};
 };
 struct MakeArgs : ProjectArgs {
-    std::string to;
+    std::string to, table;
     std::vector<std::string> formats;
     bool in_place = false, as_far_as_it_goes = false;
 };
@@ -128,6 +128,7 @@ struct SheetArgs : ProjectArgs {
 };
 struct MoveArgs : ProjectArgs {
     std::string movement;
+    bool printed = false;
 };
 
 struct HardwareArgs {

@@ -125,7 +125,7 @@ void Commands::add_mesh_commands() {
     sub->add_option("--fill", arguments.layers.fill, "what the inside is filled with: lines, grid, gyroid");
     sub->add_option("--gcode", arguments.layers.gcode,
                     "write the lines as G-code, to be looked at and not for a machine: a file, or for a project a "
-                    "folder with a file a part");
+                    "folder with a file a part and a file a bed");
     sub->add_option("--set", arguments.layers.set, "NAME=EXPR, for a project");
     sub->add_option("--raft-layers", arguments.layers.raft_layers, "layers of raft below");
 
@@ -221,6 +221,9 @@ void Commands::add_making_commands() {
     sub->add_flag("--as-far-as-it-goes", arguments.make.as_far_as_it_goes,
                   "writes parts although one of their steps failed");
     sub->add_option("--to", arguments.make.to, "folder for the files");
+    sub->add_option("--table", arguments.make.table,
+                    "a table of numbers (CSV): the first row names them, the first column its rows; each row is made "
+                    "and written to a folder of its own");
     std::vector<std::string> formats;
     for (const lp::FileFormat& format : lp::file_formats())
         if (format.write) formats.push_back(format.id);
@@ -240,6 +243,7 @@ void Commands::add_making_commands() {
               [this] { return move_command(arguments.move, common); });
     add_project(sub, arguments.move);
     sub->add_option("MOVEMENT", arguments.move.movement, "its number, or what it moves")->required();
+    sub->add_flag("--printed", arguments.move.printed, "with the parts as a practice print leaves them");
 
     add("steps", "every kind of step with its fields", [this] { return steps_command(common); });
 }

@@ -336,6 +336,7 @@ json layers_json(const LayerPlan& plan, double layer_height_mm) {
             {"time_s", plan.time_s},
             {"filament_mm", plan.filament_mm},
             {"mass_g", plan.mass_g},
+            {"energy_kwh", plan.energy_kwh},
             {"first_layer_area_mm2", plan.layers.empty() ? 0.0 : plan.layers[0].area_mm2},
             {"islands", islands},
             {"hanging", hanging},

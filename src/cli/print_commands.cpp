@@ -3,7 +3,9 @@
 #include "base/quantity.h"
 #include "cli/made_project.h"
 #include "formats/formats.h"
+#include "layers/write_gcode.h"
 #include "project/analysis.h"
+#include "project/bed_print.h"
 #include "project/marked_faces.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -45,6 +47,7 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
         one["name"] = source.name;
         one["quantity"] = source.quantity;
         one["price"] = part->plan->price;
+        one["energy_kwh"] = part->plan->energy_kwh;
         one["material"] = material_of(project, source).name;
         most_layers = std::max(most_layers, one["layers"].get<size_t>());
         height = std::max(height, one["height_mm"].get<double>());
@@ -72,14 +75,31 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
         }
         parts.push_back(std::move(one));
     }
+    json beds = json::array();
+    if (!args.gcode.empty()) {
+        const size_t count = bed_plan_of(made.evaluation, *analysis).beds;
+        for (size_t bed = 0; bed < count; ++bed) {
+            auto lines = lines_of_bed(made.evaluation, *analysis, bed, task);
+            if (!lines) return refuse(args.file, lines.error(), 1);
+            const std::string path = args.gcode + "/bed-" + std::to_string(bed + 1) + ".gcode";
+            auto text = write_gcode(*lines, {"bed " + std::to_string(bed + 1), project.material.filament_mm, {}, {}},
+                                    task);
+            std::optional<Problem> wrong = text ? write_file_safely(path, *text) : text.error();
+            if (wrong) return refuse(path, *wrong, 1);
+            beds.push_back({{"gcode", path}, {"layers", lines->layers.size()}});
+        }
+    }
     if (common.json) {
-        print_json({{"layers", most_layers},
+        print_json({{"beds", beds},
+                    {"layers", most_layers},
                     {"height_mm", height},
                     {"time_s", analysis->time_s},
                     {"time_motion_s", number_json(motion_s)},
                     {"filament_mm", analysis->filament_mm},
                     {"mass_g", analysis->mass_g},
                     {"price", analysis->price},
+                    {"energy_kwh", analysis->energy_kwh},
+                    {"energy_price", analysis->energy_price},
                     {"material", material_words(project)},
                     {"first_layer_area_mm2", first_area},
                     {"islands", islands},

@@ -1,7 +1,9 @@
 // steps and make: on projects.
+#include "base/files.h"
 #include "base/quantity.h"
+#include "base/text.h"
 #include "cli/made_project.h"
-#include "handoff/export_project.h"
+#include "handoff/number_rows.h"
 #include "project/hardware_list.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -82,10 +84,48 @@ json part_report(const PartResult& part, const Project& project) {
 
 } // namespace
 
+namespace {
+
+/// `make --table`: a folder a row.
+int make_rows(const MakeArgs& args, const Common& common, const MadeProject& made, const Task& task) {
+    if (args.to.empty())
+        return refuse(args.table, {ProblemCode::Wording, "It is not said where the rows go.", "Give --to a folder."}, 2);
+    const auto bytes = read_file(args.table);
+    if (!bytes) return refuse(args.table, bytes.error(), 3);
+    const auto rows = read_number_rows(*bytes);
+    if (!rows) return refuse(args.table, rows.error(), 3);
+    ExportOptions options;
+    options.folder = args.to;
+    options.in_place = args.in_place;
+    options.formats = args.formats.empty() ? std::vector<std::string>{"3mf"} : args.formats;
+    const auto written = export_rows(*made.project, *rows, options, task);
+    if (!written) return refuse(args.table, written.error(), 1);
+    json all = json::array();
+    std::string failed;
+    for (const WrittenRow& row : *written) {
+        json files = json::array();
+        for (const ReadBack& back : row.files)
+            if (std::find(files.begin(), files.end(), back.file.string()) == files.end())
+                files.push_back(back.file.string());
+        if (!row.says.empty() && failed.empty()) failed = row.name + ": " + row.says;
+        if (!common.json)
+            std::cout << row.name << ": " << (row.says.empty() ? counted(files.size(), "file", "files") : row.says)
+                      << "\n";
+        all.push_back({{"name", row.name},
+                       {"files", std::move(files)},
+                       {"says", row.says.empty() ? json(nullptr) : json(row.says)}});
+    }
+    if (common.json) print_json({{"rows", all}});
+    return failed.empty() ? 0 : refuse(args.table, {ProblemCode::Geometry, failed, ""}, 1);
+}
+
+} // namespace
+
 int make_command(const MakeArgs& args, const Common& common) {
     Task task = terminal_task();
     MadeProject made;
     if (int status = made_project(args, made, task)) return status;
+    if (!args.table.empty()) return make_rows(args, common, made, task);
     auto contacts = Analyser().contacts(made.evaluation, task);
     const int status = args.as_far_as_it_goes || args.to.empty() ? 0 : failed_status(args.project, made);
     std::vector<ReadBack> written;

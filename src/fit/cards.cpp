@@ -58,6 +58,12 @@ TimeFactor time_factor(const std::vector<TimedPrint>& prints, double start_s, do
     return found;
 }
 
+double PrinterCard::first_layer_gap_mm() const {
+    // The narrowest gap that stays open is closed by the growth of both faces to what is closed beyond it.
+    const double closes_mm = std::max(0.0, smallest_open_gap_mm - outside_growth_mm - hole_shrink_mm);
+    return std::max(smallest_open_gap_mm, 2 * first_layer_flare_mm + closes_mm);
+}
+
 std::string PrinterCard::source_of(const std::string& key) const {
     auto found = sources.find(key);
     return found == sources.end() ? "common practice, no published source" : found->second;
@@ -102,7 +108,10 @@ void to_json(nlohmann::json& json, const PrinterCard& c) {
             {"head_passes_mm", c.head_passes_mm},
             {"walls", c.walls},
             {"infill_percent", c.infill_percent},
-            {"infill", word_of(c.infill)}};
+            {"infill", word_of(c.infill)},
+            {"skirt_loops", c.skirt_loops},
+            {"power_w", c.power_w},
+            {"price_per_kwh", c.price_per_kwh}};
     for (const TimedPrint& t : c.timed)
         json["timed"].push_back({{"what", t.what}, {"date", t.date}, {"told_s", t.told_s}, {"took_s", t.took_s}});
     for (const HoleShrink& h : c.hole_shrinks)
@@ -138,6 +147,9 @@ void from_json(const nlohmann::json& json, PrinterCard& c) {
     c.walls = json.contains("walls") ? whole_of<int>(json.at("walls")) : standard.walls;
     c.infill_percent = json.value("infill_percent", standard.infill_percent);
     c.infill = infill_called(json.value("infill", std::string(word_of(standard.infill)))).value_or(standard.infill);
+    c.skirt_loops = json.contains("skirt_loops") ? whole_of<int>(json.at("skirt_loops")) : standard.skirt_loops;
+    c.power_w = json.value("power_w", standard.power_w);
+    c.price_per_kwh = json.value("price_per_kwh", standard.price_per_kwh);
     c.timed.clear();
     if (json.contains("timed"))
         for (const auto& t : json.at("timed")) {
@@ -209,6 +221,9 @@ std::optional<Problem> check_card(const PrinterCard& c) {
             return wrong("table of holes", "each diameter once");
     if (c.walls < 0 || c.walls > 100) return wrong("number of walls", "0 to 100");
     if (!(c.infill_percent >= 0 && c.infill_percent <= 100)) return wrong("infill", "0 to 100 %");
+    if (c.skirt_loops < 0 || c.skirt_loops > 20) return wrong("skirt", "0 to 20 loops");
+    if (!(c.power_w >= 0 && c.power_w <= 10'000)) return wrong("power", "0 to 10000 W");
+    if (!(c.price_per_kwh >= 0 && c.price_per_kwh <= 1000)) return wrong("price of a kWh", "0 to 1000");
     return std::nullopt;
 }
 

@@ -75,6 +75,9 @@ struct PrinterCard {
     int walls = 3;
     double infill_percent = 15;
     Infill infill = Infill::Lines;
+    int skirt_loops = 0;       ///< round everything in the first layer, to let the plastic flow
+    double power_w = 100;      ///< drawn while printing, on average; common practice, no published source
+    double price_per_kwh = 0.3; ///< common practice, no published source
     std::map<std::string, std::string> sources; ///< where a number comes from, by its JSON key
     std::vector<GaugeResult> gauges;            ///< in the order they were entered
     std::vector<TimedPrint> timed;              ///< in the order they were entered
@@ -83,6 +86,9 @@ struct PrinterCard {
     double line_mm() const { return line_width_mm > 0 ? line_width_mm : nozzle_mm * 1.125; }
     /// Straight between the table's diameters, as at its ends beyond them.
     double hole_shrink_at(double diameter_mm) const;
+    /// Upright faces drawn nearer than this are closed by the first layer: both flare, and what is left must stay open
+    /// as elsewhere.
+    double first_layer_gap_mm() const;
     /// Of a number by its JSON key: "measured with a round peg gauge, 2026-11-25", or common practice.
     std::string source_of(const std::string& key) const;
 };

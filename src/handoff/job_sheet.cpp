@@ -1,8 +1,10 @@
 #include "handoff/job_sheet.h"
 #include "base/quantity.h"
+#include "project/assembly_order.h"
 #include "project/contact_words.h"
 #include "project/findings.h"
 #include "project/hardware_list.h"
+#include "project/sizes_to_measure.h"
 #include <algorithm>
 
 namespace lp {
@@ -82,9 +84,11 @@ class SheetOfWork {
             one_part(items_[i]);
         }
         to_buy();
+        if (!assembly(task)) return cancelled();
         fits();
         beds();
         pauses();
+        to_measure();
         settings();
         numbers();
         const int pages = pdf_.pages();
@@ -115,7 +119,9 @@ class SheetOfWork {
                             material_words(project_) + " on " + project_.printer.name + ". Together about " +
                             format_duration(analysis_.time_s) + ", " + format_number(analysis_.mass_g, 1) + " g, " +
                             format_number(analysis_.filament_mm / 1000, 2) + " m of filament, " +
-                            format_fixed(analysis_.price, 2) + " for material.";
+                            format_fixed(analysis_.price, 2) + " for material, " +
+                            format_number(analysis_.energy_kwh, 2) + " kWh for " +
+                            format_fixed(analysis_.energy_price, 2) + ".";
         pdf_.paragraph(words);
         size_t open = 0;
         for (FindingStage stage : {FindingStage::Shape, FindingStage::Fit, FindingStage::Check, FindingStage::Bed})
@@ -171,6 +177,63 @@ class SheetOfWork {
         if (rows.empty()) return;
         pdf_.heading("To buy");
         pdf_.table({{"Pieces", 0.6, true}, {"What", 4}, {"Mind", 2.4}}, rows);
+    }
+    /// A picture a move: what is there already, and the part that comes in a little off its place.
+    bool assembly(const Task& task) {
+        const auto moves = assembly_order(evaluation_, analysis_, task);
+        if (!moves) return false;
+        std::vector<std::pair<size_t, size_t>> things; // of moves: from, behind the last
+        for (size_t i = 0; i < moves->size(); ++i) {
+            if ((*moves)[i].from.isZero()) things.emplace_back(i, i);
+            things.back().second = i + 1;
+        }
+        bool first = true;
+        for (const auto& [from, behind] : things) {
+            if (behind - from < 2) continue; // it is put to nothing
+            if (std::exchange(first, false)) pdf_.heading("Put together");
+            TriMesh there = in_place((*moves)[from].part);
+            for (size_t i = from + 1; i < behind; ++i) {
+                if (task.stopped()) return false;
+                const AssemblyMove& move = (*moves)[i];
+                TriMesh part = in_place(move.part);
+                const double far = 0.7 * bounding_box(there).diagonal().norm();
+                const Vec3 away = std::min(move.apart_mm, far) * move.from, middle = bounding_box(part).center();
+                TriMesh drawn = there;
+                append(there, part);
+                for (Vec3& v : part.vertices) v += away;
+                append(drawn, part);
+                PdfPicture picture{draw_part(drawn, 960, 700, 60), {}};
+                const Vec2 to = picture.picture.at(middle), start = picture.picture.at(middle + away);
+                if ((to - start).norm() > 4)
+                    picture.dimensions.push_back({start, to, Vec2((to - start).y(), -(to - start).x()).normalized(), ""});
+                std::vector<std::string> sentences{"Comes " + move.words() + "."};
+                const std::string onto = i == from + 1 ? "To " + (*moves)[from].name + "." : "";
+                if (!onto.empty()) sentences.insert(sentences.begin(), onto);
+                pdf_.beside(picture, std::to_string(i - from) + ". " + move.name, sentences);
+            }
+        }
+        return true;
+    }
+    TriMesh in_place(PartId id) const {
+        const PartResult* made = evaluation_.part(id);
+        return made && made->mesh ? transformed(*made->mesh, made->place) : TriMesh{};
+    }
+
+    /// With room for what was found.
+    void to_measure() {
+        std::vector<std::vector<std::string>> rows;
+        for (const ExportItem& item : items_) {
+            const PartAnalysis* known = analysis_.part(item.part);
+            const PartResult* made = evaluation_.part(item.part);
+            if (!known || !made) continue;
+            bool first = true;
+            for (const SizeToMeasure& size : sizes_to_measure(*made, *known, project_.printer))
+                rows.push_back({std::exchange(first, false) ? item.name : "", size.what, mm(size.drawn_mm, 2),
+                                mm(size.expected_mm, 2), "________"});
+        }
+        if (rows.empty()) return;
+        pdf_.heading("To measure when it is printed");
+        pdf_.table({{"Part", 1.8}, {"What", 2}, {"As drawn", 1, true}, {"This printer", 1, true}, {"Found", 1}}, rows);
     }
     void fits() {
         std::vector<std::vector<std::string>> rows;

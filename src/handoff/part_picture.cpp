@@ -75,7 +75,8 @@ Vec2 PartPicture::at(const Vec3& place) const {
     return look * place + origin;
 }
 
-PartPicture draw_part(const TriMesh& mesh, int width, int height, int border) {
+PartPicture draw_part(const TriMesh& mesh, int width, int height, int border,
+                      const std::vector<uint32_t>& colours) {
     constexpr int fine = 2; // drawn so many times finer, then averaged
     PartPicture picture;
     picture.width = width;
@@ -112,7 +113,7 @@ PartPicture draw_part(const TriMesh& mesh, int width, int height, int border) {
     constexpr double step_back = 12; // fine pixels: more than any slope that still faces the eye
     for (int y = 0; y < height; ++y)
         for (int x = 0; x < width; ++x) {
-            double sum = 0;
+            Vec3 sum = Vec3::Zero(); // red, green, blue
             for (int j = 0; j < fine; ++j)
                 for (int i = 0; i < fine; ++i) {
                     const int u = x * fine + i, v = y * fine + j;
@@ -121,10 +122,15 @@ PartPicture draw_part(const TriMesh& mesh, int width, int height, int border) {
                     const bool edge =
                         (u + 1 < width * fine && edge_between(raster, normals, u, v, u + 1, v, step_back)) ||
                         (v + 1 < height * fine && edge_between(raster, normals, u, v, u, v + 1, step_back));
-                    sum += edge ? 0.1 : grey;
+                    const uint32_t colour = !edge && raster.drawn(u, v) && raster.facet_at(u, v) < colours.size()
+                                                ? colours[raster.facet_at(u, v)]
+                                                : 0xffffff;
+                    for (int c = 0; c < 3; ++c)
+                        sum[c] += (edge ? 0.1 : grey) * double(colour >> (16 - 8 * c) & 0xff) / 255;
                 }
-            const auto level = uint32_t(std::lround(255 * sum / (fine * fine)));
-            picture.pixels[size_t(y) * size_t(width) + size_t(x)] = 0xff000000 | level << 16 | level << 8 | level;
+            uint32_t pixel = 0xff;
+            for (int c = 0; c < 3; ++c) pixel = pixel << 8 | uint32_t(std::lround(255 * sum[c] / (fine * fine)));
+            picture.pixels[size_t(y) * size_t(width) + size_t(x)] = pixel;
         }
     return picture;
 }

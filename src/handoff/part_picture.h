@@ -16,7 +16,9 @@ struct PartPicture {
     Vec2 origin = Vec2::Zero();
 };
 
-/// The box of the mesh as large as fits into so many pixels with `border` of them left free at every side. White for an empty mesh.
-PartPicture draw_part(const TriMesh& mesh, int width, int height, int border);
+/// The box of the mesh as large as fits into so many pixels with `border` of them left free at every side. White for an
+/// empty mesh. `colours`: of its facets, 0xRRGGBB, in place of greys; none or one each.
+PartPicture draw_part(const TriMesh& mesh, int width, int height, int border,
+                      const std::vector<uint32_t>& colours = {});
 
 } // namespace lp

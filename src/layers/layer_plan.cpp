@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include "bed/raft.h"
 #include "layers/region_tools.h"
+#include "layers/skirt.h"
 #include <cmath>
 #include <numbers>
 #include <tbb/parallel_for.h>
@@ -39,7 +40,7 @@ class Planner {
             return problem(ProblemCode::Range, "It reaches farther than 100 m.",
                            "Check its unit: it may have been drawn in micrometres.");
         double height = box.sizes().z();
-        if (height / options_.heights.layer_mm > 1e5)
+        if (height / options_.heights.thinnest_mm() > 1e5)
             return problem(ProblemCode::Range, "That would take more than 100,000 layers.",
                            "Use a larger layer height.");
         size_t count = options_.heights.count(height);
@@ -140,11 +141,26 @@ class Planner {
             time += raft / (options_.line_width_mm * options_.heights.layer_mm) / print_speed_mm_s +
                     layer_change_s * plan_.raft_layers;
         }
+        const double skirt = skirt_mm3();
+        volume += skirt;
+        time += skirt / (options_.line_width_mm * options_.heights.first_mm) / print_speed_mm_s * 2;
         double filament_area = std::numbers::pi * options_.material.filament_mm * options_.material.filament_mm / 4;
         plan_.filament_mm = volume / filament_area;
         plan_.mass_g = volume / 1000 * options_.material.density_g_cm3;
         plan_.price = plan_.mass_g / 1000 * options_.material.price_per_kg;
         plan_.time_s = start_s + (time - start_s) * options_.time_factor;
+        plan_.energy_kwh = options_.power_w * plan_.time_s / 3.6e6;
+        plan_.energy_price = plan_.energy_kwh * options_.price_per_kwh;
+    }
+
+    double skirt_mm3() const {
+        if (options_.skirt_loops <= 0 || part_.empty()) return 0;
+        Region ground = unite_regions(part_[0], carried_[0]);
+        if (options_.raft_layers > 0) ground = offset_region(ground, raft_margin_mm);
+        double length = 0;
+        for (const auto& loop : skirt_of(ground, options_.skirt_loops, options_.line_width_mm))
+            for (size_t i = 0; i < loop.size(); ++i) length += (loop[i] - loop[(i + 1) % loop.size()]).norm();
+        return length * options_.line_width_mm * options_.heights.first_mm;
     }
 
     const TriMesh& posed_;

@@ -28,6 +28,8 @@ struct LayerOptions {
     double support_gap_mm = 0.2; ///< a support this far below still carries
     int raft_layers = 0;
     int interface_layers = 0; ///< of supports that are filled, the topmost
+    int skirt_loops = 0;      ///< round all that lies on the bed
+    double power_w = 0, price_per_kwh = 0;
     MaterialCard material;
 };
 
@@ -54,7 +56,9 @@ struct LayerPlan {
     double time_s = 0;
     double filament_mm = 0;
     double mass_g = 0;
-    double price = 0;
+    double price = 0;      ///< of the plastic
+    double energy_kwh = 0; ///< what the printer draws in that time
+    double energy_price = 0;
     int raft_layers = 0;
 };
 

@@ -21,4 +21,13 @@ double LayerLines::volume_mm3() const {
     return volume;
 }
 
+void put_first(LayerLines& layer, LayerLines before) {
+    const auto shift = uint32_t(before.places.size());
+    for (PlannedLine& line : layer.lines) line.first += shift;
+    before.places.insert(before.places.end(), layer.places.begin(), layer.places.end());
+    before.lines.insert(before.lines.end(), layer.lines.begin(), layer.lines.end());
+    layer.places = std::move(before.places);
+    layer.lines = std::move(before.lines);
+}
+
 } // namespace lp

@@ -36,6 +36,9 @@ struct LayerLines {
     double volume_mm3() const;
 };
 
+/// Lines that are laid before the rest of a layer.
+void put_first(LayerLines& layer, LayerLines before);
+
 struct LineOptions {
     LayerHeights heights;
     double width_mm = 0.45;

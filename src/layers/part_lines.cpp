@@ -2,6 +2,7 @@
 #include "bed/raft.h"
 #include "layers/line_plan.h"
 #include "layers/region_tools.h"
+#include "layers/skirt.h"
 #include <tbb/parallel_for.h>
 
 namespace lp {
@@ -145,14 +146,13 @@ Expected<LayerLines> brim_lines(const TriMesh& brim, double ground_mm, LineOptio
     return std::move(laid->front());
 }
 
-/// What is laid before the rest of a layer.
-void put_first(LayerLines& layer, LayerLines before) {
-    const auto shift = uint32_t(before.places.size());
-    for (PlannedLine& line : layer.lines) line.first += shift;
-    before.places.insert(before.places.end(), layer.places.begin(), layer.places.end());
-    before.lines.insert(before.lines.end(), layer.lines.begin(), layer.lines.end());
-    layer.places = std::move(before.places);
-    layer.lines = std::move(before.lines);
+/// All that lies on the bed.
+Region ground_of(const PosedPlan& plan, const TriMesh& brim, const LayerOptions& options) {
+    Region ground = plan.part.front();
+    if (!plan.supports.empty()) ground = unite_regions(ground, plan.supports.front());
+    if (!brim.empty())
+        ground = unite_regions(ground, slice(brim, options.heights, bounding_box(brim).min().z(), 1).front());
+    return options.raft_layers > 0 ? offset_region(ground, raft_margin_mm) : ground;
 }
 
 } // namespace
@@ -170,6 +170,12 @@ Expected<PartLines> part_lines(const TriMesh& posed, const TriMesh& supports, co
     }
     auto raft = raft_lines(*plan, options, task);
     if (!raft) return pass_on(raft);
+    if (options.skirt_loops > 0 && !result.layers.empty()) {
+        LayerLines& lowest = raft->empty() ? result.layers[0] : raft->front();
+        put_first(lowest, skirt_lines(ground_of(*plan, brim, options), options.skirt_loops,
+                                      raft->empty() ? options.heights.first_mm : options.heights.layer_mm,
+                                      plan->options));
+    }
     result.loose.resize(result.layers.size());
     const double slope = std::tan(radians(std::min(options.overhang_limit_deg, 89.0)));
     tbb::parallel_for(size_t(1), std::max<size_t>(1, result.layers.size()), [&](size_t k) {

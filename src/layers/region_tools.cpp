@@ -35,7 +35,7 @@ Eigen::AlignedBox2d bounds_of(const Region& region) {
 Region carried_by_supports(const std::vector<Region>& supports, size_t layer, const LayerHeights& heights,
                            double gap_mm) {
     constexpr double spanned_mm = 2.2;
-    const auto reach = size_t(std::ceil(gap_mm / heights.layer_mm + 0.5)) + 1;
+    const auto reach = size_t(std::ceil(gap_mm / heights.thinnest_mm() + 0.5)) + 1;
     Region below;
     for (size_t j = layer; j-- > 0 && layer - j <= reach;)
         if (!supports[j].empty()) below = unite_regions(below, supports[j]);

@@ -1,4 +1,5 @@
 #include "project/analysis.h"
+#include "project/layer_heights.h"
 #include "base/hash.h"
 #include "base/quantity.h"
 #include "base/text.h"
@@ -55,7 +56,10 @@ Transform pose_of_part(const Part& part, const PartResult& result, const Paramet
 
 LayerOptions layer_options(const Project& project, const Part& part) {
     LayerOptions options;
-    options.heights = {project.printer.layer_height_mm, project.printer.first_layer_mm};
+    options.heights = layer_heights(project, part);
+    options.skirt_loops = project.printer.skirt_loops;
+    options.power_w = project.printer.power_w;
+    options.price_per_kwh = project.printer.price_per_kwh;
     options.walls = project.printer.walls;
     options.infill_percent = project.printer.infill_percent;
     options.infill = project.printer.infill;
@@ -148,7 +152,8 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
 SupportOptions support_options(const Project& project, const Part& part) {
     SupportOptions options = part.supports.options;
     options.overhang_limit_deg = project.printer.overhang_limit_deg;
-    options.heights = layer_options(project, part).heights;
+    // Interfaces are laid in even layers.
+    options.heights = {project.printer.layer_height_mm, project.printer.first_layer_mm};
     return options;
 }
 
@@ -303,6 +308,7 @@ template <class Cache> class Round {
     Analysis answer() {
         std::vector<std::shared_ptr<const PartAnalysis>> in_order;
         result_.time_s = result_.mass_g = result_.filament_mm = result_.price = 0;
+        result_.energy_kwh = result_.energy_price = 0;
         for (const PartPtr& part : project_.parts)
             if (auto its = known(part->id)) {
                 in_order.push_back(its);
@@ -311,6 +317,8 @@ template <class Cache> class Round {
                 result_.mass_g += its->plan->mass_g * part->quantity;
                 result_.filament_mm += its->plan->filament_mm * part->quantity;
                 result_.price += its->plan->price * part->quantity;
+                result_.energy_kwh += its->plan->energy_kwh * part->quantity;
+                result_.energy_price += its->plan->energy_price * part->quantity;
             }
         result_.parts = std::move(in_order);
         return result_;
@@ -520,6 +528,7 @@ template <class Cache> class Round {
         Hasher key(key_of(i, its));
         key.add(support_keys_[i]).add(card_key(project_.printer, material_of(project_, *project_.parts[i])));
         key.add(support_options(project_, *project_.parts[i]).gap_mm());
+        add_bands(key, i);
         auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
             typename Cache::Laid fresh;
             auto plan = plan_layers(*its.posed, its.supports.everything(),
@@ -536,11 +545,17 @@ template <class Cache> class Round {
         return look_for_pauses(i, its);
     }
 
+    void add_bands(Hasher& key, size_t i) const {
+        for (const HeightBand& band : layer_heights(evaluation_, project_.parts[i]->id).bands)
+            key.add(band.from_mm).add(band.to_mm).add(band.layer_mm);
+    }
+
     bool look_for_pauses(size_t i, PartAnalysis& its) {
         const PrinterCard& card = project_.printer;
         Hasher key(key_of(i, its));
         key.add(card.layer_height_mm).add(card.first_layer_mm).add(card.bridge_limit_mm).add(card.overhang_limit_deg);
         key.add(card.line_mm()).add(project_.parts[i]->supports.options.raft_layers);
+        add_bands(key, i);
         for (const StopByHand& stop : project_.parts[i]->stops)
             key.add(std::string_view(stop.why))
                 .add(evaluate_expression(stop.at, QuantityKind::Length, evaluation_.values).value_or(-1));

@@ -58,7 +58,7 @@ struct Analysis {
     const PartAnalysis* part(PartId id) const;
     const ContactResult* contact(const ContactRef& ref) const;
     /// Sums over all printed parts times their quantity.
-    double time_s = 0, mass_g = 0, filament_mm = 0, price = 0;
+    double time_s = 0, mass_g = 0, filament_mm = 0, price = 0, energy_kwh = 0, energy_price = 0;
 };
 
 /// By the printer card and the part; `layer_options` of an evaluation know besides where the part is printed solid as

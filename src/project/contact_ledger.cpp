@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include "bed/fused_layers.h"
 #include "project/contact_situation.h"
+#include "project/layer_heights.h"
 #include <algorithm>
 #include <set>
 #include <tbb/parallel_for.h>
@@ -329,14 +330,21 @@ std::optional<FusedLayers> ContactLedger::fused(const Evaluation& evaluation, co
                                                 const Transform& to_print, const Task& task) {
     const PrinterCard& card = evaluation.project->printer;
     auto lying = fused_layers(pair.samples, to_print, card);
-    if (pair.gap->min_mm >= card.smallest_open_gap_mm) return lying; // in a layer they are no nearer
+    if (pair.gap->min_mm >= card.first_layer_gap_mm()) return lying; // in a layer they are no nearer
+    const LayerHeights heights = layer_heights(evaluation, question.a.part);
     Hasher key(0xf05e);
     add_place(key, to_print);
-    key.add(card.layer_height_mm).add(card.first_layer_mm).add(card.smallest_open_gap_mm);
+    key.add(heights.layer_mm).add(heights.first_mm).add(card.smallest_open_gap_mm).add(card.first_layer_gap_mm());
+    for (const HeightBand& band : heights.bands) key.add(band.from_mm).add(band.to_mm).add(band.layer_mm);
     if (pair.sections != key.value()) {
-        auto a = measured(evaluation, question.a), b = measured(evaluation, question.b);
-        pair.in_sections = fused_sections(transformed(a->mesh, to_print), transformed(b->mesh, to_print), card, task);
-        if (pair.in_sections) pair.in_sections->where = to_print.inverse() * pair.in_sections->where;
+        const TriMesh a = transformed(measured(evaluation, question.a)->mesh, to_print),
+                      b = transformed(measured(evaluation, question.b)->mesh, to_print);
+        const Transform back = to_print.inverse();
+        pair.in_sections = pair.gap->min_mm < card.smallest_open_gap_mm ? fused_sections(a, b, heights, card, task)
+                                                                        : std::nullopt;
+        if (pair.in_sections) pair.in_sections->where = back * pair.in_sections->where;
+        pair.closed_at_bed = closed_in_first_layer(a, b, heights, card.first_layer_gap_mm(), task);
+        if (pair.closed_at_bed) pair.closed_at_bed = back * *pair.closed_at_bed;
         if (!task.stopped()) pair.sections = key.value();
     }
     return united(lying, pair.in_sections);
@@ -370,6 +378,7 @@ void ContactLedger::judge(const Evaluation& evaluation, Question& question, cons
     if (together && !its->stand_in && !c.gap->touching)
         c.fused = fused(evaluation, question, pair,
                         pose_of_part(*its, *part, evaluation.values) * part->place.inverse(), task);
+    if (together && !c.fused) c.closed_at_bed = pair.closed_at_bed;
     // What fuses in print is no gap, however right it is drawn.
     if (c.fused && (c.state == FitState::Right || c.state == FitState::Slack || c.state == FitState::Unset))
         c.state = FitState::Touching;

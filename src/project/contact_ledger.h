@@ -28,6 +28,7 @@ struct ContactResult {
     FitState state = FitState::Unset; ///< as it will be printed: a gap that the print closes touches
     std::optional<FacingFigures> facing;
     std::optional<FusedLayers> fused; ///< of bodies printed together: where the print closes the gap
+    std::optional<Vec3> closed_at_bed; ///< a place where the first layer alone closes it
 
     /// Bodies of one part that touch or overlap: there is only one thing to print.
     bool one_lump() const { return part_a == part_b && gap && gap->touching; }
@@ -61,6 +62,7 @@ class ContactLedger {
         std::vector<FacingSample> samples;
         uint64_t sections = 0; ///< what `in_sections` was worked out for: pose and printer
         std::optional<FusedLayers> in_sections;
+        std::optional<Vec3> closed_at_bed;
         uint64_t used = 0;
     };
     struct Kept {

@@ -60,6 +60,7 @@ std::string fused_words(const FusedLayers& fused) {
 std::string contact_warning(const ContactResult& c) {
     if (c.one_lump()) return "these two bodies are one";
     if (c.fused) return fused_words(*c.fused);
+    if (c.closed_at_bed) return "closed by the first layer only";
     if (c.facing && c.facing->tight_share > 0.005)
         return std::to_string(std::max(1, int(std::lround(c.facing->tight_share * 100)))) + " % too tight";
     return {};

@@ -9,12 +9,14 @@
 #include "check/standing.h"
 #include "check/unit_guess.h"
 #include "project/bodies_apart.h"
+#include "project/closed_at_bed.h"
 #include "project/fine_strokes.h"
 #include "project/flared_rims.h"
 #include "project/hanging_cures.h"
 #include "project/joint_gaps.h"
 #include "project/pose_choices.h"
 #include "project/split_comparison.h"
+#include "project/split_for_bed.h"
 
 namespace lp {
 namespace {
@@ -173,6 +175,10 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
     }
     case FindingKind::Flared:
         return double(flared_rims(*posed->made, posed->pose).size());
+    case FindingKind::TooBig:
+        return double(too_big_for_bed(evaluation, finding.ref.part));
+    case FindingKind::ClosedAtBed:
+        return double(pairs_closed_at_bed(evaluation, finding.ref.part, task));
     case FindingKind::LyingJoint:
         return hanging_mm2(joint_gaps(*posed->made, task), posed->pose, card.overhang_limit_deg);
     case FindingKind::FineStroke:
@@ -237,6 +243,9 @@ std::string says(FindingKind kind, double before, double after) {
            : kind == FindingKind::FineStroke
                ? "Texts too fine fall from " + format_number(before, 0) + " to " + format_number(after, 0) + "."
            : kind == FindingKind::LyingJoint ? "What hangs in its gap" + falls + " mm²."
+           : kind == FindingKind::ClosedAtBed
+               ? "Gaps closed by the first layer fall from " + format_number(before, 0) + " to " +
+                     format_number(after, 0) + "."
            : kind == FindingKind::Flared     ? "Rims of holes and pegs on the bed" + falls + "."
                                              : "What hangs" + falls + " mm².";
 }
@@ -252,6 +261,10 @@ bool fails_anew(const PartResult& made, const PartResult& before) {
 
 bool parts_it(const FindingCure& cure) {
     return cure.aside && cure.edit.parts.front().get_if<AddStep>();
+}
+bool pins_it(const FindingCure& cure) {
+    const AddStep* added = cure.edit.parts.front().get_if<AddStep>();
+    return added && added->step.kind == "pinned_split";
 }
 
 /// Pieces but the largest become parts of their own, so that each is laid and printed for itself. `made` is what came
@@ -273,6 +286,8 @@ struct Outcome {
 /// After a cure: pieces are laid each in its best way up, supports are counted by what they carry.
 Expected<Outcome> outcome_of(const Evaluation& cured, const PartFinding& finding, const FindingCure& cure,
                              double before, const Task& task) {
+    if (pins_it(cure))
+        return Outcome{double(too_big_for_bed(cured, finding.ref.part)), halves_words(cured, finding.ref.part)};
     if (parts_it(cure)) {
         const auto comparison = compare_split(cured, finding.ref.part, task);
         if (task.stopped()) return cancelled();
@@ -318,6 +333,9 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
     case FindingKind::Slender:
         add_brim(*posed, *evaluation.project, cures);
         break;
+    case FindingKind::TooBig:
+        if (auto cure = split_for_bed(evaluation, finding.ref.part, task)) cures.push_back(*cure);
+        break;
     case FindingKind::Small:
         add_scale(*posed, cures);
         break;
@@ -329,6 +347,9 @@ std::vector<FindingCure> cures_of(const Evaluation& evaluation, const PartFindin
         break;
     case FindingKind::FineStroke:
         add_thicker_letters(*posed, card.line_mm(), cures);
+        break;
+    case FindingKind::ClosedAtBed:
+        add_chamfered_feet(evaluation, finding, cures);
         break;
     case FindingKind::Flared:
         add_foot_chamfer(*posed, finding.finding, card, cures);
@@ -379,7 +400,10 @@ Expected<std::vector<TriedCure>> tried_cures(Evaluator& evaluator, const Evaluat
         if (!after) return pass_on(after);
         if (after->left > 0.95 * *before) continue; // it helps next to nothing
         better.push_back({after->left, {cure, after->says}});
-        if (parts_it(cure)) take_pieces_out(*made, finding.ref.part, better.back().second.cure.edit);
+        if (pins_it(cure))
+            take_halves_out(*made, finding.ref.part, better.back().second.cure.edit);
+        else if (parts_it(cure))
+            take_pieces_out(*made, finding.ref.part, better.back().second.cure.edit);
     }
     std::stable_sort(better.begin(), better.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     // Another way up changes everything else too: what changes the part alone comes before it.

@@ -2,10 +2,14 @@
 #include "base/no_such.h"
 #include "base/quantity.h"
 #include "base/text.h"
+#include "project/layer_heights.h"
 #include "project/movement_check.h"
+#include "project/project_json.h"
 #include "project/references.h"
 #include "project/typed_numbers.h"
+#include "project/versions.h"
 #include <algorithm>
+#include <nlohmann/json.hpp>
 #include <set>
 
 namespace lp {
@@ -357,6 +361,7 @@ class Applier {
             bool axis = m.axis && m.axis->part == gone->id;
             return m.moving.empty() || axis || (beside_others[m.id] && m.still.empty());
         });
+        std::erase(project_.assembly, gone->id);
         sentence_ = "Removed " + gone->name;
         std::erase(project_.parts, gone);
     }
@@ -459,6 +464,28 @@ class Applier {
             p.stops = e.stops;
         });
     }
+    void on(const SetBands& e) {
+        if (e.bands.size() > most_bands)
+            return fail({ProblemCode::Range, "That is more ranges of layers than anyone follows.", "Take some out."});
+        auto numbers = values();
+        if (!numbers) return fail(numbers.error());
+        std::vector<std::pair<double, TypedBand>> sorted;
+        for (const TypedBand& band : e.bands) {
+            const auto from = evaluate_expression(band.from, QuantityKind::Length, *numbers);
+            if (!from) return fail(from.error());
+            sorted.emplace_back(*from, band);
+        }
+        std::stable_sort(sorted.begin(), sorted.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        std::vector<TypedBand> bands;
+        for (auto& [from, band] : sorted) bands.push_back(std::move(band));
+        if (auto read = height_bands(bands, *numbers); !read) return fail(read.error());
+        change_part(e.part, [&](Part& p) {
+            sentence_ = bands.size() > p.bands.size()   ? "Layers of another height in " + p.name
+                        : bands.size() < p.bands.size() ? "Took layers of another height out of " + p.name
+                                                        : "Changed the heights of layers of " + p.name;
+            p.bands = bands;
+        });
+    }
     void on(const SetLoad& e) {
         if (e.load && !(e.load->allFinite() && e.load->norm() > 1e-9))
             return fail({ProblemCode::Range, "A load needs a direction.", "Choose a flat face or a straight edge."});
@@ -479,6 +506,42 @@ class Applier {
         if (auto wrong = check_pose_weights(e.weights)) return fail(*wrong);
         project_.pose_weights = e.weights;
         sentence_ = "Changed what counts in comparing ways up";
+    }
+    void on(const KeepVersion& e) {
+        if (auto wrong = check_name(e.name, "A version")) return fail(*wrong);
+        Project alone = project_;
+        alone.versions.clear();
+        KeptVersion fresh{e.name, e.date, std::make_shared<const std::string>(project_to_json(alone).dump())};
+        auto there = std::find_if(project_.versions.begin(), project_.versions.end(),
+                                  [&](const KeptVersion& v) { return v.name == e.name; });
+        if (there == project_.versions.end() && project_.versions.size() >= most_versions)
+            return fail({ProblemCode::Range, "That is more versions than a project keeps.", "Drop some first."});
+        if (there == project_.versions.end())
+            project_.versions.push_back(std::move(fresh));
+        else
+            *there = std::move(fresh);
+        sentence_ = "Kept the project as " + e.name;
+    }
+    void on(const RemoveVersion& e) {
+        if (std::erase_if(project_.versions, [&](const KeptVersion& v) { return v.name == e.name; }) == 0)
+            return fail(missing("That version"));
+        sentence_ = "Dropped the version " + e.name;
+    }
+    void on(const TakeFromVersion& e) {
+        auto next = with_taken_over(project_, e.version, e.key);
+        if (!next) return fail(next.error());
+        project_ = std::move(*next);
+        sentence_ = "Took " + e.key + " from " + e.version;
+        if (auto numbers = values(); !numbers) fail(numbers.error());
+    }
+    void on(const SetAssembly& e) {
+        for (auto id = e.parts.begin(); id != e.parts.end(); ++id) {
+            if (!project_.part(*id)) return fail(missing("That part"));
+            if (std::find(e.parts.begin(), id, *id) != id)
+                return fail({ProblemCode::Wording, project_.part(*id)->name + " is put in twice.", "Name it once."});
+        }
+        project_.assembly = e.parts;
+        sentence_ = e.parts.empty() ? "Let the order of assembly be worked out" : "Changed the order of assembly";
     }
     void on(const SetStands& e) {
         for (const auto& put : e.stands) {

@@ -123,6 +123,11 @@ struct SetStops {
     PartId part;
     std::vector<StopByHand> stops;
 };
+/// Layers of other heights in the part.
+struct SetBands {
+    PartId part;
+    std::vector<TypedBand> bands;
+};
 /// The way the part is pulled in use, in the design frame.
 struct SetLoad {
     PartId part;
@@ -140,6 +145,21 @@ struct SetPoseWeights {
 struct SetStands {
     std::map<PartId, BedStands> stands;
     size_t beds = 0; ///< above 0: they were arranged, on so many
+};
+/// Keeps the project as it is now under a name; one of that name is replaced.
+struct KeepVersion {
+    std::string name, date;
+};
+struct RemoveVersion {
+    std::string name;
+};
+/// A number as a kept version has it, by the key of its difference (versions.h).
+struct TakeFromVersion {
+    std::string version, key;
+};
+/// In which order parts are put together: each named once; empty: it is worked out.
+struct SetAssembly {
+    std::vector<PartId> parts;
 };
 struct SetBeds {
     BedSettings beds;
@@ -214,10 +234,11 @@ template <class... Kinds> struct EditKindList {
 using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
-                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetStops, SetLoad,
-                 SetPartMaterial, SetPoseWeights, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant,
-                 AddMeasure, RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports,
-                 SetFitGap, SetNumber, SetPrinter, SetMaterial, SetProjectName, AddImport>;
+                 SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetStops,
+                 SetBands, SetLoad, SetPartMaterial, SetPoseWeights, SetAssembly, KeepVersion, RemoveVersion,
+                 TakeFromVersion, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
+                 RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap, SetNumber,
+                 SetPrinter, SetMaterial, SetProjectName, AddImport>;
 template <class T>
 concept OneEdit = EditKinds::has<T>;
 

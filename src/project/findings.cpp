@@ -1,5 +1,6 @@
 #include "project/findings.h"
 #include "base/quantity.h"
+#include "project/closed_at_bed.h"
 #include "project/contact_words.h"
 #include "project/flared_rims.h"
 #include <algorithm>
@@ -56,6 +57,7 @@ class Collector {
         if (!known.mark_note.empty()) add({FindingKind::LostMark, 1, Vec3::Zero(), known.mark_note});
         const PartResult* made = evaluation_.part(known.part);
         if (auto flared = flared_finding(evaluation_, *analysis_, known)) add(*flared);
+        if (auto closed = closed_at_bed(evaluation_, *analysis_, known)) add(*closed);
         for (const ContactResult& c : analysis_->contacts)
             if (c.fused && c.part_a == known.part && c.part_b == known.part)
                 add({FindingKind::Fused,

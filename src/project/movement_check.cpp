@@ -101,9 +101,34 @@ Box3 box_of(const Evaluation& evaluation, const Participant& who) {
     return (who.body ? part.bodies[*who.body].body.box() : part.box).transformed(part.place);
 }
 
+/// A body made ready for distances, as drawn or as printed; null without one.
+std::shared_ptr<const MeasuredBody> body_of(const Evaluation& evaluation, const Participant& who, ContactLedger& ledger,
+                                            const PrintedParts* printed) {
+    const auto found = printed ? printed->find(who.part) : PrintedParts::const_iterator();
+    if (!printed || found == printed->end()) return ledger.measured(evaluation, who);
+    TriMesh mesh;
+    for (size_t i = 0; i < found->second.bodies.size(); ++i)
+        if (!who.body || *who.body == i) append(mesh, found->second.bodies[i]);
+    return mesh.empty() ? nullptr : std::make_shared<const MeasuredBody>(std::move(mesh));
+}
+
 } // namespace
 
-Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& m, const Task& task) {
+Expected<MovementOutcome> run_movement_as_printed(const Evaluation& evaluation, const Analysis& analysis,
+                                                  const KeptMovement& movement, const Task& task) {
+    std::set<PartId> parts;
+    if (auto moving = find_participant(evaluation, movement.moving)) parts.insert(moving->part);
+    if (movement.still.empty())
+        for (const Participant& who : participants(evaluation)) parts.insert(who.part);
+    for (const std::string& name : listed(movement.still, ','))
+        if (auto who = find_participant(evaluation, name)) parts.insert(who->part);
+    const auto printed = printed_parts(evaluation, analysis, parts, task);
+    if (!printed) return pass_on(printed);
+    return run_movement(evaluation, movement, task, &*printed);
+}
+
+Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& m, const Task& task,
+                                       const PrintedParts* printed) {
     auto moving = find_participant(evaluation, m.moving);
     if (!moving)
         return problem(ProblemCode::Missing, "There is no body called \"" + m.moving + "\" to move.",
@@ -114,13 +139,14 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
     MovementOutcome outcome;
     outcome.path = *path;
     outcome.moving = *moving;
-    auto body = ledger.measured(evaluation, *moving);
+    outcome.printed = printed != nullptr;
+    auto body = body_of(evaluation, *moving, ledger, printed);
     if (!body) return problem(ProblemCode::Missing, m.moving + " has no body.", "Choose another.");
     std::vector<std::shared_ptr<const MeasuredBody>> still;
     auto add = [&](const Participant& who) {
         bool itself = who.part == moving->part && (!who.body || !moving->body || who.body == moving->body);
         if (itself) return;
-        if (auto other = ledger.measured(evaluation, who)) {
+        if (auto other = body_of(evaluation, who, ledger, printed)) {
             still.push_back(other);
             outcome.still.push_back(who.name);
         }

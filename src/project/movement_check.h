@@ -1,7 +1,7 @@
 // A kept movement as a path, and what comes of it with the bodies as they are now.
 #pragma once
 #include "fit/movement.h"
-#include "project/contact_ledger.h"
+#include "project/printed_contacts.h"
 #include <span>
 
 namespace lp {
@@ -30,9 +30,13 @@ struct MovementOutcome {
     std::optional<Play> play;       ///< none when it touches as drawn
     std::vector<std::string> still; ///< names of what stood beside, as numbered in the interferences
     Participant moving;
+    bool printed = false; ///< bodies as a practice print leaves them
 };
-/// Runs it beside every other body (or those named). Long: minutes for huge bodies; stops on request.
+/// Runs it beside every other body (or those named), as drawn; those of `printed` as they are there. Long: minutes for huge bodies; stops on request.
 Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& movement,
-                                       const Task& task = {});
+                                       const Task& task = {}, const PrintedParts* printed = nullptr);
+/// The same with every part that takes part printed in practice first.
+Expected<MovementOutcome> run_movement_as_printed(const Evaluation& evaluation, const Analysis& analysis,
+                                                  const KeptMovement& movement, const Task& task = {});
 
 } // namespace lp

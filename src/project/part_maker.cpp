@@ -139,7 +139,11 @@ StepOutcome PartMaker::run_step(const Part& part, const Step& step, double growt
     Hasher key(grown.key);
     key.add(kind->id).add(kind->version).add(step.id).add(std::string_view(step.name));
     if (auto wrong = read_fields(project_, values_, part, step, *kind, context, key)) return fail(*wrong);
-    if (kind->for_printer) key.add(context.line_mm).add(context.overhang_limit_deg);
+    if (kind->for_printer)
+        key.add(context.line_mm)
+            .add(context.overhang_limit_deg)
+            .add(context.first_layer_mm)
+            .add(context.first_layer_gap_mm);
     if (nominal)
         if (auto place = nominal->places.find(step.id); place != nominal->places.end()) context.nominal = place->second;
     if (is_taken_away(*kind, context)) context.growth_mm = -growth;
@@ -182,6 +186,8 @@ StepContext PartMaker::context_for(const Part& part, const Step& step, double gr
     context.outlines = grown.outlines;
     context.line_mm = project_.printer.line_mm();
     context.overhang_limit_deg = project_.printer.overhang_limit_deg;
+    context.first_layer_mm = project_.printer.first_layer_mm;
+    context.first_layer_gap_mm = project_.printer.first_layer_gap_mm();
     const uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
     context.part_body = [this, tool_copy, &part](const std::string& name, double by) -> Expected<Body> {
         auto body = tool_body(name, by, tool_copy);

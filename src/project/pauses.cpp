@@ -1,4 +1,5 @@
 #include "project/pauses.h"
+#include "project/layer_heights.h"
 #include "base/quantity.h"
 #include "hardware/piece.h"
 #include "mesh/soundness.h"
@@ -120,7 +121,7 @@ std::vector<PartPause> pauses_of(const Evaluation& evaluation, PartId id, const 
     if (const std::string piece = pocketed_piece(*part, *made); !piece.empty())
         for (Thing& pocket : empty_pockets(posed, piece, things)) things.push_back(std::move(pocket));
     if (things.empty() && part->stops.empty()) return {};
-    const LayerHeights heights{project.printer.layer_height_mm, project.printer.first_layer_mm};
+    const LayerHeights heights = layer_heights(evaluation, id);
     const size_t count = heights.count(box.sizes().z());
     // A pocket that ends at the very middle of a layer would be open or closed by rounding: open.
     const double floor_z = box.min().z() - 1e-4;

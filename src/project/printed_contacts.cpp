@@ -1,22 +1,14 @@
 #include "project/printed_contacts.h"
 #include "base/quantity.h"
-#include "layers/practice_print.h"
+#include "project/layer_heights.h"
 #include "shape/mesh_distance.h"
 #include <limits>
-#include <map>
-#include <set>
 
 namespace lp {
 namespace {
 
-/// The bodies of a part where they stand in the assembly, and which of them fused.
-struct Printed {
-    std::vector<TriMesh> bodies, above_first; ///< above_first: without what lies within the first layer
-    std::vector<FusedBodies> fused;
-};
-
-Printed as_bought(const PartResult& made) {
-    Printed all;
+PrintedPart as_bought(const PartResult& made) {
+    PrintedPart all;
     for (const StepBody& body : made.bodies) all.bodies.push_back(transformed(body.body.mesh(), made.place));
     all.above_first = all.bodies;
     return all;
@@ -31,10 +23,11 @@ TriMesh without_lowest(TriMesh mesh, double top_z) {
     return mesh;
 }
 
-Expected<Printed> laid(const Evaluation& evaluation, const PartResult& made, const PartAnalysis& known,
+Expected<PrintedPart> laid(const Evaluation& evaluation, const PartResult& made, const PartAnalysis& known,
                        const Task& task) {
     const PartPtr part = evaluation.project->part(made.part);
     PracticeOptions options = practice_options(evaluation.project->printer);
+    options.lines.heights = layer_heights(evaluation, made.part);
     options.support_gap_mm = support_options(*evaluation.project, *part).gap_mm();
     options.each_body = true;
     std::vector<TriMesh> bodies;
@@ -48,7 +41,7 @@ Expected<Printed> laid(const Evaluation& evaluation, const PartResult& made, con
     }
     const Transform back = made.place * known.pose.inverse();
     const double top_of_first = bounding_box(*known.posed).min().z() + options.lines.heights.first_mm;
-    Printed all;
+    PrintedPart all;
     all.fused = print->fused;
     for (const TriMesh& body : print->bodies) {
         all.bodies.push_back(transformed(body, back));
@@ -71,7 +64,7 @@ std::optional<double> distance(const TriMesh& a, const TriMesh& b) {
     return closest_pair(one, other).distance_mm;
 }
 
-std::vector<std::pair<size_t, size_t>> layers_fused(const Printed& printed, size_t a, size_t b) {
+std::vector<std::pair<size_t, size_t>> layers_fused(const PrintedPart& printed, size_t a, size_t b) {
     for (const FusedBodies& f : printed.fused)
         if ((f.a == a && f.b == b) || (f.a == b && f.b == a)) return f.layers;
     return {};
@@ -79,11 +72,9 @@ std::vector<std::pair<size_t, size_t>> layers_fused(const Printed& printed, size
 
 } // namespace
 
-Expected<std::vector<PrintedContact>> printed_contacts(const Evaluation& evaluation, const Analysis& analysis,
-                                                       const Task& task) {
-    std::set<PartId> wanted;
-    for (const ContactResult& c : analysis.contacts) wanted.insert({c.part_a, c.part_b});
-    std::map<PartId, Printed> parts;
+Expected<PrintedParts> printed_parts(const Evaluation& evaluation, const Analysis& analysis,
+                                     const std::set<PartId>& wanted, const Task& task) {
+    PrintedParts parts;
     for (const PartId id : wanted) {
         const PartResult* made = evaluation.part(id);
         if (!made || made->bodies.empty()) continue;
@@ -97,12 +88,22 @@ Expected<std::vector<PrintedContact>> printed_contacts(const Evaluation& evaluat
         if (!printed) return pass_on(printed);
         parts[id] = std::move(*printed);
     }
+    return parts;
+}
+
+Expected<std::vector<PrintedContact>> printed_contacts(const Evaluation& evaluation, const Analysis& analysis,
+                                                       const Task& task) {
+    std::set<PartId> wanted;
+    for (const ContactResult& c : analysis.contacts) wanted.insert({c.part_a, c.part_b});
+    const auto made = printed_parts(evaluation, analysis, wanted, task);
+    if (!made) return pass_on(made);
+    const PrintedParts& parts = *made;
     std::vector<PrintedContact> found;
     for (const ContactResult& c : analysis.contacts) {
         if (task.stopped()) return cancelled();
         const PartResult *a = evaluation.part(c.part_a), *b = evaluation.part(c.part_b);
         if (!a || !b || (a->stand_in && b->stand_in) || !parts.count(c.part_a) || !parts.count(c.part_b)) continue;
-        const Printed &one = parts[c.part_a], &other = parts[c.part_b];
+        const PrintedPart &one = parts.at(c.part_a), &other = parts.at(c.part_b);
         PrintedContact contact{c.ref(), 0, 0, {}};
         if (c.part_a == c.part_b && c.body_a && c.body_b) contact.fused = layers_fused(one, *c.body_a, *c.body_b);
         const auto gap = distance(side(one.bodies, c.body_a), side(other.bodies, c.body_b));
@@ -113,6 +114,16 @@ Expected<std::vector<PrintedContact>> printed_contacts(const Evaluation& evaluat
         found.push_back(std::move(contact));
     }
     return found;
+}
+
+FitState printed_state(const PrintedContact& printed, const ContactResult& contact, const PrinterCard& card) {
+    constexpr double touches_mm = 0.005, close_mm = 0.05; // layers and lines are known no better
+    if (printed.gap_mm < touches_mm) return FitState::Touching;
+    if (!contact.wanted) return FitState::Unset;
+    const double expected = contact.wanted->gap_mm - card.outside_growth_mm - card.hole_shrink_mm;
+    return printed.gap_mm < expected - close_mm   ? FitState::Tight
+           : printed.gap_mm > expected + close_mm ? FitState::Slack
+                                                  : FitState::Right;
 }
 
 std::string printed_words(const PrintedContact& contact) {

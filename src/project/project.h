@@ -49,6 +49,13 @@ struct StopByHand {
 };
 constexpr size_t most_stops = 200;
 
+/// Layers of another height in a part, as typed: heights above its foot as it lies.
+struct TypedBand {
+    std::string from, to, layer;
+    bool operator==(const TypedBand&) const = default;
+};
+constexpr size_t most_bands = 50;
+
 struct SupportSettings {
     bool on = false;
     SupportOptions options;
@@ -108,6 +115,7 @@ struct Part {
     std::vector<MarkedFace> marks;
     std::vector<BrushDab> brushed; ///< on its meshes, over the marks of faces
     std::vector<StopByHand> stops;
+    std::vector<TypedBand> bands; ///< from below upward
     std::optional<Vec3> load;             ///< the way it is pulled in use, in the design frame
     std::optional<MaterialCard> material; ///< of its own; none: the project's
     BedStands stands;                     ///< of copies that were put somewhere; the others stand in rows
@@ -156,6 +164,14 @@ struct KeptMovement {
     bool operator==(const KeptMovement&) const = default;
 };
 
+/// The project as it was at a moment, kept by a name.
+struct KeptVersion {
+    std::string name, date;                  ///< "before the wider brim", "2026-11-30"
+    std::shared_ptr<const std::string> text; ///< its JSON, without versions of its own
+    bool operator==(const KeptVersion&) const = default;
+};
+constexpr size_t most_versions = 50;
+
 struct Project {
     std::string name = "Untitled";
     std::vector<Parameter> parameters;
@@ -163,6 +179,8 @@ struct Project {
     std::vector<WantedContact> contacts;
     std::vector<KeptMeasure> measures;
     std::vector<KeptMovement> movements;
+    std::vector<PartId> assembly; ///< in which order parts are put together; empty: worked out (assembly_order.h)
+    std::vector<KeptVersion> versions; ///< the oldest first
     std::vector<NamedFit> fits = standard_fits();
     PrinterCard printer;
     MaterialCard material;

@@ -213,6 +213,8 @@ json part_json(const Part& part) {
                   {"raft_layers", posts.raft_layers},
                   {"interface_layers", posts.interface_layers}}}};
     for (const StopByHand& stop : part.stops) result["stops"].push_back({{"at", stop.at}, {"why", stop.why}});
+    for (const TypedBand& band : part.bands)
+        result["bands"].push_back({{"from", band.from}, {"to", band.to}, {"layer", band.layer}});
     if (part.load) result["load"] = vec_json(*part.load);
     if (part.material) result["material"] = *part.material;
     for (const SupportChange& change : part.supports.changes)
@@ -294,6 +296,17 @@ void read_use(const json& from, const std::string& where, Part& part) {
                                   get_or(stop, "why", std::string(), where + ", a stop")});
         }
         if (part.stops.size() > most_stops) refuse(where + " has more stops than a print has layers for.");
+    }
+    if (from.contains("bands")) {
+        if (!from["bands"].is_array()) refuse(where + ", bands is not a list.");
+        for (const json& band : from["bands"]) {
+            const std::string its = where + ", a band of layers";
+            object(band, its);
+            part.bands.push_back({get_or(band, "from", std::string("0 mm"), its),
+                                  get_or(band, "to", std::string("0 mm"), its),
+                                  get_or(band, "layer", std::string("0 mm"), its)});
+        }
+        if (part.bands.size() > most_bands) refuse(where + " has more bands of layers than are taken.");
     }
     if (from.contains("load")) {
         part.load = vec_of(from["load"], where + ", load");
@@ -393,7 +406,7 @@ Part part_of(const json& from, const std::string& where) {
         part.gauge = ladder;
     }
     part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                             "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "stops", "load",
+                             "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "stops", "bands", "load",
                              "material"});
     return part;
 }
@@ -482,6 +495,32 @@ void read_measures(const json& from, Project& project) {
     }
 }
 
+void read_versions(const json& from, Project& project) {
+    if (!from.contains("versions")) return;
+    if (!from["versions"].is_array() || from["versions"].size() > most_versions)
+        refuse("versions is not a list of at most " + std::to_string(most_versions) + ".");
+    for (const json& one : from["versions"]) {
+        object(one, "A version");
+        KeptVersion version;
+        version.name = get_or(one, "name", std::string(), "A version");
+        version.date = get_or(one, "date", std::string(), "A version");
+        version.text = std::make_shared<const std::string>(get_or(one, "project", std::string(), "A version"));
+        project.versions.push_back(std::move(version));
+    }
+}
+
+/// Parts that are not there, or a second time, are let go.
+void read_assembly(const json& from, Project& project) {
+    if (!from.contains("assembly")) return;
+    if (!from["assembly"].is_array()) refuse("assembly is not a list.");
+    for (const json& one : from["assembly"]) {
+        if (!one.is_number_unsigned()) refuse("assembly holds something that is no number of a part.");
+        const PartId id(one.get<uint64_t>());
+        if (project.part(id) && std::count(project.assembly.begin(), project.assembly.end(), id) == 0)
+            project.assembly.push_back(id);
+    }
+}
+
 void read_movements(const json& from, Project& project) {
     for (const json& m : from.value("movements", json::array())) {
         const char* where = "a movement";
@@ -537,6 +576,7 @@ Project read(const json& from) {
     read_contacts(from, project);
     read_measures(from, project);
     read_movements(from, project);
+    read_versions(from, project);
     try {
         if (from.contains("fits")) project.fits = from["fits"].get<std::vector<NamedFit>>();
         if (from.contains("printer")) project.printer = from["printer"].get<PrinterCard>();
@@ -571,11 +611,12 @@ Project read(const json& from) {
     for (KeptMovement& m : project.movements)
         if (!m.id) m.id.value = project.next_id++;
     for (Part& part : parts) project.parts.push_back(std::make_shared<const Part>(std::move(part)));
+    read_assembly(from, project);
     // A hand-written project need not list its imports: the steps name them.
     for (const std::string& file : files_named(project)) project.imports.try_emplace(file, nullptr);
     project.extra =
         rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer", "material",
-                    "beds", "imports", "formulas", "next_id", "measures", "movements", "pose_weights"});
+                    "beds", "imports", "formulas", "next_id", "measures", "movements", "assembly", "versions", "pose_weights"});
     return project;
 }
 
@@ -625,6 +666,9 @@ nlohmann::json project_to_json(const Project& project) {
     };
     for (const KeptMeasure& m : project.measures)
         result["measures"].push_back({{"id", m.id.value}, {"a", thing(m.a)}, {"b", m.b ? thing(*m.b) : json(nullptr)}});
+    for (const KeptVersion& v : project.versions)
+        result["versions"].push_back({{"name", v.name}, {"date", v.date}, {"project", *v.text}});
+    for (PartId id : project.assembly) result["assembly"].push_back(id.value);
     for (const KeptMovement& m : project.movements) {
         json j{{"id", m.id.value}, {"moving", m.moving},       {"still", m.still}, {"kind", m.kind},
                {"point", m.point}, {"direction", m.direction}, {"from", m.from},   {"to", m.to},

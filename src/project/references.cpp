@@ -182,6 +182,12 @@ class Walk {
             place.words = source.name + ", " + place.name;
             changed = put(next.stops[i].at, expression(place, next.stops[i].at)) || changed;
         }
+        for (size_t i = 0; i < next.bands.size(); ++i) {
+            Place place{.in = Place::In::Pose, .part = source.id, .name = "layers " + std::to_string(i + 1)};
+            place.words = source.name + ", " + place.name;
+            for (std::string TypedBand::*text : {&TypedBand::from, &TypedBand::to, &TypedBand::layer})
+                changed = put(next.bands[i].*text, expression(place, next.bands[i].*text)) || changed;
+        }
         if (next.pose.face)
             tagged({.in = Place::In::Pose, .part = source.id, .name = "face", .words = source.name + ", pose"},
                    source.id, next.pose.face->primary);

@@ -53,6 +53,7 @@
     KIND(repeat_round)                                                                                                 \
     KIND(repeat_path)                                                                                                  \
     KIND(split)                                                                                                        \
+    KIND(pinned_split)                                                                                                 \
     KIND(pieces)                                                                                                       \
     KIND(widen)                                                                                                        \
     KIND(take)                                                                                                         \
@@ -72,6 +73,7 @@
     KIND(closing_layer)                                                                                                \
     KIND(ridges)                                                                                                       \
     KIND(halo)                                                                                                         \
+    KIND(chamfer_feet)                                                                                                 \
     KIND(print_solid)                                                                                                  \
     KIND(open_for_halos)                                                                                               \
     KIND(hinge)                                                                                                        \

@@ -88,3 +88,48 @@ TEST_F(Cured, ATowerByABrimThatIsTypedOrPressed) {
     settle();
     EXPECT_NEAR(brim_in_view(), 22, 0.05);
 }
+
+TEST_F(Cured, FeetThatTheFirstLayerClosesAreChamfered) { // act 7 of the layers
+    open_part("Flap",
+              nlohmann::json::array({{{"kind", "hinge"}, {"name", "flap"}, {"fields", {{"foot", "plain"}}}}}),
+              Stretch::Check);
+    MarkRow* closed = nullptr;
+    for (MarkRow* row : window->check_panel()->finding_rows())
+        if (row->title().startsWith("Closed at the bed")) closed = row;
+    ASSERT_NE(closed, nullptr);
+    QTest::mouseClick(closed, Qt::LeftButton);
+    settle();
+    ASSERT_FALSE(window->check_panel()->cure_buttons().empty());
+    QPushButton* chamfer = window->check_panel()->cure_buttons().front();
+    EXPECT_TRUE(chamfer->text().startsWith("Chamfer the feet")) << chamfer->text().toStdString();
+    const double before = volume("Flap");
+    chamfer->setFocus();
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_EQ(part("Flap")->steps[0].fields.at("foot").text(), "chamfered");
+    EXPECT_LT(volume("Flap"), before);
+    for (MarkRow* row : window->check_panel()->finding_rows())
+        EXPECT_FALSE(row->title().startsWith("Closed at the bed"));
+    undo();
+    EXPECT_NEAR(volume("Flap"), before, 1e-9);
+}
+
+TEST_F(Cured, AMastLongerThanTheBedComesInTwoHalvesWithPins) { // act 1 of the workshop
+    open_part("Mast", nlohmann::json::array({block(40, 20, 350)}), Stretch::Check);
+    MarkRow* big = nullptr;
+    for (MarkRow* row : window->check_panel()->finding_rows())
+        if (row->title() == "Too big") big = row;
+    ASSERT_NE(big, nullptr);
+    QTest::mouseClick(big, Qt::LeftButton);
+    settle();
+    ASSERT_FALSE(window->check_panel()->cure_buttons().empty());
+    QTest::mouseClick(window->check_panel()->cure_buttons().front(), Qt::LeftButton);
+    settle();
+    ASSERT_EQ(session->project()->parts.size(), 3u) << said.toStdString();
+    EXPECT_TRUE(part("Mast, above"));
+    EXPECT_TRUE(part("Mast, pins"));
+    for (MarkRow* row : window->check_panel()->finding_rows()) EXPECT_NE(row->title(), "Too big");
+    EXPECT_NEAR(volume("Mast") + volume("Mast, above") + volume("Mast, pins"), 40 * 20 * 350, 40 * 20 * 350 * 0.003);
+    undo();
+    EXPECT_EQ(session->project()->parts.size(), 1u) << "one act, taken back at once";
+}

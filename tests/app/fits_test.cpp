@@ -589,6 +589,39 @@ TEST_F(Fits, ContactsAreMeasuredAsPrintedUntilSomethingChanges) {
         return panel()->contact_rows()[0]->accessibleName() + panel()->contact_rows()[0]->accessibleDescription();
     };
     EXPECT_TRUE(words().contains("as printed 0.1")) << words().toStdString();
+    const ContactRow* row = panel()->contact_rows()[0];
+    EXPECT_FALSE(row->printed_rect().isEmpty()) << "its small ring stands beside the drawn one";
+    EXPECT_LT(row->printed_rect().center().x(), row->ring_rect().center().x());
     type(panel()->cards()->field("outside_growth_mm"), "0.05");
     EXPECT_FALSE(words().contains("as printed")) << "it was of another printer";
+}
+
+TEST_F(Fits, AJointWithAPlainFootTurnsAsDrawnAndHoldsAsPrinted) {
+    new_part("Knob", false, {step("captive_pin", {{"foot", "plain"}}, "knob")});
+    all_made();
+    KeptMovement movement;
+    movement.moving = "Knob/knob pin";
+    movement.to = "90 deg";
+    movement.step = "30 deg";
+    set_up(movement);
+    auto outcome = [&] { return session->results().movement_outcome(session->project()->movements[0].id); };
+    QTest::mouseClick(panel()->movements()->check_button(0), Qt::LeftButton);
+    settle();
+    ASSERT_TRUE(outcome());
+    EXPECT_FALSE(outcome()->result.first_contact) << "as drawn it turns";
+    auto lead_printed = [&] {
+        QTest::mouseClick(panel()->movements()->printed_button(0), Qt::LeftButton);
+        EXPECT_TRUE(QTest::qWaitFor([&] { return outcome() && outcome()->printed; }, 30'000)) << said.toStdString();
+        settle();
+    };
+    lead_printed();
+    ASSERT_TRUE(outcome()->result.first_contact) << "its first layer is one piece";
+    bool told = false;
+    for (QLabel* label : panel()->movements()->findChildren<QLabel*>())
+        told = told || label->text().startsWith("As printed in practice: Touches");
+    EXPECT_TRUE(told);
+    // Its foot chamfered, it turns as printed too.
+    set("Knob", 0, "foot", "chamfered");
+    lead_printed();
+    EXPECT_FALSE(outcome()->result.first_contact);
 }

@@ -189,3 +189,35 @@ TEST_F(LayerLinesWindow, AreWrittenAndAPlanOfAFileIsLookedAtBesideThePart) {
         << lines()->words().toStdString();
     EXPECT_FALSE(lines()->has_lines());
 }
+
+TEST_F(LayerLinesWindow, AllOfTheBedIsLaidTogether) {
+    const auto file = folder.path / "pegs.json";
+    std::ofstream(file) << nlohmann::json{
+        {"format", "loose-peg"},
+        {"version", 1},
+        {"parts", {{{"name", "Peg"}, {"quantity", 3}, {"steps", nlohmann::json::array({block(10, 10, 4)})}}}}};
+    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+    settle();
+    go(Stretch::Bed);
+    settle();
+    open_lines();
+    const size_t one = lines()->canvas()->lines()->layers[5].lines.size();
+    lines()->whole()->setFocus();
+    press(Qt::Key_Down);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return lines()->has_lines(); }, 10'000));
+    settle();
+    EXPECT_TRUE(lines()->about().startsWith("Bed 1. ")) << lines()->about().toStdString();
+    EXPECT_EQ(lines()->canvas()->lines()->layers[5].lines.size(), 3 * one);
+    EXPECT_FALSE(lines()->stop_button()->isEnabled()) << "a bed stops for none of its parts";
+    lines()->canvas()->setFocus();
+    press(Qt::Key_Home);
+    EXPECT_EQ(lines()->layer(), 0u);
+    EXPECT_FALSE(session->workspace().cut_height()) << "the strip is the part's, not the bed's";
+    const QString plan = QString::fromStdString((folder.path / "bed.gcode").string());
+    lines()->write_to(plan);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return said.startsWith("Wrote the lines"); }, 10'000)) << said.toStdString();
+    lines()->whole()->setFocus();
+    press(Qt::Key_Up);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return lines()->has_lines() && !lines()->about().startsWith("Bed"); }, 10'000));
+    EXPECT_EQ(lines()->canvas()->lines()->layers[5].lines.size(), one);
+}

@@ -270,3 +270,44 @@ TEST_F(PrintWishes, StopsAreTypedTakenFromALayerAndForgotten) {
     ASSERT_EQ(part("Peg board")->stops.size(), 1u);
     EXPECT_EQ(part("Peg board")->stops[0].why, "white from here");
 }
+
+TEST_F(PrintWishes, AStopIsChangedInPlaceAndLayersOfOtherHeightsAreTyped) {
+    open_block(20, 20, 12);
+    type_number("Stops by hand", "7.2 mm, red from here");
+    ASSERT_EQ(part("Peg board")->stops.size(), 1u);
+    auto press_named = [&](const char* name) {
+        for (QPushButton* b : window->bed_panel()->findChildren<QPushButton*>())
+            if (b->isVisible() && b->accessibleName() == name) return QTest::mouseClick(b, Qt::LeftButton);
+        ADD_FAILURE() << "no button " << name;
+    };
+    press_named("Change stop 1 of the print");
+    ValueField* field = number(window->bed_panel(), "Stops by hand");
+    ASSERT_TRUE(field->editing());
+    EXPECT_EQ(field->editor()->text(), "7.2 mm, red from here") << "as it was typed";
+    field->editor()->selectAll();
+    QTest::keyClicks(field->editor(), "7.2 mm, white from here");
+    QTest::keyClick(field->editor(), Qt::Key_Return);
+    settle();
+    ASSERT_EQ(part("Peg board")->stops.size(), 1u) << "it took the other's place";
+    EXPECT_EQ(part("Peg board")->stops[0].why, "white from here");
+    undo();
+    EXPECT_EQ(part("Peg board")->stops[0].why, "red from here");
+    // Bands: twenty layers of 0.1 in place of ten, and the stop is ten layers later at the same height.
+    EXPECT_TRUE(words().contains("stops after layer 36, at 7.2 mm")) << words().toStdString();
+    type_number("Finer or thicker layers", "2 to 4 by 0.1");
+    ASSERT_EQ(part("Peg board")->bands.size(), 1u);
+    EXPECT_TRUE(words().contains("Prints layers of 0.1 mm from 2 mm to 4 mm")) << words().toStdString();
+    EXPECT_TRUE(words().contains("stops after layer 46, at 7.2 mm")) << words().toStdString();
+    EXPECT_EQ(session->results().analysis()->parts[0]->plan->layers.size(), 70u);
+    for (const char* wrong : {"2 to 4", "5 to 3 by 0.1", "3 to 6 by 0.1", "8 to 9 by 0"}) {
+        ValueField* bands = number(window->bed_panel(), "Finer or thicker layers");
+        type_into(bands, wrong);
+        EXPECT_EQ(part("Peg board")->bands.size(), 1u) << wrong;
+        if (bands->editing()) QTest::keyClick(bands->editor(), Qt::Key_Escape);
+    }
+    press_named("Forget layers of another height 1");
+    settle();
+    EXPECT_TRUE(part("Peg board")->bands.empty());
+    undo();
+    EXPECT_EQ(part("Peg board")->bands.size(), 1u);
+}

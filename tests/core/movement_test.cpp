@@ -135,7 +135,7 @@ TEST(Gap, LayersNearerThanTheSmallestOpenGapFuse) {
     EXPECT_EQ(fused->first(), 1);
     EXPECT_NEAR(fused->last(), 15, 1);
     // The same by the sections of the layers: exactly the fifteen.
-    auto sections = fused_sections(a.mesh, b.mesh, card);
+    auto sections = fused_sections(a.mesh, b.mesh, {card.layer_height_mm, card.first_layer_mm}, card);
     ASSERT_TRUE(sections);
     EXPECT_EQ(sections->layers.size(), 15u);
     EXPECT_EQ(sections->last(), 15);
@@ -143,7 +143,7 @@ TEST(Gap, LayersNearerThanTheSmallestOpenGapFuse) {
     EXPECT_NEAR(sections->to_z_mm, 2.9, 1e-9);
     card.smallest_open_gap_mm = 0.15;
     EXPECT_FALSE(fused_layers(samples, Transform::Identity(), card));
-    EXPECT_FALSE(fused_sections(a.mesh, b.mesh, card));
+    EXPECT_FALSE(fused_sections(a.mesh, b.mesh, {card.layer_height_mm, card.first_layer_mm}, card));
 }
 
 TEST(Gap, ASpikeBetweenTheSamplesStillFuses) {
@@ -151,7 +151,7 @@ TEST(Gap, ASpikeBetweenTheSamplesStillFuses) {
     TriMesh wall = box_mesh({0, 0, 0}, {5, 40, 8}), blade = box_mesh({6, 0, 0}, {10, 40, 8});
     append(blade, box_mesh({5.2, 20, 4.05}, {6.5, 20.02, 4.75}));
     PrinterCard card;
-    auto fused = fused_sections(wall, blade, card);
+    auto fused = fused_sections(wall, blade, {card.layer_height_mm, card.first_layer_mm}, card);
     ASSERT_TRUE(fused);
     // Middles of layers of 0.2 between 4.05 and 4.75: 4.1 to 4.7.
     EXPECT_EQ(fused->first(), 21);

@@ -392,6 +392,13 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
             const QString file = QFileDialog::getOpenFileName(window(), "Look at a print plan", {}, plan_filter());
             if (!file.isEmpty()) emit session_->plan_wanted(file);
         });
+    add(ActGroup::Fits, "put_together", "Put together",
+        "In which order the parts go together, from where each comes in, and what is in its way.",
+        {"assemble", "assembly", "explode", "apart", "order"}, [this] {
+            session_->workspace().set_stretch(Stretch::Fit);
+            session_->taken_apart().work_out();
+            session_->say("The order stands in the left column: its slider takes the thing apart.");
+        });
     add(ActGroup::Bed, "arrange", "Arrange the beds", "Puts everything on as few beds as it needs, a colour a bed.",
         {"nest", "pack", "plate", "layout", "beds"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);
@@ -426,6 +433,15 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         });
     add(ActGroup::Files, "export", "Export", "Writes the parts as files for the slicer and reads them back.",
         {"write", "stl", "3mf", "slicer"}, [this] { emit export_wanted(); });
+    add(ActGroup::Files, "export", "Export a table of numbers …",
+        "The project once for each row of a table (CSV): the first row names the numbers, the first column the rows.",
+        {"batch", "csv", "spreadsheet", "variants", "family"}, [this] {
+            const QString table =
+                QFileDialog::getOpenFileName(window(), "Export a table of numbers", {}, "Tables (*.csv *.tsv *.txt)");
+            if (table.isEmpty()) return;
+            const QString folder = QFileDialog::getExistingDirectory(window(), "Where the rows go");
+            if (!folder.isEmpty()) session_->export_table(table, folder, {"3mf"});
+        });
     add(ActGroup::Files, "export", "Job sheet",
         "The page for the workshop as PDF: pictures, sizes, what to buy, fits, stops, settings.",
         {"pdf", "print", "report", "paper"}, stretch(Stretch::Export));
@@ -433,6 +449,9 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         [this] { emit save_wanted(); });
     add(ActGroup::Files, "numbers", "Numbers by name", "The table of numbers that fields use by name.",
         {"parameters", "variables", "table"}, [this] { emit session_->numbers_wanted(); });
+    add(ActGroup::Files, "versions", "Versions",
+        "The design kept at moments by a name, compared with today's; a number taken back.",
+        {"history", "snapshot", "compare", "milestone", "before"}, [this] { emit session_->versions_wanted(); });
     add(ActGroup::Files, "numbers", "Variants", "The same steps with other numbers, kept side by side.",
         {"configurations", "sizes"}, [this] { emit session_->variants_wanted(); });
     add(ActGroup::Files, "settings", "Settings", "Inches, a dark look, size of text, mouse habits, autosave.",

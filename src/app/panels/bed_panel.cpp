@@ -52,6 +52,7 @@ void BedPanel::rebuild() {
     body()->addWidget(make_heading("Brim and raft", foot_word(part->supports.options), this));
     add_foot_rows(this, session_, *part);
     add_stop_rows(this, session_, *part);
+    add_band_rows(this, session_, *part);
     add_beds_section(this, session_, *part);
     body()->addStretch();
 }

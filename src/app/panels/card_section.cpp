@@ -83,6 +83,9 @@ void CardSection::add_printer(QVBoxLayout* column) {
         {"line_width_mm", "Line width", "0 for 1.125 times the nozzle"},
         {"layer_height_mm", "Layer height", "of all layers but the first"},
         {"infill_percent", "Infill, percent", "of the inside"},
+        {"skirt_loops", "Skirt, loops", "round everything in the first layer, so that the plastic flows; 0: none"},
+        {"power_w", "Power while printing, W", "on average"},
+        {"price_per_kwh", "Price of a kWh", "in your money"},
     };
     for (const Line& line : lines) {
         QString hint = QString(line.hint) + " · " + QString::fromStdString(card.source_of(line.key));

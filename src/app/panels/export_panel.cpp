@@ -274,7 +274,8 @@ void ExportPanel::add_estimate() {
                           "Altogether about " + format_duration(analysis->time_s) + ", " +
                           format_number(analysis->mass_g, 1) + " g, " + format_number(analysis->filament_mm / 1000, 1) +
                           " m of " + material_words(*session_->project()) + ", " + format_fixed(analysis->price, 2) +
-                          price_words(*session_->project()) + "."),
+                          price_words(*session_->project()) + "; " + format_number(analysis->energy_kwh, 2) +
+                          " kWh of power, " + format_fixed(analysis->energy_price, 2) + "."),
                       false, this);
         body()->addWidget(sum);
     }

@@ -8,6 +8,7 @@
 #include <QPainter>
 #include <QPointer>
 #include <QPushButton>
+#include <QSlider>
 
 namespace lp {
 
@@ -21,6 +22,7 @@ FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_
     connect(&session->results(), &Results::analysed, this, &FitPanel::refresh);
     connect(&session->results(), &Results::movement_checked, this, &FitPanel::refresh);
     connect(&session->workspace(), &Workspace::gauge_changed, this, &FitPanel::refresh);
+    connect(&session->taken_apart(), &TakenApart::ordered, this, &FitPanel::refresh);
     refresh();
 }
 
@@ -33,6 +35,7 @@ void FitPanel::rebuild() {
     for (ValueField* field : findChildren<ValueField*>())
         if (field->editing()) return; // never pull an editor from under the fingers
     if (ruler_ && ruler_->is_held()) return;
+    if (assembly_ && assembly_->slider() && assembly_->slider()->isSliderDown()) return;
     for (ContactRow* row : contacts_)
         if (row->is_held()) return;
     // A row that was made a moment ago takes the focus only once it is shown: until then the column holds it.
@@ -47,6 +50,8 @@ void FitPanel::rebuild() {
     add_contacts();
     movements_ = new MovementSection(session_, this);
     body()->addWidget(movements_);
+    assembly_ = new AssemblySection(session_, this);
+    body()->addWidget(assembly_);
     add_place();
     add_fits();
     gauges_ = new GaugeSection(session_, this);
@@ -85,6 +90,8 @@ void FitPanel::add_contacts() {
             below = as_shown(QString::fromStdString(printed_words(*now))) + " · " + below; // the end may be cut off
         const Led led = session_->results().led_of(c);
         auto* row = new ContactRow(session_, c, below, this);
+        if (const PrintedContact* now = printed(c))
+            row->set_printed(now->gap_mm, printed_state(*now, c, session_->project()->printer));
         row->set_active(session_->workspace().active_contact() == c.ref());
         const bool named = find_fit(session_->project()->fits, c.fit) != nullptr;
         row->set_help(session_, named ? "fit:" + QString::fromStdString(c.fit) : QString("fit"));

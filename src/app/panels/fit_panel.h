@@ -1,6 +1,7 @@
 // Left column of the stretch Fit: the gap ruler with the contacts, movement, the table of fits, gauges, the printer and
 // material cards.
 #pragma once
+#include "app/panels/assembly_section.h"
 #include "app/panels/card_section.h"
 #include "app/panels/gap_ruler.h"
 #include "app/panels/gauge_section.h"
@@ -26,6 +27,7 @@ class FitPanel : public Column {
     }
 
     MovementSection* movements() const { return movements_; }
+    AssemblySection* assembly() const { return assembly_; }
     GaugeSection* gauges() const { return gauges_; }
     CardSection* cards() const { return cards_; }
     QPushButton* print_button() const { return print_; }
@@ -52,6 +54,7 @@ class FitPanel : public Column {
     ProjectPtr printed_of_;               ///< the project that was printed: after an edit they mean nothing
     QPointer<QPushButton> print_;
     QPointer<MovementSection> movements_;
+    QPointer<AssemblySection> assembly_;
     QPointer<GaugeSection> gauges_;
     QPointer<CardSection> cards_;
     std::map<std::string, ValueField*> fits_, places_;

@@ -318,6 +318,17 @@ QRectF ContactRow::ring_rect() const {
     return {x - 8, 45, 16, 16};
 }
 
+void ContactRow::set_printed(double gap_mm, FitState state) {
+    printed_ = {gap_mm, state};
+    setToolTip(toolTip() + "\nThe small ring: as a practice print leaves it");
+    update();
+}
+
+QRectF ContactRow::printed_rect() const {
+    if (!printed_) return {};
+    return {GapScale::x(printed_->first, width()) - 5.5, ring_rect().center().y() - 5.5, 11, 11};
+}
+
 void ContactRow::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
@@ -350,6 +361,16 @@ void ContactRow::paintEvent(QPaintEvent*) {
     p.setBrush(theme::colour(Role::Card));
     p.drawEllipse(ring_rect());
     theme::draw_fit_ring(p, ring_rect(), contact_.state);
+    if (printed_) {
+        p.setPen(Qt::NoPen);
+        p.setBrush(theme::colour(Role::Card));
+        p.drawEllipse(printed_rect());
+        theme::draw_fit_ring(p, printed_rect(), printed_->second);
+        p.setPen(theme::colour(Role::SoftInk));
+        p.setFont(theme::words(10.5));
+        const QRectF word(printed_rect().left() - 46, y - 7, 43, 14);
+        if (word.left() > 2 && !word.intersects(ring_rect())) p.drawText(word, Qt::AlignRight | Qt::AlignVCenter, "printed");
+    }
     if (!dragged_x_) return;
     const NamedFit* to_fit = nearest(*dragged_x_);
     if (!to_fit) return;

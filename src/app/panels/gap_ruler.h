@@ -74,6 +74,9 @@ class ContactRow : public MarkRow {
   public:
     ContactRow(Session* session, const ContactResult& contact, const QString& below, QWidget* parent);
     QRectF ring_rect() const;
+    /// A second, smaller ring where a practice print leaves the gap.
+    void set_printed(double gap_mm, FitState state);
+    QRectF printed_rect() const; ///< empty where it was not printed
     bool is_held() const { return pressed_x_.has_value(); }
 
   signals:
@@ -90,6 +93,7 @@ class ContactRow : public MarkRow {
     Session* session_;
     ContactResult contact_;
     std::optional<double> pressed_x_, dragged_x_;
+    std::optional<std::pair<double, FitState>> printed_;
 };
 
 } // namespace lp

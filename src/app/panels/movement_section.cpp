@@ -159,6 +159,7 @@ QStringList movement_words(const MovementOutcome& outcome) {
     } else {
         words << "Goes all the way; nothing comes nearer than 5 mm.";
     }
+    if (outcome.printed && !words.isEmpty()) words.front() = "As printed in practice: " + words.front();
     if (outcome.play) {
         auto way = [](const Play::Way& w, const char* unit, double most) {
             auto one = [&](double v) { return v >= most * 0.999 ? QString("free") : n2(v) + unit; };
@@ -278,6 +279,12 @@ void MovementSection::add(const KeptMovement& movement) {
     row.check->setObjectName("check-movement");
     connect(row.check, &QPushButton::clicked, this,
             [this, id = movement.id] { session_->results().check_movement(id); });
+    row.printed = new QPushButton("As printed", buttons);
+    row.printed->setObjectName("check-printed");
+    row.printed->setToolTip("Prints the parts in practice and leads the body as it comes out: what the first layer or "
+                            "narrow gaps join does not turn");
+    connect(row.printed, &QPushButton::clicked, this,
+            [this, id = movement.id] { session_->results().check_movement_as_printed(id); });
     auto* drop = new QPushButton("Drop", buttons);
     drop->setFlat(true);
     connect(drop, &QPushButton::clicked, this, [this, id = movement.id] {
@@ -285,6 +292,7 @@ void MovementSection::add(const KeptMovement& movement) {
         session_->document().edit(RemoveMovement{id});
     });
     line->addWidget(row.check);
+    line->addWidget(row.printed);
     line->addWidget(drop);
     line->addStretch();
     column->addWidget(buttons);
@@ -337,7 +345,7 @@ void MovementSection::add_outcome(const KeptMovement& movement, Row& row, QVBoxL
             [this, id = movement.id](double position) { session_->results().show_movement(id, position); });
     column->addWidget(row.curve);
     for (const QString& words : movement_words(*outcome))
-        column->addWidget(make_note(words, outcome->result.first_contact && words.startsWith("Touches"), this));
+        column->addWidget(make_note(words, outcome->result.first_contact && words.contains("Touches"), this));
 }
 
 ValueField* MovementSection::field(size_t movement, const std::string& name) const {
@@ -347,6 +355,9 @@ ValueField* MovementSection::field(size_t movement, const std::string& name) con
 }
 MovementCurve* MovementSection::curve(size_t movement) const {
     return movement < rows_.size() ? rows_[movement].curve : nullptr;
+}
+QPushButton* MovementSection::printed_button(size_t movement) const {
+    return movement < rows_.size() ? rows_[movement].printed : nullptr;
 }
 QPushButton* MovementSection::check_button(size_t movement) const {
     return movement < rows_.size() ? rows_[movement].check : nullptr;

@@ -44,13 +44,14 @@ class MovementSection : public QWidget {
     ValueField* field(size_t movement, const std::string& name) const;
     MovementCurve* curve(size_t movement) const;
     QPushButton* check_button(size_t movement) const;
+    QPushButton* printed_button(size_t movement) const;
 
   private:
     struct Row {
         MovementId id;
         std::map<std::string, ValueField*> fields;
         MovementCurve* curve = nullptr;
-        QPushButton* check = nullptr;
+        QPushButton *check = nullptr, *printed = nullptr;
     };
     void add(const KeptMovement& movement);
     void add_axis(const KeptMovement& movement, Row& row, QVBoxLayout* column);

@@ -4,6 +4,7 @@
 #include "app/widgets/flow_layout.h"
 #include "base/text.h"
 #include "project/card_store.h"
+#include "project/layer_heights.h"
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QPushButton>
@@ -109,17 +110,6 @@ void add_use_rows(Column* column, Session* session, const Part& part) {
     }
 }
 
-std::optional<Problem> add_stop(Session* session, PartId id, const std::string& typed) {
-    const PartPtr part = session->project()->part(id);
-    if (!part) return std::nullopt;
-    const size_t comma = typed.find(',');
-    StopByHand stop{trimmed(typed.substr(0, comma)),
-                    comma == std::string::npos ? "" : trimmed(typed.substr(comma + 1))};
-    auto stops = part->stops;
-    stops.push_back(stop);
-    return session->document().edit(SetStops{id, stops}, true);
-}
-
 /// "white from here: stops after layer 36, at 7.2 mm", as far as it is known.
 static QString stop_words(Session* session, const Part& part, const StopByHand& stop) {
     const PartAnalysis* mine = session->results().analysis() ? session->results().analysis()->part(part.id) : nullptr;
@@ -134,34 +124,105 @@ static QString stop_words(Session* session, const Part& part, const StopByHand& 
     return QString::fromStdString((stop.why.empty() ? "" : stop.why + ": ") + "stops at " + stop.at);
 }
 
-void add_stop_rows(Column* column, Session* session, const Part& part) {
-    for (size_t i = 0; i < part.stops.size(); ++i) {
-        auto* off = add_line(column, stop_words(session, part, part.stops[i]), "Forget");
-        off->setAccessibleName(QString("Forget stop %1 of the print").arg(i + 1));
-        QObject::connect(
-            off, &QPushButton::clicked, session,
-            [session, id = part.id, stop = part.stops[i]] {
-                const PartPtr now = session->project()->part(id);
-                if (!now) return;
-                auto stops = now->stops;
-                const auto found = std::find(stops.begin(), stops.end(), stop);
-                if (found == stops.end()) return;
-                stops.erase(found);
-                session->document().edit(SetStops{id, stops});
-            },
-            Qt::QueuedConnection);
+namespace {
+
+/// Lines with *Change* and *Forget*, and a field for one more: what is changed comes into it as it was typed.
+template <class One> struct TypedLines {
+    Session* session;
+    PartId part;
+    std::vector<One> Part::*list;
+    QString what;                                      ///< "stop %1 of the print"
+    std::function<QString(const Part&, const One&)> words;
+    std::function<std::string(const One&)> typed;
+    std::function<Expected<One>(const std::string&)> read;
+    std::function<Edit(PartId, std::vector<One>)> edit;
+
+    /// With one put in the place of another, or without it.
+    std::optional<Problem> put(const std::optional<One>& before, const std::optional<One>& after) const {
+        const PartPtr now = session->project()->part(part);
+        if (!now) return std::nullopt;
+        std::vector<One> all = (*now).*list;
+        auto found = before ? std::find(all.begin(), all.end(), *before) : all.end();
+        if (before && found == all.end()) return std::nullopt; // gone meanwhile
+        if (found == all.end())
+            all.push_back(*after);
+        else if (after)
+            *found = *after;
+        else
+            all.erase(found);
+        return session->document().edit(edit(part, all), true);
     }
-    ValueRow row = make_value_row("Stops by hand", "a height above its foot; why, after a comma", column);
-    row.field->set_value(part.stops.empty() ? "none" : "one more", "");
+};
+
+template <class One>
+void add_typed_lines(Column* column, const Part& part, const TypedLines<One>& lines, const QString& name,
+                     const QString& hint) {
+    const auto changed = std::make_shared<std::optional<One>>();
+    ValueRow row = make_value_row(name, hint, column);
+    const std::vector<One>& all = part.*(lines.list);
+    row.field->set_value(all.empty() ? "none" : "one more", "");
+    for (size_t i = 0; i < all.size(); ++i) {
+        const QString its = lines.what.arg(i + 1);
+        auto* off = add_line(column, lines.words(part, all[i]), "Forget");
+        off->setAccessibleName("Forget " + its);
+        QObject::connect(
+            off, &QPushButton::clicked, lines.session, [lines, one = all[i]] { lines.put(one, std::nullopt); },
+            Qt::QueuedConnection);
+        auto* change = new QPushButton("Change", off->parentWidget());
+        change->setFlat(true);
+        change->setAccessibleName("Change " + its);
+        static_cast<QHBoxLayout*>(off->parentWidget()->layout())->insertWidget(1, change);
+        QObject::connect(change, &QPushButton::clicked, row.field, [lines, one = all[i], changed, field = row.field] {
+            *changed = one;
+            field->begin_edit(QString::fromStdString(lines.typed(one)));
+        });
+    }
+    QObject::connect(row.field, &ValueField::closed, row.field, [changed] { changed->reset(); });
     QObject::connect(row.field, &ValueField::submitted, column,
-                     [session, id = part.id, field = row.field](const QString& typed) {
+                     [lines, changed, field = row.field](const QString& typed) {
                          QPointer<ValueField> alive(field);
-                         const auto wrong = add_stop(session, id, typed.toStdString());
+                         const auto one = lines.read(typed.toStdString());
+                         const auto wrong = one ? lines.put(*changed, *one) : std::optional<Problem>(one.error());
                          if (!alive) return;
                          if (wrong) return field->refuse(QString::fromStdString(wrong->text()));
                          field->accept();
                      });
     column->body()->addWidget(row.row);
+}
+
+StopByHand stop_typed(const std::string& typed) {
+    const size_t comma = typed.find(',');
+    return {trimmed(typed.substr(0, comma)), comma == std::string::npos ? "" : trimmed(typed.substr(comma + 1))};
+}
+
+} // namespace
+
+void add_stop_rows(Column* column, Session* session, const Part& part) {
+    TypedLines<StopByHand> lines{session, part.id, &Part::stops, "stop %1 of the print", {}, {}, {}, {}};
+    lines.words = [session](const Part& its, const StopByHand& stop) { return stop_words(session, its, stop); };
+    lines.typed = [](const StopByHand& stop) { return stop.at + (stop.why.empty() ? "" : ", " + stop.why); };
+    lines.read = [](const std::string& typed) -> Expected<StopByHand> { return stop_typed(typed); };
+    lines.edit = [](PartId id, std::vector<StopByHand> all) -> Edit { return SetStops{id, std::move(all)}; };
+    add_typed_lines(column, part, lines, "Stops by hand", "a height above its foot; why, after a comma");
+}
+
+void add_band_rows(Column* column, Session* session, const Part& part) {
+    TypedLines<TypedBand> lines{session, part.id, &Part::bands, "layers of another height %1", {}, {}, {}, {}};
+    lines.words = [](const Part&, const TypedBand& band) {
+        return as_shown(QString::fromStdString("Prints " + band_words(band)));
+    };
+    lines.typed = [](const TypedBand& band) { return band.from + " to " + band.to + " by " + band.layer; };
+    lines.read = band_typed;
+    lines.edit = [](PartId id, std::vector<TypedBand> all) -> Edit { return SetBands{id, std::move(all)}; };
+    add_typed_lines(column, part, lines, "Finer or thicker layers", "heights above its foot: 10 to 14 by 0.12");
+}
+
+std::optional<Problem> add_stop(Session* session, PartId id, const std::string& typed) {
+    const PartPtr part = session->project()->part(id);
+    if (!part) return std::nullopt;
+    auto stops = part->stops;
+    stops.push_back(stop_typed(typed));
+    return session->document().edit(SetStops{id, stops}, true);
 }
 
 void add_foot_rows(Column* column, Session* session, const Part& part) {

@@ -10,6 +10,7 @@
 #include "base/text.h"
 #include "layers/line_time.h"
 #include "layers/write_gcode.h"
+#include "project/bed_print.h"
 #include <QApplication>
 #include <QComboBox>
 #include <QEvent>
@@ -122,6 +123,19 @@ void LayerLinesView::make_head() {
     connect(below_, &QComboBox::currentIndexChanged, this,
             [this] { canvas_->set_below(below_->currentData().toULongLong()); });
     head->addWidget(below_);
+    whole_ = new QComboBox(this);
+    whole_->setAccessibleName("What is shown of the bed");
+    whole_->addItem("the part");
+    whole_->addItem("its whole bed");
+    connect(whole_, &QComboBox::currentIndexChanged, this, [this] {
+        if (isHidden()) return;
+        lines_ = nullptr;
+        posed_ = nullptr;
+        bed_of_ = nullptr;
+        canvas_->set_lines(nullptr, {});
+        follow();
+    });
+    head->addWidget(whole_);
     stop_ = new QPushButton("Stop before it", this);
     stop_->setToolTip("The print stops before this layer: to change the colour, to lay something in");
     connect(stop_, &QPushButton::clicked, this, &LayerLinesView::stop_here);
@@ -192,6 +206,7 @@ void LayerLinesView::look_at_plan(const QString& file) {
     file_ = file;
     write_->setVisible(false);
     stop_->setVisible(false);
+    whole_->setVisible(false);
     clear_legend();
     words_->setText("Reading " + QFileInfo(file).fileName() + " …");
     const PartPtr part = session_->project()->part(session_->workspace().active_part());
@@ -216,15 +231,20 @@ void LayerLinesView::look_at_plan(const QString& file) {
 
 void LayerLinesView::follow() {
     if (isHidden() || of_a_file()) return;
+    if (of_the_bed()) return plan_bed();
     const PartId id = session_->workspace().active_part();
     const PartAnalysis* known = session_->results().analysis() ? session_->results().analysis()->part(id) : nullptr;
     if (!known || !known->posed) {
         words_->setText("The part has no body yet, or is not printed.");
         return;
     }
-    if (known->posed != posed_ || known->supports_shape != supports_) {
+    const PartPtr its = session_->project()->part(id);
+    const bool same_layers = its && its->bands == bands_ && session_->project()->printer == card_;
+    if (known->posed != posed_ || known->supports_shape != supports_ || !same_layers) {
         posed_ = known->posed;
         supports_ = known->supports_shape;
+        card_ = session_->project()->printer;
+        bands_ = its ? its->bands : std::vector<TypedBand>();
         return plan();
     }
     if (!lines_ || lines_->layers.empty()) return;
@@ -270,20 +290,56 @@ void LayerLinesView::plan() {
         });
 }
 
+bool LayerLinesView::of_the_bed() const {
+    return !of_a_file() && whole_->currentIndex() == 1;
+}
+
+void LayerLinesView::plan_bed() {
+    const auto analysis = session_->results().shared_analysis();
+    if (!analysis || !session_->results().analysis_is_current() || analysis == bed_of_) return;
+    bed_of_ = analysis;
+    words_->setText("Planning the lines of the bed …");
+    clear_legend();
+    session_->worker().start(
+        Lane::Asked, "lines",
+        [this, analysis, evaluation = *session_->results().evaluation(),
+         part = session_->workspace().active_part()](const Task& task) {
+            Expected<PartLines> lines = problem(ProblemCode::Missing, "The part does not stand on a bed.");
+            QString about;
+            for (const BedItem& item : bed_plan_of(evaluation, *analysis).items)
+                if (item.part == part) {
+                    lines = lines_of_bed(evaluation, *analysis, item.spot.bed, task);
+                    about = QString("Bed %1. ").arg(item.spot.bed + 1);
+                    break;
+                }
+            if (lines) {
+                const LineTimes times = line_times(lines->layers);
+                about += "All of it " + QString::fromStdString(format_duration(times.total_s())) +
+                         " by the motion of the head, as assumed: " + time_words(times) + ".";
+            }
+            session_->worker().post([this, analysis, about, lines = std::move(lines)]() mutable {
+                if (analysis != bed_of_ || isHidden() || !of_the_bed()) return;
+                if (lines) return take(std::make_shared<const PartLines>(std::move(*lines)), about);
+                if (lines.error().code == ProblemCode::Cancelled) return close_view();
+                words_->setText(QString::fromStdString(lines.error().text()));
+            });
+        });
+}
+
 void LayerLinesView::take(std::shared_ptr<const PartLines> lines, const QString& about) {
     lines_ = std::move(lines);
     about_->setText(about);
     const PartPtr part = session_->project()->part(session_->workspace().active_part());
     canvas_->set_lines(lines_, QColor(part ? QString::fromStdString(part->colour) : QString("#b9aa8f")));
     canvas_->fit();
-    if (of_a_file())
-        show_layer(lines_->layers.size() - 1);
-    else
+    if (goes_with_strip())
         follow();
+    else
+        show_layer(lines_->layers.size() - 1);
 }
 
 void LayerLinesView::stop_here() {
-    if (!lines_ || of_a_file() || layer_ <= lines_->raft) return;
+    if (!lines_ || !goes_with_strip() || layer_ <= lines_->raft) return;
     const PartId part = session_->workspace().active_part();
     const std::string at = format_quantity(lines_->bottom(layer_), QuantityKind::Length, 4);
     if (auto wrong = add_stop(session_, part, at)) return session_->say(QString::fromStdString(wrong->text()), true);
@@ -295,7 +351,7 @@ void LayerLinesView::stop_here() {
 void LayerLinesView::ask_write() {
     if (!lines_) return;
     const PartPtr part = session_->project()->part(session_->workspace().active_part());
-    const std::string name = file_name_of(part ? part->name : "plan") + ".gcode";
+    const std::string name = (of_the_bed() ? "bed" : file_name_of(part ? part->name : "plan")) + ".gcode";
     const QString file =
         QFileDialog::getSaveFileName(this, "Write the lines", QString::fromStdString(name), plan_filter());
     if (!file.isEmpty()) write_to(file);
@@ -309,7 +365,7 @@ void LayerLinesView::write_to(const QString& file) {
     how.filament_mm = part ? material_of(*session_->project(), *part).filament_mm : how.filament_mm;
     const PartAnalysis* known =
         session_->results().analysis() && part ? session_->results().analysis()->part(part->id) : nullptr;
-    for (size_t i = 0; known && i < known->pauses.size(); ++i)
+    for (size_t i = 0; known && goes_with_strip() && i < known->pauses.size(); ++i)
         how.stops.push_back({known->pauses[i].layer_with_raft() - 1, known->pauses[i].words()});
     session_->worker().start(Lane::Asked, "write plan", [this, file, how, lines = lines_](const Task& task) {
         auto text = write_gcode(*lines, how, task);
@@ -339,7 +395,7 @@ void LayerLinesView::show_words() {
         length += layer.length_mm(line);
         used[size_t(line.kind)] = true;
     }
-    stop_->setEnabled(!of_a_file() && layer_ > lines_->raft);
+    stop_->setEnabled(goes_with_strip() && layer_ > lines_->raft);
     for (const LooseRun& run : lines_->loose[layer_]) longest = std::max(longest, run.length_mm);
     const LineTimes times = line_times({layer});
     const bool raft = layer_ < lines_->raft;
@@ -399,7 +455,7 @@ void LayerLinesView::go_up(int layers) {
     if (!lines_ || lines_->layers.empty()) return;
     const long last = long(lines_->layers.size()) - 1, to = std::clamp(long(layer_) + layers, 0L, last);
     laid_s_ = 1e18;
-    if (of_a_file()) return show_layer(size_t(to));
+    if (!goes_with_strip()) return show_layer(size_t(to));
     if (to == last)
         session_->workspace().set_cut_height(std::nullopt);
     else
@@ -443,6 +499,7 @@ void LayerLinesView::close_view() {
     file_.clear();
     write_->setVisible(true);
     stop_->setVisible(true);
+    whole_->setVisible(true);
     lines_ = nullptr;
     posed_ = nullptr;
     canvas_->set_lines(nullptr, {});

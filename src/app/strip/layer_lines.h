@@ -29,6 +29,7 @@ class LayerLinesView : public QWidget {
     QSlider* along() const { return along_; }
     QPushButton* play() const { return play_; }
     QComboBox* below() const { return below_; }
+    QComboBox* whole() const { return whole_; }
     QString words() const;
     QString about() const;
     QPushButton* write_button() const { return write_; }
@@ -48,6 +49,9 @@ class LayerLinesView : public QWidget {
     void ask_write();
     void stop_here();
     bool of_a_file() const { return !file_.isEmpty(); }
+    bool of_the_bed() const;
+    bool goes_with_strip() const { return !of_a_file() && !of_the_bed(); }
+    void plan_bed();
     void show_layer(size_t layer);
     void follow(); ///< what the part became, and where the strip is cut
     void go_up(int layers);
@@ -67,11 +71,15 @@ class LayerLinesView : public QWidget {
     QSlider* along_ = nullptr;
     QPushButton *play_ = nullptr, *write_ = nullptr, *stop_ = nullptr;
     QComboBox *speed_ = nullptr, *below_ = nullptr; ///< below: how many layers under it are seen
+    QComboBox* whole_ = nullptr;                    ///< the part alone, or all that stands on its bed
     QTimer beat_;
     QElapsedTimer since_; ///< the last beat
     std::shared_ptr<const PartLines> lines_;
     std::shared_ptr<const TriMesh> posed_; ///< for which they are planned, or being planned
     std::shared_ptr<const Tessellation> supports_;
+    PrinterCard card_;                     ///< they are planned by
+    std::vector<TypedBand> bands_;
+    std::shared_ptr<const Analysis> bed_of_; ///< of whose bed they are
     QString file_;                     ///< of a plan made elsewhere; empty: of the active part
     std::optional<double> cut_before_; ///< of the view, when this was opened
     size_t layer_ = 0;

@@ -23,6 +23,7 @@ class LinesCanvas : public QWidget {
     void fit(); ///< the part into the middle
     /// Of a place in the layer, in the widget.
     QPointF to_pixel(const Vec2& place) const { return wanted_.to_pixel(place); }
+    const PartLines* lines() const { return wanted_.lines.get(); }
     /// The picture shows what it should.
     bool drawn() const { return !painting_ && !stale_; }
     /// Words about the line under a place of the widget; empty without one.

@@ -3,6 +3,7 @@
 #include "base/tolerance.h"
 #include "shape/copies.h"
 #include "shape/exact_solids.h"
+#include "steps/fits/chamfered_foot.h"
 #include "steps/fits/joint_parts.h"
 
 namespace lp {
@@ -68,6 +69,81 @@ Expected<LinkPieces> make_link(const KnuckleRow& row, double pitch, double width
     return link;
 }
 
+/// The first, a middle one and the last link; the rest are copies. All stand with their tongue at x 0.
+class LinkKinds {
+  public:
+    LinkKinds(const KnuckleRow& row, double pitch, double width, const StepContext& context)
+        : row_(row), pitch_(pitch), width_(width), context_(context) {}
+
+    /// With chamfered feet where they are wanted.
+    Expected<LinkPieces> link(bool tongue, bool fork) {
+        const std::pair key(tongue, fork);
+        if (auto found = whole_.find(key); found != whole_.end()) return found->second;
+        auto made = plain(tongue, fork);
+        if (!made || plain_foot(context_)) return made;
+        if (auto wrong = find_feet()) return pass_on(*wrong);
+        for (const auto& [wanted, tool] : {std::pair(fork, feet_.of_a), std::pair(tongue, feet_.of_b)}) {
+            if (!wanted || !tool) continue;
+            auto cut = without(made->body, {*tool}, context_);
+            if (!cut) return pass_on(cut);
+            made->body = *cut;
+        }
+        return whole_.emplace(key, *made).first->second;
+    }
+
+  private:
+    /// A tongue is opened by the fork before it.
+    Expected<LinkPieces> plain(bool tongue, bool fork) {
+        const std::pair key(tongue, fork);
+        if (auto found = plain_.find(key); found != plain_.end()) return found->second;
+        auto link =
+            make_link(row_, pitch_, width_, tongue, fork, context_, uint64_t(100 * (1 + tongue + 2 * fork)));
+        if (!link) return link;
+        if (tongue) {
+            auto first = plain(false, true);
+            if (!first) return first;
+            auto halo = along(first->halo, -pitch_);
+            if (!halo) return pass_on(halo);
+            auto opened = without(link->body, {*halo}, context_);
+            if (!opened) return pass_on(opened);
+            link->body = *opened;
+        }
+        return plain_.emplace(key, *link).first->second;
+    }
+
+    /// Worked out once: the feet of a fork, and of the tongue in it.
+    std::optional<Problem> find_feet() {
+        if (found_) return std::nullopt;
+        auto first = plain(false, true), last = plain(true, false);
+        if (!first || !last) return !first ? first.error() : last.error();
+        auto beside = along(last->body, pitch_);
+        if (!beside) return beside.error();
+        auto tools = foot_tools(first->body, *beside, Transform::Identity(), context_, 0xf007);
+        if (!tools) return tools.error();
+        feet_ = *tools;
+        if (feet_.of_b) {
+            auto home = along(*feet_.of_b, -pitch_);
+            if (!home) return home.error();
+            feet_.of_b = *home;
+        }
+        found_ = true;
+        return std::nullopt;
+    }
+
+    static Expected<Body> along(const Body& body, double x) {
+        Transform way = Transform::Identity();
+        way.translate(Vec3(x, 0, 0));
+        return moved(body, way);
+    }
+
+    const KnuckleRow& row_;
+    double pitch_, width_;
+    const StepContext& context_;
+    std::map<std::pair<bool, bool>, LinkPieces> plain_, whole_;
+    FootTools feet_;
+    bool found_ = false;
+};
+
 Expected<StepResult> make_chain(const std::vector<StepBody>& before, const StepContext& context) {
     auto row = knuckle_row(context, context.number("barrel"));
     if (!row) return pass_on(row);
@@ -79,47 +155,29 @@ Expected<StepResult> make_chain(const std::vector<StepBody>& before, const StepC
     if (width / 3 < 2 * row->bump_height_mm() + context.line_mm || width / 3 - g < 3 * context.line_mm)
         return problem(ProblemCode::Range, "The links are too narrow for three knuckles side by side.",
                        "Make them wider, or the barrel thinner.");
-    // The first, a middle one and the last are made; the rest are copies. A tongue is opened by the fork before it.
     std::vector<StepBody> made;
-    std::map<std::pair<bool, bool>, LinkPieces> kinds;
-    Transform back = Transform::Identity();
-    back.translate(Vec3(-pitch, 0, 0));
-    std::optional<Body> fork_halo; // at x 0
+    LinkKinds kinds(*row, pitch, width, context);
     for (int k = 0; k < count; ++k) {
         if (context.cancelled()) return cancelled();
         context.task.tell("Making links", double(k) / count);
-        bool tongue = k > 0, fork = k + 1 < count;
-        auto kind = kinds.find({tongue, fork});
-        if (kind == kinds.end()) {
-            auto link = make_link(*row, pitch, width, tongue, fork, context, uint64_t(100 * (1 + tongue + 2 * fork)));
-            if (!link) return pass_on(link);
-            if (fork && !fork_halo) {
-                auto halo = moved(link->halo, back);
-                if (!halo) return pass_on(halo);
-                fork_halo = *halo;
-            }
-            if (tongue) {
-                auto opened = without(link->body, {*fork_halo}, context);
-                if (!opened) return pass_on(opened);
-                link->body = *opened;
-            }
-            kind = kinds.emplace(std::pair(tongue, fork), *link).first;
-        }
+        const bool fork = k + 1 < count;
+        auto kind = kinds.link(k > 0, fork);
+        if (!kind) return pass_on(kind);
         Affine place = Affine(Eigen::Translation3d(k * pitch, 0, 0));
-        auto body = mapped(kind->second.body, place);
+        auto body = mapped(kind->body, place);
         if (!body) return pass_on(body);
         StepBody link{{},
                       piece_name(context, "link") + " " + std::to_string(k + 1),
                       renamed_copy(*body, context.step_id, uint64_t(k) + 1),
                       {}};
         if (fork) {
-            auto halo = mapped(kind->second.halo, place);
+            auto halo = mapped(kind->halo, place);
             if (!halo) return pass_on(halo);
             link.halos.push_back({context.step_id, context.word("fit"), g, *halo});
         }
         made.push_back(std::move(link));
     }
-    return stand_joint(before, std::move(made), hold_note(*row), context);
+    return stand_joint(before, std::move(made), hold_note(*row), context, true);
 }
 
 } // namespace

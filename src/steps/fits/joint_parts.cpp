@@ -1,6 +1,7 @@
 #include "steps/fits/joint_parts.h"
 #include "base/quantity.h"
 #include "base/tolerance.h"
+#include "steps/fits/chamfered_foot.h"
 #include "steps/solids/profile_shape.h"
 
 namespace lp {
@@ -159,6 +160,13 @@ StepKind joint_kind(const char* id, const char* title, const char* purpose, std:
     kind.fields = std::move(own);
     kind.fields.push_back({"fit", FieldKind::Fit, "in-place", 0, 0, {}, "a named fit, or a gap a face in mm"});
     for (const StepField& field : joint_place_fields()) kind.fields.push_back(field);
+    kind.fields.push_back({"foot",
+                           FieldKind::Choice,
+                           "chamfered",
+                           0,
+                           0,
+                           {"chamfered", "plain"},
+                           "chamfered as the printer card asks, so that the first layer joins nothing"});
     return kind;
 }
 
@@ -190,9 +198,21 @@ std::string piece_name(const StepContext& context, const char* piece) {
     return name.empty() ? piece : name + " " + piece;
 }
 
+bool plain_foot(const StepContext& context) {
+    return context.word("foot") == "plain";
+}
+
 Expected<StepResult> stand_joint(const std::vector<StepBody>& before, std::vector<StepBody> made,
-                                 const std::string& note, const StepContext& context) {
+                                 const std::string& note, const StepContext& context, bool chamfered) {
     Transform at = joint_place(context);
+    if (!chamfered && !plain_foot(context)) {
+        std::vector<Body> bodies;
+        for (const StepBody& body : made) bodies.push_back(body.body);
+        size_t count = 0;
+        auto feet = with_chamfered_feet(std::move(bodies), Transform::Identity(), context, count);
+        if (!feet) return pass_on(feet);
+        for (size_t i = 0; i < made.size(); ++i) made[i].body = (*feet)[i];
+    }
     for (StepBody& body : made) {
         auto shape = moved(body.body, at);
         if (!shape) return pass_on(shape);

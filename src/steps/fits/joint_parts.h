@@ -47,7 +47,7 @@ StepField joint_length(const char* name, const char* standard, const char* hint,
 /// A kind with its own fields, the fit and where the joint stands.
 StepKind joint_kind(const char* id, const char* title, const char* purpose, std::vector<StepField> own);
 /// How a joint's sentence ends.
-inline constexpr const char* joint_standing = ", fit {fit}, at {at_x}, {at_y}, {at_z}[, turned {turn}]";
+inline constexpr const char* joint_standing = ", fit {fit}, at {at_x}, {at_y}, {at_z}[, turned {turn}][, foot {foot}]";
 /// "1.20 mm", for sentences.
 std::string in_mm(double value);
 /// Problem when a pin is too thin for the lines it is printed of.
@@ -57,9 +57,12 @@ double steepest(const StepContext& context, double least, double most);
 Expected<Body> joint_block(const Vec3& low, const Vec3& high, const StepContext& context, uint64_t salt);
 /// "flap pin" of a step named flap; "pin" of one without a name.
 std::string piece_name(const StepContext& context, const char* piece);
-/// Moves pieces to where the joint stands and adds them to the part.
+/// Moves pieces to where the joint stands and adds them to the part; their feet are chamfered where they face each
+/// other, unless they are already or are wanted plain.
 Expected<StepResult> stand_joint(const std::vector<StepBody>& before, std::vector<StepBody> made,
-                                 const std::string& note, const StepContext& context);
+                                 const std::string& note, const StepContext& context, bool chamfered = false);
+/// Whether the foot is wanted as it is drawn, without a chamfer.
+bool plain_foot(const StepContext& context);
 /// The knuckles of the fields `bumps` and `fit`, `barrel_mm` across; refused when they do not hold.
 Expected<KnuckleRow> knuckle_row(const StepContext& context, double barrel_mm);
 /// How to print it and how far the bumps hold.

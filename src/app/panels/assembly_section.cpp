@@ -1,0 +1,135 @@
+#include "app/panels/assembly_section.h"
+#include "app/theme/theme.h"
+#include "app/units.h"
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QSlider>
+
+namespace lp {
+
+using theme::Role;
+
+namespace {
+constexpr int parts_of_a_move = 100; ///< of the slider
+}
+
+AssemblySection::AssemblySection(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    const auto& moves = session->taken_apart().moves();
+    column->addWidget(make_heading("Put together", moves.empty() ? "" : QString("%1 moves").arg(moves.size()), this));
+    auto* line = new QWidget(this);
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    const bool wanted = session->taken_apart().is_wanted();
+    begin_ = new QPushButton(wanted ? "Put it away" : "In which order", line);
+    begin_->setObjectName("assembly-begin");
+    begin_->setToolTip("Works out in which order the parts go together, from where each comes in, and what would be in "
+                       "its way");
+    connect(
+        begin_, &QPushButton::clicked, session,
+        [session] {
+            if (session->taken_apart().is_wanted())
+                session->taken_apart().let_be();
+            else
+                session->taken_apart().work_out();
+        },
+        Qt::QueuedConnection);
+    row->addWidget(begin_);
+    if (!session->project()->assembly.empty()) {
+        auto* anew = new QPushButton("As worked out", line);
+        anew->setFlat(true);
+        anew->setToolTip("Forgets the order that was set by hand");
+        connect(
+            anew, &QPushButton::clicked, session, [session] { session->document().edit(SetAssembly{{}}); },
+            Qt::QueuedConnection);
+        row->addWidget(anew);
+    }
+    row->addStretch();
+    column->addWidget(line);
+    if (!wanted) return;
+    if (moves.empty()) {
+        column->addWidget(make_note("Working it out …", false, this));
+        return;
+    }
+    add_moves();
+}
+
+void AssemblySection::add_moves() {
+    auto* column = static_cast<QVBoxLayout*>(layout());
+    const TakenApart& apart = session_->taken_apart();
+    slider_ = new QSlider(Qt::Horizontal, this);
+    slider_->setObjectName("assembly-slider");
+    slider_->setAccessibleName("How much is put together");
+    slider_->setToolTip("Left: taken apart; right: put together");
+    slider_->setRange(parts_of_a_move, int(apart.moves().size()) * parts_of_a_move);
+    slider_->setPageStep(parts_of_a_move);
+    slider_->setSingleStep(parts_of_a_move / 10);
+    slider_->setValue(int(std::min(apart.together(), double(apart.moves().size())) * parts_of_a_move));
+    auto* line = new QWidget(this);
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(theme::margin, 2, theme::margin, 2);
+    row->addWidget(slider_);
+    column->addWidget(line);
+    words_ = make_note({}, false, this);
+    column->addWidget(words_);
+    connect(slider_, &QSlider::valueChanged, this, [this](int value) {
+        session_->taken_apart().show(double(value) / parts_of_a_move);
+        tell();
+    });
+    for (size_t i = 0; i < apart.moves().size(); ++i) add_move(i, column);
+    tell();
+}
+
+void AssemblySection::add_move(size_t i, QVBoxLayout* column) {
+    const AssemblyMove& move = session_->taken_apart().moves()[i];
+    auto* line = new QWidget(this);
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(theme::margin, 1, theme::margin, 1);
+    auto* label = new QLabel(as_shown(QString("%1. <b>%2</b>: %3")
+                                          .arg(i + 1)
+                                          .arg(QString::fromStdString(move.name).toHtmlEscaped(),
+                                               QString::fromStdString(move.words()).toHtmlEscaped())),
+                             line);
+    label->setWordWrap(true);
+    label->setFont(theme::words(12.5));
+    if (!move.in_the_way.empty()) label->setStyleSheet(QString("color: %1").arg(theme::css(Role::Wrong)));
+    row->addWidget(label, 1);
+    auto* earlier = new QPushButton("Earlier", line);
+    earlier->setFlat(true);
+    earlier->setEnabled(i > 0);
+    earlier->setAccessibleName(QString::fromStdString(move.name) + " one place earlier");
+    connect(
+        earlier, &QPushButton::clicked, session_, [s = session_, i] { s->taken_apart().reorder(i, -1); },
+        Qt::QueuedConnection);
+    row->addWidget(earlier);
+    column->addWidget(line);
+    moves_.push_back(label);
+    earlier_.push_back(earlier);
+}
+
+/// The part that is on its way; of whole moves the last that is in place.
+void AssemblySection::tell() {
+    const auto& moves = session_->taken_apart().moves();
+    if (!words_ || moves.empty()) return;
+    const double together = std::min(session_->taken_apart().together(), double(moves.size()));
+    const size_t now = std::clamp(size_t(std::ceil(together - 1e-9)), size_t(1), moves.size()) - 1;
+    words_->setText(as_shown(QString("%1 of %2: %3, %4.")
+                                 .arg(now + 1)
+                                 .arg(moves.size())
+                                 .arg(QString::fromStdString(moves[now].name),
+                                      QString::fromStdString(moves[now].words()))));
+}
+
+QString AssemblySection::words() const {
+    return words_ ? words_->text() : QString();
+}
+QString AssemblySection::move_words(size_t move) const {
+    return move < moves_.size() ? moves_[move]->text() : QString();
+}
+QPushButton* AssemblySection::earlier_button(size_t move) const {
+    return move < earlier_.size() ? earlier_[move] : nullptr;
+}
+
+} // namespace lp

@@ -1,0 +1,34 @@
+// Putting the parts together, in the stretch Fit: the order, the way of each, and a slider that takes the thing apart in
+// the view.
+#pragma once
+#include "app/widgets/column.h"
+
+class QPushButton;
+class QSlider;
+
+namespace lp {
+
+class AssemblySection : public QWidget {
+    Q_OBJECT
+  public:
+    AssemblySection(Session* session, QWidget* parent);
+    QPushButton* begin_button() const { return begin_; }
+    QSlider* slider() const { return slider_; }
+    QString words() const; ///< of the part that is on its way
+    /// The sentence of the n-th move.
+    QString move_words(size_t move) const;
+    QPushButton* earlier_button(size_t move) const;
+
+  private:
+    void add_moves();
+    void add_move(size_t i, QVBoxLayout* column);
+    void tell();
+    Session* session_;
+    QPushButton* begin_ = nullptr;
+    QSlider* slider_ = nullptr;
+    QLabel* words_ = nullptr;
+    std::vector<QLabel*> moves_;
+    std::vector<QPushButton*> earlier_;
+};
+
+} // namespace lp

@@ -1,0 +1,17 @@
+// Where pins go in a cut: far apart, well inside, with material round them as deep as they reach.
+#pragma once
+#include "shape/tri_mesh.h"
+
+namespace lp {
+
+struct PinRoom {
+    double reach_mm = 4; ///< from the middle of a pin to the outline: its half width and the wall round its hole
+    double deep_mm = 8;  ///< on either side of the plane
+};
+
+/// Up to `count` places in the plane, the two furthest from each other first, each next one as far from those before as
+/// it goes; fewer where there is no room for more. `widest_mm`: half the width of the widest place there is.
+std::vector<Vec2> pin_places(const TriMesh& mesh, const Transform& plane, const PinRoom& room, size_t count,
+                             double* widest_mm = nullptr);
+
+} // namespace lp

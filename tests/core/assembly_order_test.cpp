@@ -1,0 +1,144 @@
+// The order of putting things together, judged by what can be told by looking: a lid cannot go on before what is under
+// it, a thing in a closed room cannot go in at all.
+#include "made_project.h"
+#include "project/assembly_order.h"
+#include "project/sizes_to_measure.h"
+#include <algorithm>
+
+using namespace lp;
+using namespace lp::test;
+
+namespace {
+
+json box_at(double x, double y, double z, double at_z, double at_x = 0) {
+    return step("block", {{"size_x", x}, {"size_y", y}, {"size_z", z}, {"at_z", at_z}, {"at_x", at_x}});
+}
+json hollow(double x, double y, double z, double at_z) {
+    return step("block", {{"size_x", x}, {"size_y", y}, {"size_z", z}, {"at_z", at_z}, {"does", "cut"}});
+}
+
+std::vector<AssemblyMove> order(const Made& m) {
+    EXPECT_EQ(m.says(), "");
+    Analyser analyser;
+    auto analysis = analyser.analyse(m.evaluation);
+    EXPECT_TRUE(analysis);
+    auto moves = assembly_order(m.evaluation, *analysis);
+    EXPECT_TRUE(moves) << moves.error().text();
+    return moves.value_or(std::vector<AssemblyMove>{});
+}
+std::string names(const std::vector<AssemblyMove>& moves) {
+    std::string all;
+    for (const AssemblyMove& move : moves) all += (all.empty() ? "" : ", ") + move.name;
+    return all;
+}
+
+} // namespace
+
+TEST(AssemblyOrder, WhatIsCoveredGoesInBeforeItsCover) {
+    // A tray with a brick in it and a lid on top, told in the wrong order.
+    const Made made = make_parts({{"Lid", json::array({box_at(40, 40, 3, 20)})},
+                                  {"Brick", json::array({box_at(20, 20, 10, 3)})},
+                                  {"Tray", {box_at(40, 40, 20, 0), hollow(30, 30, 20, 3)}}});
+    const auto moves = order(made);
+    ASSERT_EQ(names(moves), "Tray, Brick, Lid");
+    EXPECT_TRUE(moves[0].from.isZero());
+    for (size_t i : {1, 2}) {
+        EXPECT_TRUE(moves[i].from.isApprox(Vec3::UnitZ())) << i;
+        EXPECT_TRUE(moves[i].in_the_way.empty()) << moves[i].words();
+    }
+    EXPECT_GT(moves[1].apart_mm, 20 - 3) << "clear of the tray";
+    EXPECT_GT(moves[2].apart_mm, moves[1].apart_mm) << "the lid further than the brick";
+    EXPECT_EQ(moves[1].words().rfind("from above", 0), 0u) << moves[1].words();
+}
+
+TEST(AssemblyOrder, ADrawerComesFromTheFrontAndAPinFromItsSide) {
+    // A case open to the front only; a pin through both walls of it from the left.
+    const json box = json::array(
+        {box_at(40, 40, 30, 0), step("block", {{"size_x", 34}, {"size_y", 60}, {"size_z", 24}, {"at_y", -13},
+                                               {"at_z", 3}, {"does", "cut"}}),
+         step("cylinder", {{"diameter", 5}, {"height", 80}, {"along", "x"}, {"at_x", -40}, {"at_z", 15},
+                           {"does", "cut"}})});
+    const json drawer = json::array(
+        {step("block", {{"size_x", 33.4}, {"size_y", 36}, {"size_z", 23.4}, {"at_y", -1}, {"at_z", 3.3}}),
+         step("cylinder", {{"diameter", 5}, {"height", 80}, {"along", "x"}, {"at_x", -40}, {"at_z", 15},
+                           {"does", "cut"}})});
+    const json pin =
+        json::array({step("cylinder", {{"diameter", 4.6}, {"height", 44}, {"along", "x"}, {"at_x", -22}, {"at_z", 15}})});
+    const auto moves = order(make_parts({{"Pin", pin}, {"Drawer", drawer}, {"Case", box}}));
+    ASSERT_EQ(names(moves), "Case, Drawer, Pin");
+    EXPECT_TRUE(moves[1].from.isApprox(-Vec3::UnitY())) << moves[1].words();
+    EXPECT_GT(std::fabs(moves[2].from.x()), 0.99) << moves[2].words();
+}
+
+TEST(AssemblyOrder, SaysWhatCannotBeReached) { // act 2
+    const Made made = make_parts({{"Brick", json::array({step(
+                                     "block", {{"size_x", 23.4}, {"size_y", 23.4}, {"size_z", 19.4}, {"at_z", 5.3}})})},
+                                  {"Shell", {box_at(40, 40, 30, 0), hollow(24, 24, 20, 5)}}});
+    const auto moves = order(made);
+    ASSERT_EQ(moves.size(), 2u);
+    EXPECT_EQ(moves[1].in_the_way.size(), 1u);
+    EXPECT_NE(moves[1].words().find("is in its way"), std::string::npos) << moves[1].words();
+}
+
+TEST(AssemblyOrder, KeepsToTheMakersOrderAndTellsWhatThatBlocks) {
+    Made made = make_parts({{"Tray", {box_at(40, 40, 20, 0), hollow(30, 30, 20, 3)}},
+                            {"Brick", json::array({box_at(20, 20, 10, 3)})},
+                            {"Lid", json::array({box_at(40, 40, 3, 20)})}});
+    const PartId tray = made.part(0).part, brick = made.part(1).part, lid = made.part(2).part;
+    auto ordered = apply_edit(*made.project, SetAssembly{{tray, lid, brick}});
+    ASSERT_TRUE(ordered);
+    made.project = ordered->project;
+    made.evaluation = *Evaluator().evaluate(made.project);
+    const auto moves = order(made);
+    ASSERT_EQ(names(moves), "Tray, Lid, Brick");
+    EXPECT_FALSE(moves[2].in_the_way.empty()) << "the brick comes too late";
+    // Saved, opened, a part removed; what makes no sense is refused or let go.
+    auto again = project_from_text(project_to_json(*made.project).dump());
+    ASSERT_TRUE(again);
+    EXPECT_EQ(again->assembly, made.project->assembly);
+    auto without = apply_edit(*made.project, RemovePart{lid});
+    ASSERT_TRUE(without);
+    EXPECT_EQ(without->project->assembly, (std::vector<PartId>{tray, brick}));
+    EXPECT_FALSE(apply_edit(*made.project, SetAssembly{{tray, tray}}));
+    EXPECT_FALSE(apply_edit(*made.project, SetAssembly{{PartId(99)}}));
+    EXPECT_TRUE(apply_edit(*made.project, SetAssembly{{}})->project->assembly.empty());
+    EXPECT_FALSE(project_from_text(R"({"format":"loose-peg","version":1,"assembly":7,"parts":[]})"));
+    EXPECT_FALSE(project_from_text(R"({"format":"loose-peg","version":1,"assembly":["x"],"parts":[]})"));
+}
+
+TEST(AssemblyOrder, ThreadsTurnInAndThingsApartStandAlone) {
+    const Made made = make_parts(
+        {{"Bolt", json::array({step("thread", {{"size", "M10"}, {"length", 12}, {"does", "new"}})})},
+         {"Far", json::array({box_at(10, 10, 10, 0, 200)})}});
+    const auto moves = order(made);
+    ASSERT_EQ(moves.size(), 2u);
+    EXPECT_TRUE(moves[0].from.isZero());
+    EXPECT_TRUE(moves[1].from.isZero()) << "nothing is put to anything";
+    Task stopped;
+    stopped.cancel.cancel();
+    Analyser analyser;
+    EXPECT_FALSE(assembly_order(made.evaluation, *analyser.analyse(made.evaluation), stopped));
+    EXPECT_TRUE(order(make_parts({})).empty());
+}
+
+TEST(SizesToMeasure, AreWhatACaliperReachesWithWhatThePrinterMakesOfThem) {
+    const Made made = make({block(40, 30, 10), step("cylinder", {{"diameter", 8}, {"height", 30}, {"does", "cut"}}),
+                            step("cylinder", {{"diameter", 12}, {"height", 20}, {"at_x", 12}}),
+                            step("cylinder", {{"diameter", 3}, {"height", 90}, {"along", "x"}, {"at_x", -45},
+                                              {"at_z", 5}, {"at_y", 10}, {"does", "cut"}})});
+    ASSERT_EQ(made.says(), "");
+    Analyser analyser;
+    auto analysis = analyser.analyse(made.evaluation);
+    const auto sizes = sizes_to_measure(made.part(), *analysis->parts[0], made.project->printer);
+    ASSERT_EQ(sizes.size(), 5u) << "three sizes, a peg, an upright hole; the lying hole says little";
+    EXPECT_NEAR(sizes[0].drawn_mm, 40, 1e-9);
+    EXPECT_NEAR(sizes[0].expected_mm, 40.2, 1e-9) << "0.1 on either side: common practice";
+    EXPECT_NEAR(sizes[2].drawn_mm, 20, 1e-9);
+    EXPECT_EQ(sizes[2].expected_mm, sizes[2].drawn_mm);
+    EXPECT_EQ(sizes[3].what, "outside, round");
+    EXPECT_NEAR(sizes[3].expected_mm, 12.2, 1e-9);
+    EXPECT_EQ(sizes[4].what, "hole");
+    EXPECT_NEAR(sizes[4].expected_mm, 7.8, 1e-9);
+    EXPECT_EQ(sizes_to_measure(made.part(), *analysis->parts[0], made.project->printer, 4).size(), 4u);
+    EXPECT_TRUE(sizes_to_measure({}, {}, {}).empty());
+}
