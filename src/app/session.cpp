@@ -11,7 +11,8 @@
 
 namespace lp {
 
-Session::Session(QObject* parent) : QObject(parent), document_(worker_), results_(document_, workspace_, worker_),
+Session::Session(QObject* parent)
+    : QObject(parent), document_(worker_), results_(document_, workspace_, worker_),
       taken_apart_(document_, workspace_, results_, worker_) {
     connect(&document_, &Document::replaced, this,
             [this] { workspace_.begin(project()->parts.empty() ? PartId() : project()->parts.front()->id); });

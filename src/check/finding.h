@@ -31,8 +31,8 @@ enum class FindingKind {
     LyingJoint, ///< the gap of a joint that is printed in place hangs
     Bridge,     ///< held at both ends, but too wide
     Tipping,
-    Lifting, ///< sharp corners of a large flat bottom
-    Flared,  ///< the first layer closes the mouth of a fit, or widens the foot of one
+    Lifting,     ///< sharp corners of a large flat bottom
+    Flared,      ///< the first layer closes the mouth of a fit, or widens the foot of one
     ClosedAtBed, ///< the first layer closes the gap between two bodies of the part that is open above
     Slender,
     TooBig,

@@ -58,7 +58,7 @@ json led_json(Led led) {
 
 } // namespace
 
-int check_command(const ProjectArgs& args, const Common& common) {
+int check_command(const CheckArgs& args, const Common& common) {
     Task task = terminal_task();
     MadeProject made;
     if (int status = made_project(args, made, task)) return status;
@@ -101,19 +101,22 @@ int check_command(const ProjectArgs& args, const Common& common) {
         print_fit(c);
         if (!led_words(moved).empty()) std::cout << "  " << led_words(moved) << "\n";
     }
-    json assembly = json::array();
-    const auto moves = assembly_order(made.evaluation, *analysis, task);
-    if (!moves) return refuse(args.project, moves.error(), 1);
-    for (const AssemblyMove& move : *moves) {
-        assembly.push_back({{"part", move.name},
-                            {"from", move.from.isZero() ? json(nullptr) : point_json(move.from)},
-                            {"turned_in", move.turned_in},
-                            {"laid_in", move.laid_in},
-                            {"meets", move.meets},
-                            {"in_the_way", move.in_the_way}});
-        if (!common.json && moves->size() > 1) std::cout << "put in " << move.name << ": " << move.words() << "\n";
+    json answer{{"parts", parts}, {"contacts", contacts}};
+    if (args.assembly) {
+        const auto moves = assembly_order(made.evaluation, *analysis, task);
+        if (!moves) return refuse(args.project, moves.error(), 1);
+        answer["assembly"] = json::array();
+        for (const AssemblyMove& move : *moves) {
+            answer["assembly"].push_back({{"part", move.name},
+                                          {"from", move.from.isZero() ? json(nullptr) : point_json(move.from)},
+                                          {"turned_in", move.turned_in},
+                                          {"laid_in", move.laid_in},
+                                          {"meets", move.meets},
+                                          {"in_the_way", move.in_the_way}});
+            if (!common.json) std::cout << "put in " << move.name << ": " << move.words() << "\n";
+        }
     }
-    if (common.json) print_json({{"parts", parts}, {"contacts", contacts}, {"assembly", assembly}});
+    if (common.json) print_json(answer);
     return 0;
 }
 

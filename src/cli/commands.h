@@ -126,6 +126,9 @@ struct MakeArgs : ProjectArgs {
 struct SheetArgs : ProjectArgs {
     std::string out, paper = "a4";
 };
+struct CheckArgs : ProjectArgs {
+    bool assembly = false;
+};
 struct MoveArgs : ProjectArgs {
     std::string movement;
     bool printed = false;
@@ -166,7 +169,7 @@ int poses_command(const PosesArgs& args, const Common& common);
 int outline_command(const OutlineArgs& args, const Common& common);
 int steps_command(const Common& common);
 int make_command(const MakeArgs& args, const Common& common);
-int check_command(const ProjectArgs& args, const Common& common);
+int check_command(const CheckArgs& args, const Common& common);
 int sheet_command(const SheetArgs& args, const Common& common);
 int move_command(const MoveArgs& args, const Common& common);
 

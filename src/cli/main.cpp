@@ -62,7 +62,7 @@ class Commands {
         OutlineArgs outline;
         SheetArgs sheet;
         MakeArgs make;
-        ProjectArgs check;
+        CheckArgs check;
         MoveArgs move;
     } arguments;
 };
@@ -238,6 +238,7 @@ void Commands::add_making_commands() {
     sub = add("check", "every finding of every part and contact of a project",
               [this] { return check_command(arguments.check, common); });
     add_project(sub, arguments.check);
+    sub->add_flag("--assembly", arguments.check.assembly, "also in which order the parts are put together");
 
     sub = add("move", "lead a body along a movement kept in the project",
               [this] { return move_command(arguments.move, common); });

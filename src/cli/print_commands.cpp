@@ -82,8 +82,8 @@ int layers_of_project(const LayersArgs& args, const Common& common) {
             auto lines = lines_of_bed(made.evaluation, *analysis, bed, task);
             if (!lines) return refuse(args.file, lines.error(), 1);
             const std::string path = args.gcode + "/bed-" + std::to_string(bed + 1) + ".gcode";
-            auto text = write_gcode(*lines, {"bed " + std::to_string(bed + 1), project.material.filament_mm, {}, {}},
-                                    task);
+            auto text =
+                write_gcode(*lines, {"bed " + std::to_string(bed + 1), project.material.filament_mm, {}, {}}, task);
             std::optional<Problem> wrong = text ? write_file_safely(path, *text) : text.error();
             if (wrong) return refuse(path, *wrong, 1);
             beds.push_back({{"gcode", path}, {"layers", lines->layers.size()}});

@@ -89,7 +89,8 @@ namespace {
 /// `make --table`: a folder a row.
 int make_rows(const MakeArgs& args, const Common& common, const MadeProject& made, const Task& task) {
     if (args.to.empty())
-        return refuse(args.table, {ProblemCode::Wording, "It is not said where the rows go.", "Give --to a folder."}, 2);
+        return refuse(args.table, {ProblemCode::Wording, "It is not said where the rows go.", "Give --to a folder."},
+                      2);
     const auto bytes = read_file(args.table);
     if (!bytes) return refuse(args.table, bytes.error(), 3);
     const auto rows = read_number_rows(*bytes);

@@ -75,8 +75,8 @@ struct PrinterCard {
     int walls = 3;
     double infill_percent = 15;
     Infill infill = Infill::Lines;
-    int skirt_loops = 0;       ///< round everything in the first layer, to let the plastic flow
-    double power_w = 100;      ///< drawn while printing, on average; common practice, no published source
+    int skirt_loops = 0;        ///< round everything in the first layer, to let the plastic flow
+    double power_w = 100;       ///< drawn while printing, on average; common practice, no published source
     double price_per_kwh = 0.3; ///< common practice, no published source
     std::map<std::string, std::string> sources; ///< where a number comes from, by its JSON key
     std::vector<GaugeResult> gauges;            ///< in the order they were entered

@@ -113,15 +113,14 @@ class SheetOfWork {
         pdf_.title(project_.name);
         int pieces = 0;
         for (const ExportItem& item : items_) pieces += item.quantity;
-        std::string words = "Job sheet" + (date_.empty() ? std::string() : " of " + date_) + ": " +
-                            std::to_string(items_.size()) + (items_.size() == 1 ? " part, " : " parts, ") +
-                            std::to_string(pieces) + (pieces == 1 ? " piece" : " pieces") + " of " +
-                            material_words(project_) + " on " + project_.printer.name + ". Together about " +
-                            format_duration(analysis_.time_s) + ", " + format_number(analysis_.mass_g, 1) + " g, " +
-                            format_number(analysis_.filament_mm / 1000, 2) + " m of filament, " +
-                            format_fixed(analysis_.price, 2) + " for material, " +
-                            format_number(analysis_.energy_kwh, 2) + " kWh for " +
-                            format_fixed(analysis_.energy_price, 2) + ".";
+        std::string words =
+            "Job sheet" + (date_.empty() ? std::string() : " of " + date_) + ": " + std::to_string(items_.size()) +
+            (items_.size() == 1 ? " part, " : " parts, ") + std::to_string(pieces) +
+            (pieces == 1 ? " piece" : " pieces") + " of " + material_words(project_) + " on " + project_.printer.name +
+            ". Together about " + format_duration(analysis_.time_s) + ", " + format_number(analysis_.mass_g, 1) +
+            " g, " + format_number(analysis_.filament_mm / 1000, 2) + " m of filament, " +
+            format_fixed(analysis_.price, 2) + " for material, " + format_number(analysis_.energy_kwh, 2) +
+            " kWh for " + format_fixed(analysis_.energy_price, 2) + ".";
         pdf_.paragraph(words);
         size_t open = 0;
         for (FindingStage stage : {FindingStage::Shape, FindingStage::Fit, FindingStage::Check, FindingStage::Bed})
@@ -205,7 +204,8 @@ class SheetOfWork {
                 PdfPicture picture{draw_part(drawn, 960, 700, 60), {}};
                 const Vec2 to = picture.picture.at(middle), start = picture.picture.at(middle + away);
                 if ((to - start).norm() > 4)
-                    picture.dimensions.push_back({start, to, Vec2((to - start).y(), -(to - start).x()).normalized(), ""});
+                    picture.dimensions.push_back(
+                        {start, to, Vec2((to - start).y(), -(to - start).x()).normalized(), ""});
                 std::vector<std::string> sentences{"Comes " + move.words() + "."};
                 const std::string onto = i == from + 1 ? "To " + (*moves)[from].name + "." : "";
                 if (!onto.empty()) sentences.insert(sentences.begin(), onto);

@@ -41,8 +41,8 @@ Expected<Cells> cells_of(const std::string& csv) {
                       csv_fini(&parser, cell, row, &cells) == 0;
     csv_free(&parser);
     if (!read)
-        return pass_on(wrong("Quotes in the table do not close.",
-                             "Write it anew from the spreadsheet: comma-separated values."));
+        return pass_on(
+            wrong("Quotes in the table do not close.", "Write it anew from the spreadsheet: comma-separated values."));
     std::erase_if(cells.rows, [](const auto& one) {
         return std::all_of(one.begin(), one.end(), [](const std::string& c) { return c.empty(); });
     });

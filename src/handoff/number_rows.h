@@ -11,8 +11,8 @@ struct NumberRow {
 };
 
 /// A table as spreadsheets write it (CSV, RFC 4180; commas, semicolons or tabs between the cells): the first row names
-/// the numbers, the first column the rows. Refused: more than 10 MB, 1000 rows or 200 columns, a row or a number without
-/// a name or with one that is there twice, quotes that do not close.
+/// the numbers, the first column the rows. Refused: more than 10 MB, 1000 rows or 200 columns, a row or a number
+/// without a name or with one that is there twice, quotes that do not close.
 Expected<std::vector<NumberRow>> read_number_rows(const std::string& csv);
 
 /// The project with the numbers of a row; a problem names the row.

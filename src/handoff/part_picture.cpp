@@ -75,8 +75,7 @@ Vec2 PartPicture::at(const Vec3& place) const {
     return look * place + origin;
 }
 
-PartPicture draw_part(const TriMesh& mesh, int width, int height, int border,
-                      const std::vector<uint32_t>& colours) {
+PartPicture draw_part(const TriMesh& mesh, int width, int height, int border, const std::vector<uint32_t>& colours) {
     constexpr int fine = 2; // drawn so many times finer, then averaged
     PartPicture picture;
     picture.width = width;

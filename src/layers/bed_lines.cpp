@@ -38,9 +38,8 @@ PartLines bed_lines(const std::vector<LinesOnBed>& copies) {
     for (size_t i = 0; i < copies.size(); ++i)
         for (size_t k = 0; k < copies[i].lines->layers.size(); ++k)
             entries.push_back({top_on_bed(*copies[i].lines, k), i, k});
-    std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) {
-        return a.top < b.top - same_height_mm;
-    });
+    std::stable_sort(entries.begin(), entries.end(),
+                     [](const Entry& a, const Entry& b) { return a.top < b.top - same_height_mm; });
     PartLines bed;
     if (!copies.empty()) bed.heights = copies.front().lines->heights;
     for (const Entry& entry : entries) {

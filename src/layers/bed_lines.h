@@ -10,8 +10,8 @@ struct LinesOnBed {
     Transform stand = Transform::Identity(); ///< turned about the upright and moved
 };
 
-/// Layers that end at one height are laid as one; parts whose layers end elsewhere (other heights, a raft) get theirs in
-/// between. Rafts lie on the bed, what stands on them above. `tops` holds the heights.
+/// Layers that end at one height are laid as one; parts whose layers end elsewhere (other heights, a raft) get theirs
+/// in between. Rafts lie on the bed, what stands on them above. `tops` holds the heights.
 PartLines bed_lines(const std::vector<LinesOnBed>& copies);
 
 } // namespace lp

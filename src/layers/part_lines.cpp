@@ -172,9 +172,9 @@ Expected<PartLines> part_lines(const TriMesh& posed, const TriMesh& supports, co
     if (!raft) return pass_on(raft);
     if (options.skirt_loops > 0 && !result.layers.empty()) {
         LayerLines& lowest = raft->empty() ? result.layers[0] : raft->front();
-        put_first(lowest, skirt_lines(ground_of(*plan, brim, options), options.skirt_loops,
-                                      raft->empty() ? options.heights.first_mm : options.heights.layer_mm,
-                                      plan->options));
+        put_first(lowest,
+                  skirt_lines(ground_of(*plan, brim, options), options.skirt_loops,
+                              raft->empty() ? options.heights.first_mm : options.heights.layer_mm, plan->options));
     }
     result.loose.resize(result.layers.size());
     const double slope = std::tan(radians(std::min(options.overhang_limit_deg, 89.0)));

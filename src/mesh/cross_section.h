@@ -4,8 +4,8 @@
 
 namespace lp {
 
-/// Closed polygons in the plane's x and y, material on the left: outer ones counter-clockwise, holes clockwise. A corner
-/// on the plane counts as above it. Of an open mesh only what closes. Proportional to the number of triangles.
+/// Closed polygons in the plane's x and y, material on the left: outer ones counter-clockwise, holes clockwise. A
+/// corner on the plane counts as above it. Of an open mesh only what closes. Proportional to the number of triangles.
 std::vector<std::vector<Vec2>> cross_section(const TriMesh& mesh, const Transform& plane);
 
 } // namespace lp

@@ -30,12 +30,14 @@ size_t arc_end(const std::vector<Vec2>& p, size_t from) {
 } // namespace
 
 std::vector<Curve> curves_of_polygon(std::vector<Vec2> p) {
-    // All of it one circle?
-    Vec2 centre = Vec2::Zero();
-    for (const Vec2& q : p) centre += q / double(p.size());
-    double low = 1e300, high = 0;
-    for (const Vec2& q : p) low = std::min(low, (q - centre).norm()), high = std::max(high, (q - centre).norm());
-    if (p.size() > 8 && high - low < on_arc_mm / 4) return {Curve::circle(centre, high)};
+    // All of it one circle? Its corners need not be spread evenly.
+    if (p.size() > 8) {
+        const Curve round = Curve::arc_through(p[0], p[p.size() / 3], p[2 * p.size() / 3]);
+        double low = 1e300, high = 0;
+        for (const Vec2& q : p)
+            low = std::min(low, (q - round.centre).norm()), high = std::max(high, (q - round.centre).norm());
+        if (round.kind == Curve::Kind::Arc && high - low < on_arc_mm / 4) return {Curve::circle(round.centre, high)};
+    }
     // Begin at the longest side: a run is not cut in two.
     size_t longest = 0;
     for (size_t i = 0; i < p.size(); ++i) {

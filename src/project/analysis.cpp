@@ -1,10 +1,10 @@
 #include "project/analysis.h"
-#include "project/layer_heights.h"
 #include "base/hash.h"
 #include "base/quantity.h"
 #include "base/text.h"
 #include "base/tolerance.h"
 #include "project/findings_as_it_lies.h"
+#include "project/layer_heights.h"
 #include "project/marked_faces.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>

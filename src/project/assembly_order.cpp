@@ -10,10 +10,10 @@
 namespace lp {
 namespace {
 
-constexpr size_t most_rays = 1500;   ///< of a part in a way
+constexpr size_t most_rays = 1500;    ///< of a part in a way
 constexpr double start_off_mm = 0.02; ///< what lies on it is not in its way
-constexpr double leans_in = 0.08;    ///< a face that lies along the way meets nothing on it
-constexpr double apart_more_mm = 8;  ///< between things that are drawn apart
+constexpr double leans_in = 0.08;     ///< a face that lies along the way meets nothing on it
+constexpr double apart_more_mm = 8;   ///< between things that are drawn apart
 
 struct Sample {
     Vec3 at, out;
@@ -64,8 +64,7 @@ std::vector<Sample> samples_of(const TriMesh& mesh) {
 /// faces, the largest first.
 std::vector<Vec3> ways_of(const PartResult& made) {
     constexpr size_t most = 18;
-    std::vector<Vec3> ways{Vec3::UnitZ(),  -Vec3::UnitY(), Vec3::UnitX(),
-                           -Vec3::UnitX(), Vec3::UnitY(),  -Vec3::UnitZ()};
+    std::vector<Vec3> ways{Vec3::UnitZ(), -Vec3::UnitY(), Vec3::UnitX(), -Vec3::UnitX(), Vec3::UnitY(), -Vec3::UnitZ()};
     auto add = [&](const Vec3& axis) {
         for (double side : {1.0, -1.0}) {
             const Vec3 way = side * axis.normalized();
@@ -136,13 +135,12 @@ bool turn_together(const Piece& a, const Piece& b) {
 
 std::string way_words(const Vec3& from) {
     static const std::pair<Vec3, const char*> ways[] = {
-        {Vec3::UnitZ(), "from above"}, {-Vec3::UnitZ(), "from below"},     {Vec3::UnitX(), "from the right"},
+        {Vec3::UnitZ(), "from above"},     {-Vec3::UnitZ(), "from below"}, {Vec3::UnitX(), "from the right"},
         {-Vec3::UnitX(), "from the left"}, {Vec3::UnitY(), "from behind"}, {-Vec3::UnitY(), "from the front"}};
     for (const auto& [way, words] : ways)
         if (from.dot(way) > 0.999) return words;
-    auto best = std::max_element(std::begin(ways), std::end(ways), [&](const auto& a, const auto& b) {
-        return from.dot(a.first) < from.dot(b.first);
-    });
+    auto best = std::max_element(std::begin(ways), std::end(ways),
+                                 [&](const auto& a, const auto& b) { return from.dot(a.first) < from.dot(b.first); });
     return std::string("askew, ") + best->second;
 }
 
@@ -204,8 +202,7 @@ class Order {
         for (size_t i = 0; i < pieces_.size(); ++i) groups[root(i)].push_back(i);
         std::vector<std::vector<size_t>> all;
         for (auto& [first, members] : groups) all.push_back(members);
-        std::stable_sort(all.begin(), all.end(),
-                         [](const auto& a, const auto& b) { return a.size() > b.size(); });
+        std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.size() > b.size(); });
         return all;
     }
 
@@ -328,8 +325,7 @@ class Order {
             const Box3& box = pieces_[piece].box;
             if (!drawn.empty()) {
                 double clear = 0, back = 1e300;
-                for (int c = 0; c < 8; ++c)
-                    back = std::min(back, box.corner(Box3::CornerType(c)).dot(move.from));
+                for (int c = 0; c < 8; ++c) back = std::min(back, box.corner(Box3::CornerType(c)).dot(move.from));
                 for (const Box3& other : drawn) {
                     if (beside(box, other, move.from)) continue;
                     for (int c = 0; c < 8; ++c)
@@ -355,7 +351,8 @@ std::string AssemblyMove::words() const {
     if (from.isZero()) return "the first";
     std::string text = laid_in ? "laid in while it is printed" : way_words(from) + (turned_in ? ", turned in" : "");
     for (const std::string& one : meets) text += "; " + one;
-    if (!in_the_way.empty()) text += "; " + joined(in_the_way) + (in_the_way.size() == 1 ? " is" : " are") + " in its way";
+    if (!in_the_way.empty())
+        text += "; " + joined(in_the_way) + (in_the_way.size() == 1 ? " is" : " are") + " in its way";
     return text;
 }
 

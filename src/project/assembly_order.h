@@ -1,5 +1,5 @@
-// What goes in when: the order in which the parts of a thing are put together, the way each comes in, what stands in its
-// way.
+// What goes in when: the order in which the parts of a thing are put together, the way each comes in, what stands in
+// its way.
 #pragma once
 #include "project/analysis.h"
 
@@ -9,10 +9,10 @@ namespace lp {
 struct AssemblyMove {
     PartId part;
     std::string name;
-    Vec3 from = Vec3::Zero(); ///< the way it comes from, a unit vector in the assembly; zero for the first
-    double apart_mm = 0;      ///< so far back it is clear of all before it and their own ways
-    bool turned_in = false;   ///< a thread or a lock leads it: it turns on its way
-    bool laid_in = false;     ///< it goes in while its part is printed: the print stops for it
+    Vec3 from = Vec3::Zero();            ///< the way it comes from, a unit vector in the assembly; zero for the first
+    double apart_mm = 0;                 ///< so far back it is clear of all before it and their own ways
+    bool turned_in = false;              ///< a thread or a lock leads it: it turns on its way
+    bool laid_in = false;                ///< it goes in while its part is printed: the print stops for it
     std::vector<std::string> meets;      ///< with the parts before it: "Peg in Plate, slide 0.25 mm"
     std::vector<std::string> in_the_way; ///< names of parts before it that it would have to pass through
     /// Where it is drawn when all is apart.

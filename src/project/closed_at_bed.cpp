@@ -22,8 +22,7 @@ std::optional<FacePlace> lying_face(const PosedPart& posed) {
             const bool lies = std::all_of(corners.begin(), corners.end(), [&](uint32_t v) {
                 return (posed.pose * shape.mesh.vertices[v]).z() < on_bed_mm;
             });
-            if (lies)
-                return FacePlace{posed.part.get(), &body.body, face, shape.mesh.vertices[corners[0]], posed.up()};
+            if (lies) return FacePlace{posed.part.get(), &body.body, face, shape.mesh.vertices[corners[0]], posed.up()};
         }
     }
     return std::nullopt;

@@ -340,8 +340,8 @@ std::optional<FusedLayers> ContactLedger::fused(const Evaluation& evaluation, co
         const TriMesh a = transformed(measured(evaluation, question.a)->mesh, to_print),
                       b = transformed(measured(evaluation, question.b)->mesh, to_print);
         const Transform back = to_print.inverse();
-        pair.in_sections = pair.gap->min_mm < card.smallest_open_gap_mm ? fused_sections(a, b, heights, card, task)
-                                                                        : std::nullopt;
+        pair.in_sections =
+            pair.gap->min_mm < card.smallest_open_gap_mm ? fused_sections(a, b, heights, card, task) : std::nullopt;
         if (pair.in_sections) pair.in_sections->where = back * pair.in_sections->where;
         pair.closed_at_bed = closed_in_first_layer(a, b, heights, card.first_layer_gap_mm(), task);
         if (pair.closed_at_bed) pair.closed_at_bed = back * *pair.closed_at_bed;

@@ -27,7 +27,7 @@ struct ContactResult {
     std::optional<GapMeasure> gap;    ///< none when the bodies are farther apart than looked for
     FitState state = FitState::Unset; ///< as it will be printed: a gap that the print closes touches
     std::optional<FacingFigures> facing;
-    std::optional<FusedLayers> fused; ///< of bodies printed together: where the print closes the gap
+    std::optional<FusedLayers> fused;  ///< of bodies printed together: where the print closes the gap
     std::optional<Vec3> closed_at_bed; ///< a place where the first layer alone closes it
 
     /// Bodies of one part that touch or overlap: there is only one thing to print.

@@ -242,12 +242,11 @@ std::string says(FindingKind kind, double before, double after) {
            : kind == FindingKind::Narrow ? "What is narrow" + falls + " mm²."
            : kind == FindingKind::FineStroke
                ? "Texts too fine fall from " + format_number(before, 0) + " to " + format_number(after, 0) + "."
-           : kind == FindingKind::LyingJoint ? "What hangs in its gap" + falls + " mm²."
-           : kind == FindingKind::ClosedAtBed
-               ? "Gaps closed by the first layer fall from " + format_number(before, 0) + " to " +
-                     format_number(after, 0) + "."
-           : kind == FindingKind::Flared     ? "Rims of holes and pegs on the bed" + falls + "."
-                                             : "What hangs" + falls + " mm².";
+           : kind == FindingKind::LyingJoint  ? "What hangs in its gap" + falls + " mm²."
+           : kind == FindingKind::ClosedAtBed ? "Gaps closed by the first layer fall from " + format_number(before, 0) +
+                                                    " to " + format_number(after, 0) + "."
+           : kind == FindingKind::Flared ? "Rims of holes and pegs on the bed" + falls + "."
+                                         : "What hangs" + falls + " mm².";
 }
 
 /// Whether a step of the part failed, or was made in part, that did not fail before.

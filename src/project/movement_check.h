@@ -32,7 +32,8 @@ struct MovementOutcome {
     Participant moving;
     bool printed = false; ///< bodies as a practice print leaves them
 };
-/// Runs it beside every other body (or those named), as drawn; those of `printed` as they are there. Long: minutes for huge bodies; stops on request.
+/// Runs it beside every other body (or those named), as drawn; those of `printed` as they are there. Long: minutes for
+/// huge bodies; stops on request.
 Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptMovement& movement,
                                        const Task& task = {}, const PrintedParts* printed = nullptr);
 /// The same with every part that takes part printed in practice first.

@@ -1,10 +1,10 @@
 #include "project/pauses.h"
-#include "project/layer_heights.h"
 #include "base/quantity.h"
 #include "hardware/piece.h"
 #include "mesh/soundness.h"
 #include "mesh/topology.h"
 #include "project/contact_ledger.h"
+#include "project/layer_heights.h"
 #include <algorithm>
 
 namespace lp {

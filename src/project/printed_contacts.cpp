@@ -24,7 +24,7 @@ TriMesh without_lowest(TriMesh mesh, double top_z) {
 }
 
 Expected<PrintedPart> laid(const Evaluation& evaluation, const PartResult& made, const PartAnalysis& known,
-                       const Task& task) {
+                           const Task& task) {
     const PartPtr part = evaluation.project->part(made.part);
     PracticeOptions options = practice_options(evaluation.project->printer);
     options.lines.heights = layer_heights(evaluation, made.part);

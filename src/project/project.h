@@ -115,7 +115,7 @@ struct Part {
     std::vector<MarkedFace> marks;
     std::vector<BrushDab> brushed; ///< on its meshes, over the marks of faces
     std::vector<StopByHand> stops;
-    std::vector<TypedBand> bands; ///< from below upward
+    std::vector<TypedBand> bands;         ///< from below upward
     std::optional<Vec3> load;             ///< the way it is pulled in use, in the design frame
     std::optional<MaterialCard> material; ///< of its own; none: the project's
     BedStands stands;                     ///< of copies that were put somewhere; the others stand in rows
@@ -179,7 +179,7 @@ struct Project {
     std::vector<WantedContact> contacts;
     std::vector<KeptMeasure> measures;
     std::vector<KeptMovement> movements;
-    std::vector<PartId> assembly; ///< in which order parts are put together; empty: worked out (assembly_order.h)
+    std::vector<PartId> assembly;      ///< in which order parts are put together; empty: worked out (assembly_order.h)
     std::vector<KeptVersion> versions; ///< the oldest first
     std::vector<NamedFit> fits = standard_fits();
     PrinterCard printer;

@@ -405,9 +405,9 @@ Part part_of(const json& from, const std::string& where) {
         if (auto wrong = check_ladder(ladder)) throw Refused{*wrong};
         part.gauge = ladder;
     }
-    part.extra = rest(from, {"gauge", "place", "variants", "id", "name", "stand_in", "quantity", "colour", "visible",
-                             "see_through", "steps", "pose", "supports", "stands", "marks", "brushed", "stops", "bands", "load",
-                             "material"});
+    part.extra = rest(from, {"gauge",  "place",   "variants",    "id",    "name", "stand_in", "quantity",
+                             "colour", "visible", "see_through", "steps", "pose", "supports", "stands",
+                             "marks",  "brushed", "stops",       "bands", "load", "material"});
     return part;
 }
 
@@ -614,9 +614,9 @@ Project read(const json& from) {
     read_assembly(from, project);
     // A hand-written project need not list its imports: the steps name them.
     for (const std::string& file : files_named(project)) project.imports.try_emplace(file, nullptr);
-    project.extra =
-        rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer", "material",
-                    "beds", "imports", "formulas", "next_id", "measures", "movements", "assembly", "versions", "pose_weights"});
+    project.extra = rest(from, {"format", "version", "name", "parameters", "parts", "contacts", "fits", "printer",
+                                "material", "beds", "imports", "formulas", "next_id", "measures", "movements",
+                                "assembly", "versions", "pose_weights"});
     return project;
 }
 

@@ -41,8 +41,7 @@ std::vector<Round> upright_rounds(const PartResult& made, const Transform& pose)
                 found.push_back(round);
         }
     }
-    std::sort(found.begin(), found.end(),
-              [](const Round& a, const Round& b) { return a.diameter_mm > b.diameter_mm; });
+    std::sort(found.begin(), found.end(), [](const Round& a, const Round& b) { return a.diameter_mm > b.diameter_mm; });
     return found;
 }
 

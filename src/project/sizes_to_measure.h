@@ -5,13 +5,13 @@
 namespace lp {
 
 struct SizeToMeasure {
-    std::string what;      ///< "width, left to right", "hole, upright", "peg 2"
+    std::string what; ///< "width, left to right", "hole, upright", "peg 2"
     double drawn_mm = 0;
     double expected_mm = 0; ///< with what the printer card says of outside faces and of holes of this diameter
 };
 
-/// Its three sizes as it lies on the bed, then round holes and pegs that stand upright, the largest first, each diameter
-/// once; at most `most`. Of lying ones a caliper tells little. Of bodies of triangles only the sizes.
+/// Its three sizes as it lies on the bed, then round holes and pegs that stand upright, the largest first, each
+/// diameter once; at most `most`. Of lying ones a caliper tells little. Of bodies of triangles only the sizes.
 std::vector<SizeToMeasure> sizes_to_measure(const PartResult& made, const PartAnalysis& known, const PrinterCard& card,
                                             size_t most = 12);
 

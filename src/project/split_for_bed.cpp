@@ -137,8 +137,7 @@ std::optional<FindingCure> split_for_bed(const Evaluation& evaluation, PartId id
     }
     Edit edit = AddStep{id, step_of_kind("pinned_split", fields), {}};
     edit.sentence = "Split " + posed->part->name + " in two halves";
-    return FindingCure{"Split with pins",
-                       posed->part->name + " at " + format_number(split->at_mm, 1) + " mm",
+    return FindingCure{"Split with pins", posed->part->name + " at " + format_number(split->at_mm, 1) + " mm",
                        "Two halves that go on the bed, glued where the cut is large, with pins that line them up.",
                        edit, true};
 }

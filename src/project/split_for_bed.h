@@ -5,8 +5,8 @@
 namespace lp {
 
 struct BedSplit {
-    int axis = 2;          ///< of the design: the plane lies square to it
-    double at_mm = 0;      ///< along that axis
+    int axis = 2;     ///< of the design: the plane lies square to it
+    double at_mm = 0; ///< along that axis
     double section_mm2 = 0;
 };
 /// Both pieces go on the bed, in whatever way they are turned by right angles. Nothing where no one cut does that.

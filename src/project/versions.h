@@ -9,8 +9,8 @@ Expected<ProjectPtr> version_of(const Project& project, const std::string& name)
 
 /// A number or a choice that is another one now.
 struct NumberDifference {
-    std::string key;         ///< names it: "wall" (a named number), "12.34.size_x" (part, step, field), "printer nozzle_mm"
-    std::string words;       ///< "wall", "Lid, step 3, height", "printer card, nozzle"
+    std::string key;   ///< names it: "wall" (a named number), "12.34.size_x" (part, step, field), "printer nozzle_mm"
+    std::string words; ///< "wall", "Lid, step 3, height", "printer card, nozzle"
     std::string before, now; ///< as typed; empty where it was not there, or is no more
     bool can_be_taken() const { return !before.empty() && !now.empty(); }
 };
@@ -23,10 +23,10 @@ Expected<Project> with_taken_over(const Project& project, const std::string& ver
 struct PartDifference {
     PartId part;
     std::string name;
-    std::optional<PartFigures> before, now; ///< none: it is not there
-    std::optional<double> added_mm3, removed_mm3; ///< none where it could not be told
+    std::optional<PartFigures> before, now;        ///< none: it is not there
+    std::optional<double> added_mm3, removed_mm3;  ///< none where it could not be told
     std::shared_ptr<const TriMesh> added, removed; ///< the same as bodies; null for nothing
-    int steps_more = 0;                             ///< steps now that were not there, less those that were and are not
+    int steps_more = 0;                            ///< steps now that were not there, less those that were and are not
     bool same() const;
     /// "12.40 to 13.10 cm³: 0.90 added, 0.20 taken away; 34 to 36 min; 15.4 to 16.2 g".
     std::string says() const;

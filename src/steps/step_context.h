@@ -82,10 +82,10 @@ struct StepContext {
     /// Bodies of a file that tells them apart, with their names: exact ones, and objects of triangles where there are
     /// several. None of a file that is one mesh.
     std::function<Expected<std::vector<std::pair<std::string, Body>>>(const std::string& file)> import_bodies;
-    ParameterValues parameters;                     ///< all named numbers
-    double line_mm = 0.45, overhang_limit_deg = 45; ///< of the printer card
+    ParameterValues parameters;                             ///< all named numbers
+    double line_mm = 0.45, overhang_limit_deg = 45;         ///< of the printer card
     double first_layer_mm = 0.2, first_layer_gap_mm = 0.45; ///< narrower gaps are closed by the first layer
-    std::vector<PlacedOutline> outlines;            ///< of the steps before, in their order
+    std::vector<PlacedOutline> outlines;                    ///< of the steps before, in their order
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     std::optional<StepPlace> nominal; ///< of this step in the part as it is, while growing it
     std::function<std::optional<StepId>(const std::string& name)> step_named; ///< id of a step of the part

@@ -90,8 +90,7 @@ TEST_F(Cured, ATowerByABrimThatIsTypedOrPressed) {
 }
 
 TEST_F(Cured, FeetThatTheFirstLayerClosesAreChamfered) { // act 7 of the layers
-    open_part("Flap",
-              nlohmann::json::array({{{"kind", "hinge"}, {"name", "flap"}, {"fields", {{"foot", "plain"}}}}}),
+    open_part("Flap", nlohmann::json::array({{{"kind", "hinge"}, {"name", "flap"}, {"fields", {{"foot", "plain"}}}}}),
               Stretch::Check);
     MarkRow* closed = nullptr;
     for (MarkRow* row : window->check_panel()->finding_rows())

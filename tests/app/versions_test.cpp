@@ -56,6 +56,8 @@ TEST_F(Versions, AreKeptComparedAndANumberIsTakenBack) { // act 6
     EXPECT_NEAR(volume("Plate"), 4000, 1e-6);
     EXPECT_EQ(dialog()->numbers()->rowCount(), 0);
     dialog()->close();
+    window->activateWindow();
+    ASSERT_TRUE(QTest::qWaitForWindowActive(window.get(), 5000));
     window->view()->setFocus();
     undo();
     EXPECT_NEAR(volume("Plate"), 5000, 1e-6);

@@ -54,16 +54,16 @@ TEST(AssemblyOrder, WhatIsCoveredGoesInBeforeItsCover) {
 TEST(AssemblyOrder, ADrawerComesFromTheFrontAndAPinFromItsSide) {
     // A case open to the front only; a pin through both walls of it from the left.
     const json box = json::array(
-        {box_at(40, 40, 30, 0), step("block", {{"size_x", 34}, {"size_y", 60}, {"size_z", 24}, {"at_y", -13},
-                                               {"at_z", 3}, {"does", "cut"}}),
-         step("cylinder", {{"diameter", 5}, {"height", 80}, {"along", "x"}, {"at_x", -40}, {"at_z", 15},
-                           {"does", "cut"}})});
+        {box_at(40, 40, 30, 0),
+         step("block", {{"size_x", 34}, {"size_y", 60}, {"size_z", 24}, {"at_y", -13}, {"at_z", 3}, {"does", "cut"}}),
+         step("cylinder",
+              {{"diameter", 5}, {"height", 80}, {"along", "x"}, {"at_x", -40}, {"at_z", 15}, {"does", "cut"}})});
     const json drawer = json::array(
         {step("block", {{"size_x", 33.4}, {"size_y", 36}, {"size_z", 23.4}, {"at_y", -1}, {"at_z", 3.3}}),
-         step("cylinder", {{"diameter", 5}, {"height", 80}, {"along", "x"}, {"at_x", -40}, {"at_z", 15},
-                           {"does", "cut"}})});
-    const json pin =
-        json::array({step("cylinder", {{"diameter", 4.6}, {"height", 44}, {"along", "x"}, {"at_x", -22}, {"at_z", 15}})});
+         step("cylinder",
+              {{"diameter", 5}, {"height", 80}, {"along", "x"}, {"at_x", -40}, {"at_z", 15}, {"does", "cut"}})});
+    const json pin = json::array(
+        {step("cylinder", {{"diameter", 4.6}, {"height", 44}, {"along", "x"}, {"at_x", -22}, {"at_z", 15}})});
     const auto moves = order(make_parts({{"Pin", pin}, {"Drawer", drawer}, {"Case", box}}));
     ASSERT_EQ(names(moves), "Case, Drawer, Pin");
     EXPECT_TRUE(moves[1].from.isApprox(-Vec3::UnitY())) << moves[1].words();
@@ -71,9 +71,9 @@ TEST(AssemblyOrder, ADrawerComesFromTheFrontAndAPinFromItsSide) {
 }
 
 TEST(AssemblyOrder, SaysWhatCannotBeReached) { // act 2
-    const Made made = make_parts({{"Brick", json::array({step(
-                                     "block", {{"size_x", 23.4}, {"size_y", 23.4}, {"size_z", 19.4}, {"at_z", 5.3}})})},
-                                  {"Shell", {box_at(40, 40, 30, 0), hollow(24, 24, 20, 5)}}});
+    const Made made = make_parts(
+        {{"Brick", json::array({step("block", {{"size_x", 23.4}, {"size_y", 23.4}, {"size_z", 19.4}, {"at_z", 5.3}})})},
+         {"Shell", {box_at(40, 40, 30, 0), hollow(24, 24, 20, 5)}}});
     const auto moves = order(made);
     ASSERT_EQ(moves.size(), 2u);
     EXPECT_EQ(moves[1].in_the_way.size(), 1u);
@@ -107,9 +107,9 @@ TEST(AssemblyOrder, KeepsToTheMakersOrderAndTellsWhatThatBlocks) {
 }
 
 TEST(AssemblyOrder, ThreadsTurnInAndThingsApartStandAlone) {
-    const Made made = make_parts(
-        {{"Bolt", json::array({step("thread", {{"size", "M10"}, {"length", 12}, {"does", "new"}})})},
-         {"Far", json::array({box_at(10, 10, 10, 0, 200)})}});
+    const Made made =
+        make_parts({{"Bolt", json::array({step("thread", {{"size", "M10"}, {"length", 12}, {"does", "new"}})})},
+                    {"Far", json::array({box_at(10, 10, 10, 0, 200)})}});
     const auto moves = order(made);
     ASSERT_EQ(moves.size(), 2u);
     EXPECT_TRUE(moves[0].from.isZero());
@@ -124,8 +124,13 @@ TEST(AssemblyOrder, ThreadsTurnInAndThingsApartStandAlone) {
 TEST(SizesToMeasure, AreWhatACaliperReachesWithWhatThePrinterMakesOfThem) {
     const Made made = make({block(40, 30, 10), step("cylinder", {{"diameter", 8}, {"height", 30}, {"does", "cut"}}),
                             step("cylinder", {{"diameter", 12}, {"height", 20}, {"at_x", 12}}),
-                            step("cylinder", {{"diameter", 3}, {"height", 90}, {"along", "x"}, {"at_x", -45},
-                                              {"at_z", 5}, {"at_y", 10}, {"does", "cut"}})});
+                            step("cylinder", {{"diameter", 3},
+                                              {"height", 90},
+                                              {"along", "x"},
+                                              {"at_x", -45},
+                                              {"at_z", 5},
+                                              {"at_y", 10},
+                                              {"does", "cut"}})});
     ASSERT_EQ(made.says(), "");
     Analyser analyser;
     auto analysis = analyser.analyse(made.evaluation);

@@ -86,17 +86,17 @@ TEST(ChamferedFeet, KeepEveryJointOpenInTheFirstLayer) {
 }
 
 TEST(ChamferedFeet, OfAPinAreWhatTheFormulaSays) {
-    // Pin of radius 4 in a hole of 4.35, the in-place gap. Apart: 0.45, and 0.02 as arcs of a section are known no
-    // better: half of what is missing is taken from either side, so that half way up the first layer the pin has
-    // 4.35 - (0.47 + 0.35) / 2, and the hole is 0.47 away from that.
+    // Pin of radius 4 in a hole of 4.35, the in-place gap. Apart: 0.45, and 0.04 as chords of round walls stand
+    // into the gap: half of what is missing is taken from either side, so that half way up the first layer the pin has
+    // 4.35 - (0.49 + 0.35) / 2, and the hole is 0.49 away from that.
     const Made made = make(json::array({step("captive_pin", json::object())}));
     ASSERT_EQ(made.says(), "");
     auto area = [&](size_t body) {
         return region_area_mm2(slice(made.part().bodies[body].body.mesh(), {0.2, 0.2}, 0, 1).front());
     };
-    const double pin = 4.35 - (0.47 + 0.35) / 2;
+    const double pin = 4.35 - (0.49 + 0.35) / 2;
     EXPECT_NEAR(area(0), pi * pin * pin, 0.1);
-    EXPECT_NEAR(area(1), pi * (100 - (pin + 0.47) * (pin + 0.47)), 0.3) << "a collar 20 across";
+    EXPECT_NEAR(area(1), pi * (100 - (pin + 0.49) * (pin + 0.49)), 0.3) << "a collar 20 across";
 }
 
 TEST(ChamferedFeet, PrintFreeInPractice) {
@@ -147,10 +147,9 @@ TEST(ChamferedFeet, AreOfferedWhereAJointHasNone) {
     EXPECT_TRUE(closed(cured).empty());
     EXPECT_EQ(cured.project->parts[0]->steps.size(), 1u) << "the joint itself is asked for them";
     // Bodies that are no joint of ours: a peg printed in the plate that its halo opens.
-    const Made own = make({block(24, 24, 10, "plate"),
-                           step("cylinder", {{"diameter", 8}, {"height", 10}, {"does", "new"}}, "peg"),
-                           step("halo", {{"what", "peg"}, {"fit", "0.35 mm"}}),
-                           step("open_for_halos", {{"what", "plate"}})});
+    const Made own =
+        make({block(24, 24, 10, "plate"), step("cylinder", {{"diameter", 8}, {"height", 10}, {"does", "new"}}, "peg"),
+              step("halo", {{"what", "peg"}, {"fit", "0.35 mm"}}), step("open_for_halos", {{"what", "plate"}})});
     const auto told = closed(own);
     ASSERT_EQ(told.size(), 1u);
     cures = tried_cures(evaluator, own.evaluation, told[0]);
@@ -178,7 +177,7 @@ TEST(ChamferedFeet, StandOnAnyFaceAndRefuseWhatHasNone) {
     EXPECT_NE(made.step(2).says.find("0.45 mm apart"), std::string::npos) << made.step(2).says;
     const Transform upright = Transform(Eigen::AngleAxisd(-pi / 2, Vec3::UnitY()));
     auto stood = [&](size_t i) { return Body::from_mesh(transformed(made.part().bodies[i].body.mesh(), upright)); };
-    EXPECT_NEAR(distance_at(stood(0), stood(1), 0.1), 0.47, 0.005);
+    EXPECT_NEAR(distance_at(stood(0), stood(1), 0.1), 0.49, 0.005);
     EXPECT_NEAR(distance_at(stood(0), stood(1), 2), 0.3, 1e-4);
     EXPECT_NE(make({block(20, 10, 10), step("chamfer_feet", json::object())}).says().find("only one body"),
               std::string::npos);

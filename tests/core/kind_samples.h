@@ -118,8 +118,10 @@ inline KindSample sample_of(const std::string& kind) {
     const json triangles = step("skew", {{"angle", "0.001 deg"}}, "triangles");
     if (kind == "move_faces") return {{b, triangles, step(kind, {{"faces", "top of b"}, {"z", 2}}, "it")}};
     if (kind == "chamfer_feet")
-        return {{b, step("block", {{"size_x", 10}, {"size_y", 30}, {"size_z", 20}, {"at_x", 40.3}, {"does", "new"}}, "beside"),
-                 step(kind, json::object(), "it")}};
+        return {
+            {b,
+             step("block", {{"size_x", 10}, {"size_y", 30}, {"size_z", 20}, {"at_x", 40.3}, {"does", "new"}}, "beside"),
+             step(kind, json::object(), "it")}};
     if (kind == "pinned_split") return after(b, {{"distance", "9 mm"}, {"across", "5 mm"}, {"deep", "6 mm"}});
     if (kind == "print_solid") return {{b, step(kind, {{"what", "b"}, {"around", "2 mm"}}, "it")}};
     if (kind == "brush_face")

@@ -62,9 +62,13 @@ TEST(LayerHeights, LieOneOnTheOtherWhateverTheBands) {
 
 TEST(LayerHeights, BandsThatMakeNoSenseAreRefused) {
     EXPECT_FALSE(check_bands({{1, 2, 0.1}, {2, 3, 0.2}}));
-    for (const std::vector<HeightBand>& bands :
-         {std::vector<HeightBand>{{2, 1, 0.1}}, {{1, 2, 0}}, {{1, 2, 9}}, {{-1, 2, 0.1}}, {{1, 3, 0.1}, {2, 4, 0.1}},
-          {{0, 1e9, 0.1}}, {{std::nan(""), 2, 0.1}}})
+    for (const std::vector<HeightBand>& bands : {std::vector<HeightBand>{{2, 1, 0.1}},
+                                                 {{1, 2, 0}},
+                                                 {{1, 2, 9}},
+                                                 {{-1, 2, 0.1}},
+                                                 {{1, 3, 0.1}, {2, 4, 0.1}},
+                                                 {{0, 1e9, 0.1}},
+                                                 {{std::nan(""), 2, 0.1}}})
         EXPECT_TRUE(check_bands(bands));
     auto typed = band_typed("10 to 14 by 0.12");
     ASSERT_TRUE(typed);
@@ -76,7 +80,8 @@ TEST(LayerHeights, BandsThatMakeNoSenseAreRefused) {
 
 TEST(LayerHeights, OfAPartAreKeptFollowTheirNumbersAndAreLaid) {
     // A cone: its volume by thin layers is nearer to the formula than by thick ones.
-    const Made cone = make_parts({{"P", json::array({step("cone", {{"diameter", 20}, {"height", 10}})})}}, {{"from", "4 mm"}});
+    const Made cone =
+        make_parts({{"P", json::array({step("cone", {{"diameter", 20}, {"height", 10}})})}}, {{"from", "4 mm"}});
     ASSERT_EQ(cone.says(), "");
     const PartId id = cone.part().part;
     const Made fine = with_edit(cone, SetBands{id, {{"from + 2 mm", "8 mm", "0.1"}, {"0", "from", "0.05 mm"}}});
@@ -100,7 +105,7 @@ TEST(LayerHeights, OfAPartAreKeptFollowTheirNumbersAndAreLaid) {
     EXPECT_EQ(lines->layers.size(), layers.size());
     EXPECT_NEAR(lines->layers[5].lines[0].height_mm, 0.05, 1e-6);
     // The number moves the band; it is saved, opened and renamed with it.
-    const Made moved = with_edit(fine, SetParameter{"from", "2 mm"});
+    const Made moved = with_edit(fine, SetParameter{"from", "2 mm", {}, {}});
     EXPECT_EQ(analysed(moved).parts[0]->plan->layers.size(), 1u + 36 + 10 + 40 + 10);
     auto again = project_from_text(project_to_json(*fine.project).dump());
     ASSERT_TRUE(again);
@@ -137,7 +142,8 @@ TEST(Skirts, AreAsLongAsTheirFormula) {
     EXPECT_TRUE(skirt_of(square, 0, 0.45).empty());
     EXPECT_TRUE(skirt_of({}, 3, 0.45).empty());
     // In the lines it is laid first; the estimate takes its plastic.
-    const Made plain = make(json::array({block(20, 20, 4)})), skirt = with_edit(plain, SetNumber{"printer skirt_loops", "2"});
+    const Made plain = make(json::array({block(20, 20, 4)})),
+               skirt = with_edit(plain, SetNumber{"printer skirt_loops", "2"});
     const double mm3 = (160 + 2 * pi * (4.225 + 4.675)) * 0.45 * 0.2;
     const Analysis without = analysed(plain), with = analysed(skirt);
     EXPECT_NEAR((with.filament_mm - without.filament_mm) * pi * 1.75 * 1.75 / 4, mm3, 0.1);
@@ -153,8 +159,9 @@ TEST(Skirts, AreAsLongAsTheirFormula) {
 }
 
 TEST(BedLines, AreThoseOfEveryCopy) {
-    const Made two = with_edit(make_parts({{"Low", json::array({block(20, 10, 4)})}, {"Tall", json::array({block(10, 10, 9)})}}),
-                               SetNumber{"printer skirt_loops", "1"});
+    const Made two =
+        with_edit(make_parts({{"Low", json::array({block(20, 10, 4)})}, {"Tall", json::array({block(10, 10, 9)})}}),
+                  SetNumber{"printer skirt_loops", "1"});
     const Made made = with_edit(two, SetQuantity{two.part().part, 3});
     const Analysis analysis = analysed(made);
     auto bed = lines_of_bed(made.evaluation, analysis, 0);

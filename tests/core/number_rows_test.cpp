@@ -10,8 +10,7 @@ using namespace lp::test;
 namespace {
 
 struct Folder {
-    std::filesystem::path path =
-        std::filesystem::temp_directory_path() / ("lp-rows-" + std::to_string(::getpid()));
+    std::filesystem::path path = std::filesystem::temp_directory_path() / ("lp-rows-" + std::to_string(::getpid()));
     Folder() { std::filesystem::create_directories(path); }
     ~Folder() { std::filesystem::remove_all(path); }
 };

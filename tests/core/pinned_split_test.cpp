@@ -30,13 +30,12 @@ std::optional<PartFinding> too_big(const Made& m) {
 } // namespace
 
 TEST(PinnedSplit, HalvesHaveTheHolesOfTheirPins) {
-    const Made made = make({block(60, 24, 40, "bar"),
-                            step("pinned_split", {{"by", "xy"},
-                                                  {"distance", "25 mm"},
-                                                  {"across", "6 mm"},
-                                                  {"deep", "8 mm"},
-                                                  {"fit", "0.1 mm"},
-                                                  {"goes", "either way"}})});
+    const Made made = make({block(60, 24, 40, "bar"), step("pinned_split", {{"by", "xy"},
+                                                                            {"distance", "25 mm"},
+                                                                            {"across", "6 mm"},
+                                                                            {"deep", "8 mm"},
+                                                                            {"fit", "0.1 mm"},
+                                                                            {"goes", "either way"}})});
     ASSERT_EQ(made.says(), "");
     ASSERT_EQ(made.part().bodies.size(), 4u) << "two halves and two pins";
     // A hole is wider than its pin by the gap, and 0.3 deeper at its end.
@@ -74,11 +73,11 @@ TEST(PinnedSplit, GoesTogetherOneWayOnly) {
 
 TEST(PinnedSplit, SquarePinsOtherPlanesAndNoPins) {
     const Made square = make({block(30, 80, 20), step("pinned_split", {{"by", "xz"},
-                                                                        {"distance", "5 mm"},
-                                                                        {"pin", "square"},
-                                                                        {"across", "5 mm"},
-                                                                        {"fit", "0.1 mm"},
-                                                                        {"goes", "either way"}})});
+                                                                       {"distance", "5 mm"},
+                                                                       {"pin", "square"},
+                                                                       {"across", "5 mm"},
+                                                                       {"fit", "0.1 mm"},
+                                                                       {"goes", "either way"}})});
     ASSERT_EQ(square.says(), "");
     EXPECT_NEAR(volume_of(square, 2), 5 * 5 * 16, 1e-6);
     EXPECT_NEAR(square.part().bodies[2].body.box().center().y(), -5, 1e-9) << "the plane looks to the front";
@@ -175,7 +174,8 @@ TEST(SplitForBed, AMastLongerThanTheBedIsOfferedTwoHalves) { // act 1
 }
 
 TEST(SplitForBed, NeedsACutThatHelps) {
-    EXPECT_FALSE(best_bed_split(*make(json::array({block(600, 10, 10)})).part().mesh, {220, 220, 250})) << "three pieces at least";
+    EXPECT_FALSE(best_bed_split(*make(json::array({block(600, 10, 10)})).part().mesh, {220, 220, 250}))
+        << "three pieces at least";
     EXPECT_FALSE(best_bed_split({}, {220, 220, 250}));
     const auto long_bar = best_bed_split(*make(json::array({block(300, 30, 30)})).part().mesh, {220, 220, 250});
     ASSERT_TRUE(long_bar);

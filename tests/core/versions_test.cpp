@@ -115,7 +115,8 @@ TEST(Versions, AreSavedReplacedDroppedAndHeldAgainstBadFiles) {
     EXPECT_EQ(made.project->versions.size(), 1u);
     EXPECT_FALSE(apply_edit(*made.project, RemoveVersion{"first print"}));
     EXPECT_FALSE(apply_edit(*made.project, KeepVersion{"", ""}));
-    for (int i = 0; i < 49; ++i) made.project = apply_edit(*made.project, KeepVersion{"v" + std::to_string(i), ""})->project;
+    for (int i = 0; i < 49; ++i)
+        made.project = apply_edit(*made.project, KeepVersion{"v" + std::to_string(i), ""})->project;
     EXPECT_FALSE(apply_edit(*made.project, KeepVersion{"one more", ""}));
     auto text = [](const char* versions) {
         return std::string(R"({"format":"loose-peg","version":1,"parts":[],"versions":)") + versions + "}";

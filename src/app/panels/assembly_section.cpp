@@ -115,11 +115,11 @@ void AssemblySection::tell() {
     if (!words_ || moves.empty()) return;
     const double together = std::min(session_->taken_apart().together(), double(moves.size()));
     const size_t now = std::clamp(size_t(std::ceil(together - 1e-9)), size_t(1), moves.size()) - 1;
-    words_->setText(as_shown(QString("%1 of %2: %3, %4.")
-                                 .arg(now + 1)
-                                 .arg(moves.size())
-                                 .arg(QString::fromStdString(moves[now].name),
-                                      QString::fromStdString(moves[now].words()))));
+    words_->setText(
+        as_shown(QString("%1 of %2: %3, %4.")
+                     .arg(now + 1)
+                     .arg(moves.size())
+                     .arg(QString::fromStdString(moves[now].name), QString::fromStdString(moves[now].words()))));
 }
 
 QString AssemblySection::words() const {

@@ -1,5 +1,5 @@
-// Putting the parts together, in the stretch Fit: the order, the way of each, and a slider that takes the thing apart in
-// the view.
+// Putting the parts together, in the stretch Fit: the order, the way of each, and a slider that takes the thing apart
+// in the view.
 #pragma once
 #include "app/widgets/column.h"
 

@@ -47,11 +47,13 @@ void FitPanel::rebuild() {
     contacts_.clear();
     fits_.clear();
     places_.clear();
+    // What was asked for stands where it is seen.
+    const bool putting_together = session_->taken_apart().is_wanted();
+    if (putting_together) add_assembly();
     add_contacts();
     movements_ = new MovementSection(session_, this);
     body()->addWidget(movements_);
-    assembly_ = new AssemblySection(session_, this);
-    body()->addWidget(assembly_);
+    if (!putting_together) add_assembly();
     add_place();
     add_fits();
     gauges_ = new GaugeSection(session_, this);
@@ -59,6 +61,11 @@ void FitPanel::rebuild() {
     cards_ = new CardSection(session_, this);
     body()->addWidget(cards_);
     body()->addStretch();
+}
+
+void FitPanel::add_assembly() {
+    assembly_ = new AssemblySection(session_, this);
+    body()->addWidget(assembly_);
 }
 
 /// The rule, and every contact on its scale.

@@ -35,6 +35,7 @@ class FitPanel : public Column {
   private:
     void rebuild() override;
     void add_contacts();
+    void add_assembly();
     void add_print_button();
     void print_contacts();
     const PrintedContact* printed(const ContactResult& contact) const;

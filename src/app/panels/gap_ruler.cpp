@@ -369,7 +369,8 @@ void ContactRow::paintEvent(QPaintEvent*) {
         p.setPen(theme::colour(Role::SoftInk));
         p.setFont(theme::words(10.5));
         const QRectF word(printed_rect().left() - 46, y - 7, 43, 14);
-        if (word.left() > 2 && !word.intersects(ring_rect())) p.drawText(word, Qt::AlignRight | Qt::AlignVCenter, "printed");
+        if (word.left() > 2 && !word.intersects(ring_rect()))
+            p.drawText(word, Qt::AlignRight | Qt::AlignVCenter, "printed");
     }
     if (!dragged_x_) return;
     const NamedFit* to_fit = nearest(*dragged_x_);

@@ -131,7 +131,7 @@ template <class One> struct TypedLines {
     Session* session;
     PartId part;
     std::vector<One> Part::*list;
-    QString what;                                      ///< "stop %1 of the print"
+    QString what; ///< "stop %1 of the print"
     std::function<QString(const Part&, const One&)> words;
     std::function<std::string(const One&)> typed;
     std::function<Expected<One>(const std::string&)> read;

@@ -109,9 +109,8 @@ void VersionsDialog::make_list(QBoxLayout* into) {
     versions_->setAccessibleName("Kept versions");
     into->addWidget(versions_, 1);
     connect(versions_, &QListWidget::currentRowChanged, this, &VersionsDialog::compare);
-    button("Open beside", "In a window of its own; what is changed there is not this project", [this] {
-        open_beside();
-    });
+    button("Open beside", "In a window of its own; what is changed there is not this project",
+           [this] { open_beside(); });
     button("Drop", "Takes the version out of the project", [this] { drop(); });
     button("Close", "", [this] { close(); });
 }
@@ -195,22 +194,22 @@ void VersionsDialog::compare() {
     numbers_->setRowCount(int(differences_.size()));
     for (int r = 0; r < numbers_->rowCount(); ++r) {
         const NumberDifference& d = differences_[size_t(r)];
-        fill_row(numbers_, r, {text(d.words), d.before.empty() ? "not there" : text(d.before),
-                               d.now.empty() ? "not there" : text(d.now)});
+        fill_row(numbers_, r,
+                 {text(d.words), d.before.empty() ? "not there" : text(d.before),
+                  d.now.empty() ? "not there" : text(d.now)});
     }
     if (!differences_.empty()) numbers_->setCurrentCell(0, 0);
     take_->setEnabled(!differences_.empty());
-    session_->worker().start(Lane::Asked, "versions",
-                             [this, question, before = *before, now = session_->project(),
-                              evaluator = evaluator_](const Task& task) {
-                                 auto found = part_differences(*evaluator, before, now, task);
-                                 session_->worker().post([this, question, found = std::move(found)] {
-                                     if (question != asked_) return;
-                                     if (found) return show_parts(*found);
-                                     if (found.error().code != ProblemCode::Cancelled)
-                                         says_->setText(text(found.error().text()));
-                                 });
-                             });
+    session_->worker().start(
+        Lane::Asked, "versions",
+        [this, question, before = *before, now = session_->project(), evaluator = evaluator_](const Task& task) {
+            auto found = part_differences(*evaluator, before, now, task);
+            session_->worker().post([this, question, found = std::move(found)] {
+                if (question != asked_) return;
+                if (found) return show_parts(*found);
+                if (found.error().code != ProblemCode::Cancelled) says_->setText(text(found.error().text()));
+            });
+        });
 }
 
 void VersionsDialog::show_parts(const std::vector<PartDifference>& differences) {
@@ -243,8 +242,8 @@ QString VersionsDialog::says() const {
 
 void VersionsDialog::keep() {
     const std::string name = name_->text().trimmed().toStdString();
-    auto wrong = session_->document().edit(
-        KeepVersion{name, QDate::currentDate().toString(Qt::ISODate).toStdString()}, true);
+    auto wrong =
+        session_->document().edit(KeepVersion{name, QDate::currentDate().toString(Qt::ISODate).toStdString()}, true);
     if (wrong) return says_->setText(text(wrong->text()));
     name_->clear();
     for (int i = 0; i < versions_->count(); ++i)
@@ -268,8 +267,7 @@ void VersionsDialog::open_beside() {
     const QString folder = QDir::temp().filePath("loose-peg-versions");
     QDir().mkpath(folder);
     const QString file = folder + "/" + text(file_name_of((*version)->name + ", " + chosen())) + ".loosepeg";
-    if (auto wrong = save_project(file.toStdString(), History(*version)))
-        return says_->setText(text(wrong->text()));
+    if (auto wrong = save_project(file.toStdString(), History(*version))) return says_->setText(text(wrong->text()));
     if (!QProcess::startDetached(QCoreApplication::applicationFilePath(), {file}))
         return says_->setText("The window could not be opened. The version is in " + file + ".");
     says_->setText("Opened " + file + " in a window of its own.");

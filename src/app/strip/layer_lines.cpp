@@ -300,30 +300,31 @@ void LayerLinesView::plan_bed() {
     bed_of_ = analysis;
     words_->setText("Planning the lines of the bed …");
     clear_legend();
-    session_->worker().start(
-        Lane::Asked, "lines",
-        [this, analysis, evaluation = *session_->results().evaluation(),
-         part = session_->workspace().active_part()](const Task& task) {
-            Expected<PartLines> lines = problem(ProblemCode::Missing, "The part does not stand on a bed.");
-            QString about;
-            for (const BedItem& item : bed_plan_of(evaluation, *analysis).items)
-                if (item.part == part) {
-                    lines = lines_of_bed(evaluation, *analysis, item.spot.bed, task);
-                    about = QString("Bed %1. ").arg(item.spot.bed + 1);
-                    break;
-                }
-            if (lines) {
-                const LineTimes times = line_times(lines->layers);
-                about += "All of it " + QString::fromStdString(format_duration(times.total_s())) +
-                         " by the motion of the head, as assumed: " + time_words(times) + ".";
-            }
-            session_->worker().post([this, analysis, about, lines = std::move(lines)]() mutable {
-                if (analysis != bed_of_ || isHidden() || !of_the_bed()) return;
-                if (lines) return take(std::make_shared<const PartLines>(std::move(*lines)), about);
-                if (lines.error().code == ProblemCode::Cancelled) return close_view();
-                words_->setText(QString::fromStdString(lines.error().text()));
-            });
-        });
+    session_->worker().start(Lane::Asked, "lines",
+                             [this, analysis, evaluation = *session_->results().evaluation(),
+                              part = session_->workspace().active_part()](const Task& task) {
+                                 Expected<PartLines> lines =
+                                     problem(ProblemCode::Missing, "The part does not stand on a bed.");
+                                 QString about;
+                                 for (const BedItem& item : bed_plan_of(evaluation, *analysis).items)
+                                     if (item.part == part) {
+                                         lines = lines_of_bed(evaluation, *analysis, item.spot.bed, task);
+                                         about = QString("Bed %1. ").arg(item.spot.bed + 1);
+                                         break;
+                                     }
+                                 if (lines) {
+                                     const LineTimes times = line_times(lines->layers);
+                                     about += "All of it " + QString::fromStdString(format_duration(times.total_s())) +
+                                              " by the motion of the head, as assumed: " + time_words(times) + ".";
+                                 }
+                                 session_->worker().post([this, analysis, about, lines = std::move(lines)]() mutable {
+                                     if (analysis != bed_of_ || isHidden() || !of_the_bed()) return;
+                                     if (lines)
+                                         return take(std::make_shared<const PartLines>(std::move(*lines)), about);
+                                     if (lines.error().code == ProblemCode::Cancelled) return close_view();
+                                     words_->setText(QString::fromStdString(lines.error().text()));
+                                 });
+                             });
 }
 
 void LayerLinesView::take(std::shared_ptr<const PartLines> lines, const QString& about) {

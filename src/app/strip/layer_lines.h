@@ -77,11 +77,11 @@ class LayerLinesView : public QWidget {
     std::shared_ptr<const PartLines> lines_;
     std::shared_ptr<const TriMesh> posed_; ///< for which they are planned, or being planned
     std::shared_ptr<const Tessellation> supports_;
-    PrinterCard card_;                     ///< they are planned by
+    PrinterCard card_; ///< they are planned by
     std::vector<TypedBand> bands_;
     std::shared_ptr<const Analysis> bed_of_; ///< of whose bed they are
-    QString file_;                     ///< of a plan made elsewhere; empty: of the active part
-    std::optional<double> cut_before_; ///< of the view, when this was opened
+    QString file_;                           ///< of a plan made elsewhere; empty: of the active part
+    std::optional<double> cut_before_;       ///< of the view, when this was opened
     size_t layer_ = 0;
     double laid_s_ = 0;
 };

@@ -96,8 +96,7 @@ class LinkKinds {
     Expected<LinkPieces> plain(bool tongue, bool fork) {
         const std::pair key(tongue, fork);
         if (auto found = plain_.find(key); found != plain_.end()) return found->second;
-        auto link =
-            make_link(row_, pitch_, width_, tongue, fork, context_, uint64_t(100 * (1 + tongue + 2 * fork)));
+        auto link = make_link(row_, pitch_, width_, tongue, fork, context_, uint64_t(100 * (1 + tongue + 2 * fork)));
         if (!link) return link;
         if (tongue) {
             auto first = plain(false, true);

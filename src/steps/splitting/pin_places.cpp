@@ -56,14 +56,13 @@ std::vector<Vec2> pin_places(const TriMesh& mesh, const Transform& plane, const 
     if (widest_mm) *widest_mm = widest;
     std::vector<Vec2> chosen;
     if (places.empty() || count == 0) return chosen;
-    const auto deepest = std::max_element(places.begin(), places.end(),
-                                          [](const auto& a, const auto& b) { return a.first < b.first; });
+    const auto deepest =
+        std::max_element(places.begin(), places.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     if (count == 1) return {deepest->second};
     // The furthest from the deepest, and the furthest from that: nearly the two furthest of all.
     auto furthest = [&](auto distance) {
-        return std::max_element(places.begin(), places.end(), [&](const auto& a, const auto& b) {
-                   return distance(a.second) < distance(b.second);
-               })
+        return std::max_element(places.begin(), places.end(),
+                                [&](const auto& a, const auto& b) { return distance(a.second) < distance(b.second); })
             ->second;
     };
     chosen.push_back(furthest([&](const Vec2& p) { return (p - deepest->second).norm(); }));

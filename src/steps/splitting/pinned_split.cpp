@@ -12,7 +12,7 @@
 namespace lp {
 namespace {
 
-constexpr double end_room_mm = 0.3;  ///< at either end of a pin, for glue and what the hole's floor stands up
+constexpr double end_room_mm = 0.3;    ///< at either end of a pin, for glue and what the hole's floor stands up
 constexpr double smaller_share = 0.75; ///< of the pin that tells the way round
 
 struct Pin {
@@ -141,12 +141,16 @@ class PinnedSplit {
             return make_block({2 * half, 2 * half, high - low}, corner, tags(more));
         };
         const double wide = r + gap_;
-        auto body = round_ ? turned({{0, -deep_}, {r - rim, -deep_}, {r, rim - deep_}, {r, deep_ - rim},
-                                     {r - rim, deep_}, {0, deep_}},
+        auto body = round_ ? turned({{0, -deep_},
+                                     {r - rim, -deep_},
+                                     {r, rim - deep_},
+                                     {r, deep_ - rim},
+                                     {r - rim, deep_},
+                                     {0, deep_}},
                                     1)
                            : square(r, -deep_, deep_, 1);
-        auto cut = round_ ? turned({{0, -room}, {wide, -room}, {wide, room}, {0, room}}, 2)
-                          : square(wide, -room, room, 2);
+        auto cut =
+            round_ ? turned({{0, -room}, {wide, -room}, {wide, room}, {0, room}}, 2) : square(wide, -room, room, 2);
         if (!body || !cut) return pass_on(!body ? body.error() : cut.error());
         return Pin{*body, *cut};
     }
@@ -168,14 +172,19 @@ StepKind pinned_split_kind() {
     kind.id = "pinned_split";
     kind.title = "Split with pins";
     kind.purpose = "Parts a body in two halves to be glued, with loose pins in holes of both that line them up.";
-    kind.fields = parting_fields(
-        {{"pins", FieldKind::Count, "2", 0, 20, {}, "as far apart as the cut has room"},
-         {"pin", FieldKind::Choice, "round", 0, 0, {"round", "square"}, "their shape"},
-         {"across", FieldKind::Length, "6 mm", 0.5, 200, {}, "of a pin"},
-         {"deep", FieldKind::Length, "8 mm", 0.5, 500, {}, "in either half"},
-         {"fit", FieldKind::Fit, "press", 0, 0, {}, "of the pins: a named fit, or a gap a face in mm"},
-         {"goes", FieldKind::Choice, "one way", 0, 0, {"one way", "either way"},
-          "one way: the last pin is thinner, so that the halves cannot be turned round"}});
+    kind.fields =
+        parting_fields({{"pins", FieldKind::Count, "2", 0, 20, {}, "as far apart as the cut has room"},
+                        {"pin", FieldKind::Choice, "round", 0, 0, {"round", "square"}, "their shape"},
+                        {"across", FieldKind::Length, "6 mm", 0.5, 200, {}, "of a pin"},
+                        {"deep", FieldKind::Length, "8 mm", 0.5, 500, {}, "in either half"},
+                        {"fit", FieldKind::Fit, "press", 0, 0, {}, "of the pins: a named fit, or a gap a face in mm"},
+                        {"goes",
+                         FieldKind::Choice,
+                         "one way",
+                         0,
+                         0,
+                         {"one way", "either way"},
+                         "one way: the last pin is thinner, so that the halves cannot be turned round"}});
     kind.sentence = "Split {what} by {by}[ at {distance}] in halves with {pins} {pin} pins {across} across and {deep} "
                     "deep, fit {fit}, going together {goes}";
     kind.group = StepGroup::Splitting;
