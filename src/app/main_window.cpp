@@ -156,6 +156,7 @@ void MainWindow::connect_parts() {
             [this](PartId part, std::optional<size_t> body, const std::optional<Transform>& by) {
                 view_->shift_bodies(part, body, by.value_or(Transform::Identity()));
             });
+    connect(&session_->taken_apart(), &TakenApart::began_or_ended, this, [this] { ask_for_scene(false); });
     connect(&session_->taken_apart(), &TakenApart::shown, view_,
             [this](PartId part, const std::optional<Transform>& by) {
                 view_->shift_bodies(part, std::nullopt, by.value_or(Transform::Identity()));

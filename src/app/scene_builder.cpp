@@ -217,6 +217,7 @@ Scene build_scene(const Session& session) {
 namespace {
 
 void add_contacts(const Session& session, const Analysis& analysis, std::vector<ViewMark>& marks) {
+    if (session.taken_apart().is_apart()) return; // nothing meets there
     for (const ContactResult& c : analysis.contacts) {
         if (!c.gap) continue;
         ViewMark mark;

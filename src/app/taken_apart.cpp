@@ -65,9 +65,11 @@ void TakenApart::tell_all() {
 
 void TakenApart::show(double together) {
     const double most = double(moves_.size()), next = std::clamp(together, 0.0, std::max(most, 1.0));
-    const double before = std::exchange(together_, together >= most ? 1e9 : next);
-    if (before >= most && together_ >= most) return;
+    const bool was = is_apart();
+    together_ = together >= most ? 1e9 : next;
+    if (!was && !is_apart()) return;
     tell_all();
+    if (was != is_apart()) emit began_or_ended();
 }
 
 void TakenApart::reorder(size_t move, int by) {

@@ -19,6 +19,7 @@ class TakenApart : public QObject {
     /// 0: every part away from its place; the number of moves: all in place; in between the next one is on its way.
     void show(double together);
     double together() const { return together_; }
+    bool is_apart() const { return together_ < double(moves_.size()); }
     /// Where a part is drawn; nothing for where it stands.
     std::optional<Transform> shown_at(PartId part) const;
     /// Moves a part one place earlier or later in the order; the whole order is kept by hand from then on.
@@ -26,6 +27,7 @@ class TakenApart : public QObject {
 
   signals:
     void ordered();
+    void began_or_ended(); ///< being apart
     void shown(lp::PartId part, const std::optional<lp::Transform>& by);
 
   private:
