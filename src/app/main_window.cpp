@@ -512,6 +512,8 @@ void MainWindow::update_scene(bool refit) {
     }
     bool was_empty = view_->scene().bodies.empty() && !(outline_ && outline_->active());
     view_->set_scene(std::move(scene));
+    // The view shifts bodies from where the scene has them: at home.
+    if (TakenApart& apart = session_->taken_apart(); apart.is_apart()) apart.show(apart.together());
     if (handles_) place_handles();
     if (sizes_) place_size_handles();
     if (stands_) place_stand_handles();

@@ -44,8 +44,7 @@ static void add_body(const Session& session, const Part& part, const Transform& 
     body.see_through = part.see_through;
     body.place = place;
     if (!bed)
-        for (auto by : {session.taken_apart().shown_at(part.id), session.results().shown_at(part.id, i)})
-            if (by) body.place = *by * body.place;
+        if (auto by = session.results().shown_at(part.id, i)) body.place = *by * body.place;
     const bool measured = session.workspace().stretch() == Stretch::Check &&
                           session.workspace().coloured() != Workspace::Coloured::Hanging;
     if (hanging && active && !measured) body.map = hanging_map(session, body);
