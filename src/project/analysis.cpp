@@ -531,6 +531,11 @@ template <class Cache> class Round {
         add_bands(key, i);
         auto laid = cache_.find(cache_.plans, key.value(), task_, [&] {
             typename Cache::Laid fresh;
+            // Numbers they follow may have led them into each other.
+            if (auto bands = height_bands(project_.parts[i]->bands, evaluation_.values); !bands) {
+                fresh.problem = bands.error().text();
+                return fresh;
+            }
             auto plan = plan_layers(*its.posed, its.supports.everything(),
                                     layer_options(evaluation_, *project_.parts[i], its.pose), task_);
             if (plan)
@@ -546,6 +551,7 @@ template <class Cache> class Round {
     }
 
     void add_bands(Hasher& key, size_t i) const {
+        key.add(height_bands(project_.parts[i]->bands, evaluation_.values).has_value());
         for (const HeightBand& band : layer_heights(evaluation_, project_.parts[i]->id).bands)
             key.add(band.from_mm).add(band.to_mm).add(band.layer_mm);
     }

@@ -77,13 +77,9 @@ std::vector<Vec3> ways_of(const PartResult& made) {
     std::vector<std::pair<double, Vec3>> faces;
     for (const StepBody& body : made.bodies) {
         if (!body.body.is_exact()) continue;
-        const Tessellation& shape = body.body.tessellation();
-        std::vector<double> areas(shape.faces.size(), 0);
-        for (size_t t = 0; t < shape.mesh.triangles.size(); ++t)
-            areas[shape.face_of[t]] += shape.mesh.area_vector(t).norm();
-        for (size_t f = 0; f < areas.size(); ++f)
-            if (shape.faces[f].kind == SurfaceKind::Cylinder || shape.faces[f].kind == SurfaceKind::Plane)
-                faces.emplace_back(areas[f], made.place.linear() * shape.faces[f].direction);
+        for (const FaceInfo& face : body.body.tessellation().faces)
+            if (face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Plane)
+                faces.emplace_back(face.area_mm2, made.place.linear() * face.direction);
     }
     std::stable_sort(faces.begin(), faces.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
     for (const auto& [area, axis] : faces) add(axis);

@@ -330,7 +330,11 @@ std::optional<FusedLayers> ContactLedger::fused(const Evaluation& evaluation, co
                                                 const Transform& to_print, const Task& task) {
     const PrinterCard& card = evaluation.project->printer;
     auto lying = fused_layers(pair.samples, to_print, card);
-    if (pair.gap->min_mm >= card.first_layer_gap_mm()) return lying; // in a layer they are no nearer
+    if (pair.gap->min_mm >= card.first_layer_gap_mm()) { // in a layer they are no nearer
+        pair.closed_at_bed.reset();
+        pair.sections = 0;
+        return lying;
+    }
     const LayerHeights heights = layer_heights(evaluation, question.a.part);
     Hasher key(0xf05e);
     add_place(key, to_print);

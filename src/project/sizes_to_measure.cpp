@@ -18,10 +18,9 @@ std::vector<Round> upright_rounds(const PartResult& made, const Transform& pose)
         if (!one.body.is_exact()) continue;
         const Tessellation& shape = one.body.tessellation();
         // Rounds of edges are no pegs: a face must go round at least half.
-        std::vector<double> area(shape.faces.size(), 0), low(area.size(), 1e300), high(area.size(), -1e300);
+        std::vector<double> low(shape.faces.size(), 1e300), high(low.size(), -1e300);
         for (size_t t = 0; t < shape.mesh.triangles.size(); ++t) {
             const size_t f = shape.face_of[t];
-            area[f] += shape.mesh.area_vector(t).norm();
             for (uint32_t v : shape.mesh.triangles[t]) {
                 const double along = shape.mesh.vertices[v].dot(shape.faces[f].direction);
                 low[f] = std::min(low[f], along);
@@ -33,7 +32,7 @@ std::vector<Round> upright_rounds(const PartResult& made, const Transform& pose)
             const double d = 2 * face.radius_mm;
             if (face.kind != SurfaceKind::Cylinder || d < least_mm || !(high[f] > low[f])) continue;
             if (std::fabs((pose.linear() * face.direction).z()) < 0.99) continue;
-            if (area[f] < 0.49 * std::numbers::pi * d * (high[f] - low[f])) continue;
+            if (face.area_mm2 < 0.49 * std::numbers::pi * d * (high[f] - low[f])) continue;
             const Round round{std::round(d * 1000) / 1000, is_hollow(shape, f)};
             if (std::none_of(found.begin(), found.end(), [&](const Round& r) {
                     return r.hole == round.hole && std::fabs(r.diameter_mm - round.diameter_mm) < 1e-6;

@@ -159,6 +159,12 @@ TEST(ChamferedFeet, AreOfferedWhereAJointHasNone) {
     EXPECT_TRUE(closed(helped).empty());
     EXPECT_EQ(helped.project->parts[0]->steps.back().kind, "chamfer_feet");
     EXPECT_GE(distance_at(helped.body(0), helped.part().bodies[1].body, 0.1), apart_mm - 0.005);
+    // What was found for one card is not told of another.
+    Analyser one;
+    EXPECT_TRUE(one.analyse(own.evaluation)->contacts[0].closed_at_bed);
+    const Made flat = edited(own, SetNumber{"printer first_layer_flare_mm", "0"});
+    EXPECT_FALSE(one.analyse(flat.evaluation)->contacts[0].closed_at_bed);
+    EXPECT_TRUE(one.analyse(own.evaluation)->contacts[0].closed_at_bed);
     // A flare of nothing closes nothing; a printer that fuses it everywhere says so as before.
     EXPECT_TRUE(closed(edited(own, SetNumber{"printer first_layer_flare_mm", "0"})).empty());
     EXPECT_TRUE(closed(edited(own, SetNumber{"printer smallest_open_gap_mm", "0.4"})).empty());

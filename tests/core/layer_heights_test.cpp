@@ -110,6 +110,9 @@ TEST(LayerHeights, OfAPartAreKeptFollowTheirNumbersAndAreLaid) {
     auto again = project_from_text(project_to_json(*fine.project).dump());
     ASSERT_TRUE(again);
     EXPECT_EQ(again->parts[0]->bands, fine.project->parts[0]->bands);
+    // A number that leads one into the other: told, not laid otherwise than was asked for.
+    const Made wrong = with_edit(fine, SetParameter{"from", "9 mm", {}, {}});
+    EXPECT_NE(analysed(wrong).parts[0]->plan_problem, "");
     EXPECT_FALSE(apply_edit(*fine.project, SetBands{id, {{"1", "3", "0.1"}, {"2", "4", "0.1"}}})) << "in each other";
     EXPECT_FALSE(apply_edit(*fine.project, SetBands{id, {{"1", "nothing", "0.1"}}}));
     EXPECT_FALSE(apply_edit(*fine.project, SetBands{id, std::vector<TypedBand>(51, {"1", "2", "0.1"})}));

@@ -145,9 +145,7 @@ Expected<FootTools> foot_tools(const Body& a, const Body& b, const Transform& st
     if (!first) return pass_on(first);
     auto second = cut_foot(b, cross_section(first->left.mesh(), middle), wanted, drawn, middle, context, salt + 1);
     if (!second) return pass_on(second);
-    tools.of_a = first->tool;
-    tools.of_b = second->tool;
-    return tools;
+    return FootTools{first->tool, second->tool, first->left, second->left};
 }
 
 Expected<std::vector<Body>> with_chamfered_feet(std::vector<Body> bodies, const Transform& stands,
@@ -157,13 +155,9 @@ Expected<std::vector<Body>> with_chamfered_feet(std::vector<Body> bodies, const 
             if (context.cancelled()) return cancelled();
             auto tools = foot_tools(bodies[i], bodies[j], stands, context, foot_salt + 2 * (i * bodies.size() + j));
             if (!tools) return pass_on(tools);
-            if (!tools->of_a || !tools->of_b) continue;
-            auto first = without(bodies[i], {*tools->of_a}, context);
-            if (!first) return pass_on(first);
-            auto second = without(bodies[j], {*tools->of_b}, context);
-            if (!second) return pass_on(second);
-            bodies[i] = *first;
-            bodies[j] = *second;
+            if (!tools->of_a) continue;
+            bodies[i] = *tools->left_of_a;
+            bodies[j] = *tools->left_of_b;
             ++count;
         }
     return bodies;

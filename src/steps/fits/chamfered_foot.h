@@ -5,9 +5,10 @@
 
 namespace lp {
 
-/// What is to be cut from the feet of two bodies; none where they are far enough apart, or touch.
+/// What is to be cut from the feet of two bodies, and what that leaves of them; none where they are far enough apart,
+/// or touch.
 struct FootTools {
-    std::optional<Body> of_a, of_b;
+    std::optional<Body> of_a, of_b, left_of_a, left_of_b;
 };
 /// Both stand on the plane z = 0 of `stands`. Cut with the tools their sections half way up the first layer are
 /// `context.first_layer_gap_mm` apart or more; the cuts end where the bodies are drawn as far apart as there, and lean
