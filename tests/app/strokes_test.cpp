@@ -2,6 +2,7 @@
 #include "app/strip/lines_picture.h"
 #include <gtest/gtest.h>
 #include <numbers>
+#include <random>
 
 using namespace lp;
 
@@ -58,6 +59,40 @@ TEST(Strokes, ALaterOneLiesOverAnEarlierOne) {
     EXPECT_EQ(red_over.pixel(40, 75), black);
     EXPECT_EQ(black_over.pixel(100, 30), red);
     EXPECT_EQ(red_over.pixel(5, 5), white);
+}
+
+/// Each pixel looks at every stroke, from the lowest up: what masks and groups of rows must not change.
+TEST(Strokes, WhatIsLeftOutUnderOthersIsNotMissed) {
+    std::mt19937 made(7);
+    auto any = [&](float from, float to) { return std::uniform_real_distribution<float>(from, to)(made); };
+    std::vector<Stroke> strokes;
+    for (int i = 0; i < 500; ++i) {
+        const float x = any(-10, 130), y = any(-10, 100), reach = i % 5 ? 8.0F : 150.0F;
+        const float level = i % 7 ? 1.0F : 0.0F;
+        strokes.push_back({x, y, x + any(-reach, reach), y + level * any(-reach, reach), any(0.3F, 4),
+                           qRgb(int(any(0, 255)), int(any(0, 255)), int(any(0, 255)))});
+    }
+    const QImage image = picture_of(strokes, {120, 90}, white);
+    int worst = 0;
+    for (int y = 0; y < 90; ++y)
+        for (int x = 0; x < 120; ++x) {
+            std::array<double, 3> colour{255, 255, 255};
+            for (const Stroke& s : strokes) {
+                const double dx = double(s.bx) - s.ax, dy = double(s.by) - s.ay, px = x + 0.5 - s.ax,
+                             py = y + 0.5 - s.ay;
+                const double t = std::clamp((px * dx + py * dy) / std::max(1e-9, dx * dx + dy * dy), 0.0, 1.0);
+                const double share =
+                    std::clamp(s.half + 0.5 - std::sqrt((px - t * dx) * (px - t * dx) + (py - t * dy) * (py - t * dy)),
+                               0.0, std::min(1.0, 2.0 * s.half));
+                const std::array<int, 3> its{qRed(s.colour), qGreen(s.colour), qBlue(s.colour)};
+                for (size_t k = 0; k < 3; ++k) colour[k] += share * (its[k] - colour[k]);
+            }
+            const QRgb seen = image.pixel(x, y);
+            const std::array<int, 3> its{qRed(seen), qGreen(seen), qBlue(seen)};
+            for (size_t k = 0; k < 3; ++k) worst = std::max(worst, int(std::lround(std::abs(its[k] - colour[k]))));
+        }
+    EXPECT_LE(worst, 26) << "a pixel counts as covered from nine tenths on";
+    EXPECT_GT(worst, 0);
 }
 
 TEST(Strokes, OfLayersTheUpperOnesComeLastAndOnlyWhatIsLaid) {

@@ -4,39 +4,52 @@
 #include <bit>
 #include <cmath>
 #undef emit // a macro of Qt, a name in the next header
-#include <tbb/blocked_range.h>
+#include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 
 namespace lp {
 namespace {
 
-constexpr float soft = 0.5F;      // half of the width of an edge
-constexpr float covered = 0.996F; // what lies below is not seen any more
-constexpr int word = 64;          // pixels of a row in one mask
+constexpr float soft = 0.5F;    // half of the width of an edge
+constexpr float covered = 0.9F; // what lies below would hardly be seen any more
+constexpr int word = 64;        // pixels of a row in one mask
+constexpr int group = 8;        // rows whose open pixels are looked at in one
 
 /// What all rows of a stroke ask for.
 struct Way {
-    explicit Way(const Stroke& s) : dx(s.bx - s.ax), dy(s.by - s.ay) {
-        const float square = dx * dx + dy * dy, length = std::sqrt(square);
+    explicit Way(const Stroke& s)
+        : dx(s.bx - s.ax), dy(s.by - s.ay), reach(s.half + soft), inner(std::max(0.0F, s.half - soft)),
+          most(std::min(1.0F, 2 * s.half)), r(float(qRed(s.colour))), g(float(qGreen(s.colour))),
+          b(float(qBlue(s.colour))) {
+        const float square = dx * dx + dy * dy;
         inverse = square > 0 ? 1 / square : 0;
-        level = length < 1e-6F || std::fabs(dy) < 1e-6F;
-        if (length > 0) {
-            nx = dx / length;
-            ny = dy / length;
-        }
+        left = std::min(s.ax, s.bx) - reach;
+        right = std::max(s.ax, s.bx) + reach;
+        if (std::fabs(dy) < 1e-6F) return; // level: one row may meet all of it
+        per_row = 1 / dy;
+        aside = reach * std::sqrt(square) * std::fabs(per_row);
     }
     float dx, dy, inverse = 0;
-    float nx = 0, ny = 0; ///< of its length
-    bool level = true;
+    float reach, inner;  ///< from its middle: as far as it tints, as far as it covers
+    float most;          ///< what it covers; finer than a pixel: paler
+    float r, g, b;       ///< its colour
+    float left, right;   ///< its box
+    float per_row = 0;   ///< share of its length a row
+    float aside = 1e30F; ///< so far to both sides of its middle a row may meet it
 };
 
 /// Some rows of the picture. Strokes are laid from the top one down: what is covered costs nothing.
 class Rows {
   public:
-    Rows(int first, int count, int width) : first_(first), count_(count), width_(width) {
-        pixels_.resize(size_t(count) * size_t(width));
+    /// Anew for these rows; memory of the last ones is used again.
+    void begin(int first, int count, int width) {
+        first_ = first;
+        count_ = count;
+        width_ = width;
+        pixels_.assign(size_t(count) * size_t(width), {});
         words_ = (width + word - 1) / word;
         open_.assign(size_t(count) * size_t(words_), ~uint64_t(0));
+        groups_.assign(size_t((count + group - 1) / group) * size_t(words_), ~uint64_t(0));
         if (width % word) // the last word may be narrower
             for (int y = 0; y < count; ++y)
                 open_[size_t(y + 1) * size_t(words_) - 1] = (uint64_t(1) << (width % word)) - 1;
@@ -47,19 +60,20 @@ class Rows {
         const float top = std::min(s.ay, s.by) - reach, low = std::max(s.ay, s.by) + reach;
         const float end = float(first_ + count_);
         if (!(low > float(first_)) || !(top < end)) return;
-        const int from = std::max(first_, int(std::floor(std::max(top, float(first_)))));
-        const int to = std::min(first_ + count_ - 1, int(std::ceil(std::min(low, end))));
+        const int from = std::max(first_, int(std::max(top, float(first_))));
+        const int to = std::min(first_ + count_ - 1, int(std::min(low, end)));
         const float left = std::min(s.ax, s.bx) - reach, right = std::max(s.ax, s.bx) + reach;
         if (!(right > 0) || !(left < float(width_))) return;
-        const int first_word = int(std::max(0.0F, left)) / word,
-                  last_word = std::min(words_ - 1, int(std::min(right, float(width_))) / word);
+        if (to - from < 2 * group && right - left < float(word) && !is_open(from, to, left, right)) return;
         const Way way(s);
-        for (int y = from; y <= to; ++y) {
-            // Most strokes of a pile of layers lie under others, and are done with here.
-            const uint64_t* open = &open_[size_t(y - first_) * size_t(words_)];
-            uint64_t any = 0;
-            for (int k = first_word; k <= last_word; ++k) any |= open[k];
-            if (any) lay_in_row(s, way, reach, y);
+        for (int y = from; y <= to;) {
+            const int next = std::min(to + 1, (y - first_) / group * group + group + first_);
+            if (may_be_open(s, way, y, next)) {
+                bool any = false;
+                for (int row = y; row < next; ++row) any |= lay_in_row(s, way, row);
+                if (!any) look_again(y, way);
+            }
+            y = next;
         }
     }
 
@@ -81,66 +95,99 @@ class Rows {
         float r = 0, g = 0, b = 0, alpha = 0;
     };
 
-    /// Where a row's middle line meets the stroke with its soft edge: it is convex, so one stretch.
-    static std::pair<float, float> stretch(const Stroke& s, const Way& way, float reach, float y) {
-        float low = 1e30F, high = -1e30F;
-        auto take = [&](float x) {
-            low = std::min(low, x);
-            high = std::max(high, x);
-        };
-        for (auto [cx, cy] : {std::pair(s.ax, s.ay), std::pair(s.bx, s.by)})
-            if (const float d = y - cy, left = reach * reach - d * d; left > 0) {
-                take(cx - std::sqrt(left));
-                take(cx + std::sqrt(left));
-            }
-        if (way.level) return {low, high}; // its ends' discs tell
-        for (float side : {-reach, reach}) {
-            const float t = (y - s.ay - way.nx * side) / way.dy;
-            if (t >= 0 && t <= 1) take(s.ax - way.ny * side + t * way.dx);
-        }
-        return {low, high};
+    /// Pixels, first and last, that the stroke may reach where its middle passes between two places of x; none where
+    /// the last is the smaller.
+    std::pair<int, int> reached(const Way& way, float x, float until_x) const {
+        // To both sides as far as its slant takes its width.
+        const float low = std::max(std::min(x, until_x) - way.aside, way.left),
+                    high = std::min(std::max(x, until_x) + way.aside, way.right);
+        // Rounding by hand: the library's, without newer instructions, costs more than all else here.
+        return {int(std::max(0.0F, low + 0.499F)), int(std::min(float(width_), high + 0.5F)) - 1};
+    }
+    static float middle_at(const Stroke& s, const Way& way, float y) {
+        return s.ax + std::clamp((y - s.ay) * way.per_row, 0.0F, 1.0F) * way.dx;
+    }
+    /// The bits of a word's pixels from one to another.
+    static uint64_t between(int k, int from, int to) {
+        uint64_t mine = ~uint64_t(0);
+        if (from > k * word) mine &= ~uint64_t(0) << (from - k * word);
+        if (to < k * word + word - 1) mine &= ~uint64_t(0) >> (k * word + word - 1 - to);
+        return mine;
     }
 
-    void lay_in_row(const Stroke& s, const Way& way, float reach, int row) {
+    /// Whether a pixel of a box may be open. Most strokes of a pile of layers are short, lie under others, and are done
+    /// with here.
+    bool is_open(int from_row, int to_row, float left, float right) const {
+        const int from = int(std::max(0.0F, left)), to = int(std::min(float(width_ - 1), right));
+        for (int g = (from_row - first_) / group; g <= (to_row - first_) / group; ++g)
+            for (int k = from / word; k <= to / word; ++k)
+                if (groups_[size_t(g) * size_t(words_) + size_t(k)] & between(k, from, to)) return true;
+        return false;
+    }
+    /// The same of a longer stroke in the rows of a group.
+    bool may_be_open(const Stroke& s, const Way& way, int from_row, int until_row) const {
+        const auto [from, to] =
+            reached(way, middle_at(s, way, float(from_row) + 0.5F), middle_at(s, way, float(until_row) - 0.5F));
+        const uint64_t* open = &groups_[size_t((from_row - first_) / group) * size_t(words_)];
+        for (int k = from / word; k <= to / word && from <= to; ++k)
+            if (open[k] & between(k, from, to)) return true;
+        return false;
+    }
+    /// After a stroke found nothing open where a group of rows said there may be.
+    void look_again(int row, const Way& way) {
+        const int begin = (row - first_) / group * group, end = std::min(count_, begin + group);
+        const int from = int(std::max(0.0F, way.left)) / word,
+                  to = std::min(words_ - 1, int(std::min(float(width_), way.right)) / word);
+        for (int k = from; k <= to; ++k) {
+            uint64_t any = 0;
+            for (int y = begin; y < end; ++y) any |= open_[size_t(y) * size_t(words_) + size_t(k)];
+            groups_[size_t(begin / group) * size_t(words_) + size_t(k)] = any;
+        }
+    }
+
+    /// The pixels of a row that are open where the stroke may reach them; whether there are such.
+    bool lay_in_row(const Stroke& s, const Way& way, int row) {
         const float y = float(row) + 0.5F;
-        const auto [low, high] = stretch(s, way, reach, y);
-        if (!(high > 0) || !(low < float(width_))) return;
-        const int from = int(std::max(0.0F, std::floor(low - 0.5F)));
-        const int to = int(std::min(float(width_ - 1), std::ceil(high)));
+        const float x = middle_at(s, way, y);
+        const auto [from, to] = reached(way, x, x);
+        if (from > to) return false;
+        bool any = false;
         uint64_t* open = &open_[size_t(row - first_) * size_t(words_)];
         Pixel* p = &pixels_[size_t(row - first_) * size_t(width_)];
         for (int k = from / word; k <= to / word; ++k) {
-            const int begin = k * word;
-            uint64_t mine = open[k];
-            if (from > begin) mine &= ~uint64_t(0) << (from - begin);
-            if (to < begin + word - 1) mine &= ~uint64_t(0) >> (begin + word - 1 - to);
+            uint64_t mine = open[k] & between(k, from, to);
+            any |= mine != 0;
             for (; mine; mine &= mine - 1) {
-                const int bit = std::countr_zero(mine);
-                if (tint(p[begin + bit], s, way, reach, float(begin + bit) + 0.5F - s.ax, y - s.ay))
-                    open[k] &= ~(uint64_t(1) << bit);
+                const int bit = std::countr_zero(mine), at = k * word + bit;
+                if (tint(p[at], way, float(at) + 0.5F - s.ax, y - s.ay)) open[k] &= ~(uint64_t(1) << bit);
             }
         }
+        return any;
     }
 
     /// A pixel whose middle lies there from the stroke's begin; whether it is covered now.
-    static bool tint(Pixel& p, const Stroke& s, const Way& way, float reach, float px, float py) {
+    static bool tint(Pixel& p, const Way& way, float px, float py) {
         const float t = std::clamp((px * way.dx + py * way.dy) * way.inverse, 0.0F, 1.0F);
         const float ex = px - t * way.dx, ey = py - t * way.dy, d2 = ex * ex + ey * ey;
-        if (d2 >= reach * reach) return false;
-        const float inner = std::max(0.0F, s.half - soft);
-        const float most = std::min(1.0F, 2 * s.half); // finer than a pixel: paler
-        const float share = (d2 <= inner * inner ? most : std::min(reach - std::sqrt(d2), most)) * (1 - p.alpha);
-        p.r += share * float(qRed(s.colour));
-        p.g += share * float(qGreen(s.colour));
-        p.b += share * float(qBlue(s.colour));
+        if (d2 >= way.reach * way.reach) return false;
+        const float share =
+            (d2 <= way.inner * way.inner ? way.most : std::min(way.reach - std::sqrt(d2), way.most)) * (1 - p.alpha);
+        p.r += share * way.r;
+        p.g += share * way.g;
+        p.b += share * way.b;
         p.alpha += share;
-        return p.alpha > covered;
+        if (p.alpha <= covered) return false;
+        const float whole = 1 / p.alpha; // what is missing looks like what is there
+        p = {p.r * whole, p.g * whole, p.b * whole, 1};
+        return true;
     }
 
-    int first_, count_, width_;
+    int first_ = 0, count_ = 0, width_ = 0;
     std::vector<Pixel> pixels_;
     int words_ = 0;              ///< of a row
     std::vector<uint64_t> open_; ///< a bit a pixel that is not covered yet, row by row
+    /// The same, of a group of rows in one. What was covered since may still count as open.
+    std::vector<uint64_t> groups_;
 };
 
 } // namespace
@@ -148,33 +195,34 @@ class Rows {
 QImage picture_of(const std::vector<Stroke>& strokes, QSize size, QRgb ground) {
     if (size.isEmpty()) return {};
     QImage image(size, QImage::Format_RGB32);
-    image.fill(ground);
     constexpr int band = 32; // rows: few enough that both cores have work and the pixels stay in the cache
     const int bands = (size.height() + band - 1) / band;
     image.bits(); // detached here, before several write to it
-    // Each band looks only at the strokes that reach it: bands from and to, none where from is the greater.
-    struct Reach {
-        uint16_t from = 1, to = 0;
-    };
-    std::vector<Reach> reaches(strokes.size());
-    tbb::parallel_for(tbb::blocked_range<size_t>(0, strokes.size(), 4096), [&](const auto& range) {
-        for (size_t i = range.begin(); i < range.end(); ++i) {
+    // Each band looks only at the strokes that reach it: their numbers, chunk by chunk of all.
+    constexpr size_t chunk = 8192;
+    const size_t chunks = (strokes.size() + chunk - 1) / chunk;
+    std::vector<std::vector<uint32_t>> reaching(chunks * size_t(bands));
+    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        for (size_t i = c * chunk; i < std::min(strokes.size(), (c + 1) * chunk); ++i) {
             const Stroke& s = strokes[i];
             if (!std::isfinite(s.ax + s.ay + s.bx + s.by + s.half) || !(s.half > 0)) continue;
-            const float reach = s.half + soft, last = float(bands - 1);
-            const float from = std::floor((std::min(s.ay, s.by) - reach) / band),
-                        to = std::floor((std::max(s.ay, s.by) + reach) / band);
-            if (to < 0 || from > last || std::max(s.ax, s.bx) + reach < 0 ||
+            const float reach = s.half + soft, top = std::min(s.ay, s.by) - reach, low = std::max(s.ay, s.by) + reach;
+            if (low < 0 || top > float(size.height()) || std::max(s.ax, s.bx) + reach < 0 ||
                 std::min(s.ax, s.bx) - reach > float(size.width()))
                 continue;
-            reaches[i] = {uint16_t(std::max(from, 0.0F)), uint16_t(std::min(to, last))};
+            const int last = int(std::min(low, float(size.height() - 1))) / band;
+            for (int k = int(std::max(top, 0.0F)) / band; k <= last; ++k)
+                reaching[c * size_t(bands) + size_t(k)].push_back(uint32_t(i));
         }
     });
+    tbb::enumerable_thread_specific<Rows> of_thread;
     tbb::parallel_for(0, bands, [&](int k) {
-        const int first = k * band, count = std::min(band, size.height() - first);
-        Rows rows(first, count, size.width());
-        for (size_t i = strokes.size(); i-- > 0;)
-            if (reaches[i].from <= k && k <= reaches[i].to) rows.lay(strokes[i]);
+        Rows& rows = of_thread.local();
+        rows.begin(k * band, std::min(band, size.height() - k * band), size.width());
+        for (size_t c = chunks; c-- > 0;) {
+            const std::vector<uint32_t>& mine = reaching[c * size_t(bands) + size_t(k)];
+            for (auto i = mine.rbegin(); i != mine.rend(); ++i) rows.lay(strokes[*i]);
+        }
         rows.write(image, ground);
     });
     return image;
