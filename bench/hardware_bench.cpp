@@ -55,7 +55,7 @@ BENCHMARK(thread_pair)->Unit(benchmark::kMillisecond)->Iterations(10)->UseRealTi
 
 void thread_into_20k_facets(benchmark::State& state) {
     const TriMesh ball = test::sphere(20, 71, {0, 0, 20});
-    auto bytes = find_format("stl")->write({FileObject{.name = "Knob", .mesh = ball}}, "Knob");
+    auto bytes = find_format("stl")->write({FileObject{.name = "Knob", .mesh = ball}}, "Knob", {});
     if (!bytes) return state.SkipWithError("no file");
     json cut = thread("cut", "M12", "20 mm");
     cut["fields"]["at_z"] = "-1 mm - d";

@@ -348,6 +348,11 @@ QWidget* MainWindow::make_middle() {
         session_->document().open(path);
         view_->setFocus();
     });
+    connect(start, &StartPage::template_wanted, this, [this](const QString& path) {
+        if (!session_->document().open(path)) return;
+        view_->setFocus();
+        if (!session_->project()->parameters.empty()) emit session_->numbers_wanted(); // what there is to set
+    });
     connect(view_, &ViewWidget::drawn, start, [this, start] {
         if (start->isVisible()) start->place(view_->size());
     });

@@ -1,12 +1,17 @@
 #include "app/start_page.h"
 #include "app/recent.h"
 #include "app/scene_builder.h"
+#include "app/templates.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
+#include <QContextMenuEvent>
 #include <QFileInfo>
+#include <QKeyEvent>
 #include <QLabel>
+#include <QMenu>
 #include <QPainter>
 #include <QPushButton>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace lp {
@@ -26,7 +31,20 @@ class PictureButton : public QPushButton {
         setToolTip(line);
     }
 
+    /// By Delete and by its menu.
+    std::function<void()> remove;
+
   protected:
+    void keyPressEvent(QKeyEvent* event) override {
+        if (remove && event->key() == Qt::Key_Delete) return remove();
+        QPushButton::keyPressEvent(event);
+    }
+    void contextMenuEvent(QContextMenuEvent* event) override {
+        if (!remove) return QPushButton::contextMenuEvent(event);
+        QMenu menu;
+        menu.addAction("Remove the template");
+        if (menu.exec(event->globalPos())) remove();
+    }
     void paintEvent(QPaintEvent* event) override {
         QPushButton::paintEvent(event);
         QPainter p(this);
@@ -98,6 +116,7 @@ void StartPage::refresh() {
             grid->addWidget(button);
         }
     };
+    add_templates(rows);
     add_all("Examples, all from one allotment", examples());
     std::vector<Example> last;
     for (const RecentProject& recent : recent_projects())
@@ -108,6 +127,28 @@ void StartPage::refresh() {
     setWidget(page); // the page there was goes
     viewport()->setAutoFillBackground(false);
     page->setAutoFillBackground(false);
+}
+
+/// Kept ones come first: who keeps one begins with it.
+void StartPage::add_templates(QVBoxLayout* rows) {
+    const std::vector<Example> kept = kept_templates();
+    if (kept.empty()) return;
+    QWidget* page = rows->parentWidget();
+    rows->addSpacing(6);
+    rows->addWidget(heading("Your templates", page));
+    auto* holder = new QWidget(page);
+    rows->addWidget(holder);
+    auto* grid = new FlowLayout(holder, 8, 8);
+    for (const Example& one : kept) {
+        auto* button = new PictureButton(one.picture, one.name, one.says, page);
+        button->setToolTip(one.says + ". Delete removes the template.");
+        connect(button, &QPushButton::clicked, this, [this, path = one.path] { emit template_wanted(path); });
+        button->remove = [this, path = one.path] {
+            forget_template(path);
+            QTimer::singleShot(0, this, &StartPage::refresh); // this button goes with it
+        };
+        grid->addWidget(button);
+    }
 }
 
 void StartPage::place(const QSize& room) {

@@ -1,4 +1,4 @@
-// What stands in the view of a project with nothing in it: ways to begin, examples, the last projects.
+// What stands in the view of a project with nothing in it: ways to begin, templates, examples, the last projects.
 #pragma once
 #include <QScrollArea>
 
@@ -19,12 +19,14 @@ class StartPage : public QScrollArea {
     void bring_in_wanted();
     void open_wanted();
     void project_wanted(const QString& path);
+    void template_wanted(const QString& path);
 
   protected:
     void showEvent(QShowEvent*) override { refresh(); }
 
   private:
     void add_ways(class FlowLayout* row);
+    void add_templates(class QVBoxLayout* rows);
 };
 
 } // namespace lp

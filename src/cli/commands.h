@@ -57,6 +57,9 @@ struct CombineArgs {
 struct SplitArgs {
     std::string in, out_a, out_b, plane;
 };
+struct SectionArgs {
+    std::string in, out, plane;
+};
 struct ConvertArgs {
     std::string in, out;
     double deviation = 0.01;
@@ -124,7 +127,7 @@ struct MakeArgs : ProjectArgs {
     bool in_place = false, as_far_as_it_goes = false;
 };
 struct SheetArgs : ProjectArgs {
-    std::string out, paper = "a4";
+    std::string out, paper = "a4", part;
 };
 struct CheckArgs : ProjectArgs {
     bool assembly = false;
@@ -170,6 +173,7 @@ int outline_command(const OutlineArgs& args, const Common& common);
 int steps_command(const Common& common);
 int make_command(const MakeArgs& args, const Common& common);
 int check_command(const CheckArgs& args, const Common& common);
+int section_command(const SectionArgs& args, const Common& common);
 int sheet_command(const SheetArgs& args, const Common& common);
 int move_command(const MoveArgs& args, const Common& common);
 

@@ -61,6 +61,7 @@ class Commands {
         ArrangeArgs arrange;
         OutlineArgs outline;
         SheetArgs sheet;
+        SectionArgs section;
         MakeArgs make;
         CheckArgs check;
         MoveArgs move;
@@ -229,11 +230,19 @@ void Commands::add_making_commands() {
         if (format.write) formats.push_back(format.id);
     sub->add_option("--format", arguments.make.formats, lp::joined(formats))->check(CLI::IsMember(formats));
 
+    sub = add("section", "where a plane cuts a body, as DXF or SVG in millimetres",
+              [this] { return section_command(arguments.section, common); });
+    sub->add_option("IN", arguments.section.in)->required();
+    sub->add_option("OUT", arguments.section.out, "a .dxf or .svg file")->required();
+    sub->add_option("--plane", arguments.section.plane, "X,Y,Z,D: its normal, and its distance from the origin")
+        ->required();
+
     sub = add("sheet", "the page for the workshop as PDF: pictures, parts, what to buy, fits, pauses, settings",
               [this] { return sheet_command(arguments.sheet, common); });
     add_project(sub, arguments.sheet);
-    sub->add_option("OUT", arguments.sheet.out, "a .pdf file")->required();
+    sub->add_option("OUT", arguments.sheet.out, "a .pdf file; of a drawing .svg too")->required();
     sub->add_option("--paper", arguments.sheet.paper, "a4 or letter");
+    sub->add_option("--part", arguments.sheet.part, "in its place a drawing of this part, with what to measure on it");
 
     sub = add("check", "every finding of every part and contact of a project",
               [this] { return check_command(arguments.check, common); });

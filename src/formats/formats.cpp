@@ -143,13 +143,13 @@ Expected<FlatPaths> read_flat(const std::string& file_name, const std::string& b
 }
 
 std::optional<Problem> write_objects(const std::filesystem::path& path, const std::vector<FileObject>& objects,
-                                     const std::string& title) {
+                                     const std::string& title, const FileExtras& extras) {
     const FileFormat* format = written_format(path);
     if (!format)
         return Problem{ProblemCode::File, "Files ending in \"" + path.extension().string() + "\" are not written here.",
                        "Use " + written_titles() + "."};
     if (objects.empty()) return Problem{ProblemCode::Missing, "There is nothing to write.", "Make a part first."};
-    auto bytes = format->write(objects, title);
+    auto bytes = format->write(objects, title, extras);
     if (!bytes) return bytes.error();
     return write_file_safely(path, *bytes);
 }

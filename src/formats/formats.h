@@ -15,11 +15,23 @@ struct FileObject {
     bool support = false;
     uint32_t colour = 0xd69b48;          ///< display colour, 0xRRGGBB
     std::vector<std::string> notes = {}; ///< what was dropped or guessed while it was read, each a sentence
+    /// A copy of an object before it, which has the triangles; of formats that hold many triangles.
+    std::optional<size_t> same_as = {};
+    Transform place = Transform::Identity(); ///< where its triangles, or those of what it copies, stand
+    std::string shape = {};                  ///< name of what its copies share; empty: its own
+    bool helper = false;                     ///< tells of another object, not printed itself
     std::string remark = {}; ///< what who prints it must know, a sentence a line; written where a format holds words
 
     const TriMesh& triangles() const { return exact ? exact->mesh() : mesh; }
+    const std::string& shape_name() const { return shape.empty() ? name : shape; }
     /// Corners that lie on each other made one.
     Body body() const;
+};
+
+/// What a file tells besides its objects, where its format has room for it.
+struct FileExtras {
+    std::string settings_json = {}; ///< of the print
+    std::string picture_png = {};
 };
 
 struct FileFormat {
@@ -38,7 +50,8 @@ struct FileFormat {
     Expected<std::vector<FileObject>> (*read)(const std::string& bytes) = nullptr; ///< null: not read as bodies
     Expected<FlatPaths> (*read_flat)(const std::string& bytes) = nullptr;          ///< of flat formats
     /// The bytes of a file; null for formats that are only read.
-    Expected<std::string> (*write)(const std::vector<FileObject>& objects, const std::string& title) = nullptr;
+    Expected<std::string> (*write)(const std::vector<FileObject>& objects, const std::string& title,
+                                   const FileExtras& extras) = nullptr;
 };
 
 const std::vector<FileFormat>& file_formats();
@@ -76,7 +89,7 @@ Expected<FlatPaths> read_flat(const std::string& file_name, const std::string& b
 
 /// By the ending; whole or not at all.
 std::optional<Problem> write_objects(const std::filesystem::path& path, const std::vector<FileObject>& objects,
-                                     const std::string& title);
+                                     const std::string& title, const FileExtras& extras = {});
 std::optional<Problem> write_mesh_file(const std::filesystem::path& path, const TriMesh& mesh, const std::string& name);
 
 /// What stands in a file after writing, against what was meant.

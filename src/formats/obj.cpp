@@ -231,7 +231,7 @@ bool looks_like_obj(std::string_view bytes) {
     return head.substr(0, 2) == "v " || head.find("\nv ") != std::string_view::npos;
 }
 
-Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&) {
+Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&, const FileExtras&) {
     std::vector<NamedMesh> meshes;
     for (const FileObject& object : objects) meshes.push_back({object.name, &object.triangles()});
     return write_obj(meshes);

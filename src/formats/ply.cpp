@@ -277,7 +277,7 @@ template <class T> void put(std::string& bytes, T value) {
 }
 
 /// Little-endian, a colour a face: several objects keep theirs.
-Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&) {
+Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&, const FileExtras&) {
     size_t vertices = 0, faces = 0;
     for (const FileObject& object : objects) {
         vertices += object.triangles().vertices.size();

@@ -23,7 +23,7 @@ Expected<std::vector<FileObject>> read(const std::string& bytes) {
     return objects;
 }
 
-Expected<std::string> write(const std::vector<FileObject>& objects, const std::string& title) {
+Expected<std::string> write(const std::vector<FileObject>& objects, const std::string& title, const FileExtras&) {
     std::vector<StepFileBody> bodies;
     for (const FileObject& object : objects)
         bodies.push_back({object.name, object.exact ? *object.exact : Body::from_mesh(object.mesh), object.colour});

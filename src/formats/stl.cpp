@@ -224,7 +224,7 @@ Expected<std::vector<FileObject>> read(const std::string& bytes) {
     return objects;
 }
 
-Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&) {
+Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&, const FileExtras&) {
     if (objects.size() == 1) return write_stl_binary(objects[0].triangles());
     TriMesh all;
     for (const FileObject& object : objects) append(all, object.triangles());

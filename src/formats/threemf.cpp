@@ -1,9 +1,7 @@
 #include "formats/threemf.h"
 #include "base/text.h"
+#include "formats/threemf_handles.h"
 #include "formats/threemf_model.h"
-#include <Common/NMR_Types.h>
-#include <Model/COM/NMR_DLLInterfaces.h>
-#include <cstring>
 #include <functional>
 #include <map>
 #include <regex>
@@ -12,32 +10,6 @@
 
 namespace lp {
 namespace {
-
-/// Owns one of the library's handles.
-template <class T = NMR::PLib3MFBase> class Handle {
-  public:
-    Handle() = default;
-    Handle(const Handle&) = delete;
-    Handle& operator=(const Handle&) = delete;
-    ~Handle() {
-        if (raw_) NMR::lib3mf_release(raw_);
-    }
-    T** out() { return &raw_; }
-    T* get() const { return raw_; }
-
-  private:
-    T* raw_ = nullptr;
-};
-
-struct Failed {
-    Problem problem;
-};
-
-void must(const char* what, HRESULT code) {
-    if (code != 0)
-        throw Failed{Problem{ProblemCode::File, std::string("The 3MF library could not ") + what + ".",
-                             "The file is damaged, or holds something this version does not read."}};
-}
 
 Vec3 apply(const NMR::MODELTRANSFORM& m, const Vec3& v) {
     // The library hands the matrix for column vectors: three rows, translation in the fourth column.
@@ -284,6 +256,9 @@ std::vector<FileObject> read_all(const std::string& bytes) {
         ULONG needed = 0;
         NMR::lib3mf_object_getnameutf8(object.get(), name, sizeof name, &needed);
         out.name = name;
+        char number[512] = "";
+        if (NMR::lib3mf_builditem_getpartnumberutf8(item.get(), number, sizeof number, &needed) == 0)
+            out.name = name_of_copy(out.name, number);
         DWORD type = NMR::MODELOBJECTTYPE_MODEL;
         NMR::lib3mf_object_gettype(object.get(), &type);
         out.support = type == NMR::MODELOBJECTTYPE_SUPPORT || type == NMR::MODELOBJECTTYPE_SOLIDSUPPORT;
@@ -305,87 +280,7 @@ std::vector<FileObject> read_all(const std::string& bytes) {
     return result;
 }
 
-void add_object(NMR::PLib3MFModel* model, NMR::PLib3MFModelBaseMaterial* materials, DWORD group,
-                const FileObject& object) {
-    Handle<NMR::PLib3MFModelMeshObject> mesh;
-    must("add an object", NMR::lib3mf_model_addmeshobject(model, mesh.out()));
-    must("name an object", NMR::lib3mf_object_setnameutf8(mesh.get(), object.name.c_str()));
-    must("set an object's type", NMR::lib3mf_object_settype(mesh.get(), object.support ? NMR::MODELOBJECTTYPE_SUPPORT
-                                                                                       : NMR::MODELOBJECTTYPE_MODEL));
-    std::vector<NMR::MODELMESHVERTEX> points(object.triangles().vertices.size());
-    for (size_t i = 0; i < points.size(); ++i)
-        for (int k = 0; k < 3; ++k) points[i].m_fPosition[k] = float(object.triangles().vertices[i][k]);
-    std::vector<NMR::MODELMESHTRIANGLE> corners(object.triangles().triangles.size());
-    for (size_t i = 0; i < corners.size(); ++i)
-        for (int k = 0; k < 3; ++k) corners[i].m_nIndices[k] = object.triangles().triangles[i][k];
-    must("take an object's facets", NMR::lib3mf_meshobject_setgeometry(mesh.get(), points.data(), DWORD(points.size()),
-                                                                       corners.data(), DWORD(corners.size())));
-    DWORD index = 0;
-    must("add a colour", NMR::lib3mf_basematerial_addmaterialutf8(materials, object.name.c_str(), 0, 0, 0, &index));
-    must("set a colour",
-         NMR::lib3mf_basematerial_setdisplaycolorrgba(materials, index, BYTE(object.colour >> 16),
-                                                      BYTE(object.colour >> 8), BYTE(object.colour), 255));
-    Handle<NMR::PLib3MFDefaultPropertyHandler> properties;
-    must("colour an object", NMR::lib3mf_object_createdefaultpropertyhandler(mesh.get(), properties.out()));
-    must("colour an object", NMR::lib3mf_defaultpropertyhandler_setbasematerial(properties.get(), group, index));
-    Handle<NMR::PLib3MFModelBuildItem> item;
-    must("place an object", NMR::lib3mf_model_addbuilditem(model, mesh.get(), nullptr, item.out()));
-}
-
-/// What the library writes, in memory: it seeks back to fill in sizes.
-struct Buffer {
-    std::string bytes;
-    size_t at = 0;
-};
-
-NMR::nfUint32 write_to_buffer(NMR::nfByte* data, NMR::nfUint32 size, void* user) {
-    auto& buffer = *static_cast<Buffer*>(user);
-    if (buffer.at + size > buffer.bytes.size()) buffer.bytes.resize(buffer.at + size);
-    std::memcpy(buffer.bytes.data() + buffer.at, data, size);
-    buffer.at += size;
-    return 0;
-}
-
-NMR::nfUint32 seek_in_buffer(NMR::nfUint64 position, void* user) {
-    static_cast<Buffer*>(user)->at = size_t(position);
-    return 0;
-}
-
 } // namespace
-
-Expected<std::string> write_3mf(const std::vector<FileObject>& objects, const std::string& title) {
-    if (objects.empty()) return problem(ProblemCode::Missing, "There is nothing to write.", "Make a part first.");
-    for (const FileObject& object : objects)
-        if (object.triangles().triangles.size() < 4)
-            return problem(ProblemCode::Geometry, object.name + " has no body to write.",
-                           "Give it a solid, or leave it out.");
-    Buffer buffer;
-    try {
-        Handle<NMR::PLib3MFModel> model;
-        must("start", NMR::lib3mf_createmodel(model.out()));
-        must("set the unit", NMR::lib3mf_model_setunit(model.get(), NMR::MODELUNIT_MILLIMETER));
-        must("set the title", NMR::lib3mf_model_addmetadatautf8(model.get(), "Title", title.c_str()));
-        must("set the application", NMR::lib3mf_model_addmetadatautf8(model.get(), "Application", "Loose Peg"));
-        std::string remarks;
-        for (const FileObject& object : objects)
-            if (!object.remark.empty()) remarks += (remarks.empty() ? "" : "\n") + object.remark;
-        if (!remarks.empty())
-            must("set the description", NMR::lib3mf_model_addmetadatautf8(model.get(), "Description", remarks.c_str()));
-        Handle<NMR::PLib3MFModelBaseMaterial> materials;
-        must("add colours", NMR::lib3mf_model_addbasematerialgroup(model.get(), materials.out()));
-        DWORD group = 0;
-        must("add colours", NMR::lib3mf_resource_getresourceid(materials.get(), &group));
-        for (const FileObject& object : objects) add_object(model.get(), materials.get(), group, object);
-        Handle<NMR::PLib3MFModelWriter> writer;
-        must("start writing", NMR::lib3mf_model_querywriter(model.get(), "3mf", writer.out()));
-        must("write this file",
-             NMR::lib3mf_writer_writetocallback(writer.get(), reinterpret_cast<void*>(write_to_buffer),
-                                                reinterpret_cast<void*>(seek_in_buffer), &buffer));
-    } catch (const Failed& failed) {
-        return pass_on(failed.problem);
-    }
-    return std::move(buffer.bytes);
-}
 
 Expected<std::vector<FileObject>> read_3mf(const std::string& bytes) {
     std::string many;

@@ -96,7 +96,7 @@ class ModelReader {
             if (!is(item, "item")) continue;
             const pugi::xml_node object = object_called(item.attribute("objectid").value());
             FileObject out;
-            out.name = object.attribute("name").value();
+            out.name = name_of_copy(object.attribute("name").value(), item.attribute("partnumber").value());
             const std::string type = object.attribute("type").value();
             out.support = type == "support" || type == "solidsupport";
             if (const auto colour = colour_of(object)) out.colour = *colour;
@@ -177,6 +177,10 @@ class ModelReader {
 };
 
 } // namespace
+
+std::string name_of_copy(const std::string& object, const std::string& number) {
+    return !object.empty() && number.starts_with(object) ? number : object;
+}
 
 size_t count_threemf_objects(const std::string& model) {
     size_t count = 0;

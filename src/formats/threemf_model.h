@@ -8,6 +8,10 @@ namespace lp {
 /// From so many objects on. With 5,000 lib3mf takes some seconds.
 inline constexpr size_t many_threemf_objects = 2000;
 
+/// Several things to build may be one object: what tells them apart is their part number, where it is the object's name
+/// and more.
+std::string name_of_copy(const std::string& object, const std::string& number);
+
 /// How many objects a model defines, by its tags.
 size_t count_threemf_objects(const std::string& model);
 

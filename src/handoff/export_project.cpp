@@ -3,6 +3,8 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "base/tolerance.h"
+#include "bed/stacked_mesh.h"
+#include "handoff/bed_files.h"
 #include "mesh/soundness.h"
 #include "project/pauses.h"
 #include <algorithm>
@@ -12,11 +14,6 @@
 
 namespace lp {
 namespace {
-
-uint32_t colour_number(const std::string& colour) {
-    if (colour.size() == 7 && colour[0] == '#') return uint32_t(std::strtoul(colour.c_str() + 1, nullptr, 16));
-    return 0xd69b48;
-}
 
 Expected<TriMesh> mesh_at(const PartResult& part, double deflection) {
     if (std::fabs(deflection - tolerance::export_deflection_mm) < 1e-9 || !part.exact) return *part.mesh;
@@ -43,83 +40,12 @@ std::vector<std::pair<std::string, TriMesh>> bodies_apart(const PartResult& part
     return apart;
 }
 
-/// What the files were made for.
-std::string settings_words(const PrinterCard& card) {
-    return "Made for " + card.name + ": nozzle " + format_quantity(card.nozzle_mm, QuantityKind::Length) +
-           ", layers of " + format_quantity(card.layer_height_mm, QuantityKind::Length) + ", the first " +
-           format_quantity(card.first_layer_mm, QuantityKind::Length) + ".";
-}
-
 /// Of what a part is printed, and where its print stops.
-std::vector<std::string> remarks_of(const Evaluation& evaluation, const Part& part, const Task& task) {
+std::vector<std::string> remarks_of(const Evaluation& evaluation, const Part& part,
+                                    const std::vector<PartPause>& stops) {
     std::vector<std::string> remarks{part.name + ": of " + material_of(*evaluation.project, part).name + "."};
-    for (const PartPause& pause : pauses_of(evaluation, part.id, task))
-        remarks.push_back("Stop in " + part.name + ": " + pause.words() + ".");
+    for (const PartPause& pause : stops) remarks.push_back("Stop in " + part.name + ": " + pause.words() + ".");
     return remarks;
-}
-
-BedPlan plan_in_place(const std::vector<ExportItem>& items) {
-    BedPlan plan;
-    for (const ExportItem& item : items) plan.items.push_back({.part = item.part});
-    return plan;
-}
-
-/// One file a bed, every copy in a place of its own, read back and compared. In place: one file.
-Expected<std::vector<ReadBack>> write_together(const Evaluation& evaluation, const std::vector<ExportItem>& items,
-                                               const std::filesystem::path& path, bool in_place) {
-    std::map<PartId, const ExportItem*> item_of;
-    for (const ExportItem& item : items) item_of[item.part] = &item;
-    const Project& project = *evaluation.project;
-    const BedPlan plan = in_place ? plan_in_place(items) : bed_plan_of(project, items);
-    std::vector<std::vector<FileObject>> beds(plan.beds);
-    std::vector<std::set<PartId>> told(plan.beds); // once a bed, however many of them lie there
-    std::map<std::string, int> count;
-    const auto height = [&](PartId part) { return height_of(item_of.at(part)->mesh); };
-    for (const BedItem& item : in_printing_order(project, plan.items, height)) {
-        const ExportItem& printed = *item_of.at(item.part);
-        const int n = ++count[printed.name];
-        std::string number;
-        if (printed.quantity > 1) number.append(" ").append(std::to_string(n));
-        std::vector<FileObject>& objects = beds[item.spot.bed];
-        const size_t first = objects.size();
-        const uint32_t colour = colour_number(printed.colour);
-        for (const auto& [body, mesh] : printed.apart)
-            objects.push_back({.name = body + number, .mesh = transformed(mesh, item.stand), .colour = colour});
-        if (printed.apart.empty())
-            objects.push_back(
-                {.name = printed.name + number, .mesh = transformed(printed.mesh, item.stand), .colour = colour});
-        for (const auto& [mesh, what] : {std::pair(&printed.supports, " supports"), std::pair(&printed.brim, " brim"),
-                                         std::pair(&printed.raft, " raft")})
-            if (!mesh->empty())
-                objects.push_back({.name = printed.name + number + what,
-                                   .mesh = transformed(*mesh, item.stand),
-                                   .support = true,
-                                   .colour = 0xb8b2a4});
-        if (first == 0 && !in_place) objects[0].remark = settings_words(project.printer);
-        if (told[item.spot.bed].insert(item.part).second)
-            for (const std::string& remark : printed.remarks)
-                objects[first].remark += (objects[first].remark.empty() ? "" : "\n") + remark;
-    }
-    std::erase_if(beds, [](const auto& objects) { return objects.empty(); }); // nothing was put on one between
-    std::vector<ReadBack> result;
-    for (size_t bed = 0; bed < beds.size(); ++bed) {
-        std::filesystem::path file = path;
-        if (bed > 0)
-            file.replace_filename(path.stem().string() + "-bed-" + std::to_string(bed + 1) + path.extension().string());
-        if (auto failed = write_objects(file, beds[bed], evaluation.project->name)) return pass_on(*failed);
-        auto bytes = read_file(file);
-        auto read = bytes ? read_objects(file.filename().string(), *bytes) : pass_on(bytes);
-        if (!read) return pass_on(read);
-        for (const FileObject& object : beds[bed]) {
-            TriMesh none;
-            auto found = std::find_if(read->objects.begin(), read->objects.end(),
-                                      [&](const FileObject& o) { return o.name == object.name; });
-            result.push_back(compare_meshes(file, object.name, found == read->objects.end() ? none : found->triangles(),
-                                            object.mesh));
-            result.back().support = object.support;
-        }
-    }
-    return result;
 }
 
 /// A file a part, supports beside it, each read back and compared.
@@ -142,6 +68,7 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
         for (Written& one : all) {
             if (one.mesh.empty()) continue;
             if (task.stopped()) return cancelled();
+            if (item.quantity > 1) one.stem += "-" + std::to_string(item.quantity) + "x"; // so many are to be printed
             while (!taken.insert(one.stem).second) one.stem += "-2";
             auto path = options.folder / (one.stem + "." + format.endings.front());
             task.tell("Writing " + path.filename().string(), 0.8);
@@ -215,8 +142,18 @@ Expected<std::vector<ReadBack>> write_exact(const Evaluation& evaluation, const 
     return result;
 }
 
+/// Where a part so high is filled whatever its infill, as its layers will be.
+TriMesh filled_places(const LayerOptions& layers, double height_mm, const Task& task) {
+    if (layers.solids.empty()) return {};
+    const size_t count = layers.heights.count(height_mm);
+    const std::vector<Region> regions = solid_regions(layers.solids, layers.heights, 0, count, task);
+    std::vector<double> heights;
+    for (size_t k = 0; k <= count; ++k) heights.push_back(layers.heights.bottom(k));
+    return stacked_mesh(regions, heights, task);
+}
+
 template <class Call> void each_mesh(ExportItem& item, Call call) {
-    for (TriMesh* mesh : {&item.mesh, &item.supports, &item.brim, &item.raft}) call(*mesh);
+    for (TriMesh* mesh : {&item.mesh, &item.supports, &item.brim, &item.raft, &item.filled}) call(*mesh);
     for (auto& [body, mesh] : item.apart) call(mesh);
 }
 
@@ -265,7 +202,12 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
         const Transform pose = in_place ? made.place : pose_of_part(part, made, evaluation.values);
         ExportItem item{part.id, part.name, transformed(*mesh, pose), {}, part.colour, in_place ? 1 : part.quantity};
         item.mesh.tags.clear();
-        if (!in_place) item.remarks = remarks_of(evaluation, part, task);
+        if (!in_place) {
+            item.layers = layer_options(evaluation, part, pose);
+            item.stops = pauses_of(evaluation, part.id, task);
+            item.remarks = remarks_of(evaluation, part, item.stops);
+            item.filled = filled_places(item.layers, height_of(item.mesh), task);
+        }
         if (made.bodies.size() > 1 && !check_soundness(welded(item.mesh), {.self_intersections = false}, task).closed)
             item.apart = bodies_apart(made, deflection_mm, pose);
         if (part.supports.any() && !in_place) {
@@ -352,9 +294,8 @@ Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, con
         std::string together = file_name_of(evaluation.project->name) + "." + format->endings.front();
         auto back = format->content == FileFormat::Content::Exact
                         ? write_exact(evaluation, staged.folder / together, *format, task)
-                    : format->holds_many
-                        ? write_together(evaluation, *items, staged.folder / together, options.in_place)
-                        : write_apart(*items, staged, *format, task);
+                    : format->holds_many ? write_beds(evaluation, *items, staged.folder / together, options.in_place)
+                                         : write_apart(*items, staged, *format, task);
         if (!back) return back;
         result.insert(result.end(), back->begin(), back->end());
     }

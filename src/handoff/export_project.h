@@ -3,6 +3,7 @@
 #include "formats/formats.h"
 #include "project/analysis.h"
 #include "project/bed_plan.h"
+#include "project/pauses.h"
 
 namespace lp {
 
@@ -18,7 +19,10 @@ struct ExportItem {
     std::vector<std::pair<std::string, TriMesh>> apart = {};
     TriMesh brim = {};                     ///< empty when there is none
     TriMesh raft = {};                     ///< the same; what stands on it is lifted
+    TriMesh filled = {};                   ///< where the part is printed solid, layer on layer; empty: nowhere
     std::vector<std::string> remarks = {}; ///< what who prints it must know: where to stop, what it is printed of
+    LayerOptions layers = {};
+    std::vector<PartPause> stops = {};
 };
 
 /// Printed parts with a body, tessellated anew when `deflection_mm` differs from the measuring one.

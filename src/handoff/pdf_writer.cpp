@@ -41,13 +41,6 @@ PangoFontMap* font_map() {
     return map;
 }
 
-std::string valid_utf8(const std::string& text) {
-    char* mended = g_utf8_make_valid(text.c_str(), -1);
-    std::string result = mended;
-    g_free(mended);
-    return result;
-}
-
 bool is_colour(const std::string& text) {
     return text.size() == 7 && text[0] == '#' &&
            text.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
@@ -69,6 +62,13 @@ cairo_status_t take(void* closure, const unsigned char* data, unsigned int lengt
 }
 
 } // namespace
+
+std::string valid_utf8(const std::string& text) {
+    char* mended = g_utf8_make_valid(text.c_str(), -1);
+    std::string result = mended;
+    g_free(mended);
+    return result;
+}
 
 Vec2 paper_points(Paper paper) {
     constexpr double point_mm = 25.4 / 72;
@@ -286,6 +286,43 @@ void PdfWriter::beside(const PdfPicture& picture, const std::string& name, const
     y += p.text(name, x, y, text_wide, heading_pt, {.bold = true}) + 4;
     for (const std::string& sentence : sentences) y += p.text(sentence, x, y, text_wide, text_pt, {}) + 3;
     p.y += height;
+}
+
+void PdfWriter::drawing(const PageDrawing& drawing) {
+    Impl& p = *impl_;
+    p.need(drawing.size.y());
+    const Vec2 corner(margin + std::max(0.0, p.width() - drawing.size.x()) / 2, p.y);
+    for (const PageLine& line : drawing.lines) {
+        if (line.points.size() < 2) continue;
+        p.ink(line.grey);
+        cairo_set_line_width(p.cairo, line.thick);
+        const std::vector<double> dashes = PageDrawing::dashes(line.style);
+        cairo_set_dash(p.cairo, dashes.data(), int(dashes.size()), 0);
+        for (const Vec2& point : line.points) cairo_line_to(p.cairo, corner.x() + point.x(), corner.y() + point.y());
+        cairo_stroke(p.cairo);
+    }
+    cairo_set_dash(p.cairo, nullptr, 0, 0);
+    p.ink(0);
+    for (const PageText& text : drawing.texts) {
+        constexpr double wide = 400; // points: more than any of them
+        const Vec2 at = corner + text.at;
+        const double left = text.align == PageText::Align::Left     ? at.x()
+                            : text.align == PageText::Align::Middle ? at.x() - wide / 2
+                                                                    : at.x() - wide;
+        const TextLook look{.bold = text.bold,
+                            .right = text.align == PageText::Align::Right,
+                            .centred = text.align == PageText::Align::Middle,
+                            .draw = false};
+        const double high = p.text(text.words, left, 0, wide, PageDrawing::letters, look);
+        TextLook drawn = look;
+        drawn.draw = true;
+        p.text(text.words, left, at.y() - high / 2, wide, PageDrawing::letters, drawn);
+    }
+    p.y += drawing.size.y();
+}
+
+Vec2 PdfWriter::room() const {
+    return {impl_->width(), impl_->room()};
 }
 
 Expected<std::string> PdfWriter::finish() {

@@ -1,12 +1,16 @@
 // Pages of headings, sentences, tables and pictures, written as PDF (by cairo and Pango).
 #pragma once
 #include "base/problem.h"
+#include "handoff/page_drawing.h"
 #include "handoff/part_picture.h"
 #include <memory>
 #include <string>
 #include <vector>
 
 namespace lp {
+
+/// What is no UTF-8 is replaced.
+std::string valid_utf8(const std::string& text);
 
 enum class Paper { A4, Letter };
 /// Width and height in points (1/72 inch): A4 is 210 x 297 mm (ISO 216), Letter 8.5 x 11 inches (ASME Y14.1).
@@ -42,6 +46,10 @@ class PdfWriter {
     void table(const std::vector<PdfColumn>& columns, const std::vector<std::vector<std::string>>& rows);
     /// A picture at the left, a bold line and sentences beside it; never parted.
     void beside(const PdfPicture& picture, const std::string& name, const std::vector<std::string>& sentences);
+    /// Lines and words as they are, in the middle; never parted.
+    void drawing(const PageDrawing& drawing);
+    /// Of a page that is begun, in points.
+    Vec2 room() const;
     /// The document. Nothing more may be written.
     Expected<std::string> finish();
     int pages() const;

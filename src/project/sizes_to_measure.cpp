@@ -10,6 +10,7 @@ constexpr double least_mm = 2; ///< jaws go into nothing smaller
 struct Round {
     double diameter_mm;
     bool hole;
+    std::vector<Vec3> at; ///< one an axis
 };
 
 std::vector<Round> upright_rounds(const PartResult& made, const Transform& pose) {
@@ -33,11 +34,16 @@ std::vector<Round> upright_rounds(const PartResult& made, const Transform& pose)
             if (face.kind != SurfaceKind::Cylinder || d < least_mm || !(high[f] > low[f])) continue;
             if (std::fabs((pose.linear() * face.direction).z()) < 0.99) continue;
             if (face.area_mm2 < 0.49 * std::numbers::pi * d * (high[f] - low[f])) continue;
-            const Round round{std::round(d * 1000) / 1000, is_hollow(shape, f)};
-            if (std::none_of(found.begin(), found.end(), [&](const Round& r) {
-                    return r.hole == round.hole && std::fabs(r.diameter_mm - round.diameter_mm) < 1e-6;
-                }))
-                found.push_back(round);
+            const double diameter = std::round(d * 1000) / 1000;
+            const bool hole = is_hollow(shape, f);
+            const Vec3 at = pose * face.axis_point;
+            auto same = std::find_if(found.begin(), found.end(), [&](const Round& r) {
+                return r.hole == hole && std::fabs(r.diameter_mm - diameter) < 1e-6;
+            });
+            if (same == found.end()) same = found.insert(same, {diameter, hole, {}});
+            if (std::none_of(same->at.begin(), same->at.end(),
+                             [&](const Vec3& other) { return (other - at).head<2>().norm() < 1e-3; }))
+                same->at.push_back(at);
         }
     }
     std::sort(found.begin(), found.end(), [](const Round& a, const Round& b) { return a.diameter_mm > b.diameter_mm; });
@@ -58,8 +64,12 @@ std::vector<SizeToMeasure> sizes_to_measure(const PartResult& made, const PartAn
     for (const Round& round : upright_rounds(made, known.pose)) {
         if (sizes.size() >= most) break;
         const double d = round.diameter_mm;
-        sizes.push_back(
-            {round.hole ? "hole" : "outside, round", d, round.hole ? d - 2 * card.hole_shrink_at(d) : d + grows});
+        sizes.push_back({.what = round.hole ? "hole" : "outside, round",
+                         .drawn_mm = d,
+                         .expected_mm = round.hole ? d - 2 * card.hole_shrink_at(d) : d + grows,
+                         .round = true,
+                         .hole = round.hole,
+                         .at = round.at});
     }
     return sizes;
 }

@@ -8,6 +8,9 @@ struct SizeToMeasure {
     std::string what; ///< "width, left to right", "hole, upright", "peg 2"
     double drawn_mm = 0;
     double expected_mm = 0; ///< with what the printer card says of outside faces and of holes of this diameter
+    bool round = false;     ///< a diameter
+    bool hole = false;
+    std::vector<Vec3> at = {}; ///< of round ones: a place on each axis, as it lies
 };
 
 /// Its three sizes as it lies on the bed, then round holes and pegs that stand upright, the largest first, each

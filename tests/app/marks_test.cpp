@@ -5,7 +5,10 @@
 #include "window_test.h"
 #include <QAbstractItemView>
 #include <QComboBox>
+#include <QFile>
+#include <QFileDialog>
 #include <QRadioButton>
+#include <QTimer>
 
 using namespace lp;
 
@@ -320,4 +323,37 @@ TEST_F(FaceMarking, WallsAreColouredInCheckAndReadUnderThePointer) {
         }
     settle();
     EXPECT_EQ(session->workspace().coloured(), Workspace::Coloured::Walls);
+}
+
+TEST_F(FaceMarking, TheOutlineOfAChosenFaceIsWrittenAsADrawing) {
+    open_stool();
+    say("write an outline");
+    settle();
+    EXPECT_TRUE(said_wrong && said.contains("Choose a flat face")) << said.toStdString();
+    click_face("Stool", Vec3::UnitZ());
+    ASSERT_EQ(session->workspace().selection().size(), 1u);
+    const QString file = QString::fromStdString((folder.path / "seat.dxf").string());
+    bool asked = false;
+    QTimer answers; // again and again: on a busy machine the dialog opens late
+    QObject::connect(&answers, &QTimer::timeout, [&] {
+        auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+        auto* name = dialog ? dialog->findChild<QLineEdit*>() : nullptr;
+        if (!name || !name->isVisible()) return;
+        if (asked) return dialog->reject();
+        asked = true;
+        name->clear();
+        QTest::keyClicks(name, file);
+        QTest::keyClick(name, Qt::Key_Return);
+    });
+    answers.start(200);
+    say("write an outline");
+    EXPECT_TRUE(QTest::qWaitFor([&] { return QFile::exists(file); }, 20000));
+    answers.stop();
+    EXPECT_TRUE(asked);
+    settle();
+    EXPECT_TRUE(said.contains("Wrote the outline")) << said.toStdString();
+    QFile written(file);
+    ASSERT_TRUE(written.open(QIODevice::ReadOnly));
+    EXPECT_EQ(written.readAll().count("\nLINE\n"), 4) << "the seat: 60 by 40";
+    EXPECT_EQ(session->workspace().selection().size(), 1u) << "what is chosen stays chosen";
 }

@@ -383,6 +383,56 @@ TEST(Sentences, EveryKindReadsAsOneWithEveryChoiceAndCount) {
     }
 }
 
+TEST_F(Window, ATemplateIsKeptAndANewProjectBeginsWithIt) {
+    qputenv("XDG_DATA_HOME", QByteArray::fromStdString((folder.path / "data").string()));
+    auto button = [&](const QString& name) -> QPushButton* {
+        for (auto* b : window->findChildren<QPushButton*>())
+            if (b->isVisible() && b->accessibleName() == name &&
+                window->findChild<QWidget*>("start-page")->isAncestorOf(b))
+                return b;
+        return nullptr;
+    };
+    const auto file = folder.path / "part.json";
+    std::ofstream(file) << R"({"format":"loose-peg","version":1,"name":"Label stake","parameters":{"long":"60 mm"},
+        "parts":[{"name":"Stake","steps":[{"kind":"block","fields":{"size_x":"long","size_y":8,"size_z":3}}]}]})";
+    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+    settle();
+    say("keep as a template");
+    settle();
+    EXPECT_TRUE(said.contains("Kept as the template “Label stake”")) << said.toStdString();
+    say("keep as a template"); // again: one of that name
+    settle();
+    press(Qt::Key_N, Qt::ControlModifier);
+    settle();
+    ASSERT_TRUE(session->project()->parts.empty());
+    QPushButton* kept = button("Label stake");
+    ASSERT_NE(kept, nullptr);
+    EXPECT_TRUE(kept->accessibleDescription().contains("1 number to set: long"))
+        << kept->accessibleDescription().toStdString();
+    kept->setFocus(Qt::TabFocusReason);
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_EQ(session->project()->name, "Label stake");
+    EXPECT_EQ(session->document().path(), "") << "saving asks where: the template stays as it is";
+    auto* numbers = window->findChild<NumbersTable*>();
+    ASSERT_TRUE(numbers && numbers->isVisible()) << "what there is to set";
+    type_cell(numbers->table(), 0, 1, "75");
+    settle();
+    EXPECT_NEAR(session->results().evaluation()->parts.at(0).mass.volume_mm3, 75 * 8 * 3, 1e-6);
+    // Another new one: the template has its number still, and goes by Delete.
+    numbers->close();
+    session->document().start_new(); // a set-up: what was made is let go
+    settle();
+    kept = button("Label stake");
+    ASSERT_NE(kept, nullptr);
+    kept->setFocus(Qt::TabFocusReason);
+    press(Qt::Key_Delete);
+    settle();
+    EXPECT_EQ(button("Label stake"), nullptr);
+    EXPECT_FALSE(std::filesystem::exists(folder.path / "data/loose-peg/templates/Label-stake"));
+    qunsetenv("XDG_DATA_HOME");
+}
+
 TEST_F(Window, TheStartPageHasExamplesAndTheLastProjects) {
     auto buttons = [&] {
         QStringList names;

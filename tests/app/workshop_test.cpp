@@ -71,6 +71,31 @@ TEST_F(Workshop, TheSheetIsWrittenByItsButton) {
     EXPECT_TRUE(said_wrong) << said.toStdString();
 }
 
+TEST_F(Workshop, ADrawingOfTheActivePartIsWrittenByItsButton) {
+    open_holder();
+    const auto out = folder.path / "for the bench";
+    window->export_panel()->set_folder(QString::fromStdString(out.string()));
+    settle();
+    QPushButton* button = window->export_panel()->drawing_button();
+    ASSERT_NE(button, nullptr);
+    const QString part = button->text().mid(QString("Draw ").size());
+    button->setFocus(Qt::TabFocusReason);
+    press(Qt::Key_Space);
+    settle();
+    EXPECT_TRUE(said.contains("Wrote the drawing")) << said.toStdString();
+    auto pdf = read_file(out / (part.toStdString() + "-drawing.pdf"));
+    ASSERT_TRUE(pdf) << part.toStdString();
+    EXPECT_EQ(pdf->substr(0, 5), "%PDF-");
+    // Tab goes on to the same lines as SVG.
+    window->export_panel()->drawing_button()->setFocus(Qt::TabFocusReason);
+    press(Qt::Key_Tab);
+    press(Qt::Key_Space);
+    settle();
+    auto svg = read_file(out / (part.toStdString() + "-drawing.svg"));
+    ASSERT_TRUE(svg) << said.toStdString();
+    EXPECT_NE(svg->find("cut A"), std::string::npos);
+}
+
 TEST_F(Workshop, APracticePrintStandsBesideTheDesignAndGoesByUndo) {
     open_holder();
     choose("Holder");

@@ -1,6 +1,6 @@
 // practice, pauses and sheet as scripts run them.
 #include "cli_run.h"
-#include <zip.h>
+#include "packages.h"
 
 using namespace lp;
 using namespace lp::test;
@@ -86,15 +86,7 @@ TEST_F(Practice, LayersOfAProjectTellPauses) {
 TEST_F(Practice, A3mfSaysWhereToStopAndWhatItWasMadeFor) {
     put("p.json", std::string(a_holder));
     answer("make p.json --to made --format 3mf");
-    int error = 0;
-    zip_t* package = zip_open((folder / "made" / "Bean-pole-clamp.3mf").c_str(), ZIP_RDONLY, &error);
-    ASSERT_NE(package, nullptr);
-    zip_file_t* model = zip_fopen(package, "3D/3dmodel.model", 0);
-    ASSERT_NE(model, nullptr);
-    std::string text(4000, ' ');
-    text.resize(size_t(std::max<zip_int64_t>(0, zip_fread(model, text.data(), text.size()))));
-    zip_fclose(model);
-    zip_discard(package);
+    const std::string text = entry(folder / "made" / "Bean-pole-clamp.3mf", "3D/3dmodel.model");
     // 3MF core specification 1.2, 3.4.1: "Description" is one of the names that need no name space.
     const size_t at = text.find("name=\"Description\"");
     ASSERT_NE(at, std::string::npos) << text;
@@ -105,9 +97,10 @@ TEST_F(Practice, A3mfSaysWhereToStopAndWhatItWasMadeFor) {
     EXPECT_NE(text.find("Pin: of PLA."), std::string::npos);
     // As the design stands nothing is printed, and nothing is said of it.
     answer("make p.json --to placed --format 3mf --in-place");
-    package = zip_open((folder / "placed" / "Bean-pole-clamp.3mf").c_str(), ZIP_RDONLY, &error);
-    ASSERT_NE(package, nullptr);
-    zip_discard(package);
+    const std::string placed = entry(folder / "placed" / "Bean-pole-clamp.3mf", "3D/3dmodel.model");
+    EXPECT_NE(placed.find("<build"), std::string::npos);
+    EXPECT_EQ(placed.find("name=\"Description\""), std::string::npos);
+    EXPECT_EQ(entry(folder / "placed" / "Bean-pole-clamp.3mf", "Metadata/print-settings.json"), "");
 }
 
 TEST_F(Practice, ASheetHoldsEveryPartCountAndNumber) {
@@ -136,4 +129,22 @@ TEST_F(Practice, ASheetHoldsEveryPartCountAndNumber) {
     put("none.json", std::string(R"({"format":"loose-peg","version":1,"parts":[]})"));
     EXPECT_EQ(run("sheet none.json none.pdf").status, 1);
     EXPECT_FALSE(there("none.pdf"));
+}
+
+TEST_F(Practice, ADrawingOfAPartHoldsItsSizesAndWhatToMeasure) {
+    put("p.json", std::string(a_holder));
+    const json j = answer("sheet p.json holder.pdf --part Holder");
+    EXPECT_EQ(j["part"], "Holder");
+    EXPECT_EQ(j["sizes"][0]["drawn_mm"], 20);
+    const std::string text = text_of("holder.pdf");
+    for (const char* word : {"Holder", "Bean pole clamp", "from above", "from the right", "cut A–A", "2 : 1",
+                             "To measure when it is printed", "20.2 mm", "Found"})
+        EXPECT_NE(text.find(word), std::string::npos) << word << "\n" << text;
+    answer("sheet p.json holder.svg --part Holder --paper letter");
+    EXPECT_NE(read_file(folder / "holder.svg").value_or("").find(">from in front</text>"), std::string::npos);
+    const Ran none = run("sheet p.json none.pdf --part Roof");
+    EXPECT_EQ(none.status, 1);
+    EXPECT_NE(none.err.find("Roof"), std::string::npos) << none.err;
+    EXPECT_FALSE(there("none.pdf"));
+    EXPECT_EQ(run("sheet p.json all.svg").status, 2) << "the whole sheet is pages";
 }

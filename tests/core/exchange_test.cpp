@@ -8,6 +8,7 @@
 #include "made_project.h"
 #include "mesh/soundness.h"
 #include "outline/outline_shape.h"
+#include "packages.h"
 #include "project/archive.h"
 #include "project/project_json.h"
 #include "shape/face_reference.h"
@@ -23,24 +24,13 @@
 
 using namespace lp;
 using test::cube;
+using test::entry;
 
 namespace {
 std::string refusal(const std::string& bytes) {
     auto mesh = read_stl(bytes);
     EXPECT_FALSE(mesh);
     return mesh ? "" : mesh.error().text();
-}
-std::string entry(const std::filesystem::path& package, const char* name) {
-    int code = 0;
-    zip_t* archive = zip_open(package.c_str(), ZIP_RDONLY, &code);
-    if (!archive) return {};
-    zip_file_t* file = zip_fopen(archive, name, 0);
-    std::string text;
-    char block[4096];
-    for (zip_int64_t n; file && (n = zip_fread(file, block, sizeof block)) > 0;) text.append(block, size_t(n));
-    if (file) zip_fclose(file);
-    zip_discard(archive);
-    return text;
 }
 } // namespace
 
@@ -243,7 +233,7 @@ TEST(Formats, EveryRowIsWholeAndReadsWhatItWrites) {
         const bool exact = format.content == FileFormat::Content::Exact;
         FileObject box{.name = "box", .mesh = mesh};
         if (exact) box = {.name = "box", .mesh = {}, .exact = a_box()};
-        auto bytes = format.write({box}, "t");
+        auto bytes = format.write({box}, "t", {});
         ASSERT_TRUE(bytes) << bytes.error().text();
         EXPECT_TRUE(!format.looks_like || format.looks_like(*bytes));
         // By its contents, whatever its name says.

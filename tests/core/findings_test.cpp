@@ -117,7 +117,7 @@ TEST(Findings, AMeshWithAHoleWantsMendingAndAfterMendingDoesNot) {
     // Four facets of a box of twelve are missing: two sides are open.
     TriMesh mesh = box_mesh({0, 0, 0}, {10, 10, 10});
     mesh.triangles.resize(8);
-    auto bytes = find_format("stl")->write({{.name = "box", .mesh = mesh}}, "box");
+    auto bytes = find_format("stl")->write({{.name = "box", .mesh = mesh}}, "box", {});
     ASSERT_TRUE(bytes);
     json steps = json::array({step("bring_in", {{"file", "box.stl"}})});
     Made raw = make(steps, json::object(), {{"box.stl", *bytes}});

@@ -10,7 +10,7 @@ using namespace lp::test;
 namespace {
 
 NamedFile box_file(const std::string& name, const Vec3& low, const Vec3& high) {
-    auto bytes = find_format("stl")->write({FileObject{.name = name, .mesh = box_mesh(low, high)}}, name);
+    auto bytes = find_format("stl")->write({FileObject{.name = name, .mesh = box_mesh(low, high)}}, name, {});
     EXPECT_TRUE(bytes);
     return {name, std::make_shared<const std::string>(*bytes)};
 }

@@ -185,7 +185,7 @@ TEST(StepFile, AProjectIsExportedAsItStandsAndReadBack) {
         make_parts({{"Plate", json::array({block(40, 20, 6)})},
                     {"Gnome", json::array({step("bring_in", {{"file", "g.stl"}})})},
                     {"Rod", json::array({step("cylinder", {{"diameter", 10}, {"height", 30}, {"at_x", 60}}, "rod")})}},
-                   json::object(), {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g")}});
+                   json::object(), {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g", {})}});
     ASSERT_EQ(made.says(), "");
     Folder folder;
     const auto back = export_project(made.evaluation, {folder.path, {"step"}});
@@ -204,7 +204,7 @@ TEST(StepFile, AProjectIsExportedAsItStandsAndReadBack) {
     EXPECT_EQ(read->objects[1].name, "Rod");
     EXPECT_NEAR(read->objects[1].exact->mass().centre.x(), 60, 1e-6);
     const Made gnome = make(json::array({step("bring_in", {{"file", "g.stl"}})}), json::object(),
-                            {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g")}});
+                            {{"g.stl", *find_format("stl")->write({{.name = "g", .mesh = cube(9)}}, "g", {})}});
     EXPECT_FALSE(export_project(gnome.evaluation, {folder / "none", {"step"}}));
     EXPECT_FALSE(std::filesystem::exists(folder / "none"));
 }

@@ -12,7 +12,9 @@
 #include "app/practice.h"
 #include "app/sheet/build_sheet.h"
 #include "app/single_supports.h"
+#include "app/templates.h"
 #include "app/units.h"
+#include "app/write_outline.h"
 #include "base/text.h"
 #include <QFileDialog>
 #include <QMenu>
@@ -445,8 +447,24 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
     add(ActGroup::Files, "export", "Job sheet",
         "The page for the workshop as PDF: pictures, sizes, what to buy, fits, stops, settings.",
         {"pdf", "print", "report", "paper"}, stretch(Stretch::Export));
+    add(ActGroup::Files, "export", "Write an outline …",
+        "Of the chosen flat face, or of what the section cuts, as DXF or SVG in millimetres.",
+        {"dxf", "svg", "face", "section", "profile", "laser", "template"}, [this] {
+            if (!has_outline_to_write(*session_))
+                return session_->say("Choose a flat face, or open the section.", true);
+            const QString file =
+                QFileDialog::getSaveFileName(window(), "Write an outline", {}, "DXF (*.dxf);;SVG (*.svg)");
+            if (file.isEmpty()) return;
+            if (const auto wrong = write_outline(*session_, file)) session_->say(*wrong, true);
+        });
+    add(ActGroup::Files, "export", "Drawing of a part",
+        "The active part from three sides with its sizes, a cut, and what to measure on the print, as PDF or SVG.",
+        {"dimensions", "views", "section", "blueprint", "measure"}, stretch(Stretch::Export));
     add(ActGroup::Files, "save", "Save", "Keeps the project in its file.", {"keep", "store"},
         [this] { emit save_wanted(); });
+    add(ActGroup::Files, "save", "Keep as a template",
+        "A new project can begin with this one: its picture and its named numbers stand on the page of a new project.",
+        {"pattern", "reuse", "start", "blank", "master"}, [this] { keep_as_template(*session_, window()); });
     add(ActGroup::Files, "numbers", "Numbers by name", "The table of numbers that fields use by name.",
         {"parameters", "variables", "table"}, [this] { emit session_->numbers_wanted(); });
     add(ActGroup::Files, "versions", "Versions",

@@ -2,6 +2,7 @@
 #include "app/practice.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
+#include "app/write_drawing.h"
 #include "project/hardware_list.h"
 #include <QCheckBox>
 #include <QDir>
@@ -84,6 +85,7 @@ void ExportPanel::rebuild() {
     add_pauses();
     add_hardware();
     add_sheet();
+    add_drawing();
     add_practice();
     body()->addStretch();
 }
@@ -141,6 +143,29 @@ void ExportPanel::add_sheet() {
         add_button("Write the sheet as PDF",
                    "Pictures with sizes, parts, what to buy, fits, beds, stops and settings, into the folder above");
     connect(sheet_, &QPushButton::clicked, this, [this] { session_->write_sheet(folder_, paper_); });
+}
+
+/// The active part with its sizes, for the bench and for measuring the print.
+void ExportPanel::add_drawing() {
+    const PartPtr part = session_->project()->part(session_->workspace().active_part());
+    const bool can = part && !part->stand_in;
+    body()->addWidget(make_heading("Drawing", "sizes, a cut, what to measure", this));
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    drawing_ = new QPushButton(can ? "Draw " + QString::fromStdString(part->name) : QString("Draw"), row);
+    drawing_->setToolTip("As PDF on the paper chosen above, into the folder above");
+    auto* svg = new QPushButton("SVG", row);
+    svg->setAccessibleName("Draw it as SVG");
+    svg->setToolTip("The same lines as SVG, without the list of what to measure");
+    for (auto [button, ending] : {std::pair(drawing_, "pdf"), std::pair(svg, "svg")}) {
+        button->setEnabled(can);
+        connect(button, &QPushButton::clicked, this,
+                [this, ending = ending] { write_drawing(*session_, folder_, paper_, ending); });
+    }
+    box->addWidget(drawing_, 1);
+    box->addWidget(svg);
+    body()->addWidget(row);
 }
 
 /// The active part laid by a printer that is only worked out.

@@ -17,6 +17,7 @@ class ExportPanel : public Column {
     QPushButton* export_button() const { return button_; }
     QPushButton* sheet_button() const { return sheet_; }
     QPushButton* practice_button() const { return practice_; }
+    QPushButton* drawing_button() const { return drawing_; }
 
   private:
     void rebuild() override;
@@ -27,10 +28,11 @@ class ExportPanel : public Column {
     void add_hardware();
     void add_pauses();
     void add_sheet();
+    void add_drawing();
     void add_practice();
     QPushButton* add_button(const QString& words, const QString& hint);
     Session* session_;
-    QPushButton *button_ = nullptr, *sheet_ = nullptr, *practice_ = nullptr;
+    QPushButton *button_ = nullptr, *sheet_ = nullptr, *practice_ = nullptr, *drawing_ = nullptr;
     Paper paper_ = Paper::A4;
     QString folder_;
     std::set<std::string> formats_; ///< ids of the chosen ones
