@@ -105,8 +105,11 @@ class GcodeReader {
         if (w.has('M')) machine(w);
     }
 
+    /// The number of a command; one that none has for what is no such number.
+    static int number_of(double code) { return std::fabs(code) < 1e6 ? int(code) : -1; }
+
     void machine(const Words& w) {
-        switch (int(w.of('M'))) {
+        switch (number_of(w.of('M'))) {
         case 82:
             relative_e_ = false;
             break;
@@ -130,9 +133,9 @@ class GcodeReader {
         const double code = w.of('G');
         if (code == 0 || code == 1) return move(w);
         if (code == 2 || code == 3) return arc(w, code == 2);
-        switch (int(code)) {
+        switch (number_of(code)) {
         case 4:
-            plan_.waits_s += std::clamp(w.of('S') + w.of('P') / 1000, 0.0, 86400.0);
+            if (const double waits = w.of('S') + w.of('P') / 1000; waits > 0) plan_.waits_s += std::min(waits, 86400.0);
             break;
         case 20:
             unit_ = inch_mm, plan_.inches = true;
@@ -181,7 +184,9 @@ class GcodeReader {
             e_ = relative_e_ ? e_ + e : e;
         }
         if (w.has('F')) speed_ = std::max(0.0, w.of('F') * unit_ / 60);
-        if (to.cwiseAbs().maxCoeff() > farthest_mm || std::fabs(extruded) > farthest_mm || speed_ > farthest_mm)
+        // What is no number any more, after too large ones, is refused too.
+        if (!to.allFinite() || to.cwiseAbs().maxCoeff() > farthest_mm || !(std::fabs(extruded) <= farthest_mm) ||
+            !(speed_ <= farthest_mm))
             return refuse("leads farther than 100 m"), false;
         return true;
     }

@@ -356,4 +356,5 @@ TEST_F(FaceMarking, TheOutlineOfAChosenFaceIsWrittenAsADrawing) {
     ASSERT_TRUE(written.open(QIODevice::ReadOnly));
     EXPECT_EQ(written.readAll().count("\nLINE\n"), 4) << "the seat: 60 by 40";
     EXPECT_EQ(session->workspace().selection().size(), 1u) << "what is chosen stays chosen";
+    EXPECT_EQ(window->focusWidget(), window->view()) << "the keys go back to the view";
 }

@@ -149,6 +149,11 @@ TEST(Gcode, HostileFilesAreRefusedInWords) {
     EXPECT_NE(refusal("G2 X500 Y5 R1 E1\n").find("does not reach"), std::string::npos);
     EXPECT_NE(refusal("G2 X500 Y5 I1 J0 E1\n").find("its circle"), std::string::npos);
     EXPECT_EQ(refusal("G1 X1 Enan\nG1 X2 E1 F60\n"), "") << "a word without a number is passed over";
+    // A command whose number nobody has; a place that is no number after two too large ones.
+    EXPECT_EQ(read("G2222222222 X4\nM9999999999 S1\nG1 X1 E1 F60\n").passed_over, 2u);
+    const std::string vast = std::string(307, '9');
+    EXPECT_NE(refusal("G20\nG92 X" + vast + "0\nG1 X" + vast + "0 E1 F60\n"), "");
+    EXPECT_EQ(read("G4 S" + vast + " P-" + vast + "\nG1 X1 E1 F60\n").waits_s, 86400);
     // Cut off in a number: that line is not believed.
     EXPECT_EQ(read("G1 X1 E1 F60\nG1 X2 E2\nG1 X3").moves.size(), 2u);
     // Moves without filament are no print.

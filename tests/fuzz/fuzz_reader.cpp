@@ -1,15 +1,21 @@
 // One reader on whatever bytes come: it ends in a result or in a sentence. Built by clang with libFuzzer, once a reader
 // (READER is its name); tools/fuzz runs it.
+#ifdef OF_FORMATS
 #include "formats/formats.h"
 #include "formats/threemf_model.h"
-#ifdef OF_PROJECTS
+#endif
+#ifdef OF_LAYERS
 #include "layers/gcode.h"
+#endif
+#ifdef OF_PROJECT
 #include "project/archive.h"
 #include "project/project_json.h"
 #include <fstream>
 #include <unistd.h>
 #endif
 #include <cstdlib>
+#include <string>
+#include <vector>
 
 using namespace lp;
 
@@ -20,16 +26,24 @@ template <class Result> void ends_well(const Result& result) {
     if (!result && result.error().sentence.empty()) std::abort();
 }
 
-#ifdef OF_PROJECTS
+#ifdef OF_LAYERS
+void read(const std::string&, const std::string& bytes) {
+    const auto plan = read_gcode(bytes);
+    ends_well(plan);
+    for (const PlanMove& move : plan ? plan->moves : std::vector<PlanMove>())
+        if (!move.to.allFinite()) std::abort();
+}
+#endif
+#ifdef OF_PROJECT
 void read(const std::string& reader, const std::string& bytes) {
     if (reader == "project") return ends_well(project_from_text(bytes));
-    if (reader == "gcode") return ends_well(read_gcode(bytes));
     static const auto file =
         std::filesystem::temp_directory_path() / ("fuzz-" + std::to_string(getpid()) + ".loosepeg");
     std::ofstream(file, std::ios::binary) << bytes;
     ends_well(open_project(file));
 }
-#else
+#endif
+#ifdef OF_FORMATS
 void read(const std::string& reader, const std::string& bytes) {
     const FileFormat* format = find_format(reader);
     if (!format) std::abort();

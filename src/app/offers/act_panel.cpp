@@ -206,7 +206,8 @@ void ActPanel::take() {
 /// The keys go back to the view, unless what was done has taken them.
 void ActPanel::put_away() {
     if (isHidden()) return;
-    if (isAncestorOf(QApplication::focusWidget())) emit keys_back();
+    // The focus of this window, also while a dialog that was asked is still going.
+    if (isAncestorOf(window()->focusWidget())) emit keys_back();
     hide();
 }
 
