@@ -222,7 +222,7 @@ class GcodeReader {
         }
         const Vec2 a = from.head<2>() - centre, b = to.head<2>() - centre;
         const double r = a.norm();
-        if (!(r > 1e-6)) return refuse("has an arc without a radius");
+        if (!(r > 1e-6 && r < 1e12)) return refuse("has an arc without a radius that makes sense");
         if (std::fabs(b.norm() - r) > std::max(0.05, 0.02 * r))
             return refuse("has an arc that does not end on its circle");
         double sweep = std::atan2(a.x() * b.y() - a.y() * b.x(), a.dot(b));
@@ -233,6 +233,7 @@ class GcodeReader {
         for (size_t i = 1; i <= parts && !wrong_; ++i) {
             const double share = double(i) / double(parts);
             const Vec2 p = centre + Eigen::Rotation2Dd(sweep * share) * a;
+            if (!(p.cwiseAbs().maxCoeff() <= farthest_mm)) return refuse("leads farther than 100 m");
             const Vec3 there(p.x(), p.y(), from.z() + share * (to.z() - from.z()));
             add(i == parts ? to : there, extruded / double(parts));
         }

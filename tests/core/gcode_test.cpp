@@ -140,6 +140,7 @@ TEST(Motion, TimesInClosedForm) {
 }
 
 TEST(Gcode, HostileFilesAreRefusedInWords) {
+    const std::string vast = std::string(307, '9');
     EXPECT_NE(refusal("").find("empty"), std::string::npos);
     EXPECT_NE(refusal("solid cube\nfacet normal\n").find("no G-code"), std::string::npos);
     EXPECT_NE(refusal(std::string("G1 X1 E1\n\0\1\2\3", 14)).find("Line 2"), std::string::npos);
@@ -148,10 +149,13 @@ TEST(Gcode, HostileFilesAreRefusedInWords) {
     EXPECT_NE(refusal("G2 X5 Y5 E1\n").find("without a centre"), std::string::npos);
     EXPECT_NE(refusal("G2 X500 Y5 R1 E1\n").find("does not reach"), std::string::npos);
     EXPECT_NE(refusal("G2 X500 Y5 I1 J0 E1\n").find("its circle"), std::string::npos);
+    EXPECT_NE(refusal("G2 X1 J" + std::string(60, '6') + " E1\n").find("radius"), std::string::npos);
+    EXPECT_NE(refusal("G2 X1 J66666666666 E1\n").find("100 m"), std::string::npos);
+    EXPECT_NE(refusal("G20\nG2 X1 J" + vast + "0 E1\n"), "");
+    EXPECT_EQ(refusal("G1 X0.1 F60\nG3 X0.2 I0.05 J2000000 E1\n"), "") << "nearly straight, round a far centre";
     EXPECT_EQ(refusal("G1 X1 Enan\nG1 X2 E1 F60\n"), "") << "a word without a number is passed over";
     // A command whose number nobody has; a place that is no number after two too large ones.
     EXPECT_EQ(read("G2222222222 X4\nM9999999999 S1\nG1 X1 E1 F60\n").passed_over, 2u);
-    const std::string vast = std::string(307, '9');
     EXPECT_NE(refusal("G20\nG92 X" + vast + "0\nG1 X" + vast + "0 E1 F60\n"), "");
     EXPECT_EQ(read("G4 S" + vast + " P-" + vast + "\nG1 X1 E1 F60\n").waits_s, 86400);
     // Cut off in a number: that line is not believed.
