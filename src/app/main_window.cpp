@@ -348,6 +348,7 @@ QWidget* MainWindow::make_middle() {
         session_->document().open(path);
         view_->setFocus();
     });
+    connect(start, &StartPage::refused, this, [this](const QString& why) { session_->say(why, true); });
     connect(start, &StartPage::template_wanted, this, [this](const QString& path) {
         if (!session_->document().open(path)) return;
         view_->setFocus();

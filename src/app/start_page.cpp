@@ -144,7 +144,7 @@ void StartPage::add_templates(QVBoxLayout* rows) {
         button->setToolTip(one.says + ". Delete removes the template.");
         connect(button, &QPushButton::clicked, this, [this, path = one.path] { emit template_wanted(path); });
         button->remove = [this, path = one.path] {
-            forget_template(path);
+            if (const auto failed = forget_template(path)) emit refused(QString::fromStdString(failed->text()));
             QTimer::singleShot(0, this, &StartPage::refresh); // this button goes with it
         };
         grid->addWidget(button);

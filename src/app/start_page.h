@@ -20,6 +20,7 @@ class StartPage : public QScrollArea {
     void open_wanted();
     void project_wanted(const QString& path);
     void template_wanted(const QString& path);
+    void refused(const QString& why);
 
   protected:
     void showEvent(QShowEvent*) override { refresh(); }

@@ -11,16 +11,13 @@ const Pick* chosen_face(const Session& session) {
 }
 
 /// Of what is seen: parts that are shown, where they stand.
-std::vector<TriMesh> seen(const Session& session) {
+std::vector<TriMesh> seen(const Evaluation& evaluation, PartId alone) {
     std::vector<TriMesh> meshes;
-    const Evaluation* evaluation = session.results().evaluation();
-    const PartId alone = session.workspace().isolated();
-    if (evaluation)
-        for (const PartResult& made : evaluation->parts) {
-            const PartPtr part = session.project()->part(made.part);
-            if (part && made.mesh && (alone ? made.part == alone : part->visible))
-                meshes.push_back(transformed(*made.mesh, made.place));
-        }
+    for (const PartResult& made : evaluation.parts) {
+        const PartPtr part = evaluation.project->part(made.part);
+        if (part && made.mesh && (alone ? made.part == alone : part->visible))
+            meshes.push_back(transformed(*made.mesh, made.place));
+    }
     return meshes;
 }
 
@@ -42,8 +39,11 @@ std::optional<QString> write_outline(Session& session, const QString& file) {
     } else if (const auto section = session.workspace().section()) {
         const Vec3 way = section->head<3>();
         const Vec3 normal = -way.normalized(); // seen from where the near side was taken away
-        make = [meshes = seen(session), plane = plane_seen(normal, -(*section)[3] * way / way.squaredNorm())] {
-            return section_outline(meshes, plane);
+        const auto evaluation = session.results().shared_evaluation();
+        if (!evaluation) return QString("The parts are still being made. Try in a moment.");
+        make = [evaluation, alone = session.workspace().isolated(),
+                plane = plane_seen(normal, -(*section)[3] * way / way.squaredNorm())] {
+            return section_outline(seen(*evaluation, alone), plane);
         };
         what = "section";
     } else {

@@ -37,15 +37,6 @@ std::vector<std::vector<uint32_t>> borders(const Tessellation& shape, size_t fac
     return loops;
 }
 
-/// Its lines and arcs, the way it runs: a polygon that is one circle would come back counter-clockwise.
-std::vector<Curve> loop_of(const std::vector<Vec2>& polygon) {
-    std::vector<Curve> loop = curves_of_polygon(polygon);
-    double twice = 0;
-    for (size_t i = 0; i < polygon.size(); ++i) twice += cross2(polygon[i], polygon[(i + 1) % polygon.size()]);
-    if (loop.size() == 1 && (signed_area(loop) > 0) != (twice > 0)) loop.front() = loop.front().reversed();
-    return loop;
-}
-
 } // namespace
 
 Transform plane_seen(const Vec3& normal, const Vec3& point) {
@@ -80,7 +71,7 @@ Expected<FlatOutline> face_outline(const Tessellation& shape, size_t face) {
     for (const auto& loop : loops) {
         std::vector<Vec2> polygon;
         for (uint32_t v : loop) polygon.push_back((into * shape.mesh.vertices[v]).head<2>());
-        outline.loops.push_back(loop_of(polygon));
+        outline.loops.push_back(curves_of_polygon(std::move(polygon)));
     }
     return outline;
 }
@@ -88,8 +79,8 @@ Expected<FlatOutline> face_outline(const Tessellation& shape, size_t face) {
 Expected<FlatOutline> section_outline(const std::vector<TriMesh>& meshes, const Transform& plane) {
     FlatOutline outline{{}, plane};
     for (const TriMesh& mesh : meshes)
-        for (const auto& polygon : cross_section(mesh, plane))
-            if (polygon.size() > 2) outline.loops.push_back(loop_of(polygon));
+        for (auto& polygon : cross_section(mesh, plane))
+            if (polygon.size() > 2) outline.loops.push_back(curves_of_polygon(std::move(polygon)));
     if (outline.loops.empty())
         return problem(ProblemCode::Geometry, "The plane misses everything: nothing is cut.", "Move the plane.");
     return outline;

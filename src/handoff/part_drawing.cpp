@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "handoff/edge_view.h"
+#include "handoff/flat_outline.h"
 #include "mesh/cross_section.h"
 #include <algorithm>
 #include <array>
@@ -148,12 +149,7 @@ class ViewMaker {
 
     /// Upright and from left to right, so far from the front; in the view's x and z, mm.
     std::vector<std::vector<Vec2>> cut(double y) const {
-        Transform plane = Transform::Identity();
-        plane.linear().col(0) = Vec3::UnitX();
-        plane.linear().col(1) = Vec3::UnitZ();
-        plane.linear().col(2) = -Vec3::UnitY();
-        plane.translation() = Vec3(0, y + 1e-7, 0); // not along an edge
-        return cross_section(*part_.mesh, plane);
+        return cross_section(*part_.mesh, plane_seen(-Vec3::UnitY(), {0, y + 1e-7, 0})); // not along an edge
     }
     /// Across the axis of the widest hole; else through the middle, or where most is cut if that is little.
     double cut_at() const {

@@ -36,7 +36,12 @@ std::vector<Curve> curves_of_polygon(std::vector<Vec2> p) {
         double low = 1e300, high = 0;
         for (const Vec2& q : p)
             low = std::min(low, (q - round.centre).norm()), high = std::max(high, (q - round.centre).norm());
-        if (round.kind == Curve::Kind::Arc && high - low < on_arc_mm / 4) return {Curve::circle(round.centre, high)};
+        if (round.kind == Curve::Kind::Arc && high - low < on_arc_mm / 4) {
+            double twice = 0; // its area: a hole that runs clockwise stays one
+            for (size_t i = 0; i < p.size(); ++i) twice += cross2(p[i], p[(i + 1) % p.size()]);
+            const Curve circle = Curve::circle(round.centre, high);
+            return {twice < 0 ? circle.reversed() : circle};
+        }
     }
     // Begin at the longest side: a run is not cut in two.
     size_t longest = 0;

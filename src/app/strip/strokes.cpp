@@ -120,15 +120,17 @@ class Rows {
     bool is_open(int from_row, int to_row, float left, float right) const {
         const int from = int(std::max(0.0F, left)), to = int(std::min(float(width_ - 1), right));
         for (int g = (from_row - first_) / group; g <= (to_row - first_) / group; ++g)
-            for (int k = from / word; k <= to / word; ++k)
-                if (groups_[size_t(g) * size_t(words_) + size_t(k)] & between(k, from, to)) return true;
+            if (any_open(g, from, to)) return true;
         return false;
     }
     /// The same of a longer stroke in the rows of a group.
     bool may_be_open(const Stroke& s, const Way& way, int from_row, int until_row) const {
         const auto [from, to] =
             reached(way, middle_at(s, way, float(from_row) + 0.5F), middle_at(s, way, float(until_row) - 0.5F));
-        const uint64_t* open = &groups_[size_t((from_row - first_) / group) * size_t(words_)];
+        return any_open((from_row - first_) / group, from, to);
+    }
+    bool any_open(int in_group, int from, int to) const {
+        const uint64_t* open = &groups_[size_t(in_group) * size_t(words_)];
         for (int k = from / word; k <= to / word && from <= to; ++k)
             if (open[k] & between(k, from, to)) return true;
         return false;
