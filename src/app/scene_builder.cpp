@@ -180,8 +180,12 @@ Scene build_scene(const Session& session) {
     bool bed = on_bed(session);
     Transform active_pose = session.results().pose_of(session.workspace().active_part());
     auto add = [&](const Part& part, const std::vector<StepBody>& bodies, const Transform& place, int copy) {
-        if (!part.visible || (session.workspace().isolated() && part.id != session.workspace().isolated())) return;
+        const Workspace& shown = session.workspace();
+        const bool other = shown.isolated() && part.id != shown.isolated();
+        if (!part.visible || (other && !shown.ghosts())) return;
+        const size_t before = scene.bodies.size();
         for (size_t i = 0; i < bodies.size(); ++i) add_body(session, part, place, bodies, i, copy, scene);
+        for (size_t i = before; i < scene.bodies.size(); ++i) scene.bodies[i].ghost = other;
     };
     for (const PartPtr& part : project.parts)
         if (const PartResult* result = bed ? nullptr : evaluation->part(part->id))

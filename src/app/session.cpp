@@ -5,7 +5,6 @@
 #include "project/recipe.h"
 #include "steps/meshes/bring_in.h"
 #include <QCoreApplication>
-#include <QDate>
 #include <QElapsedTimer>
 #include <QFileInfo>
 
@@ -147,33 +146,6 @@ void Session::export_table(const QString& table, const QString& folder, const st
                     .arg(folder));
         });
     });
-}
-
-void Session::write_sheet(const QString& folder, Paper paper) {
-    if (!results_.evaluation_is_current() || !results_.analysis_is_current())
-        return say("The parts are still being made and checked. Write the sheet in a moment.", true);
-    worker_.start(Lane::Asked, "sheet",
-                  [this, evaluation = results_.shared_evaluation(), analysis = *results_.analysis(), folder,
-                   paper](const Task& task) {
-                      JobSheetOptions options;
-                      options.paper = paper;
-                      options.date = QDate::currentDate().toString(Qt::ISODate).toStdString();
-                      const auto file = std::filesystem::path(folder.toStdString()) /
-                                        (file_name_of(evaluation->project->name) + "-sheet.pdf");
-                      auto sheet = job_sheet(*evaluation, analysis, options, task);
-                      std::optional<Problem> failed = sheet ? std::nullopt : std::optional(sheet.error());
-                      if (!failed) {
-                          std::error_code ignored; // the writer says it where there is no folder
-                          std::filesystem::create_directories(file.parent_path(), ignored);
-                          failed = write_file_safely(file, sheet->pdf);
-                      }
-                      const QString says = failed ? QString::fromStdString(failed->text())
-                                                  : QString("Wrote the sheet, %1 %2: %3.")
-                                                        .arg(sheet->pages)
-                                                        .arg(sheet->pages == 1 ? "page" : "pages",
-                                                             QString::fromStdString(file.string()));
-                      worker_.post([this, says, wrong = failed.has_value()] { say(says, wrong); });
-                  });
 }
 
 void Session::tell_practice(PracticeReport report) {

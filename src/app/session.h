@@ -2,7 +2,7 @@
 // beside the interface thread. Widgets read from here and send edits.
 #pragma once
 #include "app/taken_apart.h"
-#include "handoff/job_sheet.h"
+#include "handoff/export_project.h"
 #include "handoff/number_rows.h"
 
 namespace lp {
@@ -38,8 +38,6 @@ class Session : public QObject {
     const std::vector<ReadBack>& last_export() const { return last_export_; }
     /// Once for each row of a table of numbers (CSV), into a folder a row.
     void export_table(const QString& table, const QString& folder, const std::vector<std::string>& formats);
-    /// Into a folder, as PROJECT-sheet.pdf.
-    void write_sheet(const QString& folder, Paper paper);
     const PracticeReport& last_practice() const { return last_practice_; }
     void tell_practice(PracticeReport report);
     /// Asks for the drawing of an outline step to be opened in the view.

@@ -64,9 +64,9 @@ std::vector<Example> kept_templates() {
 }
 
 std::optional<Problem> keep_template(const Project& project, const QImage& picture) {
-    const fs::path all = folder_of_templates(), folder = all / file_name_of(project.name),
-                   fresh = all / ("." + file_name_of(project.name) + "-writing"),
-                   old = all / ("." + file_name_of(project.name) + "-before");
+    const std::string name = file_name_of(project.name);
+    const fs::path all = folder_of_templates(), folder = all / name, fresh = all / ("." + name + "-writing"),
+                   old = all / ("." + name + "-before");
     std::error_code error;
     fs::remove_all(fresh, error);
     if (auto failed = write_template(fresh, project, picture)) {

@@ -116,9 +116,10 @@ void Workspace::set_section(const std::optional<Eigen::Vector4d>& plane) {
     emit cut_changed();
 }
 
-void Workspace::isolate(PartId part) {
-    if (part == isolated_) return;
+void Workspace::isolate(PartId part, bool ghosts) {
+    if (part == isolated_ && ghosts == ghosts_) return;
     isolated_ = part;
+    ghosts_ = ghosts;
     emit cut_changed();
 }
 
@@ -164,6 +165,7 @@ void Workspace::begin(PartId first_part) {
     cut_height_.reset();
     section_.reset();
     isolated_ = {};
+    ghosts_ = false;
     wound_back_.clear();
     active_contact_.reset();
     active_finding_.reset();

@@ -52,7 +52,8 @@ class Workspace : public QObject {
     const std::optional<Eigen::Vector4d>& section() const { return section_; }
     void set_section(const std::optional<Eigen::Vector4d>& plane);
     PartId isolated() const { return isolated_; } ///< the one part that is shown; none for all that are visible
-    void isolate(PartId part);
+    bool ghosts() const { return ghosts_; }       ///< the others are shown all the same, faint
+    void isolate(PartId part, bool ghosts = false);
     /// The step the sheet of a part is wound back to; none: it shows all of it.
     StepId wound_back(PartId part) const;
     void wind_back(PartId part, StepId step);
@@ -87,6 +88,7 @@ class Workspace : public QObject {
 
   private:
     PartId active_part_, isolated_;
+    bool ghosts_ = false;
     StepId active_step_;
     int active_copy_ = 0;
     std::optional<Vec3> active_support_;

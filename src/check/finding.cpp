@@ -79,6 +79,9 @@ const std::vector<FindingRow>& finding_rows() {
         {K::Slender, "slender", "Slender", M::Leaning, S::Bed, C::WithoutSupports, false, false,
          "It is tall for the foot it stands on: while it grows the nozzle may knock it over. Lay it down, give it a "
          "wider foot or a brim, or put supports in."},
+        {K::AcrossLayers, "across_layers", "Bends across its layers", M::Leaning, S::Bed, C::Always, false, false,
+         "A hook, a clip or a hinge is meant to bend, and as the part lies its layers run across it: bent, it parts "
+         "between two of them at a fraction of the load. Lay the part so that the lines run along what bends."},
         {K::TooBig, "too_big", "Too big", M::PastEdge, S::Check, C::Always, false, false,
          "It does not fit the bed of the printer card, however it is turned about the upright. Split it, or lay it "
          "another way."},

@@ -35,6 +35,7 @@ enum class FindingKind {
     Flared,      ///< the first layer closes the mouth of a fit, or widens the foot of one
     ClosedAtBed, ///< the first layer closes the gap between two bodies of the part that is open above
     Slender,
+    AcrossLayers, ///< a hook or a hinge that is meant to bend has its layers across
     TooBig,
     MidAir,
     UnsoundStop, ///< what the print stops for does not go in, the roof over it does not hold, or no layer is left

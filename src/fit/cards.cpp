@@ -1,5 +1,6 @@
 #include "fit/cards.h"
 #include "base/whole_json.h"
+#include "fit/card_solver.h"
 #include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
@@ -87,6 +88,15 @@ GaugeResult gauge_from(const nlohmann::json& json) {
     g.spread_mm = json.value("spread_mm", 0.0);
     return g;
 }
+nlohmann::json json_of(const MeasuredSize& m) {
+    return {{"what", m.what}, {"date", m.date},   {"drawn_mm", m.drawn_mm},  {"found_mm", m.found_mm},
+            {"hole", m.hole}, {"round", m.round}, {"spread_mm", m.spread_mm}};
+}
+MeasuredSize measured_from(const nlohmann::json& json) {
+    return {json.value("what", std::string()), json.value("date", std::string()), json.at("drawn_mm").get<double>(),
+            json.at("found_mm").get<double>(), json.value("hole", false),         json.value("round", false),
+            json.value("spread_mm", 0.0)};
+}
 } // namespace
 
 void to_json(nlohmann::json& json, const PrinterCard& c) {
@@ -114,6 +124,7 @@ void to_json(nlohmann::json& json, const PrinterCard& c) {
             {"price_per_kwh", c.price_per_kwh}};
     for (const TimedPrint& t : c.timed)
         json["timed"].push_back({{"what", t.what}, {"date", t.date}, {"told_s", t.told_s}, {"took_s", t.took_s}});
+    for (const MeasuredSize& m : c.measured) json["measured"].push_back(json_of(m));
     for (const HoleShrink& h : c.hole_shrinks)
         json["hole_shrinks"].push_back({{"diameter_mm", h.diameter_mm}, {"shrink_mm", h.shrink_mm}});
     if (!c.sources.empty()) json["sources"] = c.sources;
@@ -157,6 +168,10 @@ void from_json(const nlohmann::json& json, PrinterCard& c) {
                                    t.at("told_s").get<double>(), t.at("took_s").get<double>()};
             if (!check_timed(print)) c.timed.push_back(print);
         }
+    c.measured.clear();
+    if (json.contains("measured"))
+        for (const auto& m : json.at("measured"))
+            if (MeasuredSize size = measured_from(m); !check_measured(size)) c.measured.push_back(std::move(size));
     c.hole_shrinks.clear();
     if (json.contains("hole_shrinks"))
         for (const auto& h : json.at("hole_shrinks"))
@@ -175,7 +190,9 @@ void to_json(nlohmann::json& json, const MaterialCard& c) {
             {"price_per_kg", c.price_per_kg},
             {"filament_mm", c.filament_mm},
             {"shrink_percent", c.shrink_percent},
-            {"shrink_up_percent", c.shrink_up_percent}};
+            {"shrink_up_percent", c.shrink_up_percent},
+            {"modulus_mpa", c.modulus_mpa},
+            {"strain_percent", c.strain_percent}};
     if (!c.fits.empty()) json["fits"] = c.fits;
 }
 void from_json(const nlohmann::json& json, MaterialCard& c) {
@@ -186,6 +203,8 @@ void from_json(const nlohmann::json& json, MaterialCard& c) {
     c.filament_mm = json.value("filament_mm", standard.filament_mm);
     c.shrink_percent = json.value("shrink_percent", standard.shrink_percent);
     c.shrink_up_percent = json.value("shrink_up_percent", standard.shrink_up_percent);
+    c.modulus_mpa = json.value("modulus_mpa", standard.modulus_mpa);
+    c.strain_percent = json.value("strain_percent", standard.strain_percent);
     c.fits = json.value("fits", standard.fits);
 }
 
@@ -234,6 +253,8 @@ std::optional<Problem> check_card(const MaterialCard& c) {
     if (!(c.filament_mm > 0.1 && c.filament_mm < 20)) return wrong("filament", "0.1 to 20 mm");
     for (double shrink : {c.shrink_percent, c.shrink_up_percent})
         if (!(shrink >= -5 && shrink <= 20)) return wrong("shrinkage", "-5 to 20 percent");
+    if (!(c.modulus_mpa >= 1 && c.modulus_mpa <= 300'000)) return wrong("modulus", "1 to 300000 MPa");
+    if (!(c.strain_percent >= 0.05 && c.strain_percent <= 300)) return wrong("strain", "0.05 to 300 percent");
     for (const auto& [name, gap] : c.fits)
         if (!(gap >= -2 && gap <= 20)) return wrong("fit " + name, "-2 to 20 mm");
     return std::nullopt;

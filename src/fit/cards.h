@@ -27,7 +27,6 @@ struct GaugeResult {
     bool operator==(const GaugeResult&) const = default;
 };
 
-/// What this printer really does. Lengths in mm, a face where faces are meant.
 /// What the inside is filled with.
 enum class Infill { Lines, Grid, Gyroid };
 constexpr int infills = 3;
@@ -54,6 +53,16 @@ struct TimeFactor {
 /// first layer, not multiplied.
 TimeFactor time_factor(const std::vector<TimedPrint>& prints, double start_s, double expected = 1);
 
+/// A size that was measured on a print, beside what was drawn.
+struct MeasuredSize {
+    std::string what, date; ///< "Cradle: hole, upright"; "2026-11-25"
+    double drawn_mm = 0, found_mm = 0;
+    bool hole = false, round = false; ///< else over outside faces, and flat ones
+    double spread_mm = 0;             ///< how far it was, a face, from the card it gave
+    bool operator==(const MeasuredSize&) const = default;
+};
+
+/// What this printer really does. Lengths in mm, a face where faces are meant.
 struct PrinterCard {
     std::string name = "Bench printer";
     double nozzle_mm = 0.4;
@@ -80,6 +89,7 @@ struct PrinterCard {
     double price_per_kwh = 0.3; ///< common practice, no published source
     std::map<std::string, std::string> sources; ///< where a number comes from, by its JSON key
     std::vector<GaugeResult> gauges;            ///< in the order they were entered
+    std::vector<MeasuredSize> measured;         ///< in the order they were entered
     std::vector<TimedPrint> timed;              ///< in the order they were entered
     bool operator==(const PrinterCard&) const = default;
 
@@ -100,6 +110,8 @@ struct MaterialCard {
     double filament_mm = 1.75;
     double shrink_percent = 0;          ///< how much it has shrunk along the bed when it is cold; exported larger by it
     double shrink_up_percent = 0;       ///< the same across the layers
+    double modulus_mpa = 2000;          ///< of elasticity, printed, along its lines; from memory, they scatter widely
+    double strain_percent = 2;          ///< it may be bent by again and again; reference/tables.md 11: 1 to 4
     std::map<std::string, double> fits; ///< gaps a face that differ with this material, by the fit's name
     bool operator==(const MaterialCard&) const = default;
 };

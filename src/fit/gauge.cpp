@@ -1,32 +1,9 @@
 #include "fit/gauge.h"
 #include "base/quantity.h"
-#include <Eigen/Dense>
+#include "fit/card_solver.h"
 #include <algorithm>
 
 namespace lp {
-namespace {
-
-constexpr double typical_mm = 0.1; ///< growth and shrink of the printer the fits are for (common practice)
-
-struct Equation {
-    double excess_mm;   ///< gap on the coupon less the fit's
-    double diameter_mm; ///< 0: flat faces
-    bool bought;        ///< only the hole is printed
-};
-
-std::vector<Equation> equations_of(const GaugeResult& entry, const std::vector<NamedFit>& fits,
-                                   const MaterialCard& material) {
-    std::vector<Equation> all;
-    const GaugeContact* contact = find_gauge_contact(entry.contact);
-    GaugeLadder ladder{entry.contact, entry.nominal_mm, entry.from_mm, entry.to_mm, entry.count};
-    for (const auto& [name, number] : entry.felt)
-        if (const NamedFit* fit = find_fit(fits, name); fit && contact)
-            all.push_back({ladder.gap_at(number) - fit_gap_of(*fit, material), contact->round ? entry.nominal_mm : 0,
-                           entry.contact == "screw"});
-    return all;
-}
-
-} // namespace
 
 double GaugeLadder::gap_at(int number) const {
     return count < 2 ? from_mm : from_mm + (to_mm - from_mm) * (number - 1) / (count - 1);
@@ -55,7 +32,8 @@ std::optional<Problem> check_ladder(const GaugeLadder& ladder) {
         return Problem{ProblemCode::Range, std::move(sentence), std::move(advice)};
     };
     if (!find_gauge_contact(ladder.contact))
-        return wrong("There is no gauge for \"" + ladder.contact + "\".", "Use peg, pin, slot, screw, thread or hinge.");
+        return wrong("There is no gauge for \"" + ladder.contact + "\".",
+                     "Use peg, pin, slot, screw, thread or hinge.");
     if (ladder.count < 2 || ladder.count > 12)
         return wrong("A gauge with " + std::to_string(ladder.count) + " steps is not possible.", "Use 2 to 12.");
     if (!(ladder.from_mm >= 0 && ladder.to_mm <= 2 && ladder.from_mm < ladder.to_mm))
@@ -94,35 +72,8 @@ Expected<PrinterCard> learn_from_gauge(const PrinterCard& card, const std::vecto
     // What was printed before counts as well.
     PrinterCard next = card;
     next.gauges.push_back(entry);
-    std::vector<Equation> equations;
-    for (const GaugeResult& g : next.gauges)
-        for (const Equation& e : equations_of(g, fits, material)) equations.push_back(e);
-    // Unknowns: how much more outside faces grow than usual, how much more holes shrink, and b of b / d for round ones.
-    // Weak springs hold what the gauges say nothing about: growth and shrink alike, no dependence on the diameter.
-    const auto rows = long(equations.size());
-    Eigen::MatrixXd a = Eigen::MatrixXd::Zero(rows + 3, 3);
-    Eigen::VectorXd y = Eigen::VectorXd::Zero(rows + 3);
-    for (long i = 0; i < rows; ++i) {
-        const Equation& e = equations[size_t(i)];
-        a(i, 0) = e.bought ? 0 : 1;
-        a(i, 1) = 1;
-        a(i, 2) = e.diameter_mm > 0 ? 1 / e.diameter_mm : 0;
-        y[i] = e.excess_mm;
-    }
-    const double weak = 1e-3;
-    a(rows, 0) = weak;
-    a(rows, 1) = -weak;
-    a(rows + 1, 0) = a(rows + 1, 1) = weak * 1e-2;
-    a(rows + 2, 2) = weak * 30; // far weaker than the gauges, stronger than the others: flat growth explains first
-    Eigen::Vector3d x = a.colPivHouseholderQr().solve(y);
-    double sum = 0;
-    size_t mine = equations_of(entry, fits, material).size();
-    for (size_t i = equations.size() - mine; i < equations.size(); ++i) {
-        const Equation& e = equations[i];
-        double left = (e.bought ? 0 : x[0]) + x[1] + (e.diameter_mm > 0 ? x[2] / e.diameter_mm : 0) - e.excess_mm;
-        sum += left * left;
-    }
-    double spread = std::sqrt(sum / double(mine));
+    next = solved_card(std::move(next), fits, material);
+    const double spread = spread_of(entry, next, fits, material);
     double step = (entry.to_mm - entry.from_mm) / (entry.count - 1);
     if (spread > std::max(0.15, 1.5 * step))
         return problem(ProblemCode::Range,
@@ -130,12 +81,6 @@ Expected<PrinterCard> learn_from_gauge(const PrinterCard& card, const std::vecto
                            " mm.",
                        "Print and feel the gauge again, or remove an older result from the card.");
     next.gauges.back().spread_mm = spread;
-    next.outside_growth_mm = typical_mm + x[0];
-    next.hole_shrink_mm = typical_mm + x[1];
-    next.hole_shrinks.clear();
-    if (std::fabs(x[2]) > 0.005)
-        for (double d : {2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 30.0, 50.0})
-            next.hole_shrinks.push_back({d, typical_mm + x[1] + x[2] / d});
     const GaugeContact& contact = *find_gauge_contact(entry.contact);
     std::string title = contact.title;
     title[0] = char(std::tolower(title[0]));

@@ -11,13 +11,15 @@ FileFormat stl_format();
 FileFormat obj_format();
 FileFormat ply_format();
 FileFormat step_format();
+FileFormat brep_format();
 FileFormat svg_format();
 FileFormat dxf_format();
 FileFormat picture_format();
 
 const std::vector<FileFormat>& file_formats() {
-    static const std::vector<FileFormat> formats{threemf_format(), stl_format(), obj_format(), ply_format(),
-                                                 step_format(),    svg_format(), dxf_format(), picture_format()};
+    static const std::vector<FileFormat> formats{threemf_format(), stl_format(),  obj_format(),
+                                                 ply_format(),     step_format(), brep_format(),
+                                                 svg_format(),     dxf_format(),  picture_format()};
     return formats;
 }
 
@@ -151,6 +153,10 @@ std::optional<Problem> write_objects(const std::filesystem::path& path, const st
     if (objects.empty()) return Problem{ProblemCode::Missing, "There is nothing to write.", "Make a part first."};
     auto bytes = format->write(objects, title, extras);
     if (!bytes) return bytes.error();
+    if (format->write_second && !extras.file_stem.empty()) {
+        const auto second = path.parent_path() / (extras.file_stem + "." + format->second_ending);
+        if (auto failed = write_file_safely(second, format->write_second(objects))) return failed;
+    }
     return write_file_safely(path, *bytes);
 }
 

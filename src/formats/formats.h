@@ -17,9 +17,10 @@ struct FileObject {
     std::vector<std::string> notes = {}; ///< what was dropped or guessed while it was read, each a sentence
     /// A copy of an object before it, which has the triangles; of formats that hold many triangles.
     std::optional<size_t> same_as = {};
-    Transform place = Transform::Identity(); ///< where its triangles, or those of what it copies, stand
-    std::string shape = {};                  ///< name of what its copies share; empty: its own
-    bool helper = false;                     ///< tells of another object, not printed itself
+    Transform place = Transform::Identity();   ///< where its triangles, or those of what it copies, stand
+    std::string shape = {};                    ///< name of what its copies share; empty: its own
+    bool helper = false;                       ///< tells of another object, not printed itself
+    std::vector<uint32_t> vertex_colours = {}; ///< of the mesh's vertices; of formats that hold them; empty: `colour`
     std::string remark = {}; ///< what who prints it must know, a sentence a line; written where a format holds words
 
     const TriMesh& triangles() const { return exact ? exact->mesh() : mesh; }
@@ -32,6 +33,7 @@ struct FileObject {
 struct FileExtras {
     std::string settings_json = {}; ///< of the print
     std::string picture_png = {};
+    std::string file_stem = {}; ///< name of the file without its ending: of formats that lie in two files
 };
 
 struct FileFormat {
@@ -52,6 +54,9 @@ struct FileFormat {
     /// The bytes of a file; null for formats that are only read.
     Expected<std::string> (*write)(const std::vector<FileObject>& objects, const std::string& title,
                                    const FileExtras& extras) = nullptr;
+    /// Of formats that lie in two files: the ending of the second, and its bytes.
+    const char* second_ending = "";
+    std::string (*write_second)(const std::vector<FileObject>& objects) = nullptr;
 };
 
 const std::vector<FileFormat>& file_formats();

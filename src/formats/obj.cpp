@@ -3,6 +3,7 @@
 #include "mesh/flat_triangulation.h"
 #include <charconv>
 #include <map>
+#include <set>
 #include <unordered_map>
 
 namespace lp {
@@ -204,12 +205,14 @@ Expected<TriMesh> read_obj(const std::string& bytes) {
     return mesh;
 }
 
-std::string write_obj(const std::vector<NamedMesh>& meshes) {
+std::string write_obj(const std::vector<NamedMesh>& meshes, const std::string& materials) {
     std::string out = "# Loose Peg, millimetres\n";
+    if (!materials.empty()) out += "mtllib " + materials + "\n";
     char line[120];
     size_t base = 1;
     for (const NamedMesh& item : meshes) {
         out += "o " + item.name + "\n";
+        if (!item.material.empty()) out += "usemtl " + item.material + "\n";
         for (const Vec3& v : item.mesh->vertices) {
             std::snprintf(line, sizeof line, "v %.9g %.9g %.9g\n", v.x(), v.y(), v.z());
             out += line;
@@ -231,10 +234,34 @@ bool looks_like_obj(std::string_view bytes) {
     return head.substr(0, 2) == "v " || head.find("\nv ") != std::string_view::npos;
 }
 
-Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&, const FileExtras&) {
+std::string material_called(uint32_t colour) {
+    char name[20];
+    std::snprintf(name, sizeof name, "colour_%06x", unsigned(colour));
+    return name;
+}
+
+/// Names its materials where their file goes with it.
+Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&, const FileExtras& extras) {
+    const bool coloured = !extras.file_stem.empty();
     std::vector<NamedMesh> meshes;
-    for (const FileObject& object : objects) meshes.push_back({object.name, &object.triangles()});
-    return write_obj(meshes);
+    for (const FileObject& object : objects)
+        meshes.push_back({object.name, &object.triangles(), coloured ? material_called(object.colour) : ""});
+    return write_obj(meshes, coloured ? extras.file_stem + ".mtl" : "");
+}
+
+/// The material library: one diffuse colour each.
+std::string write_materials(const std::vector<FileObject>& objects) {
+    std::string out = "# Loose Peg\n";
+    std::set<uint32_t> told;
+    char line[80];
+    for (const FileObject& object : objects) {
+        const uint32_t c = object.colour;
+        if (!told.insert(c).second) continue;
+        std::snprintf(line, sizeof line, "newmtl %s\nKd %.4f %.4f %.4f\n", material_called(c).c_str(),
+                      (c >> 16 & 255) / 255.0, (c >> 8 & 255) / 255.0, (c & 255) / 255.0);
+        out += line;
+    }
+    return out;
 }
 
 } // namespace
@@ -247,6 +274,8 @@ FileFormat obj_format() {
     format.looks_like = looks_like_obj;
     format.read = read_obj_objects;
     format.write = write;
+    format.second_ending = "mtl";
+    format.write_second = write_materials;
     return format;
 }
 

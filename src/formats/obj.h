@@ -12,7 +12,9 @@ Expected<TriMesh> read_obj(const std::string& bytes);
 struct NamedMesh {
     std::string name;
     const TriMesh* mesh = nullptr;
+    std::string material = {}; ///< name of it in the material library; empty: none
 };
-std::string write_obj(const std::vector<NamedMesh>& meshes);
+/// `materials`: file name of the material library; empty: none.
+std::string write_obj(const std::vector<NamedMesh>& meshes, const std::string& materials = {});
 
 } // namespace lp

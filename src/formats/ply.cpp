@@ -276,28 +276,35 @@ template <class T> void put(std::string& bytes, T value) {
     bytes.append(reinterpret_cast<const char*>(&value), sizeof value);
 }
 
-/// Little-endian, a colour a face: several objects keep theirs.
+void put_colour(std::string& bytes, uint32_t colour) {
+    for (int shift : {16, 8, 0}) put(bytes, uint8_t(colour >> shift));
+}
+
+/// Little-endian, a colour a face: several objects keep theirs. Where corners have colours, a colour a corner.
 Expected<std::string> write(const std::vector<FileObject>& objects, const std::string&, const FileExtras&) {
     size_t vertices = 0, faces = 0;
+    bool by_corner = false;
     for (const FileObject& object : objects) {
         vertices += object.triangles().vertices.size();
         faces += object.triangles().triangles.size();
+        by_corner = by_corner || !object.vertex_colours.empty();
     }
+    const std::string colours = "\nproperty uchar red\nproperty uchar green\nproperty uchar blue";
     std::string bytes = "ply\nformat binary_little_endian 1.0\ncomment Loose Peg, millimetres\nelement vertex " +
-                        std::to_string(vertices) +
-                        "\nproperty double x\nproperty double y\nproperty double z\nelement face " +
-                        std::to_string(faces) +
-                        "\nproperty list uchar int vertex_indices\nproperty uchar red\nproperty uchar green\n"
-                        "property uchar blue\nend_header\n";
+                        std::to_string(vertices) + "\nproperty double x\nproperty double y\nproperty double z" +
+                        (by_corner ? colours : "") + "\nelement face " + std::to_string(faces) +
+                        "\nproperty list uchar int vertex_indices" + (by_corner ? "" : colours) + "\nend_header\n";
     for (const FileObject& object : objects)
-        for (const Vec3& v : object.triangles().vertices)
-            for (int k = 0; k < 3; ++k) put(bytes, v[k]);
+        for (size_t i = 0; i < object.triangles().vertices.size(); ++i) {
+            for (int k = 0; k < 3; ++k) put(bytes, object.triangles().vertices[i][k]);
+            if (by_corner) put_colour(bytes, object.vertex_colours.empty() ? object.colour : object.vertex_colours[i]);
+        }
     int32_t base = 0;
     for (const FileObject& object : objects) {
         for (const Triangle& t : object.triangles().triangles) {
             put(bytes, uint8_t(3));
             for (uint32_t v : t) put(bytes, int32_t(v) + base);
-            for (int shift : {16, 8, 0}) put(bytes, uint8_t(object.colour >> shift));
+            if (!by_corner) put_colour(bytes, object.colour);
         }
         base += int32_t(object.triangles().vertices.size());
     }

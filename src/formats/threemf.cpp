@@ -186,7 +186,7 @@ bool climbs_out(std::string name) {
 }
 
 /// A package may unpack to far more than it weighs: its sizes are added up before the library sees it. `many`: the
-/// model, where it is one with so many objects that the library should not see it.
+/// model, where it is one so large or with so many objects that the library should not see it.
 std::optional<Problem> check_package(const std::string& bytes, std::string& many) {
     if (bytes.empty()) return Problem{ProblemCode::File, "The file is empty.", "Export it again."};
     zip_error_t error;
@@ -220,7 +220,9 @@ std::optional<Problem> check_package(const std::string& bytes, std::string& many
         if (total <= largest_file_bytes && !nested) {
             std::string text = unpacked(archive, i);
             nested = check_components(text);
-            if (models.size() == 1 && count_threemf_objects(text) >= many_threemf_objects) many = std::move(text);
+            if (models.size() == 1 &&
+                (text.size() >= large_threemf_model || count_threemf_objects(text) >= many_threemf_objects))
+                many = std::move(text);
         }
     zip_discard(archive);
     if (nested) return nested;
@@ -285,7 +287,7 @@ std::vector<FileObject> read_all(const std::string& bytes) {
 Expected<std::vector<FileObject>> read_3mf(const std::string& bytes) {
     std::string many;
     if (auto wrong = check_package(bytes, many)) return pass_on(*wrong);
-    if (!many.empty()) return read_threemf_model(many);
+    if (!many.empty()) return read_threemf_model(std::move(many));
     try {
         return read_all(bytes);
     } catch (const Failed& failed) {

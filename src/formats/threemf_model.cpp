@@ -1,4 +1,5 @@
 #include "formats/threemf_model.h"
+#include "formats/threemf_mesh_text.h"
 #include <cctype>
 #include <charconv>
 #include <cmath>
@@ -79,7 +80,7 @@ void move_mesh(TriMesh& mesh, const Matrix& m) {
 
 class ModelReader {
   public:
-    explicit ModelReader(const pugi::xml_node& model) : model_(model) {
+    ModelReader(const pugi::xml_node& model, std::vector<TriMesh> lifted) : model_(model), lifted_(std::move(lifted)) {
         for (const pugi::xml_node& node : child(model, "resources").children()) {
             if (is(node, "object")) objects_[node.attribute("id").value()] = node;
             if (is(node, "basematerials"))
@@ -141,6 +142,16 @@ class ModelReader {
             throw Failed{Problem{ProblemCode::File, "Its components are nested more than 16 deep.", "Export it flat."}};
         TriMesh result;
         if (const pugi::xml_node mesh = child(object, "mesh")) {
+            if (const pugi::xml_attribute number = mesh.attribute("lifted"); number && !lifted_.empty()) {
+                const size_t which = whole(number.value());
+                if (which >= lifted_.size()) refuse("A mesh in it is not there.");
+                const TriMesh& its = lifted_[which];
+                for (const Triangle& t : its.triangles)
+                    for (uint32_t c : t)
+                        if (c >= its.vertices.size()) refuse("A facet has a corner that is not there.");
+                take(its.triangles.size());
+                return its;
+            }
             for (const pugi::xml_node& v : child(mesh, "vertices").children())
                 if (is(v, "vertex"))
                     result.vertices.push_back({number(v.attribute("x").value()), number(v.attribute("y").value()),
@@ -171,6 +182,7 @@ class ModelReader {
     }
 
     pugi::xml_node model_;
+    std::vector<TriMesh> lifted_; ///< meshes that were read before, by the number their element has
     std::unordered_map<std::string, pugi::xml_node> objects_;
     std::unordered_map<std::string, std::vector<std::string>> colours_;
     size_t facets_ = 0;
@@ -197,15 +209,16 @@ size_t count_threemf_objects(const std::string& model) {
     return count;
 }
 
-Expected<std::vector<FileObject>> read_threemf_model(const std::string& model) {
+Expected<std::vector<FileObject>> read_threemf_model(std::string model) {
     pugi::xml_document document;
+    std::vector<TriMesh> lifted = lift_threemf_meshes(model);
     // Declarations of types and entities are not looked into: nothing can grow.
     if (!document.load_buffer(model.data(), model.size(), pugi::parse_default & ~pugi::parse_doctype))
         return problem(ProblemCode::File, "The model in this package is no XML, or is cut off.", "Export it again.");
     try {
         const pugi::xml_node root = child(document, "model");
         if (!root) refuse("There is no 3D model in this package.", "Choose another file.");
-        return ModelReader(root).read();
+        return ModelReader(root, std::move(lifted)).read();
     } catch (const Failed& failed) {
         return pass_on(failed.problem);
     }

@@ -1,6 +1,8 @@
 // Writing 3MF through lib3mf.
 #include "formats/threemf.h"
 #include "formats/threemf_handles.h"
+#include "formats/threemf_mesh_text.h"
+#include "formats/zip_package.h"
 #include <cstring>
 
 namespace lp {
@@ -11,7 +13,14 @@ namespace {
 class ModelWriter {
   public:
     ModelWriter(const std::vector<FileObject>& objects, const std::string& title, const FileExtras& extras)
-        : objects_(objects), title_(title), extras_(extras) {}
+        : objects_(objects), title_(title), extras_(extras) {
+        size_t facets = 0;
+        for (const FileObject& object : objects)
+            if (!object.same_as) facets += object.triangles().triangles.size();
+        by_text_ = facets >= written_as_text;
+        stand_in_.vertices = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+        stand_in_.triangles = {{0, 2, 1}, {0, 1, 3}, {0, 3, 2}, {1, 2, 3}};
+    }
 
     std::string bytes() {
         must("start", NMR::lib3mf_createmodel(model_.out()));
@@ -22,7 +31,11 @@ class ModelWriter {
         written_ = std::vector<Handle<NMR::PLib3MFModelMeshObject>>(objects_.size());
         for (size_t i = 0; i < objects_.size(); ++i) add(i);
         attach();
-        return packed();
+        std::string package = packed();
+        if (!by_text_) return package;
+        auto whole = with_meshes(package);
+        if (!whole) throw Failed{whole.error()};
+        return std::move(*whole);
     }
 
   private:
@@ -63,7 +76,8 @@ class ModelWriter {
         must("set an object's type", NMR::lib3mf_object_settype(mesh, object.helper    ? NMR::MODELOBJECTTYPE_OTHER
                                                                       : object.support ? NMR::MODELOBJECTTYPE_SUPPORT
                                                                                        : NMR::MODELOBJECTTYPE_MODEL));
-        const TriMesh& triangles = object.triangles();
+        if (by_text_) texts_.push_back(&object.triangles());
+        const TriMesh& triangles = by_text_ ? stand_in_ : object.triangles();
         std::vector<NMR::MODELMESHVERTEX> points(triangles.vertices.size());
         for (size_t k = 0; k < points.size(); ++k)
             for (int axis = 0; axis < 3; ++axis) points[k].m_fPosition[axis] = float(triangles.vertices[k][axis]);
@@ -137,12 +151,25 @@ class ModelWriter {
         return 0;
     }
 
+    /// The package with the objects' own triangles where the stand-ins are: the library takes ten seconds for two
+    /// million.
+    Expected<std::string> with_meshes(const std::string& package) const {
+        std::vector<std::string> meshes;
+        for (const TriMesh* mesh : texts_) meshes.push_back(threemf_mesh_text(*mesh));
+        return change_package(package, ".model",
+                              [&](std::string& model) { return replace_threemf_meshes(model, meshes); });
+    }
+
+    static constexpr size_t written_as_text = 50'000; ///< facets of a file, from so many on
     const std::vector<FileObject>& objects_;
     const std::string& title_;
     const FileExtras& extras_;
     Handle<NMR::PLib3MFModel> model_;
     Handle<NMR::PLib3MFModelBaseMaterial> materials_;
     DWORD group_ = 0;
+    bool by_text_ = false;
+    TriMesh stand_in_;                                         ///< a tetrahedron
+    std::vector<const TriMesh*> texts_;                        ///< in the order the objects were added
     std::vector<Handle<NMR::PLib3MFModelMeshObject>> written_; ///< by object; none where it is one before
 };
 

@@ -130,7 +130,8 @@ Expected<std::vector<ReadBack>> write_beds(const Evaluation& evaluation, const s
     for (const BedItem& item : in_printing_order(project, plan.items, height)) {
         const ExportItem& printed = *item_of.at(item.part);
         const int n = ++count[printed.name];
-        beds[item.spot.bed].add(printed, printed.quantity > 1 ? " " + std::to_string(n) : "", item.stand, !in_place);
+        beds[item.spot.bed].add(printed, printed.quantity > 1 ? std::string(" ") + std::to_string(n) : "", item.stand,
+                                !in_place);
     }
     std::erase_if(beds, [](const BedFile& bed) { return bed.empty(); }); // nothing was put on one between
     std::vector<ReadBack> result;

@@ -68,11 +68,14 @@ Expected<std::vector<ReadBack>> write_apart(const std::vector<ExportItem>& items
         for (Written& one : all) {
             if (one.mesh.empty()) continue;
             if (task.stopped()) return cancelled();
-            if (item.quantity > 1) one.stem += "-" + std::to_string(item.quantity) + "x"; // so many are to be printed
+            if (item.quantity > 1)
+                one.stem += std::string("-") + std::to_string(item.quantity) + "x"; // so many are to be printed
             while (!taken.insert(one.stem).second) one.stem += "-2";
             auto path = options.folder / (one.stem + "." + format.endings.front());
             task.tell("Writing " + path.filename().string(), 0.8);
-            if (auto failed = write_mesh_file(path, one.mesh, item.name)) return pass_on(*failed);
+            const FileObject object{.name = item.name, .mesh = one.mesh, .colour = colour_number(item.colour)};
+            if (auto failed = write_objects(path, {object}, item.name, {.file_stem = one.stem}))
+                return pass_on(*failed);
             auto read = read_mesh_file(path);
             if (!read) return pass_on(read);
             result.push_back(compare_meshes(path, one.name, read->mesh, one.mesh));

@@ -1,5 +1,6 @@
 // loose-peg-kernel: runs kernel calls for the programs, one after the other, so that a crash or a hang of the geometry
 // kernel takes nothing else with it. Speaks over file descriptor 3 (see shape/kernel_guard.cpp); of no use by hand.
+#include "kernel/brep_file.h"
 #include "kernel/step_file.h"
 #include "shape/kernel_call.h"
 #include <BRepTools_ReShape.hxx>
@@ -45,6 +46,7 @@ Expected<KernelAnswer> answer(KernelCall& call) {
         while (true) pause();
     if (call.what == "write step") return write_step(call);
     if (call.what == "read step") return read_step(call);
+    if (call.what == "read brep") return read_brep(call);
     bool lie = is("lie");
     call.own_copies = true;
     auto result = perform(call);

@@ -1,10 +1,9 @@
 #include "kernel/step_file.h"
+#include "kernel/solids_of.h"
 #include "shape/exact_shape.h"
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
-#include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
 #include <Interface_Static.hxx>
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
@@ -30,11 +29,7 @@
 #include <StepVisual_PresentationStyleAssignment.hxx>
 #include <StepVisual_StyledItem.hxx>
 #include <TCollection_HAsciiString.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
-#include <TopoDS_Shell.hxx>
-#include <TopoDS_Solid.hxx>
 #include <TransferBRep.hxx>
 #include <Transfer_TransientProcess.hxx>
 #include <XSControl_TransferReader.hxx>
@@ -330,14 +325,7 @@ Expected<KernelAnswer> read(const KernelCall& call) {
         answer.texts.push_back(labels.name(named));
         answer.numbers.push_back(labels.colour(named));
     };
-    if (!all.IsNull()) {
-        for (TopExp_Explorer solid(all, TopAbs_SOLID); solid.More(); solid.Next())
-            add(solid.Current(), solid.Current());
-        // Closed shells that were not called solids.
-        for (TopExp_Explorer shell(all, TopAbs_SHELL, TopAbs_SOLID); shell.More(); shell.Next())
-            if (BRep_Tool::IsClosed(shell.Current()))
-                add(BRepBuilderAPI_MakeSolid(TopoDS::Shell(shell.Current())).Solid(), shell.Current());
-    }
+    each_solid(all, add);
     if (answer.texts.empty())
         return problem(ProblemCode::Geometry, "It holds no solid: only surfaces, curves or nothing at all.",
                        "Export solids from where it was drawn.");

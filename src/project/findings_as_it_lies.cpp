@@ -27,6 +27,24 @@ std::optional<Finding> lifting_corners(const TriMesh& posed, const Part& part, c
                            ": plastics that shrink much pull them up."};
 }
 
+/// What bends and stands steeper than half a right angle: its layers lie across it.
+std::optional<Finding> across_layers(const PartResult& made, const Transform& pose) {
+    const double steep = std::sqrt(0.5);
+    std::optional<Finding> found;
+    for (const StepBody& body : made.bodies)
+        for (const Bending& bend : body.bends) {
+            if (std::fabs((pose.linear() * bend.along).normalized().z()) < steep) continue;
+            if (!found)
+                found = Finding{.kind = FindingKind::AcrossLayers,
+                                .where = pose * bend.root,
+                                .says = "What bends here stands up: its layers lie across it, and bent it parts "
+                                        "between two of them.",
+                                .step = bend.step};
+            ++found->count;
+        }
+    return found;
+}
+
 } // namespace
 
 std::vector<Finding> findings_as_it_lies(const PartResult& made, const Part& part, const Transform& pose,
@@ -37,6 +55,7 @@ std::vector<Finding> findings_as_it_lies(const PartResult& made, const Part& par
         if (finding) all.push_back(std::move(*finding));
     };
     add(fine_stroke_finding(made, pose, card.line_mm()));
+    add(across_layers(made, pose));
     add(lifting_corners(posed, part, card, task));
     const auto holes = lying_holes(made, pose, card);
     if (!holes.empty())

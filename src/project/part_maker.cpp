@@ -143,7 +143,9 @@ StepOutcome PartMaker::run_step(const Part& part, const Step& step, double growt
         key.add(context.line_mm)
             .add(context.overhang_limit_deg)
             .add(context.first_layer_mm)
-            .add(context.first_layer_gap_mm);
+            .add(context.first_layer_gap_mm)
+            .add(context.modulus_mpa)
+            .add(context.strain_percent);
     if (nominal)
         if (auto place = nominal->places.find(step.id); place != nominal->places.end()) context.nominal = place->second;
     if (is_taken_away(*kind, context)) context.growth_mm = -growth;
@@ -188,6 +190,8 @@ StepContext PartMaker::context_for(const Part& part, const Step& step, double gr
     context.overhang_limit_deg = project_.printer.overhang_limit_deg;
     context.first_layer_mm = project_.printer.first_layer_mm;
     context.first_layer_gap_mm = project_.printer.first_layer_gap_mm();
+    context.modulus_mpa = material_of(project_, part).modulus_mpa;
+    context.strain_percent = material_of(project_, part).strain_percent;
     const uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
     context.part_body = [this, tool_copy, &part](const std::string& name, double by) -> Expected<Body> {
         auto body = tool_body(name, by, tool_copy);

@@ -8,6 +8,18 @@
 
 namespace lp {
 
+/// The way along which all that bends does; none where there are several. Bending pulls along it.
+static std::optional<Vec3> bending_way(const PartResult& made) {
+    std::optional<Vec3> way;
+    for (const StepBody& body : made.bodies)
+        for (const Bending& bend : body.bends) {
+            constexpr double parallel = 0.98;
+            if (way && std::fabs(way->dot(bend.along)) < parallel) return std::nullopt;
+            if (!way) way = bend.along;
+        }
+    return way;
+}
+
 PoseOptions pose_options(const Evaluation& evaluation, const Part& part, const PartResult& made) {
     PoseOptions options;
     options.overhang_limit_deg = evaluation.project->printer.overhang_limit_deg;
@@ -17,7 +29,7 @@ PoseOptions pose_options(const Evaluation& evaluation, const Part& part, const P
     options.weights = evaluation.project->pose_weights;
     options.bores = bore_axes(made);
     options.joints = area_vectors(joint_gaps(made));
-    options.load = part.load;
+    options.load = part.load ? part.load : bending_way(made);
     return options;
 }
 

@@ -18,25 +18,14 @@ double reading_budget_s(size_t bytes) {
 
 std::optional<Problem> no_helper() {
     if (kernel_is_apart()) return std::nullopt;
-    return Problem{ProblemCode::Missing, "STEP files need the geometry kernel's own process, which is not there.",
+    return Problem{ProblemCode::Missing, "Exact files need the geometry kernel's own process, which is not there.",
                    "Install loose-peg-kernel beside the program."};
 }
 
-} // namespace
-
-Expected<std::vector<StepFileBody>> read_step_file(const std::string& bytes, const Task& task) {
-    if (auto problem = no_helper()) return tl::unexpected(*problem);
-    if (bytes.size() > most_bytes)
-        return problem(ProblemCode::File, "It is larger than 200 MB.", "Export fewer parts at once.");
-    const auto entities = size_t(std::count(bytes.begin(), bytes.end(), ';'));
-    if (entities > most_entities)
-        return problem(ProblemCode::File,
-                       "It holds " + std::to_string(entities) + " entities; 1,500,000 are read at most.",
-                       "Export fewer parts at once.");
-    if (bytes.find("ENDSEC", bytes.find("DATA;")) == std::string::npos)
-        return problem(ProblemCode::File, "It is cut off: the end of its data is missing.", "Export it again.");
+/// Every solid of a file, by the helper.
+Expected<std::vector<StepFileBody>> read_solids(const char* what, const std::string& bytes, const Task& task) {
     KernelCall call;
-    call.what = "read step";
+    call.what = what;
     call.texts.push_back(bytes);
     auto answer = run_guarded(call, task, reading_budget_s(bytes.size()));
     if (!answer) return pass_on(answer);
@@ -53,6 +42,29 @@ Expected<std::vector<StepFileBody>> read_step_file(const std::string& bytes, con
     }
     if (bodies.empty()) return problem(ProblemCode::Geometry, "It holds no solid.", "Export solids.");
     return bodies;
+}
+
+} // namespace
+
+Expected<std::vector<StepFileBody>> read_brep_file(const std::string& bytes, const Task& task) {
+    if (auto problem = no_helper()) return tl::unexpected(*problem);
+    if (bytes.size() > most_bytes)
+        return problem(ProblemCode::File, "It is larger than 200 MB.", "Export fewer parts at once.");
+    return read_solids("read brep", bytes, task);
+}
+
+Expected<std::vector<StepFileBody>> read_step_file(const std::string& bytes, const Task& task) {
+    if (auto problem = no_helper()) return tl::unexpected(*problem);
+    if (bytes.size() > most_bytes)
+        return problem(ProblemCode::File, "It is larger than 200 MB.", "Export fewer parts at once.");
+    const auto entities = size_t(std::count(bytes.begin(), bytes.end(), ';'));
+    if (entities > most_entities)
+        return problem(ProblemCode::File,
+                       "It holds " + std::to_string(entities) + " entities; 1,500,000 are read at most.",
+                       "Export fewer parts at once.");
+    if (bytes.find("ENDSEC", bytes.find("DATA;")) == std::string::npos)
+        return problem(ProblemCode::File, "It is cut off: the end of its data is missing.", "Export it again.");
+    return read_solids("read step", bytes, task);
 }
 
 Expected<std::string> write_step_file(const std::vector<StepFileBody>& bodies, const std::string& title,

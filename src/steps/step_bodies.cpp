@@ -25,6 +25,14 @@ Expected<std::vector<SolidInside>> mapped_solids(const std::vector<SolidInside>&
     return result;
 }
 
+std::vector<Bending> mapped_bends(std::vector<Bending> bends, const Affine& map) {
+    for (Bending& bend : bends) {
+        bend.root = map * bend.root;
+        bend.along = (map.linear() * bend.along).normalized();
+    }
+    return bends;
+}
+
 Expected<StepBody> moved_with_halos(const StepBody& body, const Transform& move) {
     auto shifted = moved(body.body, move);
     if (!shifted) return pass_on(shifted);
@@ -32,7 +40,7 @@ Expected<StepBody> moved_with_halos(const StepBody& body, const Transform& move)
     if (!halos) return pass_on(halos);
     auto solids = mapped_solids(body.solids, Affine(move));
     if (!solids) return pass_on(solids);
-    return StepBody{body.made_by, body.name, *shifted, *halos, *solids};
+    return StepBody{body.made_by, body.name, *shifted, *halos, *solids, mapped_bends(body.bends, Affine(move))};
 }
 
 } // namespace lp

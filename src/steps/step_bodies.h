@@ -13,4 +13,7 @@ Expected<std::vector<CarriedHalo>> mapped_halos(const std::vector<CarriedHalo>& 
 /// Where a body is solid, mapped with it, scaled or not.
 Expected<std::vector<SolidInside>> mapped_solids(const std::vector<SolidInside>& solids, const Affine& map);
 
+/// What bends, mapped with its body.
+std::vector<Bending> mapped_bends(std::vector<Bending> bends, const Affine& map);
+
 } // namespace lp

@@ -43,6 +43,13 @@ struct SolidInside {
     double around_mm = 0; ///< sideways round it too
 };
 
+/// What of a body is meant to bend: it holds when the lines it is printed of run along it. It travels with its body.
+struct Bending {
+    StepId step; ///< that made it
+    Vec3 root = Vec3::Zero();
+    Vec3 along = Vec3::UnitZ(); ///< unit: from the root to the tip
+};
+
 /// Bodies of a part while its steps run, in the order they were made. The first is what simple steps join to and cut.
 struct StepBody {
     StepId made_by;
@@ -50,6 +57,7 @@ struct StepBody {
     Body body;
     std::vector<CarriedHalo> halos = {};
     std::vector<SolidInside> solids = {};
+    std::vector<Bending> bends = {};
 
     /// What fields call it: its name, or the number of the step that made it.
     std::string called() const { return name.empty() ? to_text(made_by) : name; }
@@ -85,6 +93,7 @@ struct StepContext {
     ParameterValues parameters;                             ///< all named numbers
     double line_mm = 0.45, overhang_limit_deg = 45;         ///< of the printer card
     double first_layer_mm = 0.2, first_layer_gap_mm = 0.45; ///< narrower gaps are closed by the first layer
+    double modulus_mpa = 2000, strain_percent = 2;          ///< of the material card of its part
     std::vector<PlacedOutline> outlines;                    ///< of the steps before, in their order
     std::function<Expected<FlatPaths>(const std::string& file)> import_paths;
     std::optional<StepPlace> nominal; ///< of this step in the part as it is, while growing it

@@ -53,6 +53,7 @@
     KIND(repeat_round)                                                                                                 \
     KIND(repeat_path)                                                                                                  \
     KIND(split)                                                                                                        \
+    KIND(interlocked_split)                                                                                            \
     KIND(pinned_split)                                                                                                 \
     KIND(pieces)                                                                                                       \
     KIND(widen)                                                                                                        \
@@ -76,6 +77,9 @@
     KIND(chamfer_feet)                                                                                                 \
     KIND(print_solid)                                                                                                  \
     KIND(open_for_halos)                                                                                               \
+    KIND(snap_hook)                                                                                                    \
+    KIND(rod_clip)                                                                                                     \
+    KIND(living_hinge)                                                                                                 \
     KIND(hinge)                                                                                                        \
     KIND(chain)                                                                                                        \
     KIND(captive_pin)                                                                                                  \

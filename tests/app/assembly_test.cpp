@@ -1,6 +1,7 @@
 // Putting things together: the order in the column, the slider that takes the thing apart in the view, an order by
 // hand.
 #include "app/panels/fit_panel.h"
+#include "app/view/view_tools.h"
 #include "window_test.h"
 #include <QLabel>
 #include <QPushButton>
@@ -120,4 +121,45 @@ TEST_F(Assembly, ATableOfNumbersIsExportedRowByRow) {
     std::ofstream(table.toStdString()) << "name\nsmall\n";
     session->export_table(table, out, {"stl"});
     ASSERT_TRUE(QTest::qWaitFor([&] { return said.contains("no numbers"); }, 10'000)) << said.toStdString();
+}
+
+TEST_F(Assembly, OnePartAmongTheOthersFaintWithASectionThroughAll) {
+    open_box();
+    order();
+    QSlider* slider = section()->slider();
+    slider->setFocus();
+    press(Qt::Key_Home);
+    choose("Brick");
+    settle();
+    auto faint = [&](const char* name) {
+        for (const SceneBody& b : window->view()->scene().bodies)
+            if (b.part == part(name)->id) return int(b.ghost);
+        return -1;
+    };
+    say("one part alone, the others faint");
+    settle();
+    EXPECT_EQ(faint("Brick"), 0);
+    EXPECT_EQ(faint("Lid"), 1);
+    EXPECT_EQ(faint("Tray"), 1);
+    EXPECT_GT(lifted("Lid"), 20) << "still taken apart";
+    // What is faint lets the pointer through: over the lid's middle there is nothing, or the brick below it.
+    const Vec3 lid(15, 15, lifted("Lid") + 21.5);
+    const QPointF there = window->view()->project(lid);
+    QTest::mouseMove(window->view(), there.toPoint());
+    QTest::mouseClick(window->view(), Qt::LeftButton, {}, there.toPoint());
+    settle();
+    for (const Pick& pick : session->workspace().selection()) EXPECT_NE(pick.part, part("Lid")->id);
+    window->view_tools()->show_section(true);
+    settle();
+    EXPECT_TRUE(window->view()->scene().section);
+    EXPECT_EQ(faint("Lid"), 1);
+    window->view_tools()->show_section(false);
+    choose("Brick");
+    say("one part alone");
+    settle();
+    EXPECT_EQ(faint("Lid"), -1) << "not there at all";
+    say("all parts again");
+    settle();
+    EXPECT_EQ(faint("Lid"), 0);
+    EXPECT_EQ(faint("Tray"), 0);
 }

@@ -2,11 +2,11 @@
 #include "app/mark_faces.h"
 #include "app/view/map_legend.h"
 #include "app/view/pose_cards.h"
+#include "dialog_answer.h"
 #include "window_test.h"
 #include <QAbstractItemView>
 #include <QComboBox>
 #include <QFile>
-#include <QFileDialog>
 #include <QRadioButton>
 #include <QTimer>
 
@@ -333,23 +333,9 @@ TEST_F(FaceMarking, TheOutlineOfAChosenFaceIsWrittenAsADrawing) {
     click_face("Stool", Vec3::UnitZ());
     ASSERT_EQ(session->workspace().selection().size(), 1u);
     const QString file = QString::fromStdString((folder.path / "seat.dxf").string());
-    bool asked = false;
-    QTimer answers; // again and again: on a busy machine the dialog opens late
-    QObject::connect(&answers, &QTimer::timeout, [&] {
-        auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-        auto* name = dialog ? dialog->findChild<QLineEdit*>() : nullptr;
-        if (!name || !name->isVisible()) return;
-        if (asked) return dialog->reject();
-        asked = true;
-        name->clear();
-        QTest::keyClicks(name, file);
-        QTest::keyClick(name, Qt::Key_Return);
-    });
-    answers.start(200);
+    DialogAnswer answer(file);
     say("write an outline");
-    EXPECT_TRUE(QTest::qWaitFor([&] { return QFile::exists(file); }, 20000));
-    answers.stop();
-    EXPECT_TRUE(asked);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return QFile::exists(file); }, 20000)) << answer.said();
     settle();
     EXPECT_TRUE(said.contains("Wrote the outline")) << said.toStdString();
     QFile written(file);
@@ -357,4 +343,30 @@ TEST_F(FaceMarking, TheOutlineOfAChosenFaceIsWrittenAsADrawing) {
     EXPECT_EQ(written.readAll().count("\nLINE\n"), 4) << "the seat: 60 by 40";
     EXPECT_EQ(session->workspace().selection().size(), 1u) << "what is chosen stays chosen";
     EXPECT_EQ(window->focusWidget(), window->view()) << "the keys go back to the view";
+}
+
+TEST_F(FaceMarking, TheMapOfWallsIsWrittenWithItsColours) {
+    open_stool();
+    go(Stretch::Check);
+    say("write the map");
+    settle();
+    EXPECT_TRUE(said_wrong && said.contains("Nothing is mapped")) << said.toStdString();
+    QTest::mouseClick(window->check_panel()->walls_choice(), Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !session->results().check_map().empty(); }, 20'000));
+    settle();
+    const QString file = QString::fromStdString((folder.path / "walls.ply").string());
+    {
+        DialogAnswer answer(file);
+        say("write the map");
+        EXPECT_TRUE(QTest::qWaitFor([&] { return QFile::exists(file); }, 20'000)) << answer.said();
+    }
+    settle();
+    EXPECT_TRUE(said.contains("Wrote the map") && said.contains("mm")) << said.toStdString();
+    auto bytes = read_file(file.toStdString());
+    ASSERT_TRUE(bytes);
+    EXPECT_NE(bytes->find("property uchar red"), std::string::npos);
+    auto read = read_objects("walls.ply", *bytes);
+    ASSERT_TRUE(read) << read.error().text();
+    const Box3 seen = session->results().evaluation()->parts.at(0).box;
+    EXPECT_NEAR((bounding_box(read->objects[0].mesh).sizes() - seen.sizes()).norm(), 0, 1e-6);
 }

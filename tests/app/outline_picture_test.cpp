@@ -1,7 +1,7 @@
 // A photo in an outline: brought in, seen, scaled by two places, traced, raised.
 #include "app/outline/outline_editor.h"
+#include "dialog_answer.h"
 #include "window_test.h"
-#include <QFileDialog>
 #include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
@@ -114,24 +114,9 @@ TEST_F(PictureWindow, AFileIsChosenThroughTheMenuAndItsDialog) {
     for (QAction* action : list->actions())
         if (action->text().startsWith("Bring in")) bring_in = action;
     ASSERT_NE(bring_in, nullptr);
-    // Asked again and again, not once after a while: on a busy machine the dialog opens late, and its own loop runs
-    // until somebody answers.
-    bool asked = false;
-    QTimer answer;
-    QObject::connect(&answer, &QTimer::timeout, [&] {
-        auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-        auto* name = dialog ? dialog->findChild<QLineEdit*>() : nullptr;
-        if (!name || !name->isVisible()) return;
-        if (asked) return dialog->reject(); // what was typed was not taken: the test fails, it does not wait for ever
-        asked = true;
-        QTest::keyClicks(name, file);
-        QTest::keyClick(name, Qt::Key_Return);
-    });
-    answer.start(200);
+    DialogAnswer answer(file);
     QTest::mouseClick(list, Qt::LeftButton, {}, list->actionGeometry(bring_in).center());
-    EXPECT_TRUE(QTest::qWaitFor([&] { return editor().drawing().elements.size() == 1; }, 20000));
-    answer.stop();
-    EXPECT_TRUE(asked);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return editor().drawing().elements.size() == 1; }, 20000)) << answer.said();
     settle();
     EXPECT_NEAR(filled(), std::numbers::pi * 625, 25);
 }

@@ -1,8 +1,11 @@
 // What goes to the workshop: the sheet, stops in the print, the practice print; by buttons, the line and keys.
+#include "app/panels/paper_preview.h"
 #include "drop_file.h"
 #include <QAbstractButton>
 #include <QCheckBox>
 #include <QLabel>
+#include <QPdfView>
+#include <QScrollBar>
 
 using namespace lp;
 
@@ -69,6 +72,49 @@ TEST_F(Workshop, TheSheetIsWrittenByItsButton) {
     QTest::mouseClick(window->export_panel()->sheet_button(), Qt::LeftButton);
     settle();
     EXPECT_TRUE(said_wrong) << said.toStdString();
+}
+
+TEST_F(Workshop, TheSheetIsLookedAtPageByPageAndThenWritten) {
+    open_holder();
+    const auto out = folder.path / "for the bench";
+    window->export_panel()->set_folder(QString::fromStdString(out.string()));
+    settle();
+    auto preview = [] { return qobject_cast<PaperPreview*>(QApplication::activeModalWidget()); };
+    auto open_it = [&] {
+        window->export_panel()->look_button()->setFocus(Qt::TabFocusReason);
+        press(Qt::Key_Space);
+        EXPECT_TRUE(QTest::qWaitFor([&] { return preview() && preview()->isVisible(); }, 60'000)) << said.toStdString();
+    };
+    open_it();
+    ASSERT_NE(preview(), nullptr);
+    EXPECT_GE(preview()->page_count(), 1);
+    // The page is drawn: paper with ink on it, as wide as the window.
+    auto inked = [&] {
+        const QImage seen = preview()->pages()->grab().toImage();
+        size_t paper = 0, ink = 0;
+        for (int y = 0; y < seen.height(); y += 2)
+            for (int x = 0; x < seen.width(); x += 2) {
+                const int grey = qGray(seen.pixel(x, y));
+                paper += grey > 250;
+                ink += grey < 90;
+            }
+        return paper > 10 * ink && ink > 200;
+    };
+    EXPECT_TRUE(QTest::qWaitFor(inked, 20'000));
+    QScrollBar* bar = preview()->pages()->verticalScrollBar();
+    QTest::keyClick(preview()->pages(), Qt::Key_PageDown);
+    EXPECT_GT(bar->value(), 0);
+    QTest::keyClick(preview()->pages(), Qt::Key_Home);
+    EXPECT_EQ(bar->value(), 0);
+    QTest::keyClick(preview(), Qt::Key_Escape);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !preview(); }));
+    EXPECT_FALSE(std::filesystem::exists(out)) << "looking writes nothing";
+    open_it();
+    ASSERT_NE(preview(), nullptr);
+    QTest::mouseClick(preview()->write_button(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(said.contains("Wrote the sheet")) << said.toStdString();
+    EXPECT_TRUE(std::filesystem::exists(out / "Bean-clamp-sheet.pdf"));
 }
 
 TEST_F(Workshop, ADrawingOfTheActivePartIsWrittenByItsButton) {

@@ -122,6 +122,10 @@ inline KindSample sample_of(const std::string& kind) {
             {b,
              step("block", {{"size_x", 10}, {"size_y", 30}, {"size_z", 20}, {"at_x", 40.3}, {"does", "new"}}, "beside"),
              step(kind, json::object(), "it")}};
+    if (kind == "interlocked_split") return after(b, {{"distance", "9 mm"}, {"wide", "8 mm"}, {"deep", "5 mm"}});
+    if (kind == "snap_hook") return after(b, {{"on", "top of b"}, {"at_x", 20}, {"at_y", 15}, {"length", "12 mm"}});
+    if (kind == "rod_clip") return after(b, {{"on", "top of b"}, {"at_x", 20}, {"at_y", 15}, {"rod", "8 mm"}});
+    if (kind == "living_hinge") return after(b, {{"on", "top of b"}, {"at_x", 20}, {"at_y", 15}, {"web", "0.6 mm"}});
     if (kind == "pinned_split") return after(b, {{"distance", "9 mm"}, {"across", "5 mm"}, {"deep", "6 mm"}});
     if (kind == "print_solid") return {{b, step(kind, {{"what", "b"}, {"around", "2 mm"}}, "it")}};
     if (kind == "brush_face")

@@ -14,6 +14,7 @@
 #include "app/single_supports.h"
 #include "app/templates.h"
 #include "app/units.h"
+#include "app/write_map.h"
 #include "app/write_outline.h"
 #include "base/text.h"
 #include <QFileDialog>
@@ -401,6 +402,16 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
             session_->taken_apart().work_out();
             session_->say("The order stands in the left column: its slider takes the thing apart.");
         });
+    for (bool faint : {false, true})
+        add(ActGroup::Fits, "put_together", faint ? "One part alone, the others faint" : "One part alone",
+            faint ? "The active part in the middle of the others, which are faint and cannot be clicked."
+                  : "Only the active part is shown.",
+            {"isolate", "hide", "ghost", "focus", "single"}, [this, faint] {
+                session_->workspace().isolate(session_->workspace().active_part(), faint);
+                session_->say("The others come back with \"all parts again\", or in the view's menu.");
+            });
+    add(ActGroup::Fits, "put_together", "All parts again", "Shows every part that is visible.",
+        {"isolate", "show", "unhide", "ghost"}, [this] { session_->workspace().isolate({}); });
     add(ActGroup::Bed, "arrange", "Arrange the beds", "Puts everything on as few beds as it needs, a colour a bed.",
         {"nest", "pack", "plate", "layout", "beds"}, [this] {
             session_->workspace().set_stretch(Stretch::Bed);
@@ -456,6 +467,15 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
                 QFileDialog::getSaveFileName(window(), "Write an outline", {}, "DXF (*.dxf);;SVG (*.svg)");
             if (file.isEmpty()) return;
             if (const auto wrong = write_outline(*session_, file)) session_->say(*wrong, true);
+        });
+    add(ActGroup::Files, "export", "Write the map …",
+        "What colours the view: walls, a gap, a deviation, as PLY with a colour at every corner.",
+        {"ply", "heat map", "colours", "scan", "deviation", "wall"}, [this] {
+            if (!has_map_to_write(*session_))
+                return session_->say("Nothing is mapped: colour walls, a gap or a deviation first.", true);
+            const QString file = QFileDialog::getSaveFileName(window(), "Write the map", {}, "PLY (*.ply)");
+            if (file.isEmpty()) return;
+            if (const auto wrong = write_map(*session_, file)) session_->say(*wrong, true);
         });
     add(ActGroup::Files, "export", "Drawing of a part",
         "The active part from three sides with its sizes, a cut, and what to measure on the print, as PDF or SVG.",

@@ -158,6 +158,9 @@ void CardSection::add_material(QVBoxLayout* column) {
     number("shrink_percent", "Shrinks along the bed, percent",
            "parts are exported larger by it, so that they come out as drawn");
     number("shrink_up_percent", "Shrinks upward, percent", "the same across the layers");
+    number("modulus_mpa", "Modulus, MPa", "of elasticity, printed, along its lines: what bending it takes");
+    number("strain_percent", "May be bent by, percent",
+           "strain it stands again and again: snaps and hinges are told by it");
     for (const NamedFit& fit : session_->project()->fits) {
         auto own = card.fits.find(fit.name);
         ValueRow row = make_value_row(QString::fromStdString(fit.name) + " with it",

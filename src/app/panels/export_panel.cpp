@@ -1,8 +1,8 @@
 #include "app/panels/export_panel.h"
+#include "app/papers.h"
 #include "app/practice.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
-#include "app/write_drawing.h"
 #include "project/hardware_list.h"
 #include <QCheckBox>
 #include <QDir>
@@ -142,7 +142,14 @@ void ExportPanel::add_sheet() {
     sheet_ =
         add_button("Write the sheet as PDF",
                    "Pictures with sizes, parts, what to buy, fits, beds, stops and settings, into the folder above");
-    connect(sheet_, &QPushButton::clicked, this, [this] { session_->write_sheet(folder_, paper_); });
+    connect(sheet_, &QPushButton::clicked, this,
+            [this] { write_paper(*session_, sheet_to_make(*session_, paper_), folder_); });
+    look_ = new QPushButton("Look at it", sheet_->parentWidget());
+    look_->setAccessibleName("Look at the sheet");
+    look_->setToolTip("Page under page, before it is written");
+    sheet_->parentWidget()->layout()->addWidget(look_);
+    connect(look_, &QPushButton::clicked, this,
+            [this] { look_at_paper(*session_, sheet_to_make(*session_, paper_), folder_, window()); });
 }
 
 /// The active part with its sizes, for the bench and for measuring the print.
@@ -160,11 +167,19 @@ void ExportPanel::add_drawing() {
     svg->setToolTip("The same lines as SVG, without the list of what to measure");
     for (auto [button, ending] : {std::pair(drawing_, "pdf"), std::pair(svg, "svg")}) {
         button->setEnabled(can);
-        connect(button, &QPushButton::clicked, this,
-                [this, ending = ending] { write_drawing(*session_, folder_, paper_, ending); });
+        connect(button, &QPushButton::clicked, this, [this, ending = ending] {
+            write_paper(*session_, drawing_to_make(*session_, paper_, ending), folder_);
+        });
     }
+    auto* look = new QPushButton("Look", row);
+    look->setAccessibleName("Look at the drawing");
+    look->setToolTip("The page, before it is written");
+    look->setEnabled(can);
+    connect(look, &QPushButton::clicked, this,
+            [this] { look_at_paper(*session_, drawing_to_make(*session_, paper_, "pdf"), folder_, window()); });
     box->addWidget(drawing_, 1);
     box->addWidget(svg);
+    box->addWidget(look);
     body()->addWidget(row);
 }
 

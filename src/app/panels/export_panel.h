@@ -16,6 +16,7 @@ class ExportPanel : public Column {
     void set_folder(const QString& folder);
     QPushButton* export_button() const { return button_; }
     QPushButton* sheet_button() const { return sheet_; }
+    QPushButton* look_button() const { return look_; }
     QPushButton* practice_button() const { return practice_; }
     QPushButton* drawing_button() const { return drawing_; }
 
@@ -32,7 +33,7 @@ class ExportPanel : public Column {
     void add_practice();
     QPushButton* add_button(const QString& words, const QString& hint);
     Session* session_;
-    QPushButton *button_ = nullptr, *sheet_ = nullptr, *practice_ = nullptr, *drawing_ = nullptr;
+    QPushButton *button_ = nullptr, *sheet_ = nullptr, *look_ = nullptr, *practice_ = nullptr, *drawing_ = nullptr;
     Paper paper_ = Paper::A4;
     QString folder_;
     std::set<std::string> formats_; ///< ids of the chosen ones

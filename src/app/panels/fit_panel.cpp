@@ -58,6 +58,8 @@ void FitPanel::rebuild() {
     add_fits();
     gauges_ = new GaugeSection(session_, this);
     body()->addWidget(gauges_);
+    measured_ = new MeasuredSection(session_, this);
+    body()->addWidget(measured_);
     cards_ = new CardSection(session_, this);
     body()->addWidget(cards_);
     body()->addStretch();

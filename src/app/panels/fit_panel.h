@@ -5,6 +5,7 @@
 #include "app/panels/card_section.h"
 #include "app/panels/gap_ruler.h"
 #include "app/panels/gauge_section.h"
+#include "app/panels/measured_section.h"
 #include "app/panels/movement_section.h"
 #include "project/printed_contacts.h"
 #include <QPointer>
@@ -29,6 +30,7 @@ class FitPanel : public Column {
     MovementSection* movements() const { return movements_; }
     AssemblySection* assembly() const { return assembly_; }
     GaugeSection* gauges() const { return gauges_; }
+    MeasuredSection* measured() const { return measured_; }
     CardSection* cards() const { return cards_; }
     QPushButton* print_button() const { return print_; }
 
@@ -57,6 +59,7 @@ class FitPanel : public Column {
     QPointer<MovementSection> movements_;
     QPointer<AssemblySection> assembly_;
     QPointer<GaugeSection> gauges_;
+    QPointer<MeasuredSection> measured_;
     QPointer<CardSection> cards_;
     std::map<std::string, ValueField*> fits_, places_;
 };

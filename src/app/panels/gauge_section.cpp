@@ -1,5 +1,6 @@
 #include "app/panels/gauge_section.h"
 #include "app/theme/theme.h"
+#include "fit/card_solver.h"
 #include "project/gauge_part.h"
 #include <QDate>
 #include <QMenu>
@@ -87,20 +88,7 @@ GaugeSection::GaugeSection(Session* session, QWidget* parent) : QWidget(parent),
             PrinterCard card = session_->project()->printer;
             GaugeResult last = card.gauges.back();
             card.gauges.pop_back();
-            if (card.gauges.empty()) { // back to what is usual
-                PrinterCard usual;
-                card.outside_growth_mm = usual.outside_growth_mm;
-                card.hole_shrink_mm = usual.hole_shrink_mm;
-                card.hole_shrinks.clear();
-                card.sources.erase("outside_growth_mm");
-                card.sources.erase("hole_shrink_mm");
-            } else {
-                GaugeResult again = card.gauges.back();
-                card.gauges.pop_back();
-                auto learned = learn_from_gauge(card, session_->project()->fits, session_->project()->material, again);
-                if (!learned) return session_->say(QString::fromStdString(learned.error().text()), true);
-                card = *learned;
-            }
+            card = solved_card(std::move(card), session_->project()->fits, session_->project()->material);
             Edit edit = SetPrinter{card};
             edit.sentence = "Forgot the gauge of " + last.date;
             session_->document().edit(edit);

@@ -2,6 +2,7 @@
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "base/files.h"
+#include "handoff/part_picture.h"
 #include "project/archive.h"
 #include <QCoreApplication>
 #include <QDate>

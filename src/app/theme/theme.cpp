@@ -1,5 +1,6 @@
 #include "app/theme/theme.h"
 #include "app/settings.h"
+#include "project/map_colours.h"
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
@@ -12,15 +13,7 @@
 namespace lp::theme {
 
 QColor map_colour(double t) {
-    // Five stops with lightness 25, 42, 59, 75 and 90 (CIE L*), from aubergine over slate and moss to straw.
-    static const QColor stops[] = {QColor(0x4d2a52), QColor(0x46617e), QColor(0x41948c), QColor(0x93bd6e),
-                                   QColor(0xf0e6a0)};
-    t = std::clamp(t, 0.0, 1.0) * 4;
-    int i = std::min(3, int(t));
-    double f = t - i;
-    auto mix = [&](int a, int b) { return int(std::lround(a + (b - a) * f)); };
-    return {mix(stops[i].red(), stops[i + 1].red()), mix(stops[i].green(), stops[i + 1].green()),
-            mix(stops[i].blue(), stops[i + 1].blue())};
+    return QColor::fromRgb(map_colour_number(t));
 }
 
 bool glides() {

@@ -313,7 +313,7 @@ struct Renderer::Engine {
             if (pick.kind == Pick::Kind::Edge) choose(s.edges, b.shape->edges.size(), pick.index);
         }
         for (const MarkedFacePick& marked : scene.marked) {
-            if (marked.part != b.part || marked.body != b.body || b.support || b.veil || measured_map(b)) continue;
+            if (marked.part != b.part || marked.body != b.body || b.support || b.veil || b.ghost || measured_map(b)) continue;
             if (marked.face >= b.shape->faces.size()) continue;
             s.faces.resize(b.shape->faces.size());
             s.faces[marked.face] |= uint8_t((1 + int(marked.mark)) << 1);
@@ -447,7 +447,7 @@ struct Renderer::Engine {
         for (const SceneBody& b : scene.bodies) {
             GpuBody& gpu = upload(b);
             choose_detail(b, gpu, camera.pixel_mm(pixels));
-            (b.stand_in || b.see_through || b.veil ? clear : solid).push_back({&b, &gpu});
+            (b.stand_in || b.see_through || b.veil || b.ghost ? clear : solid).push_back({&b, &gpu});
         }
         if (scene.section) gl->glEnable(GL_CLIP_DISTANCE0);
         gl->glDisable(GL_CULL_FACE);
@@ -489,7 +489,7 @@ struct Renderer::Engine {
             gl->glEnable(GL_CULL_FACE);
             for (GLenum side : {GL_FRONT, GL_BACK}) {
                 gl->glCullFace(side);
-                bind_body(scene, *b, mvp, view, b->veil ? 0.16f : b->stand_in ? 0.5f : 0.30f);
+                bind_body(scene, *b, mvp, view, b->veil || b->ghost ? 0.16f : b->stand_in ? 0.5f : 0.30f);
                 draw(*gpu->drawn);
             }
             gl->glDisable(GL_CULL_FACE);

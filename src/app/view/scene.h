@@ -18,8 +18,9 @@ struct SceneBody {
     bool stand_in = false;
     bool see_through = false;
     bool support = false;
-    bool brushed = false;                  ///< triangles that were brushed, a face a mark: looked at, not picked
-    bool veil = false;                     ///< a halo: a faint hull, never picked
+    bool brushed = false; ///< triangles that were brushed, a face a mark: looked at, not picked
+    bool veil = false;    ///< a halo: a faint hull, never picked
+    bool ghost = false;   ///< of a part that stands round the one that is looked at: faint, never picked
     std::shared_ptr<const SurfaceMap> map; ///< coloured by it
 };
 
@@ -28,7 +29,7 @@ inline bool measured_map(const SceneBody& body) {
     return body.map && body.map->scale == SurfaceMap::Scale::Even;
 }
 inline bool only_looked_at(const SceneBody& body) {
-    return body.support || body.veil || body.brushed || measured_map(body);
+    return body.support || body.veil || body.ghost || body.brushed || measured_map(body);
 }
 
 /// What a click took.

@@ -101,8 +101,13 @@ void ViewTools::open_menu(QPushButton* at) {
         emit drawing_changed();
     });
     if (PartPtr part = session_->project()->part(session_->workspace().active_part()))
-        tick(QString::fromStdString(part->name) + " alone", session_->workspace().isolated() == part->id,
-             [this, id = part->id](bool on) { session_->workspace().isolate(on ? id : PartId()); });
+        for (bool ghosts : {false, true}) {
+            const Workspace& place = session_->workspace();
+            tick(QString::fromStdString(part->name) + (ghosts ? " alone, the others faint" : " alone"),
+                 place.isolated() == part->id && place.ghosts() == ghosts, [this, id = part->id, ghosts](bool on) {
+                     session_->workspace().isolate(on ? id : PartId(), on && ghosts);
+                 });
+        }
     tick("Section …", section_is_shown(), [this](bool on) { show_section(on); });
     menu->addSeparator();
     // Queued: the menu is gone before the dialog runs its own loop.

@@ -183,6 +183,14 @@ std::optional<Problem> check_pin(const StepContext& context, const char* what, d
                    "Make it at least " + in_mm(least) + ", or use a finer nozzle."};
 }
 
+std::optional<Problem> check_spring(const StepContext& context, double thick_mm) {
+    const double least = 2 * context.line_mm;
+    if (thick_mm >= least - 1e-9) return std::nullopt;
+    return Problem{ProblemCode::Range,
+                   "An arm of " + in_mm(thick_mm) + " is thinner than two lines of " + in_mm(context.line_mm) + ".",
+                   "Make it at least " + in_mm(least) + ", or use a finer nozzle."};
+}
+
 double steepest(const StepContext& context, double least, double most) {
     return std::clamp(context.overhang_limit_deg - 1, least, most);
 }

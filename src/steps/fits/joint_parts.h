@@ -52,6 +52,8 @@ inline constexpr const char* joint_standing = ", fit {fit}, at {at_x}, {at_y}, {
 std::string in_mm(double value);
 /// Problem when a pin is too thin for the lines it is printed of.
 std::optional<Problem> check_pin(const StepContext& context, const char* what, double width_mm);
+/// Problem when an arm that bends is thinner than two lines.
+std::optional<Problem> check_spring(const StepContext& context, double thick_mm);
 /// Overhang the joint is drawn with: a degree within the limit, so that facets are too.
 double steepest(const StepContext& context, double least, double most);
 Expected<Body> joint_block(const Vec3& low, const Vec3& high, const StepContext& context, uint64_t salt);

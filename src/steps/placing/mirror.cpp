@@ -57,6 +57,7 @@ StepKind mirror_kind() {
                 auto solids = mapped_solids(before[i].solids, place);
                 if (!solids) return pass_on(solids);
                 result->bodies[i].solids = *solids;
+                result->bodies[i].bends = mapped_bends(before[i].bends, Affine(place));
             }
         } else {
             result = repeat_at(before, own, {place});

@@ -84,7 +84,7 @@ class Repeater {
             if (!halos) return pass_on(halos);
             auto solids = mapped_solids(body.solids, places_[k]);
             if (!solids) return pass_on(solids);
-            all.push_back({{}, {}, {}, std::move(*halos), std::move(*solids)});
+            all.push_back({{}, {}, {}, std::move(*halos), std::move(*solids), mapped_bends(body.bends, places_[k])});
         }
         return all;
     }
@@ -103,13 +103,14 @@ class Repeater {
                     result.bodies.push_back(
                         {c_.step_id,
                          before_[i].name.empty() ? std::string() : before_[i].name + " " + std::to_string(k + 2),
-                         (*made)[k], (*carried)[k].halos, (*carried)[k].solids});
+                         (*made)[k], (*carried)[k].halos, (*carried)[k].solids, (*carried)[k].bends});
                 continue;
             }
             StepBody& whole = result.bodies[i];
             for (const StepBody& more : *carried) {
                 whole.halos.insert(whole.halos.end(), more.halos.begin(), more.halos.end());
                 whole.solids.insert(whole.solids.end(), more.solids.begin(), more.solids.end());
+                whole.bends.insert(whole.bends.end(), more.bends.begin(), more.bends.end());
             }
             int pieces = before_[i].body.pieces();
             auto joined = combine(Operation::Join, before_[i].body, *made, c_.task);

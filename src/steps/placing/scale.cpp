@@ -45,6 +45,7 @@ StepKind scale_kind() {
             auto solids = mapped_solids(before[i].solids, map);
             if (!solids) return pass_on(solids);
             result.bodies[i].solids = *solids;
+            result.bodies[i].bends = mapped_bends(before[i].bends, map);
             if (!by.isOnes(1e-9) && !before[i].halos.empty()) {
                 result.bodies[i].halos.clear();
                 result.note = "Its halo is gone: the gap would have scaled with it. Give it one after this.";

@@ -20,10 +20,12 @@ Expected<StepResult> combine_picked(Operation operation, const std::vector<StepB
     result.note = combined->note;
     for (size_t i = 0; i < before.size(); ++i) {
         if (i == operands[0]) {
-            StepBody made{before[i].made_by, before[i].name, combined->body, before[i].halos, before[i].solids};
+            StepBody made{before[i].made_by, before[i].name,   combined->body,
+                          before[i].halos,   before[i].solids, before[i].bends};
             for (size_t k = 1; k < operands.size() && operation == Operation::Join; ++k) {
                 const StepBody& more = before[operands[k]];
                 made.halos.insert(made.halos.end(), more.halos.begin(), more.halos.end());
+                made.bends.insert(made.bends.end(), more.bends.begin(), more.bends.end());
                 made.solids.insert(made.solids.end(), more.solids.begin(), more.solids.end());
             }
             result.bodies.push_back(std::move(made));
