@@ -88,6 +88,8 @@ void look_at_paper(Session& session, const tl::expected<PaperWork, QString>& wor
                                          ready.make = [bytes](const Task&) -> Expected<std::string> { return bytes; };
                                          write_paper(session, ready, folder);
                                      });
+                    // Without a window manager nobody else gives the keys back.
+                    QObject::connect(preview, &QDialog::finished, over, [over] { over->activateWindow(); });
                     preview->open();
                 });
 }

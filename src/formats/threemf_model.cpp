@@ -39,7 +39,8 @@ double number(const char* text) {
     const char* end = text + std::strlen(text);
     while (text < end && (*text == ' ' || *text == '+')) ++text;
     const auto read = std::from_chars(text, end, value);
-    if (read.ec != std::errc() || read.ptr != end || !std::isfinite(value)) refuse("A place in it is no number.");
+    if (read.ec != std::errc() || read.ptr != end || !std::isfinite(float(value)))
+        refuse("A place in it is no number.");
     return double(float(value));
 }
 uint32_t whole(const char* text) {

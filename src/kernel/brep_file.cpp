@@ -5,12 +5,23 @@
 #include <BRepTools.hxx>
 #include <BRep_Builder.hxx>
 #include <TopoDS_Compound.hxx>
+#include <iostream>
 #include <sstream>
 
 namespace lp {
 namespace {
 
+/// The library tells the console what it does not like: the programs' output is theirs.
+struct Quiet {
+    std::streambuf *out = std::cout.rdbuf(nullptr), *err = std::cerr.rdbuf(nullptr);
+    ~Quiet() {
+        std::cout.rdbuf(out);
+        std::cerr.rdbuf(err);
+    }
+};
+
 Expected<KernelAnswer> read(const KernelCall& call) {
+    const Quiet quiet;
     if (call.texts.size() != 1) return problem(ProblemCode::Missing, "There is no file.", "");
     std::istringstream bytes(call.texts[0]);
     TopoDS_Shape all;

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <map>
 #include <numeric>
+#include <set>
 
 namespace lp {
 namespace {
@@ -19,14 +20,21 @@ struct Sample {
     Vec3 at, out;
 };
 
+/// What is looked at of a thing on its way: places all over it, and rays against it.
+struct Hull {
+    std::vector<Sample> samples; ///< on its surface, spread evenly
+    std::unique_ptr<RayScene> rays;
+};
+
 /// A part where it stands in the assembly.
 struct Piece {
     const PartResult* made = nullptr;
     PartPtr part;
     TriMesh mesh;
     Box3 box;
-    std::vector<Sample> samples; ///< on its surface, spread evenly
-    std::unique_ptr<RayScene> rays;
+    Hull whole;
+    std::optional<Hull> stiff; ///< without its hooks and clips, which give way; of a part that has some
+    const Hull& without_hooks() const { return stiff ? *stiff : whole; }
     std::vector<Vec3> ways; ///< that may lead out
     double room_mm3 = 0;    ///< of its box: what holds others is larger than they, however thin
 };
@@ -58,6 +66,28 @@ std::vector<Sample> samples_of(const TriMesh& mesh) {
         }
     }
     return samples;
+}
+
+Hull hull_of(const TriMesh& mesh) {
+    Hull hull{samples_of(mesh), std::make_unique<RayScene>()};
+    hull.rays->add(mesh);
+    hull.rays->commit();
+    return hull;
+}
+
+/// The facets that are of no step that made something to bend; nothing of a part without any.
+std::optional<TriMesh> without_what_bends(const PartResult& made, const TriMesh& mesh) {
+    std::set<StepId> bending;
+    for (const StepBody& body : made.bodies)
+        for (const Bending& bend : body.bends) bending.insert(bend.step);
+    if (bending.empty() || mesh.tags.size() != mesh.triangles.size()) return std::nullopt;
+    TriMesh stiff;
+    stiff.vertices = mesh.vertices;
+    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+        const auto meaning = tag_meaning(mesh.tags[i]);
+        if (!meaning || !bending.count(meaning->step)) stiff.triangles.push_back(mesh.triangles[i]);
+    }
+    return stiff;
 }
 
 /// Ways that lead out: up first, then to the sides, then along the part's own axes and those of its round and flat
@@ -95,8 +125,8 @@ bool beside(const Box3& a, const Box3& b, const Vec3& way) {
     return false;
 }
 
-/// Whether a part on its way out meets another, either's surface looked at.
-bool meets_on_way(const Piece& moving, const Piece& still, const Vec3& way) {
+/// Whether a part on its way out meets another, either's surface looked at; `stiff`: what gives way left out.
+bool meets_on_way(const Piece& moving, const Piece& still, const Vec3& way, bool stiff) {
     if (beside(moving.box, still.box, way)) return false;
     // Behind it altogether.
     double behind = -1e300, front = 1e300;
@@ -105,14 +135,16 @@ bool meets_on_way(const Piece& moving, const Piece& still, const Vec3& way) {
         front = std::min(front, moving.box.corner(Box3::CornerType(c)).dot(way));
     }
     if (behind < front) return false;
+    const Hull &goes = stiff ? moving.without_hooks() : moving.whole,
+               &stays = stiff ? still.without_hooks() : still.whole;
     // Rays graze edges: a few of thousands are no obstacle.
-    const size_t grazed = (moving.samples.size() + still.samples.size()) / 1000;
+    const size_t grazed = (goes.samples.size() + stays.samples.size()) / 1000;
     size_t hits = 0;
-    for (const Sample& s : moving.samples)
-        if (s.out.dot(way) > leans_in && still.rays->cast(s.at + start_off_mm * way, way) && ++hits > grazed)
+    for (const Sample& s : goes.samples)
+        if (s.out.dot(way) > leans_in && stays.rays->cast(s.at + start_off_mm * way, way) && ++hits > grazed)
             return true;
-    for (const Sample& s : still.samples)
-        if (s.out.dot(way) < -leans_in && moving.rays->cast(s.at - start_off_mm * way, -way) && ++hits > grazed)
+    for (const Sample& s : stays.samples)
+        if (s.out.dot(way) < -leans_in && goes.rays->cast(s.at - start_off_mm * way, -way) && ++hits > grazed)
             return true;
     return false;
 }
@@ -169,10 +201,8 @@ class Order {
             piece.part = part;
             piece.mesh = transformed(*made.mesh, made.place);
             piece.box = bounding_box(piece.mesh);
-            piece.samples = samples_of(piece.mesh);
-            piece.rays = std::make_unique<RayScene>();
-            piece.rays->add(piece.mesh);
-            piece.rays->commit();
+            piece.whole = hull_of(piece.mesh);
+            if (const auto stiff = without_what_bends(made, piece.mesh)) piece.stiff = hull_of(*stiff);
             piece.ways = ways_of(made);
             piece.room_mm3 = piece.box.volume();
             pieces_.push_back(std::move(piece));
@@ -203,20 +233,25 @@ class Order {
     }
 
     /// Looked at once: parts stand where they stand.
-    bool meets(size_t moving, size_t still, size_t way) const {
-        const auto [found, fresh] = met_.try_emplace({moving, still, way}, false);
-        if (fresh) found->second = meets_on_way(pieces_[moving], pieces_[still], pieces_[moving].ways[way]);
+    bool meets(size_t moving, size_t still, size_t way, bool stiff = false) const {
+        const auto [found, fresh] = met_.try_emplace({moving, still, 2 * way + stiff}, false);
+        if (fresh) found->second = meets_on_way(pieces_[moving], pieces_[still], pieces_[moving].ways[way], stiff);
         return found->second;
     }
+    bool gives_way(size_t piece) const { return pieces_[piece].stiff.has_value(); }
 
-    /// The pieces among `others` that are met on a way.
-    std::vector<size_t> met(size_t moving, const std::vector<size_t>& others, size_t way, bool& turned) const {
+    /// The pieces among `others` that are met on a way; `clicked`: those that hooks or clips are pushed past.
+    std::vector<size_t> met(size_t moving, const std::vector<size_t>& others, size_t way, bool& turned,
+                            std::vector<size_t>& clicked) const {
         std::vector<size_t> all;
         turned = false;
+        clicked.clear();
         for (size_t other : others) {
             if (other == moving || !meets(moving, other, way)) continue;
             if (turn_together(pieces_[moving], pieces_[other]))
                 turned = true;
+            else if ((gives_way(moving) || gives_way(other)) && !meets(moving, other, way, true))
+                clicked.push_back(other);
             else
                 all.push_back(other);
         }
@@ -239,12 +274,15 @@ class Order {
         std::optional<size_t> least;
         for (size_t way = 0; way < pieces_[piece].ways.size(); ++way) {
             bool turned;
-            const auto blocked = met(piece, others, way, turned);
+            std::vector<size_t> clicked;
+            const auto blocked = met(piece, others, way, turned, clicked);
             if (least && blocked.size() >= *least) continue;
             least = blocked.size();
             move.from = pieces_[piece].ways[way];
             move.turned_in = turned;
             move.in_the_way.clear();
+            move.meets.clear();
+            for (size_t other : clicked) move.meets.push_back("clicks into " + pieces_[other].part->name);
             for (size_t other : blocked) move.in_the_way.push_back(pieces_[other].part->name);
             if (blocked.empty()) break;
         }

@@ -597,7 +597,9 @@ TEST_F(Fits, ContactsAreMeasuredAsPrintedUntilSomethingChanges) {
 }
 
 TEST_F(Fits, SizesMeasuredOnAPrintTeachTheCard) {
-    new_part("Foot", false, {block(60, 40, 10), step("cylinder", {{"diameter", 8}, {"height", 10}, {"does", "cut"}})});
+    new_part("Foot", false,
+             {step("block", {{"size_x", "60 mm"}, {"size_y", "40 mm"}, {"size_z", "10 mm"}}),
+              step("cylinder", {{"diameter", "8 mm"}, {"height", "10 mm"}, {"does", "cut"}})});
     all_made();
     auto field = [&](size_t i) { return panel()->measured()->found_field(i); };
     ASSERT_NE(field(2), nullptr) << "its two sizes that lie, and its hole";

@@ -23,12 +23,12 @@ class JointsByHand : public lp::Window {
     QString words(size_t row) {
         QStringList all;
         for (QLabel* label : window->sheet()->rows().at(row)->findChildren<QLabel*>())
-            if (label->isVisibleTo(window)) all << label->text();
+            if (label->isVisible()) all << label->text();
         return all.join("\n");
     }
     QPushButton* button(size_t row, const QString& begins) {
         for (QPushButton* b : window->sheet()->rows().at(row)->findChildren<QPushButton*>())
-            if (b->text().startsWith(begins) && b->isVisibleTo(window)) return b;
+            if (b->text().startsWith(begins) && b->isVisible()) return b;
         return nullptr;
     }
 };

@@ -109,6 +109,7 @@ TEST_F(Workshop, TheSheetIsLookedAtPageByPageAndThenWritten) {
     QTest::keyClick(preview(), Qt::Key_Escape);
     EXPECT_TRUE(QTest::qWaitFor([&] { return !preview(); }));
     EXPECT_FALSE(std::filesystem::exists(out)) << "looking writes nothing";
+    EXPECT_TRUE(QTest::qWaitFor([&] { return window->view()->window()->isActiveWindow(); })) << "the keys are back";
     open_it();
     ASSERT_NE(preview(), nullptr);
     QTest::mouseClick(preview()->write_button(), Qt::LeftButton);

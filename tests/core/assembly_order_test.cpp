@@ -147,3 +147,44 @@ TEST(SizesToMeasure, AreWhatACaliperReachesWithWhatThePrinterMakesOfThem) {
     EXPECT_EQ(sizes_to_measure(made.part(), *analysis->parts[0], made.project->printer, 4).size(), 4u);
     EXPECT_TRUE(sizes_to_measure({}, {}, {}).empty());
 }
+
+TEST(AssemblyOrder, AHookClicksInAndIsInNobodysWay) {
+    // A tub with a lid whose two hooks reach into its walls; the lid's number of them is told by their steps.
+    const json hook{{"on", "bottom of plate"}, {"at_y", "20"}, {"length", "18"}, {"catches", "1.2"}};
+    json right = hook, left = hook;
+    right["at_x"] = "56.75";
+    left["at_x"] = "3.25";
+    left["turn"] = "180 deg";
+    auto thing = [&](const json& lid) {
+        return make_parts(
+            {{"Tub", json::array(
+                         {block(60, 40, 30, "tub"),
+                          step("block", {{"size_x", 54}, {"size_y", 34}, {"size_z", 30}, {"at_z", 3}, {"does", "cut"}}),
+                          step("cut_with", {{"tool", "Lid"}, {"fit", "slide"}})})},
+             {"Lid", lid}});
+    };
+    const json plate = step("block", {{"size_x", 60}, {"size_y", 40}, {"size_z", 3}, {"at_z", 30.25}}, "plate");
+    auto moves_of = [](const Made& made) {
+        Analyser analyser;
+        auto analysis = analyser.analyse(made.evaluation);
+        EXPECT_TRUE(analysis);
+        auto moves = assembly_order(made.evaluation, *analysis);
+        EXPECT_TRUE(moves);
+        return moves.value_or(std::vector<AssemblyMove>{});
+    };
+    const Made snapped = thing(json::array({plate, step("snap_hook", right), step("snap_hook", left)}));
+    ASSERT_EQ(snapped.says(), "");
+    auto moves = moves_of(snapped);
+    ASSERT_EQ(moves.size(), 2u);
+    EXPECT_EQ(moves[1].name, "Lid");
+    EXPECT_TRUE(moves[1].in_the_way.empty()) << moves[1].words();
+    EXPECT_NE(moves[1].words().find("from above; clicks into Tub"), std::string::npos) << moves[1].words();
+    // The same shape of blocks does not give way.
+    const Made stiff = thing(json::array(
+        {plate, step("block", {{"size_x", 1.8}, {"size_y", 8}, {"size_z", 20}, {"at_x", 25.8}, {"at_z", 11}}),
+         step("block", {{"size_x", 2}, {"size_y", 8}, {"size_z", 2}, {"at_x", 27.5}, {"at_z", 12}})}));
+    ASSERT_EQ(stiff.says(), "");
+    moves = moves_of(stiff);
+    ASSERT_EQ(moves.size(), 2u);
+    EXPECT_NE(moves[1].words().find("in its way"), std::string::npos) << moves[1].words();
+}

@@ -71,7 +71,7 @@ TEST(MapColours, GoOutWithTheShapeAndComeBackAsAMesh) {
 }
 
 TEST(MapColours, OfADeviationGoOut) {
-    const Made m = make({block(20, 20, 2)});
+    const Made m = make(json::array({block(20, 20, 2)}));
     const auto maps = wall_maps(m.part(), 0.4);
     ASSERT_EQ(maps.size(), 1u);
     const FileObject object = coloured_object(maps[0], Transform::Identity(), 0xffffff, "plate");

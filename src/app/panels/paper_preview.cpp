@@ -57,6 +57,12 @@ PaperPreview::PaperPreview(const QByteArray& pdf, const QString& called, QWidget
     view_->setFocus();
 }
 
+/// The view draws in a thread of its own: it goes first, then what it draws from.
+PaperPreview::~PaperPreview() {
+    delete view_;
+    delete document_;
+}
+
 int PaperPreview::page_count() const {
     return document_->pageCount();
 }

@@ -13,6 +13,7 @@ class PaperPreview : public QDialog {
     Q_OBJECT
   public:
     PaperPreview(const QByteArray& pdf, const QString& called, QWidget* parent);
+    ~PaperPreview() override;
     QPdfView* pages() const { return view_; }
     QPushButton* write_button() const { return write_; }
     int page_count() const;
