@@ -23,7 +23,8 @@ void whole_hand_off(benchmark::State& state) {
         Evaluator evaluator;
         auto evaluation = evaluator.evaluate(opened->history.now());
         Analyser analyser;
-        auto analysis = evaluation ? analyser.analyse(*evaluation) : std::nullopt;
+        if (!evaluation) return state.SkipWithError("the demo does not evaluate");
+        auto analysis = analyser.analyse(*evaluation);
         if (!analysis) return state.SkipWithError("the demo is not made");
         auto written = export_project(*evaluation, {folder.path, {"3mf", "stl", "step"}});
         auto sheet = job_sheet(*evaluation, *analysis, {Paper::A4, "2026-11-30"});

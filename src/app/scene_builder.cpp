@@ -234,7 +234,9 @@ void add_contacts(const Session& session, const Analysis& analysis, std::vector<
         const std::string moved = led_words(session.results().led_of(c));
         mark.text = QString::fromStdString(format_fixed(c.gap->min_mm, 2) +
                                            (c.wanted ? " of " + format_fixed(c.wanted->gap_mm, 2) : "") + " mm · " +
-                                           (moved.empty() ? fit_state_words(c.state) : moved));
+                                           (!moved.empty()             ? moved
+                                            : overlap_words(c).empty() ? fit_state_words(c.state)
+                                                                       : overlap_words(c)));
         marks.insert(marks.begin(), mark); // the first is where the view goes
     }
 }

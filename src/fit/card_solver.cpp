@@ -75,11 +75,12 @@ PrinterCard solved_card(PrinterCard card, const std::vector<NamedFit>& fits, con
     a(rows + 1, 0) = a(rows + 1, 1) = weak * 1e-2;
     a(rows + 2, 2) = weak * 30; // far weaker than the results, stronger than the others: flat growth explains first
     const Eigen::Vector3d x = a.colPivHouseholderQr().solve(y);
-    card.outside_growth_mm = typical_mm + x[0];
-    card.hole_shrink_mm = typical_mm + x[1];
+    auto microns = [](double mm) { return std::round(mm * 1000) / 1000; }; // finer than anybody measures
+    card.outside_growth_mm = microns(typical_mm + x[0]);
+    card.hole_shrink_mm = microns(typical_mm + x[1]);
     if (std::fabs(x[2]) > 0.005)
         for (double d : {2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 30.0, 50.0})
-            card.hole_shrinks.push_back({d, typical_mm + x[1] + x[2] / d});
+            card.hole_shrinks.push_back({d, microns(typical_mm + x[1] + x[2] / d)});
     return card;
 }
 

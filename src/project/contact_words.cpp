@@ -37,6 +37,11 @@ std::string found_words(const ContactResult& c) {
     return words + " mm";
 }
 
+std::string overlap_words(const ContactResult& c) {
+    if (!c.gap || !(c.gap->overlap_mm3 > 0)) return "";
+    return "overlaps by " + format_number(c.gap->overlap_mm3, c.gap->overlap_mm3 < 10 ? 2 : 0) + " mm³";
+}
+
 std::string contact_words(const Project& project, const ContactResult& c) {
     std::string words = c.wanted ? fit_name(project, c) : "not set";
     if (!c.wanted)
@@ -47,6 +52,7 @@ std::string contact_words(const Project& project, const ContactResult& c) {
         words += " · wanted " + n2(c.wanted->gap_mm) + " mm";
     if (!c.gap) return words + " · far apart";
     words += " · found " + found_words(c);
+    if (const std::string by = overlap_words(c); !by.empty()) words += ", " + by;
     // Of an even gap the mean says nothing more.
     if (c.facing && c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015)
         words += ", mean " + n2(c.facing->mean_mm) + " mm";

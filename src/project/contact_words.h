@@ -13,6 +13,8 @@ std::string contact_title(const ContactResult& contact);
 std::string wanted_words(const Project& project, const ContactResult& contact);
 /// "0.38 … 0.41 mm", or "far apart".
 std::string found_words(const ContactResult& contact);
+/// "overlaps by 31 mm³"; empty where nothing does, or it could not be worked out.
+std::string overlap_words(const ContactResult& contact);
 /// "loose · wanted 0.40 · found 0.38 … 0.41 mm": a contact in numbers.
 std::string contact_words(const Project& project, const ContactResult& contact);
 /// What a person should know besides: share too tight, fused layers, one lump. Empty when there is nothing.

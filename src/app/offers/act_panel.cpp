@@ -189,8 +189,8 @@ void ActPanel::take() {
     // A whole sentence is done as it says; else the entry that is marked. "screw joint" with a face chosen is the
     // beginning of "Screw joint here", and that is marked.
     const QString typed = line_->text().trimmed();
-    const bool begins = act && act->for_selection && act->fits() && query.numbers.isEmpty() && !typed.isEmpty() &&
-                        act->words.startsWith(typed, Qt::CaseInsensitive);
+    const bool begins = act && (act->for_selection || act->of_drawing) && act->fits() && query.numbers.isEmpty() &&
+                        !typed.isEmpty() && act->words.startsWith(typed, Qt::CaseInsensitive);
     std::optional<QString> wrong;
     if ((by_hand_ || begins) && act)
         wrong = act->run(query.numbers);

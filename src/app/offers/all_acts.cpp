@@ -541,19 +541,21 @@ void OffersBar::open_menu(const QPoint& global) {
         });
     };
     QMenu* bed = has_selection() && !acts.empty() ? new QMenu("On the bed", menu) : nullptr;
+    QMenu* joints = bed ? new QMenu(group_words(ActGroup::Fits), menu) : nullptr;
     for (const Act& act : acts) {
         if (!act.for_selection || !bed) continue;
         if (act.group != ActGroup::Bed)
-            add(menu, act);
+            add(act.group == ActGroup::Fits ? joints : menu, act);
         else if (act.needs.isEmpty() && !listed.count(act.words))
             connect(bed->addAction(act.words), &QAction::triggered, this, [this, run = act.run] {
                 if (auto wrong = run({})) session_->say(*wrong, true);
             });
     }
-    if (bed && bed->isEmpty())
-        delete bed;
-    else if (bed)
-        menu->addMenu(bed);
+    for (QMenu* more : {joints, bed})
+        if (more && more->isEmpty())
+            delete more;
+        else if (more)
+            menu->addMenu(more);
     QMenu* part = has_selection() && !acts.empty() ? menu->addMenu("The whole part") : nullptr;
     for (const Act& act : acts)
         if (part && act.for_part) add(part, act);
@@ -581,6 +583,18 @@ std::vector<Act> OffersBar::all_acts() {
                                 run();
                                 return std::optional<QString>();
                             }});
+    if (outline_ && outline_->active())
+        acts.push_back({.id = "bring_in",
+                        .words = "Bring in a drawing or a picture …",
+                        .line = "SVG, DXF, or the dark shapes of a photo, into what is being drawn.",
+                        .synonyms = {"import", "file", "dxf", "svg", "open", "trace"},
+                        .of_drawing = true,
+                        .run = [this](const QStringList&) {
+                            const QString file = QFileDialog::getOpenFileName(
+                                window(), "Bring in a drawing or a picture", {}, drawings_and_pictures());
+                            if (!file.isEmpty()) outline_->bring_in(file);
+                            return std::optional<QString>();
+                        }});
     add_step_acts(acts);
     add_window_acts(acts);
     return acts;

@@ -8,11 +8,21 @@
 #include <QPainter>
 #include <QPointer>
 #include <QPushButton>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QSlider>
+#include <QTimer>
 
 namespace lp {
 
 using theme::Role;
+
+/// What was asked for stands at the top, wherever one had scrolled to.
+static void scroll_to_top(QWidget* column) {
+    for (QWidget* w = column; w; w = w->parentWidget())
+        if (auto* area = qobject_cast<QScrollArea*>(w))
+            return QTimer::singleShot(0, area, [area] { area->verticalScrollBar()->setValue(0); });
+}
 
 FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
     setAccessibleName("Contacts and printer card");
@@ -50,6 +60,8 @@ void FitPanel::rebuild() {
     // What was asked for stands where it is seen.
     const bool putting_together = session_->taken_apart().is_wanted();
     if (putting_together) add_assembly();
+    if (putting_together && !property("together").toBool()) scroll_to_top(this);
+    setProperty("together", putting_together);
     add_contacts();
     movements_ = new MovementSection(session_, this);
     body()->addWidget(movements_);

@@ -54,7 +54,7 @@ void MeasuredSection::add_sizes(const Part& part, QVBoxLayout* column) {
         if (size.what == "height") continue; // layers are as high as they are: it tells nothing of the card
         const std::string what = part.name + ", " + called(size);
         ValueRow row = make_value_row(
-            QString("%1, drawn %2").arg(QString::fromStdString(size.what), mm(size.drawn_mm)),
+            QString("%1, drawn %2").arg(QString::fromStdString(size.what).section(',', 0, 0), mm(size.drawn_mm)),
             QString("this printer should make it %1; type what calipers say").arg(mm(size.expected_mm)), this);
         const MeasuredSize* last = nullptr;
         for (const MeasuredSize& m : session_->project()->printer.measured)
