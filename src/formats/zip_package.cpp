@@ -66,12 +66,16 @@ Expected<std::string> change_package(const std::string& package, const std::stri
         auto part = part_of(archive.get(), zip_uint64_t(i), size_t(stat.size));
         if (!part || !change(*part)) return tl::unexpected(not_written());
         text = std::move(*part);
+        // Taken out and added anew: of a part that is replaced the library forgets how well it is to be packed.
+        const std::string name = stat.name;
+        zip_delete(archive.get(), zip_uint64_t(i));
         zip_source_t* changed = zip_source_buffer(archive.get(), text.data(), text.size(), 0);
-        if (!changed || zip_file_replace(archive.get(), zip_uint64_t(i), changed, 0) != 0) {
+        const zip_int64_t at = changed ? zip_file_add(archive.get(), name.c_str(), changed, ZIP_FL_ENC_UTF_8) : -1;
+        if (at < 0) {
             zip_source_free(changed);
             return tl::unexpected(not_written());
         }
-        zip_set_file_compression(archive.get(), zip_uint64_t(i), ZIP_CM_DEFLATE, 1);
+        zip_set_file_compression(archive.get(), zip_uint64_t(at), ZIP_CM_DEFLATE, 1);
         found = true;
     }
     if (!found || zip_close(archive.get()) != 0) return tl::unexpected(not_written());

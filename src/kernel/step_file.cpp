@@ -142,9 +142,10 @@ struct WrittenSolid {
     uint32_t colour = 0;
 };
 
-void paint(const Handle(XSControl_WorkSession) & session, const WrittenSolid& solid) {
+/// `styles` is made once for all: it walks through the whole model when it is.
+void paint(STEPConstruct_Styles& styles, const Handle(XSControl_WorkSession) & session, const WrittenSolid& solid) {
     if (solid.item.IsNull() || solid.in.IsNull()) return;
-    STEPConstruct_Styles styles(session);
+    styles.ClearStyles();
     const Quantity_Color rgb((solid.colour >> 16 & 255) / 255.0, (solid.colour >> 8 & 255) / 255.0,
                              (solid.colour & 255) / 255.0, Quantity_TOC_sRGB);
     const Handle(StepVisual_Colour) paint = STEPConstruct_Styles::EncodeColor(rgb);
@@ -172,7 +173,8 @@ Expected<KernelAnswer> written(const KernelCall& call) {
             TopoDS_Shape one = solid.Current();
             if (!written.insert(one.TShape().get()).second)
                 one = BRepBuilderAPI_Copy(one).Shape(); // else it is no second
-            if (writer.Transfer(one, STEPControl_AsIs) != IFSelect_RetDone)
+            // Without a graph of the whole model after every solid: nobody asks for it.
+            if (writer.Transfer(one, STEPControl_AsIs, false) != IFSelect_RetDone)
                 return tl::unexpected(not_written(call.texts[i]));
             WrittenSolid made{nullptr, nullptr, uint32_t(call.numbers[i])};
             for (; named < writer.WS()->Model()->NbEntities(); ++named) {
@@ -189,7 +191,8 @@ Expected<KernelAnswer> written(const KernelCall& call) {
             solids.push_back(made);
         }
     }
-    for (const WrittenSolid& solid : solids) paint(writer.WS(), solid);
+    STEPConstruct_Styles styles(writer.WS());
+    for (const WrittenSolid& solid : solids) paint(styles, writer.WS(), solid);
     const Handle(StepData_StepModel) model = Handle(StepData_StepModel)::DownCast(writer.WS()->Model());
     APIHeaderSection_MakeHeader header(model);
     header.SetName(line(call.texts.back()));
