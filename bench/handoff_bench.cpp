@@ -7,6 +7,7 @@
 #include "test_meshes.h"
 #include <QApplication>
 #include <benchmark/benchmark.h>
+#include <fstream>
 #include <nlohmann/json.hpp>
 
 using namespace lp;
