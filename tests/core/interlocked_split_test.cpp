@@ -71,3 +71,13 @@ TEST(InterlockedSplit, AskedForWhereItCannotBeItSaysSo) {
     EXPECT_NE(make({block(60, 24, 40), split({{"deep", "-3 mm"}})}).says(), "");
     EXPECT_NE(make({block(60, 24, 40), split({{"what", "nobody"}})}).says(), "");
 }
+
+TEST(InterlockedSplit, AHookGoesWithItsHalf) {
+    const json hook = step("snap_hook", {{"on", "top of b"}, {"at_x", "30 mm"}, {"at_y", "12 mm"}});
+    for (const char* kind : {"interlocked_split", "pinned_split"}) {
+        const Made m = make({block(60, 24, 40), hook, step(kind, {{"distance", "20 mm"}})});
+        ASSERT_EQ(m.says(), "");
+        EXPECT_EQ(m.part().bodies.at(0).bends.size(), 0u) << kind;
+        EXPECT_EQ(m.part().bodies.at(1).bends.size(), 1u) << kind;
+    }
+}

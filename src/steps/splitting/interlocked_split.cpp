@@ -127,6 +127,7 @@ class InterlockedSplit {
         result.bodies[i].body = lower->body;
         StepBody top{c_.step_id, (whole.empty() ? "" : whole + " ") + "above", upper->body};
         top.solids = before_[i].solids;
+        part_bends(plane_, result.bodies[i], top);
         more_.push_back(std::move(top));
         told_ = words();
         return 1;

@@ -12,6 +12,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Face.hxx>
 #include <gp_Pln.hxx>
+#include <algorithm>
 #include <map>
 
 namespace lp {
@@ -242,6 +243,14 @@ Expected<std::optional<Combined>> widened(const Body& body, const Transform& pla
     auto mesh = widen_mesh(body.mesh(), plane, apart_mm);
     if (!mesh) return std::optional<Combined>();
     return std::optional(Combined{Body::from_mesh(std::move(*mesh)), {}});
+}
+
+void part_bends(const Transform& plane, StepBody& lower, StepBody& upper) {
+    const Transform flat = plane.inverse();
+    const auto first = std::stable_partition(lower.bends.begin(), lower.bends.end(),
+                                             [&](const Bending& bend) { return (flat * bend.root).z() < 0; });
+    upper.bends.assign(first, lower.bends.end());
+    lower.bends.erase(first, lower.bends.end());
 }
 
 std::vector<StepField> parting_fields(std::vector<StepField> more) {

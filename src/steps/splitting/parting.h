@@ -15,6 +15,9 @@ Expected<std::vector<FlatRegion>> regions_left_of(const PlacedOutline& outline, 
 Expected<std::optional<Combined>> widened(const Body& body, const Transform& plane, double apart_mm, TagSource tags,
                                           const Task& task);
 
+/// What bends goes with the half its root is in: from the lower one, which has all of it, to the upper one.
+void part_bends(const Transform& plane, StepBody& lower, StepBody& upper);
+
 /// The fields of a kind that parts bodies: which ones, by what, and its own.
 std::vector<StepField> parting_fields(std::vector<StepField> own);
 

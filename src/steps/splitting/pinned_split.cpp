@@ -85,6 +85,7 @@ class PinnedSplit {
         const std::string whole = c_.name.empty() ? before_[i].name : c_.name;
         result.bodies[i].body = lower->body;
         more_.push_back({c_.step_id, (whole.empty() ? "" : whole + " ") + "above", upper->body});
+        part_bends(plane_, result.bodies[i], more_.back());
         for (size_t k = 0; k < pins->size(); ++k) {
             StepBody pin{c_.step_id, (whole.empty() ? "" : whole + " ") + "pin " + std::to_string(k + 1),
                          (*pins)[k].body};
