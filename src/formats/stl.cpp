@@ -220,7 +220,8 @@ Expected<std::vector<FileObject>> read(const std::string& bytes) {
     if (!mesh) return pass_on(mesh);
     std::vector<FileObject> objects(1);
     objects[0].mesh = std::move(*mesh);
-    if (unended) objects[0].notes.push_back("The file ends without endsolid: it may be cut off after a whole facet.");
+    if (unended)
+        objects[0].notes.emplace_back("The file ends without endsolid: it may be cut off after a whole facet.");
     return objects;
 }
 

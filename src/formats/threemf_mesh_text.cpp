@@ -168,7 +168,9 @@ bool read_triangles(std::string_view text, TriMesh& mesh) {
 
 /// What lies in an element without attributes; where it ends. Nothing else may stand before it.
 std::optional<std::string_view> inside(std::string_view text, std::string_view name, size_t& at) {
-    const std::string open = "<" + std::string(name) + ">", close = "</" + std::string(name) + ">";
+    std::string open = "<", close = "</";
+    open.append(name).append(">");
+    close.append(name).append(">");
     at = text.find_first_not_of(" \t\r\n", at);
     if (at == std::string_view::npos || text.substr(at, open.size()) != open) return std::nullopt;
     const size_t from = at + open.size(), to = text.find(close, from);

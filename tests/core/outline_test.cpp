@@ -588,7 +588,9 @@ TEST(Letters, MirroredTheyStandWhereTheyStoodReadFromBehind) {
             EXPECT_NEAR((plain[i] + behind[i]).dot(across) / 2, axis, 1e-6);
             EXPECT_NEAR((plain[i] - behind[i]).dot(up), 0, 1e-6);
         }
-        if (layout.circle) EXPECT_NEAR(axis, layout.circle->centre.dot(across), 1e-6);
+        if (layout.circle) {
+            EXPECT_NEAR(axis, layout.circle->centre.dot(across), 1e-6);
+        }
     }
 }
 
