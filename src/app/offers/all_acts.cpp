@@ -517,6 +517,11 @@ void OffersBar::draw_letters(bool round) {
                         : QString("Click where the word begins, then type it."));
 }
 
+/// Has a menu of its own below that of a face, which would be taller than the screen.
+static bool is_joint(const Act& act) {
+    return act.group == ActGroup::Fits || act.id == "living_hinge" || act.id == "screw_joint";
+}
+
 void OffersBar::open_menu(const QPoint& global) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
@@ -545,7 +550,7 @@ void OffersBar::open_menu(const QPoint& global) {
     for (const Act& act : acts) {
         if (!act.for_selection || !bed) continue;
         if (act.group != ActGroup::Bed)
-            add(act.group == ActGroup::Fits ? joints : menu, act);
+            add(is_joint(act) ? joints : menu, act);
         else if (act.needs.isEmpty() && !listed.count(act.words))
             connect(bed->addAction(act.words), &QAction::triggered, this, [this, run = act.run] {
                 if (auto wrong = run({})) session_->say(*wrong, true);
