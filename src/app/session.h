@@ -47,7 +47,7 @@ class Session : public QObject {
     /// Asks for the first number of a step to be opened in its sentence.
     void edit_step(PartId part, StepId step) { emit step_wanted(part, step); }
     /// Waits until everything known is of the newest snapshot; for tests and pictures. False after `ms`.
-    bool wait_until_done(int ms = 30000);
+    bool wait_until_done(int ms = 120000);
 
   signals:
     void exported();
