@@ -25,10 +25,11 @@ void make_beside(Session& session, const PaperWork& work, std::function<void(Exp
 
 } // namespace
 
-tl::expected<PaperWork, QString> sheet_to_make(const Session& session, Paper paper) {
+Expected<PaperWork> sheet_to_make(const Session& session, Paper paper) {
     const Results& results = session.results();
     if (!results.evaluation_is_current() || !results.analysis_is_current())
-        return tl::unexpected(QString("The parts are still being made and checked. Write the sheet in a moment."));
+        return problem(ProblemCode::Missing, "The parts are still being made and checked.",
+                       "Write the sheet in a moment.");
     JobSheetOptions options;
     options.paper = paper;
     options.date = QDate::currentDate().toString(Qt::ISODate).toStdString();
@@ -41,12 +42,13 @@ tl::expected<PaperWork, QString> sheet_to_make(const Session& session, Paper pap
                      }};
 }
 
-tl::expected<PaperWork, QString> drawing_to_make(const Session& session, Paper paper, const QString& ending) {
+Expected<PaperWork> drawing_to_make(const Session& session, Paper paper, const QString& ending) {
     const Results& results = session.results();
     const PartPtr part = session.project()->part(session.workspace().active_part());
-    if (!part || part->stand_in) return tl::unexpected(QString("A stand-in is not printed. Choose a part that is."));
+    if (!part || part->stand_in)
+        return problem(ProblemCode::Missing, "A stand-in is not printed.", "Choose a part that is.");
     if (!results.evaluation_is_current() || !results.analysis_is_current())
-        return tl::unexpected(QString("The part is still being made and checked. Draw it in a moment."));
+        return problem(ProblemCode::Missing, "The part is still being made and checked.", "Draw it in a moment.");
     return PaperWork{"drawing", file_name_of(part->name) + "-drawing." + ending.toStdString(),
                      [evaluation = results.shared_evaluation(), analysis = *results.analysis(), name = part->name,
                       paper, svg = ending == "svg"](const Task& task) -> Expected<std::string> {
@@ -56,8 +58,8 @@ tl::expected<PaperWork, QString> drawing_to_make(const Session& session, Paper p
                      }};
 }
 
-void write_paper(Session& session, const tl::expected<PaperWork, QString>& work, const QString& folder) {
-    if (!work) return session.say(work.error(), true);
+void write_paper(Session& session, const Expected<PaperWork>& work, const QString& folder) {
+    if (!work) return session.say(QString::fromStdString(work.error().text()), true);
     const auto file = std::filesystem::path(folder.toStdString()) / work->file_name;
     const PaperWork written{work->called, work->file_name,
                             [make = work->make, file](const Task& task) -> Expected<std::string> {
@@ -73,9 +75,8 @@ void write_paper(Session& session, const tl::expected<PaperWork, QString>& work,
     });
 }
 
-void look_at_paper(Session& session, const tl::expected<PaperWork, QString>& work, const QString& folder,
-                   QWidget* parent) {
-    if (!work) return session.say(work.error(), true);
+void look_at_paper(Session& session, const Expected<PaperWork>& work, const QString& folder, QWidget* parent) {
+    if (!work) return session.say(QString::fromStdString(work.error().text()), true);
     make_beside(session, *work,
                 [&session, work = *work, folder, over = QPointer<QWidget>(parent)](const Expected<std::string>& pdf) {
                     if (!pdf) return session.say(QString::fromStdString(pdf.error().text()), true);

@@ -12,14 +12,13 @@ struct PaperWork {
 };
 
 /// The sheet of all that is printed; why not now, otherwise.
-tl::expected<PaperWork, QString> sheet_to_make(const Session& session, Paper paper);
+Expected<PaperWork> sheet_to_make(const Session& session, Paper paper);
 /// The drawing of the active part as it lies on the bed, `ending` pdf or svg; why not now, otherwise.
-tl::expected<PaperWork, QString> drawing_to_make(const Session& session, Paper paper, const QString& ending);
+Expected<PaperWork> drawing_to_make(const Session& session, Paper paper, const QString& ending);
 
 /// Made and written to the folder; says where it went, or why not.
-void write_paper(Session& session, const tl::expected<PaperWork, QString>& work, const QString& folder);
+void write_paper(Session& session, const Expected<PaperWork>& work, const QString& folder);
 /// Made and shown in a window of its own over `parent`, from which it can be written to the folder.
-void look_at_paper(Session& session, const tl::expected<PaperWork, QString>& work, const QString& folder,
-                   QWidget* parent);
+void look_at_paper(Session& session, const Expected<PaperWork>& work, const QString& folder, QWidget* parent);
 
 } // namespace lp

@@ -20,10 +20,10 @@ bool has_map_to_write(const Session& session) {
     return !session.results().check_map().empty() || !session.results().gap_map().empty();
 }
 
-std::optional<QString> write_map(Session& session, const QString& file) {
+void write_map(Session& session, const QString& file) {
     const auto evaluation = session.results().shared_evaluation();
     const std::vector<SurfaceMap> maps = shown_maps(session);
-    if (maps.empty() || !evaluation) return QString("Nothing is mapped: colour walls, a gap or a deviation first.");
+    if (maps.empty() || !evaluation) return session.say(nothing_mapped, true);
     session.worker().start(Lane::Asked, "map", [&session, maps, evaluation, file](const Task& task) {
         std::vector<FileObject> objects;
         for (const SurfaceMap& map : maps) {
@@ -43,7 +43,6 @@ std::optional<QString> write_map(Session& session, const QString& file) {
             session.say(failed ? QString::fromStdString(failed->text()) : words, failed.has_value());
         });
     });
-    return std::nullopt;
 }
 
 } // namespace lp

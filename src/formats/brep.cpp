@@ -1,6 +1,5 @@
 // BREP: exact bodies as text, as the geometry kernel's library writes them; millimetres are meant. Read only.
-#include "formats/formats.h"
-#include "shape/step_file.h"
+#include "formats/exact_objects.h"
 
 namespace lp {
 namespace {
@@ -12,15 +11,7 @@ bool looks_like_brep(std::string_view bytes) {
 }
 
 Expected<std::vector<FileObject>> read(const std::string& bytes) {
-    auto bodies = read_brep_file(bytes);
-    if (!bodies) return pass_on(bodies);
-    std::vector<FileObject> objects;
-    for (StepFileBody& one : *bodies) {
-        FileObject object;
-        object.exact = std::move(one.body);
-        objects.push_back(std::move(object));
-    }
-    return objects;
+    return exact_objects(read_brep_file(bytes));
 }
 
 } // namespace

@@ -1,6 +1,5 @@
 // STEP: exact bodies for other modelling programs, and bought things from their makers.
-#include "formats/formats.h"
-#include "shape/step_file.h"
+#include "formats/exact_objects.h"
 
 namespace lp {
 namespace {
@@ -10,17 +9,7 @@ bool looks_like_step(std::string_view bytes) {
 }
 
 Expected<std::vector<FileObject>> read(const std::string& bytes) {
-    auto bodies = read_step_file(bytes);
-    if (!bodies) return pass_on(bodies);
-    std::vector<FileObject> objects;
-    for (StepFileBody& one : *bodies) {
-        FileObject object;
-        object.name = std::move(one.name);
-        object.exact = std::move(one.body);
-        if (one.colour) object.colour = *one.colour;
-        objects.push_back(std::move(object));
-    }
-    return objects;
+    return exact_objects(read_step_file(bytes));
 }
 
 Expected<std::string> write(const std::vector<FileObject>& objects, const std::string& title, const FileExtras&) {

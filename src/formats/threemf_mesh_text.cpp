@@ -30,37 +30,31 @@ class Text {
     size_t at_ = 0;
 };
 
-std::string vertices_text(const TriMesh& mesh) {
-    constexpr size_t most_a_line = 80; // a float has at most 16 characters
-    Text text(mesh.vertices.size() * most_a_line + 64);
-    text.add("<vertices>\n");
-    for (const Vec3& v : mesh.vertices) {
-        text.add("<vertex x=\"");
-        text.number(float(v.x()));
-        text.add("\" y=\"");
-        text.number(float(v.y()));
-        text.add("\" z=\"");
-        text.number(float(v.z()));
-        text.add("\"/>\n");
-    }
-    text.add("</vertices>\n");
-    return text.take();
-}
+/// What the elements of a mesh are called, and their three attributes.
+struct ElementNames {
+    std::string_view all, one, values[3];
+};
+constexpr ElementNames vertex_names{"vertices", "vertex", {"x", "y", "z"}};
+constexpr ElementNames triangle_names{"triangles", "triangle", {"v1", "v2", "v3"}};
 
-std::string triangles_text(const TriMesh& mesh) {
-    constexpr size_t most_a_line = 72;
-    Text text(mesh.triangles.size() * most_a_line + 64);
-    text.add("<triangles>\n");
-    for (const Triangle& t : mesh.triangles) {
-        text.add("<triangle v1=\"");
-        text.number(t[0]);
-        text.add("\" v2=\"");
-        text.number(t[1]);
-        text.add("\" v3=\"");
-        text.number(t[2]);
-        text.add("\"/>\n");
+/// `value(i, k)`: number k of element i.
+template <class Value> std::string elements_text(const ElementNames& names, size_t count, Value value) {
+    constexpr size_t most_a_line = 80; // a float has at most 16 characters
+    Text text(count * most_a_line + 64);
+    for (std::string_view words : {std::string_view("<"), names.all, std::string_view(">\n")}) text.add(words);
+    for (size_t i = 0; i < count; ++i) {
+        text.add("<");
+        text.add(names.one);
+        for (int k = 0; k < 3; ++k) {
+            text.add(" ");
+            text.add(names.values[k]);
+            text.add("=\"");
+            text.number(value(i, k));
+            text.add("\"");
+        }
+        text.add("/>\n");
     }
-    text.add("</triangles>\n");
+    for (std::string_view words : {std::string_view("</"), names.all, std::string_view(">\n")}) text.add(words);
     return text.take();
 }
 
@@ -133,37 +127,34 @@ class Elements {
     const char *p_, *end_;
 };
 
-bool read_vertices(std::string_view text, TriMesh& mesh) {
-    static constexpr std::string_view names[3] = {"x", "y", "z"};
+/// Calls `take` with the three numbers of each element; false where it is no such list, or `take` says so.
+template <class Number, class Take> bool read_elements(std::string_view text, const ElementNames& names, Take take) {
     Elements elements(text);
-    mesh.vertices.reserve(text.size() / 40);
     for (std::string_view tag = elements.tag(); !tag.empty(); tag = elements.tag()) {
-        double at[3];
-        if (tag == "/vertex") { // written in two tags
+        if (tag[0] == '/' && tag.substr(1) == names.one) { // written in two tags
             if (!elements.close()) return false;
             continue;
         }
-        if (tag != "vertex" || !elements.three(names, at)) return false;
-        mesh.vertices.emplace_back(float(at[0]), float(at[1]), float(at[2]));
-        if (!mesh.vertices.back().allFinite()) return false;
+        Number values[3];
+        if (tag != names.one || !elements.three(names.values, values) || !take(values)) return false;
     }
     return elements.at_end();
 }
 
-bool read_triangles(std::string_view text, TriMesh& mesh) {
-    static constexpr std::string_view names[3] = {"v1", "v2", "v3"};
-    Elements elements(text);
-    mesh.triangles.reserve(text.size() / 36);
-    for (std::string_view tag = elements.tag(); !tag.empty(); tag = elements.tag()) {
-        uint32_t corners[3];
-        if (tag == "/triangle") {
-            if (!elements.close()) return false;
-            continue;
-        }
-        if (tag != "triangle" || !elements.three(names, corners)) return false;
-        mesh.triangles.push_back({corners[0], corners[1], corners[2]});
-    }
-    return elements.at_end();
+bool read_vertices(std::string_view text, std::vector<Vec3>& places) {
+    places.reserve(text.size() / 40);
+    return read_elements<double>(text, vertex_names, [&](const double(&at)[3]) {
+        places.emplace_back(float(at[0]), float(at[1]), float(at[2]));
+        return places.back().allFinite();
+    });
+}
+
+bool read_triangles(std::string_view text, std::vector<Triangle>& facets) {
+    facets.reserve(text.size() / 36);
+    return read_elements<uint32_t>(text, triangle_names, [&](const uint32_t(&corners)[3]) {
+        facets.push_back({corners[0], corners[1], corners[2]});
+        return true;
+    });
 }
 
 /// What lies in an element without attributes; where it ends. Nothing else may stand before it.
@@ -181,14 +172,13 @@ std::optional<std::string_view> inside(std::string_view text, std::string_view n
 
 std::optional<TriMesh> read_mesh(std::string_view text) {
     size_t at = 0;
-    const auto vertices = inside(text, "vertices", at);
-    const auto triangles = vertices ? inside(text, "triangles", at) : std::nullopt;
+    const auto vertices = inside(text, vertex_names.all, at);
+    const auto triangles = vertices ? inside(text, triangle_names.all, at) : std::nullopt;
     if (!triangles || text.find_first_not_of(" \t\r\n", at) != std::string_view::npos) return std::nullopt;
-    TriMesh places, mesh;
-    auto beside = std::async(std::launch::async, [&] { return read_vertices(*vertices, places); });
-    const bool facets = read_triangles(*triangles, mesh);
+    TriMesh mesh;
+    auto beside = std::async(std::launch::async, [&] { return read_vertices(*vertices, mesh.vertices); });
+    const bool facets = read_triangles(*triangles, mesh.triangles);
     if (!beside.get() || !facets) return std::nullopt;
-    mesh.vertices = std::move(places.vertices);
     return mesh;
 }
 
@@ -207,13 +197,16 @@ std::vector<std::pair<size_t, size_t>> meshes_of(const std::string& model) {
 } // namespace
 
 std::string threemf_mesh_text(const TriMesh& mesh) {
-    auto beside = std::async(std::launch::async, [&] { return vertices_text(mesh); });
-    const std::string triangles = triangles_text(mesh);
-    std::string text = beside.get();
-    text.reserve(text.size() + triangles.size() + 32);
-    text.insert(0, opens);
-    text += triangles;
-    text += closes;
+    auto beside = std::async(std::launch::async, [&] {
+        return elements_text(vertex_names, mesh.vertices.size(),
+                             [&](size_t i, int k) { return float(mesh.vertices[i][k]); });
+    });
+    const std::string triangles = elements_text(triangle_names, mesh.triangles.size(),
+                                                [&](size_t i, int k) { return mesh.triangles[i][size_t(k)]; });
+    const std::string vertices = beside.get();
+    std::string text;
+    text.reserve(vertices.size() + triangles.size() + opens.size() + closes.size());
+    for (std::string_view part : {opens, std::string_view(vertices), std::string_view(triangles), closes}) text += part;
     return text;
 }
 

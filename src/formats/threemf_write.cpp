@@ -8,19 +8,17 @@
 namespace lp {
 namespace {
 
+/// What the library is given in the place of every mesh, and writes: its own way takes ten seconds for two million
+/// facets.
+NMR::MODELMESHVERTEX stand_in_points[4] = {{{0, 0, 0}}, {{1, 0, 0}}, {{0, 1, 0}}, {{0, 0, 1}}};
+NMR::MODELMESHTRIANGLE stand_in_facets[4] = {{{0, 2, 1}}, {{0, 1, 3}}, {{0, 3, 2}}, {{1, 2, 3}}};
+
 /// Several things of one shape are one object, built in several places. What helps another, and is not printed, is no
 /// part of what is built (core specification 3.2, objects of the type "other").
 class ModelWriter {
   public:
     ModelWriter(const std::vector<FileObject>& objects, const std::string& title, const FileExtras& extras)
-        : objects_(objects), title_(title), extras_(extras) {
-        size_t facets = 0;
-        for (const FileObject& object : objects)
-            if (!object.same_as) facets += object.triangles().triangles.size();
-        by_text_ = facets >= written_as_text;
-        stand_in_.vertices = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
-        stand_in_.triangles = {{0, 2, 1}, {0, 1, 3}, {0, 3, 2}, {1, 2, 3}};
-    }
+        : objects_(objects), title_(title), extras_(extras) {}
 
     std::string bytes() {
         must("start", NMR::lib3mf_createmodel(model_.out()));
@@ -31,9 +29,7 @@ class ModelWriter {
         written_ = std::vector<Handle<NMR::PLib3MFModelMeshObject>>(objects_.size());
         for (size_t i = 0; i < objects_.size(); ++i) add(i);
         attach();
-        std::string package = packed();
-        if (!by_text_) return package;
-        auto whole = with_meshes(package);
+        auto whole = with_meshes(packed());
         if (!whole) throw Failed{whole.error()};
         return std::move(*whole);
     }
@@ -76,16 +72,9 @@ class ModelWriter {
         must("set an object's type", NMR::lib3mf_object_settype(mesh, object.helper    ? NMR::MODELOBJECTTYPE_OTHER
                                                                       : object.support ? NMR::MODELOBJECTTYPE_SUPPORT
                                                                                        : NMR::MODELOBJECTTYPE_MODEL));
-        if (by_text_) texts_.push_back(&object.triangles());
-        const TriMesh& triangles = by_text_ ? stand_in_ : object.triangles();
-        std::vector<NMR::MODELMESHVERTEX> points(triangles.vertices.size());
-        for (size_t k = 0; k < points.size(); ++k)
-            for (int axis = 0; axis < 3; ++axis) points[k].m_fPosition[axis] = float(triangles.vertices[k][axis]);
-        std::vector<NMR::MODELMESHTRIANGLE> corners(triangles.triangles.size());
-        for (size_t k = 0; k < corners.size(); ++k)
-            for (int c = 0; c < 3; ++c) corners[k].m_nIndices[c] = triangles.triangles[k][c];
-        must("take an object's facets", NMR::lib3mf_meshobject_setgeometry(mesh, points.data(), DWORD(points.size()),
-                                                                           corners.data(), DWORD(corners.size())));
+        meshes_.push_back(threemf_mesh_text(object.triangles()));
+        must("take an object's facets",
+             NMR::lib3mf_meshobject_setgeometry(mesh, stand_in_points, 4, stand_in_facets, 4));
         colour(mesh, object);
     }
 
@@ -151,25 +140,23 @@ class ModelWriter {
         return 0;
     }
 
-    /// The package with the objects' own triangles where the stand-ins are: the library takes ten seconds for two
-    /// million.
+    /// The package with the objects' own triangles where the stand-ins are.
     Expected<std::string> with_meshes(const std::string& package) const {
-        std::vector<std::string> meshes;
-        for (const TriMesh* mesh : texts_) meshes.push_back(threemf_mesh_text(*mesh));
-        return change_package(package, ".model",
-                              [&](std::string& model) { return replace_threemf_meshes(model, meshes); });
+        auto parts = unpack_own_zip(package);
+        if (!parts) return pass_on(parts);
+        for (auto& [name, text] : *parts)
+            if (name.ends_with(".model") && !replace_threemf_meshes(text, meshes_))
+                return problem(ProblemCode::File, "The 3MF file could not be put together.", "Try another format.");
+        return pack_zip(*parts, true);
     }
 
-    static constexpr size_t written_as_text = 50'000; ///< facets of a file, from so many on
     const std::vector<FileObject>& objects_;
     const std::string& title_;
     const FileExtras& extras_;
     Handle<NMR::PLib3MFModel> model_;
     Handle<NMR::PLib3MFModelBaseMaterial> materials_;
     DWORD group_ = 0;
-    bool by_text_ = false;
-    TriMesh stand_in_;                                         ///< a tetrahedron
-    std::vector<const TriMesh*> texts_;                        ///< in the order the objects were added
+    std::vector<std::string> meshes_;                          ///< as text, in the order the objects were added
     std::vector<Handle<NMR::PLib3MFModelMeshObject>> written_; ///< by object; none where it is one before
 };
 

@@ -1,88 +1,86 @@
 #include "formats/zip_package.h"
+#include <algorithm>
 #include <memory>
-#include <vector>
 #include <zip.h>
 
 namespace lp {
 namespace {
 
-Problem not_written() {
-    return {ProblemCode::File, "The package could not be put together.", "Try again, with more memory free."};
-}
-
-struct Discards {
-    void operator()(zip_t* archive) const { zip_discard(archive); }
-};
-using Archive = std::unique_ptr<zip_t, Discards>;
-
-std::optional<std::string> part_of(zip_t* archive, zip_uint64_t index, size_t size) {
-    std::string text(size, '\0');
-    zip_file_t* file = zip_fopen_index(archive, index, 0);
-    if (!file) return std::nullopt;
-    const bool whole = zip_fread(file, text.data(), size) == zip_int64_t(size);
-    zip_fclose(file);
-    return whole ? std::optional(std::move(text)) : std::nullopt;
+Problem not_packed() {
+    return {ProblemCode::File, "The file could not be packed.", "Is there enough memory?"};
 }
 
 /// All that a source holds.
 std::optional<std::string> bytes_of(zip_source_t* source) {
-    zip_stat_t stat;
-    if (zip_source_stat(source, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE) || zip_source_open(source) != 0)
-        return std::nullopt;
-    std::string bytes(size_t(stat.size), '\0');
-    const bool whole = zip_source_read(source, bytes.data(), stat.size) == zip_int64_t(stat.size);
+    if (zip_source_open(source) != 0) return std::nullopt;
+    zip_source_seek(source, 0, SEEK_END);
+    const zip_int64_t size = zip_source_tell(source);
+    zip_source_seek(source, 0, SEEK_SET);
+    std::string bytes(size_t(std::max<zip_int64_t>(size, 0)), '\0');
+    const bool whole = zip_source_read(source, bytes.data(), bytes.size()) == size;
     zip_source_close(source);
     return whole ? std::optional(std::move(bytes)) : std::nullopt;
 }
 
 } // namespace
 
-Expected<std::string> change_package(const std::string& package, const std::string& ending,
-                                     const std::function<bool(std::string&)>& change) {
+Expected<std::string> pack_zip(const ZipParts& parts, bool quickly) {
     zip_error_t error;
     zip_error_init(&error);
-    zip_source_t* source = zip_source_buffer_create(nullptr, 0, 0, &error);
-    if (!source) return tl::unexpected(not_written());
-    // A copy the library may write to, and that is there afterwards.
-    if (zip_source_begin_write(source) != 0 ||
-        zip_source_write(source, package.data(), package.size()) != zip_int64_t(package.size()) ||
-        zip_source_commit_write(source) != 0) {
-        zip_source_free(source);
-        return tl::unexpected(not_written());
-    }
-    zip_source_keep(source);
-    const std::unique_ptr<zip_source_t, void (*)(zip_source_t*)> kept(source, zip_source_free);
-    Archive archive(zip_open_from_source(source, 0, &error));
+    zip_source_t* target = zip_source_buffer_create(nullptr, 0, 0, &error);
+    if (!target) return tl::unexpected(not_packed());
+    const std::unique_ptr<zip_source_t, void (*)(zip_source_t*)> kept(target, zip_source_free);
+    zip_source_keep(target); // the archive lets go of it when it is closed
+    zip_t* archive = zip_open_from_source(target, ZIP_TRUNCATE, &error);
     if (!archive) {
-        zip_source_free(source);
-        return tl::unexpected(not_written());
+        zip_source_free(target);
+        return tl::unexpected(not_packed());
     }
-    std::string text; // the archive reads it when it is closed
-    bool found = false;
-    for (zip_int64_t i = 0, n = zip_get_num_entries(archive.get(), 0); i < n && !found; ++i) {
-        zip_stat_t stat;
-        if (zip_stat_index(archive.get(), zip_uint64_t(i), 0, &stat) != 0 || !stat.name) continue;
-        if (!std::string_view(stat.name).ends_with(ending)) continue;
-        auto part = part_of(archive.get(), zip_uint64_t(i), size_t(stat.size));
-        if (!part || !change(*part)) return tl::unexpected(not_written());
-        text = std::move(*part);
-        // Taken out and added anew: of a part that is replaced the library forgets how well it is to be packed.
-        const std::string name = stat.name;
-        zip_delete(archive.get(), zip_uint64_t(i));
-        zip_source_t* changed = zip_source_buffer(archive.get(), text.data(), text.size(), 0);
-        const zip_int64_t at = changed ? zip_file_add(archive.get(), name.c_str(), changed, ZIP_FL_ENC_UTF_8) : -1;
-        if (at < 0) {
-            zip_source_free(changed);
-            return tl::unexpected(not_written());
+    for (const auto& [name, bytes] : parts) {
+        zip_source_t* source = zip_source_buffer(archive, bytes.data(), bytes.size(), 0);
+        const zip_int64_t index = source ? zip_file_add(archive, name.c_str(), source, ZIP_FL_ENC_UTF_8) : -1;
+        if (index < 0) {
+            if (source) zip_source_free(source);
+            zip_discard(archive);
+            return tl::unexpected(not_packed());
         }
-        zip_set_file_compression(archive.get(), zip_uint64_t(at), ZIP_CM_DEFLATE, 1);
-        found = true;
+        zip_file_set_mtime(archive, zip_uint64_t(index), 0x5f000000, 0);
+        if (quickly) zip_set_file_compression(archive, zip_uint64_t(index), ZIP_CM_DEFLATE, 1);
     }
-    if (!found || zip_close(archive.get()) != 0) return tl::unexpected(not_written());
-    static_cast<void>(archive.release()); // closed, and gone with it
-    auto bytes = bytes_of(source);
-    if (!bytes) return tl::unexpected(not_written());
+    if (zip_close(archive) != 0) {
+        zip_discard(archive);
+        return tl::unexpected(not_packed());
+    }
+    auto bytes = bytes_of(target);
+    if (!bytes) return tl::unexpected(not_packed());
     return std::move(*bytes);
+}
+
+Expected<ZipParts> unpack_own_zip(const std::string& bytes) {
+    zip_error_t error;
+    zip_error_init(&error);
+    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
+    zip_t* archive = source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr;
+    if (!archive) {
+        if (source) zip_source_free(source);
+        return tl::unexpected(not_packed());
+    }
+    ZipParts parts;
+    bool whole = true;
+    for (zip_int64_t i = 0, n = zip_get_num_entries(archive, 0); i < n && whole; ++i) {
+        zip_stat_t stat;
+        zip_file_t* file = zip_stat_index(archive, zip_uint64_t(i), 0, &stat) == 0
+                               ? zip_fopen_index(archive, zip_uint64_t(i), 0)
+                               : nullptr;
+        whole = file != nullptr;
+        if (!whole) break;
+        parts.emplace_back(stat.name, std::string(size_t(stat.size), '\0'));
+        whole = zip_fread(file, parts.back().second.data(), stat.size) == zip_int64_t(stat.size);
+        zip_fclose(file);
+    }
+    zip_discard(archive);
+    if (!whole) return tl::unexpected(not_packed());
+    return parts;
 }
 
 } // namespace lp

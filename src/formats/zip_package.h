@@ -1,14 +1,18 @@
 // Packages of parts in one zip file, in memory.
 #pragma once
 #include "base/problem.h"
-#include <functional>
 #include <string>
+#include <utility>
+#include <vector>
 
 namespace lp {
 
-/// The package with the one part whose name ends so changed; all others as they are. `change` says whether it could.
-/// Packed quickly rather than small.
-Expected<std::string> change_package(const std::string& package, const std::string& ending,
-                                     const std::function<bool(std::string&)>& change);
+/// Names and bytes, in their order.
+using ZipParts = std::vector<std::pair<std::string, std::string>>;
+
+/// The same parts give the same bytes, whenever it is done. `quickly`: packed fast rather than small.
+Expected<std::string> pack_zip(const ZipParts& parts, bool quickly = false);
+/// Every part of a package that was made here: what strangers send is read with more care.
+Expected<ZipParts> unpack_own_zip(const std::string& bytes);
 
 } // namespace lp

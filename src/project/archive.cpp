@@ -1,5 +1,6 @@
 #include "project/archive.h"
 #include "base/files.h"
+#include "formats/zip_package.h"
 #include "project/project_json.h"
 #include <csignal>
 #include <fstream>
@@ -48,47 +49,6 @@ Expected<std::string> read_entry(zip_t* archive, const std::string& name) {
     return bytes;
 }
 
-Expected<std::string> pack(const std::vector<std::pair<std::string, std::string>>& entries) {
-    zip_error_t error;
-    zip_error_init(&error);
-    zip_source_t* target = zip_source_buffer_create(nullptr, 0, 0, &error);
-    if (!target) return problem(ProblemCode::File, "The project could not be packed.", "Is there enough memory?");
-    zip_source_keep(target);
-    zip_t* archive = zip_open_from_source(target, ZIP_TRUNCATE, &error);
-    if (!archive) {
-        zip_source_free(target);
-        zip_source_free(target);
-        return problem(ProblemCode::File, "The project could not be packed.", "Is there enough memory?");
-    }
-    bool good = true;
-    for (const auto& [name, bytes] : entries) {
-        zip_source_t* source = zip_source_buffer(archive, bytes.data(), bytes.size(), 0);
-        zip_int64_t index = source ? zip_file_add(archive, name.c_str(), source, ZIP_FL_ENC_UTF_8) : -1;
-        if (index < 0) {
-            if (source) zip_source_free(source);
-            good = false;
-            break;
-        }
-        zip_file_set_mtime(archive, zip_uint64_t(index), 0x5f000000, 0); // the same project gives the same file
-    }
-    if (!good || zip_close(archive) != 0) {
-        if (!good) zip_discard(archive);
-        zip_source_free(target);
-        return problem(ProblemCode::File, "The project could not be packed.", "Is there enough memory?");
-    }
-    std::string bytes;
-    zip_source_open(target);
-    zip_source_seek(target, 0, SEEK_END);
-    zip_int64_t size = zip_source_tell(target);
-    zip_source_seek(target, 0, SEEK_SET);
-    bytes.resize(size_t(std::max<zip_int64_t>(size, 0)));
-    zip_int64_t got = zip_source_read(target, bytes.data(), bytes.size());
-    zip_source_close(target);
-    zip_source_free(target);
-    if (got != size) return problem(ProblemCode::File, "The project could not be packed.", "Is there enough memory?");
-    return bytes;
-}
-
 Expected<std::string> pack_history(const History& history, const std::string& preview_png, const json& more = {}) {
     const Project& now = *history.now();
     json project = project_to_json(now);
@@ -115,7 +75,7 @@ Expected<std::string> pack_history(const History& history, const std::string& pr
             if (bytes) imports[name] = bytes;
     for (const auto& [name, bytes] : imports) files.push_back({"imports/" + name, *bytes});
     if (!preview_png.empty()) files.push_back({"preview.png", preview_png});
-    return pack(files);
+    return pack_zip(files);
 }
 
 void attach_imports(Project& project, const std::map<std::string, std::shared_ptr<const std::string>>& files) {

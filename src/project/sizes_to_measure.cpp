@@ -60,7 +60,7 @@ std::vector<SizeToMeasure> sizes_to_measure(const PartResult& made, const PartAn
     const double grows = 2 * card.outside_growth_mm;
     sizes.push_back({"left to right, as it lay", size.x(), size.x() + grows});
     sizes.push_back({"front to back", size.y(), size.y() + grows});
-    sizes.push_back({"height", size.z(), size.z()}); // layers are as high as they are
+    sizes.push_back({.what = "height", .drawn_mm = size.z(), .expected_mm = size.z(), .by_layers = true});
     for (const Round& round : upright_rounds(made, known.pose)) {
         if (sizes.size() >= most) break;
         const double d = round.diameter_mm;

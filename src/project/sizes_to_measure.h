@@ -10,6 +10,7 @@ struct SizeToMeasure {
     double expected_mm = 0; ///< with what the printer card says of outside faces and of holes of this diameter
     bool round = false;     ///< a diameter
     bool hole = false;
+    bool by_layers = false;    ///< the height: layers are as high as they are, whatever the card says
     std::vector<Vec3> at = {}; ///< of round ones: a place on each axis, as it lies
 };
 

@@ -321,9 +321,13 @@ void OffersBar::add_bed_acts(std::vector<Act>& acts) {
     acts.push_back(std::move(pulled));
 }
 
-/// What the window does, apart from steps.
-void OffersBar::add_window_acts(std::vector<Act>& acts) {
-    auto add = [&](ActGroup group, const char* id, const char* words, const char* line, QStringList synonyms,
+static auto to_stretch(Session* session, Stretch to) {
+    return [session, to] { session->workspace().set_stretch(to); };
+}
+
+/// Appends an act that always fits.
+static auto adder_of(std::vector<Act>& acts) {
+    return [&acts](ActGroup group, const char* id, const char* words, const char* line, QStringList synonyms,
                    std::function<void()> run) {
         acts.push_back({.group = group,
                         .id = id,
@@ -335,7 +339,11 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
                             return std::optional<QString>();
                         }});
     };
-    const auto stretch = [this](Stretch to) { return [this, to] { session_->workspace().set_stretch(to); }; };
+}
+
+/// What the window does, apart from steps.
+void OffersBar::add_window_acts(std::vector<Act>& acts) {
+    const auto add = adder_of(acts);
     add(ActGroup::Add, "part", "New part", "Another printed part, with a build sheet of its own.", {"add", "object"},
         [this] { add_part(false); });
     add(ActGroup::Add, "take", "Part of its own",
@@ -350,7 +358,7 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         "A word that runs along a circle, to be raised or sunk.", {"text", "arc", "curved", "dial", "along"},
         [this] { draw_letters(true); });
     add(ActGroup::Check, "check", "Check the part", "Looks for what would not print: mid-air starts, thin walls, gaps.",
-        {"inspect", "analyse", "findings"}, stretch(Stretch::Check));
+        {"inspect", "analyse", "findings"}, to_stretch(session_, Stretch::Check));
     add(ActGroup::Check, "walls", "Wall thickness",
         "Colours the part by how thick its walls are, with contours at lines of the nozzle.",
         {"thin", "thickness", "map", "line"}, [this] {
@@ -369,7 +377,7 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
                               true);
         });
     add(ActGroup::Check, "fit", "Fits and contacts", "Every gap between things that touch or move, measured.",
-        {"clearance", "tolerance", "gap"}, stretch(Stretch::Fit));
+        {"clearance", "tolerance", "gap"}, to_stretch(session_, Stretch::Fit));
     add(ActGroup::Check, "check", "Print in practice",
         "What would come out of the printer: grown, drooped and fused, as a part beside the design.",
         {"practice", "simulate", "simulation", "test", "trial", "sag"}, [this] {
@@ -377,7 +385,7 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
             print_in_practice(*session_);
         });
     add(ActGroup::Bed, "bed", "Lay it on the bed", "How the part lies when it is printed.",
-        {"pose", "orient", "rotate", "flat"}, stretch(Stretch::Bed));
+        {"pose", "orient", "rotate", "flat"}, to_stretch(session_, Stretch::Bed));
     add_bed_acts(acts);
     add_choosing_acts(acts);
     add(ActGroup::Bed, "poses", "Compare ways up", "Other ways the part could lie, side by side, with what each costs.",
@@ -430,6 +438,10 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
     add(ActGroup::Bed, "bed", "Lay siblings alike",
         "Other parts of the same shape lie so too, with the same supports, brim and marks.",
         {"copy", "same", "pose", "supports", "twins"}, [this] { lay_siblings_alike(*session_); });
+}
+
+void OffersBar::add_file_acts(std::vector<Act>& acts) {
+    const auto add = adder_of(acts);
     add(ActGroup::Files, "bring_in", "Replace the file …",
         "A newer file in the place of the one the part begins with; every step stays.",
         {"swap", "update", "newer", "import", "reload"}, [this] {
@@ -457,7 +469,7 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
         });
     add(ActGroup::Files, "export", "Job sheet",
         "The page for the workshop as PDF: pictures, sizes, what to buy, fits, stops, settings.",
-        {"pdf", "print", "report", "paper"}, stretch(Stretch::Export));
+        {"pdf", "print", "report", "paper"}, to_stretch(session_, Stretch::Export));
     add(ActGroup::Files, "export", "Write an outline …",
         "Of the chosen flat face, or of what the section cuts, as DXF or SVG in millimetres.",
         {"dxf", "svg", "face", "section", "profile", "laser", "template"}, [this] {
@@ -471,15 +483,13 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
     add(ActGroup::Files, "export", "Write the map …",
         "What colours the view: walls, a gap, a deviation, as PLY with a colour at every corner.",
         {"ply", "heat map", "colours", "scan", "deviation", "wall"}, [this] {
-            if (!has_map_to_write(*session_))
-                return session_->say("Nothing is mapped: colour walls, a gap or a deviation first.", true);
+            if (!has_map_to_write(*session_)) return session_->say(nothing_mapped, true);
             const QString file = QFileDialog::getSaveFileName(window(), "Write the map", {}, "PLY (*.ply)");
-            if (file.isEmpty()) return;
-            if (const auto wrong = write_map(*session_, file)) session_->say(*wrong, true);
+            if (!file.isEmpty()) write_map(*session_, file);
         });
     add(ActGroup::Files, "export", "Drawing of a part",
         "The active part from three sides with its sizes, a cut, and what to measure on the print, as PDF or SVG.",
-        {"dimensions", "views", "section", "blueprint", "measure"}, stretch(Stretch::Export));
+        {"dimensions", "views", "section", "blueprint", "measure"}, to_stretch(session_, Stretch::Export));
     add(ActGroup::Files, "save", "Save", "Keeps the project in its file.", {"keep", "store"},
         [this] { emit save_wanted(); });
     add(ActGroup::Files, "save", "Keep as a template",
@@ -576,32 +586,33 @@ bool OffersBar::begins_with(const Act& act) const {
                            : act.group == ActGroup::Add || act.group == ActGroup::Letters;
 }
 
-std::vector<Act> OffersBar::all_acts() {
-    std::vector<Act> acts;
+void OffersBar::add_drawing_acts(std::vector<Act>& acts) {
     for (const Offer& offer : offers_) // what the row below offers comes with its own words
-        if (outline_ && outline_->active())
-            acts.push_back({.id = "outline",
-                            .words = offer.words,
-                            .line = offer.hint,
-                            .of_drawing = true,
-                            .run = [run = offer.run](const QStringList&) {
-                                run();
-                                return std::optional<QString>();
-                            }});
-    if (outline_ && outline_->active())
-        acts.push_back({.id = "bring_in",
-                        .words = "Bring in a drawing or a picture …",
-                        .line = "SVG, DXF, or the dark shapes of a photo, into what is being drawn.",
-                        .synonyms = {"import", "file", "dxf", "svg", "open", "trace"},
+        acts.push_back({.id = "outline",
+                        .words = offer.words,
+                        .line = offer.hint,
                         .of_drawing = true,
-                        .run = [this](const QStringList&) {
-                            const QString file = QFileDialog::getOpenFileName(
-                                window(), "Bring in a drawing or a picture", {}, drawings_and_pictures());
-                            if (!file.isEmpty()) outline_->bring_in(file);
+                        .run = [run = offer.run](const QStringList&) {
+                            run();
                             return std::optional<QString>();
                         }});
+    acts.push_back({.id = "bring_in",
+                    .words = "Bring in a drawing or a picture …",
+                    .line = "SVG, DXF, or the dark shapes of a photo, into what is being drawn.",
+                    .synonyms = {"import", "file", "dxf", "svg", "open", "trace"},
+                    .of_drawing = true,
+                    .run = [this](const QStringList&) {
+                        outline_->choose_file();
+                        return std::optional<QString>();
+                    }});
+}
+
+std::vector<Act> OffersBar::all_acts() {
+    std::vector<Act> acts;
+    if (outline_ && outline_->active()) add_drawing_acts(acts);
     add_step_acts(acts);
     add_window_acts(acts);
+    add_file_acts(acts);
     return acts;
 }
 

@@ -91,6 +91,9 @@ class OffersBar : public QWidget {
                                        std::map<std::string, std::string> fields);
     void add_step_acts(std::vector<Act>& acts);
     void add_window_acts(std::vector<Act>& acts);
+    void add_file_acts(std::vector<Act>& acts);
+    /// A drawing's own: what its row offers, and files that come into it.
+    void add_drawing_acts(std::vector<Act>& acts);
     void add_bed_acts(std::vector<Act>& acts);
     void add_choosing_acts(std::vector<Act>& acts);
     void draw_letters(bool round);

@@ -84,6 +84,7 @@ class OutlineEditor : public QObject, public ViewOverlay {
     QPointF to_view(const Vec2& p) const;
     Vec2 to_drawing(const QPointF& at) const;
     QLineEdit* box() const { return box_; }
+    void choose_file();                 ///< asks for one to bring in
     void bring_in(const QString& path); ///< an SVG or DXF file, or a picture, as an element
     /// Rectangle of a dimension's number in the view.
     QRectF label_rect(const Constraint& dimension) const;

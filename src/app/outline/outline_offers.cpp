@@ -1,5 +1,4 @@
 // What can be done while drawing: tools, constraints for what is chosen, solids from regions.
-#include "app/file_filter.h"
 #include "app/offers/selection_fields.h"
 #include "app/outline/drawing_words.h"
 #include "app/outline/outline_editor.h"
@@ -9,7 +8,6 @@
 #include "base/text.h"
 #include "outline/picture_trace.h"
 #include "outline/text_curves.h"
-#include <QFileDialog>
 #include <QMenu>
 
 namespace lp {
@@ -229,12 +227,7 @@ void OutlineEditor::add_tool_offers(std::vector<Offer>& offers) {
              // Queued: the menu is gone before the dialog runs its own loop.
              QObject::connect(
                  menu->addAction("Bring in a drawing or a picture … – SVG, DXF, a photo"), &QAction::triggered, this,
-                 [this] {
-                     QString file = QFileDialog::getOpenFileName(view_, "Bring in a drawing or a picture", {},
-                                                                 drawings_and_pictures());
-                     if (!file.isEmpty()) bring_in(file);
-                 },
-                 Qt::QueuedConnection);
+                 [this] { choose_file(); }, Qt::QueuedConnection);
              QObject::connect(menu->addAction("Offset everything – by a distance"), &QAction::triggered, this, [this] {
                  open_box(
                      QPointF(view_->width() / 2.0, 80), "", "distance, negative inward",

@@ -1,4 +1,5 @@
 // Files and pictures in an outline: brought in, seen below what is drawn, scaled by a true length.
+#include "app/file_filter.h"
 #include "app/outline/outline_editor.h"
 #include "app/run_aside.h"
 #include "app/view/view_widget.h"
@@ -7,6 +8,7 @@
 #include "formats/formats.h"
 #include "outline/picture_trace.h"
 #include "project/recipe.h"
+#include <QFileDialog>
 #include <QFileInfo>
 #include <QImageReader>
 #include <QPainter>
@@ -70,6 +72,12 @@ Expected<ReadDrawing> read_drawing(const QString& path) {
 }
 
 } // namespace
+
+void OutlineEditor::choose_file() {
+    const QString file =
+        QFileDialog::getOpenFileName(view_, "Bring in a drawing or a picture", {}, drawings_and_pictures());
+    if (!file.isEmpty()) bring_in(file);
+}
 
 void OutlineEditor::bring_in(const QString& path) {
     const StepId drawing_in = step_;

@@ -60,8 +60,8 @@ void FitPanel::rebuild() {
     // What was asked for stands where it is seen.
     const bool putting_together = session_->taken_apart().is_wanted();
     if (putting_together) add_assembly();
-    if (putting_together && !property("together").toBool()) scroll_to_top(this);
-    setProperty("together", putting_together);
+    if (putting_together && !together_) scroll_to_top(this);
+    together_ = putting_together;
     add_contacts();
     movements_ = new MovementSection(session_, this);
     body()->addWidget(movements_);

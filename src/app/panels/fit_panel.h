@@ -52,6 +52,7 @@ class FitPanel : public Column {
     bool fits_open_ = false, place_open_ = false; ///< tables that fold away
     bool on_contact_ = false;                     ///< the focus was on the active contact's row
     bool on_ruler_ = false;
+    bool together_ = false;               ///< how it goes together stood at the top
     std::string chosen_fit_;              ///< on the rule
     std::vector<PrintedContact> printed_; ///< as a practice print left them
     ProjectPtr printed_of_;               ///< the project that was printed: after an edit they mean nothing

@@ -51,7 +51,7 @@ void MeasuredSection::add_sizes(const Part& part, QVBoxLayout* column) {
     const PartAnalysis* known = analysis ? analysis->part(part.id) : nullptr;
     if (!made || !known) return;
     for (const SizeToMeasure& size : sizes_to_measure(*made, *known, session_->project()->printer)) {
-        if (size.what == "height") continue; // layers are as high as they are: it tells nothing of the card
+        if (size.by_layers) continue; // it tells nothing of the card
         const std::string what = part.name + ", " + called(size);
         ValueRow row = make_value_row(
             QString("%1, drawn %2").arg(QString::fromStdString(size.what).section(',', 0, 0), mm(size.drawn_mm)),

@@ -1,13 +1,11 @@
 #include "app/panels/paper_preview.h"
 #include "app/theme/theme.h"
-#include <QGuiApplication>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPdfDocument>
 #include <QPdfView>
 #include <QPushButton>
-#include <QScreen>
 #include <QScrollBar>
 #include <QVBoxLayout>
 
@@ -71,17 +69,12 @@ void PaperPreview::show_whole(bool whole) {
     view_->setZoomMode(whole ? QPdfView::ZoomMode::FitInView : QPdfView::ZoomMode::FitToWidth);
 }
 
-/// The pages' own keys, whatever has them: up and down by a line, page keys and space by a page.
+/// The pages themselves know the keys that go by lines and pages.
 void PaperPreview::keyPressEvent(QKeyEvent* event) {
     QScrollBar* bar = view_->verticalScrollBar();
-    switch (event->key()) {
-    case Qt::Key_Home:
-        return bar->setValue(0);
-    case Qt::Key_End:
-        return bar->setValue(bar->maximum());
-    default:
-        QDialog::keyPressEvent(event);
-    }
+    if (event->key() == Qt::Key_Home) return bar->setValue(0);
+    if (event->key() == Qt::Key_End) return bar->setValue(bar->maximum());
+    QDialog::keyPressEvent(event);
 }
 
 } // namespace lp

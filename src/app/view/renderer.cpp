@@ -313,7 +313,8 @@ struct Renderer::Engine {
             if (pick.kind == Pick::Kind::Edge) choose(s.edges, b.shape->edges.size(), pick.index);
         }
         for (const MarkedFacePick& marked : scene.marked) {
-            if (marked.part != b.part || marked.body != b.body || b.support || b.veil || b.ghost || measured_map(b)) continue;
+            if (marked.part != b.part || marked.body != b.body || b.support || b.veil || b.ghost || measured_map(b))
+                continue;
             if (marked.face >= b.shape->faces.size()) continue;
             s.faces.resize(b.shape->faces.size());
             s.faces[marked.face] |= uint8_t((1 + int(marked.mark)) << 1);

@@ -38,7 +38,8 @@ bool Scene::looks_like(const Scene& other) const {
     auto same_body = [&](const SceneBody& a, const SceneBody& b) {
         return a.part == b.part && a.body == b.body && a.shape == b.shape && same_place(a.place, b.place) &&
                a.colour == b.colour && a.stand_in == b.stand_in && a.see_through == b.see_through &&
-               a.support == b.support && a.brushed == b.brushed && a.veil == b.veil && a.ghost == b.ghost && a.map == b.map;
+               a.support == b.support && a.brushed == b.brushed && a.veil == b.veil && a.ghost == b.ghost &&
+               a.map == b.map;
     };
     auto same_pick = [](const Pick& a, const Pick& b) { return a.same(b); };
     return std::equal(bodies.begin(), bodies.end(), other.bodies.begin(), other.bodies.end(), same_body) &&

@@ -21,10 +21,6 @@ double BendingBeam::strain_at(double aside_mm) const {
     return thick_mm * aside_mm / (2 * bending_integral(tip_share) * length_mm * length_mm);
 }
 
-double BendingBeam::aside_at(double strain) const {
-    return 2 * bending_integral(tip_share) * strain * length_mm * length_mm / thick_mm;
-}
-
 double BendingBeam::force_n(double aside_mm) const {
     return wide_mm * thick_mm * thick_mm * modulus_mpa * strain_at(aside_mm) / (6 * length_mm);
 }
@@ -41,10 +37,6 @@ double BendingArc::compliance() const {
 
 double BendingArc::strain_at(double aside_mm) const {
     return aside_mm * thick_mm * (std::cos(from) - std::cos(to)) / (2 * radius_mm * radius_mm * compliance());
-}
-
-double BendingArc::aside_at(double strain) const {
-    return strain / strain_at(1);
 }
 
 double BendingArc::force_n(double aside_mm) const {

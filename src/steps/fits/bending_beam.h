@@ -12,8 +12,6 @@ struct BendingBeam {
     /// Greatest strain, at the root, when the tip is pushed aside by this: 3 h y / (2 L²) for an even beam
     /// (reference/tables.md 11); of a tapered one by integrating M / EI along it.
     double strain_at(double aside_mm) const;
-    /// How far the tip may go for that strain.
-    double aside_at(double strain) const;
     /// Newton at the tip: b h² E strain / (6 L).
     double force_n(double aside_mm) const;
     /// The shortest that keeps the strain.
@@ -29,7 +27,6 @@ struct BendingArc {
     double modulus_mpa = 2000;
 
     double strain_at(double aside_mm) const; ///< at the root
-    double aside_at(double strain) const;
     double force_n(double aside_mm) const;
 
   private:

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "steps/fits/chamfered_foot.h"
+#include "steps/solids/placed_solid.h"
 #include "steps/solids/profile_shape.h"
 
 namespace lp {
@@ -189,6 +190,41 @@ std::optional<Problem> check_spring(const StepContext& context, double thick_mm)
     return Problem{ProblemCode::Range,
                    "An arm of " + in_mm(thick_mm) + " is thinner than two lines of " + in_mm(context.line_mm) + ".",
                    "Make it at least " + in_mm(least) + ", or use a finer nozzle."};
+}
+
+std::string strain_words(const StepContext& context, double percent, const char* breaks) {
+    const std::string allowed = format_number(context.strain_percent, 1) + " %";
+    const std::string says = "strained by " + format_number(percent, 1) + " %";
+    if (percent > context.strain_percent + 1e-6)
+        return says + ", more than the " + allowed + " of the material card: " + breaks;
+    return says + " of " + allowed;
+}
+
+void add_note(StepResult& result, const std::string& more) {
+    result.note += (result.note.empty() ? "" : " ") + more;
+}
+
+bool is_told(const StepContext& context) {
+    return context.growth_mm == 0 && context.word("does") != "cut";
+}
+
+Expected<StepResult> place_bending(const std::vector<StepBody>& before, const StepContext& context,
+                                   const BendingSolid& solid) {
+    std::vector<Bending> bends;
+    auto result = place_solid(
+        before, context, 0,
+        [&](const Transform& foot) {
+            Transform at = foot;
+            at.rotate(Eigen::AngleAxisd(radians(context.number("turn")), Vec3::UnitZ()));
+            bends = solid.bends(at);
+            return solid.make(at);
+        },
+        solid.handles);
+    if (!result || !is_told(context)) return result;
+    const bool alone = context.word("does") == "new" || before.empty();
+    auto& its = (alone ? result->bodies.back() : result->bodies.front()).bends;
+    its.insert(its.end(), bends.begin(), bends.end());
+    return result;
 }
 
 double steepest(const StepContext& context, double least, double most) {

@@ -54,6 +54,21 @@ std::string in_mm(double value);
 std::optional<Problem> check_pin(const StepContext& context, const char* what, double width_mm);
 /// Problem when an arm that bends is thinner than two lines.
 std::optional<Problem> check_spring(const StepContext& context, double thick_mm);
+/// "of 2 %", or that it is more than the material card allows; `breaks` says what breaks.
+std::string strain_words(const StepContext& context, double percent, const char* breaks);
+/// Says more of a step that may have something to say already.
+void add_note(StepResult& result, const std::string& more);
+/// A solid that is meant to bend, placed and turned by its fields: `make` gets where its foot stands, `bends` what of
+/// it bends there. Of what is cut away or remade larger nothing bends.
+struct BendingSolid {
+    std::function<Expected<Body>(const Transform& at)> make;
+    std::function<std::vector<Bending>(const Transform& at)> bends;
+    std::vector<SizeHandle> handles = {};
+};
+Expected<StepResult> place_bending(const std::vector<StepBody>& before, const StepContext& context,
+                                   const BendingSolid& solid);
+/// Whether a placed solid is there, to be told of: neither cut away nor remade larger.
+bool is_told(const StepContext& context);
 /// Overhang the joint is drawn with: a degree within the limit, so that facets are too.
 double steepest(const StepContext& context, double least, double most);
 Expected<Body> joint_block(const Vec3& low, const Vec3& high, const StepContext& context, uint64_t salt);

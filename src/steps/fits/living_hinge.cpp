@@ -36,12 +36,11 @@ Thickness thickness_below(const Body& body, const Transform& at, double reach) {
 }
 
 Expected<Transform> fold_place(const std::vector<StepBody>& before, const StepContext& context) {
-    auto plane = find_plane(before, context, context.value("on"));
-    if (!plane) return plane;
-    Transform at = context.nominal ? context.nominal->plane : *plane;
-    if (context.nominal) return at;
-    at.translate(Vec3(context.number("at_x"), context.number("at_y"), 0));
-    at.rotate(Eigen::AngleAxisd(radians(context.number("turn")), Vec3::UnitZ()));
+    if (context.nominal) return context.nominal->plane;
+    auto at = find_plane(before, context, context.value("on"));
+    if (!at) return at;
+    at->translate(Vec3(context.number("at_x"), context.number("at_y"), 0));
+    at->rotate(Eigen::AngleAxisd(radians(context.number("turn")), Vec3::UnitZ()));
     return at;
 }
 
@@ -50,15 +49,10 @@ std::string folding_words(const StepContext& context, double deep, StepResult& r
     const double web = context.number("web"), length = context.number("length"),
                  angle = radians(context.number("folds"));
     const bool shut = context.word("way") == "shut";
-    const double strain = 100 * web_strain(web, length, angle);
-    std::string says = "Folded by " + format_number(context.number("folds"), 0) + "° its web is strained by " +
-                       format_number(strain, 1) + " %";
+    std::string says = "Folded by " + format_number(context.number("folds"), 0) + "° its web is " +
+                       strain_words(context, 100 * web_strain(web, length, angle), "it breaks");
     const double for_strain = web * angle / (2 * context.strain_percent / 100), for_sides = shut ? deep * angle : 0,
                  longer = std::ceil(std::max(for_strain, for_sides) * 10 - 1e-6) / 10;
-    if (strain > context.strain_percent + 1e-6)
-        says += ", more than the " + format_number(context.strain_percent, 1) + " % of the material card: it breaks";
-    else
-        says += " of " + format_number(context.strain_percent, 1) + " %";
     // Bent to a circle the web's middle is `length / angle` from its centre, where its upright sides would meet.
     if (length < for_sides - 1e-9) says += "; the sides of the cut meet before it is shut";
     if (length < std::max(for_strain, for_sides) - 1e-9)
@@ -108,8 +102,7 @@ Expected<StepResult> make_hinge(const std::vector<StepBody>& before, const StepC
     if (g != 0) return result;
     const Vec3 root = *at * Vec3(0, 0, -deep - web / 2);
     result.bodies[owner].bends.push_back({context.step_id, root, at->linear().col(1)});
-    const std::string says = folding_words(context, deep, result);
-    result.note = (result.note.empty() ? "" : result.note + " ") + says;
+    add_note(result, folding_words(context, deep, result));
     return result;
 }
 

@@ -57,23 +57,15 @@ struct Clip {
 };
 
 void tell(const Clip& clip, const StepContext& context, StepResult& result) {
-    const BendingArc arm = clip.arm(context);
-    std::string says = "Its mouth is " + in_mm(clip.mouth()) + " wide";
-    if (clip.aside() <= 0) {
-        says += ": the rod falls out. Let it wrap further round.";
-        result.note = says;
-        return;
-    }
-    const double strain = 100 * arm.strain_at(clip.aside());
-    says += "; the rod strains its arms by " + format_number(strain, 1) + " %";
-    if (strain > context.strain_percent + 1e-6)
-        says += ", more than the " + format_number(context.strain_percent, 1) +
-                " % of the material card: they break. Make it thinner, or wrap less of the rod";
-    else
-        says += " of " + format_number(context.strain_percent, 1) + " %";
+    const std::string mouth = "Its mouth is " + in_mm(clip.mouth()) + " wide";
+    if (clip.aside() <= 0) return add_note(result, mouth + ": the rod falls out. Let it wrap further round.");
     const double press = clip.press_n(context);
-    says += std::isfinite(press) ? ". About " + format_number(press, 0) + " N press it on." : ". It jams: wrap less.";
-    result.note = (result.note.empty() ? "" : result.note + " ") + says + " Print it with the rod's axis upright.";
+    add_note(result, mouth + "; by the rod its arms are " +
+                         strain_words(context, 100 * clip.arm(context).strain_at(clip.aside()),
+                                      "they break. Make it thinner, or wrap less of the rod") +
+                         (std::isfinite(press) ? ". About " + format_number(press, 0) + " N press it on."
+                                               : ". It jams: wrap less.") +
+                         " Print it with the rod's axis upright.");
 }
 
 Expected<StepResult> make_clip(const std::vector<StepBody>& before, const StepContext& context) {
@@ -89,24 +81,22 @@ Expected<StepResult> make_clip(const std::vector<StepBody>& before, const StepCo
         if (clip.bore <= 0 || clip.mouth() < 0.2)
             return problem(ProblemCode::Range, "The clip has no mouth: its arms meet.", "Let it wrap less of the rod.");
     }
-    std::vector<Bending> bends;
-    auto result = place_solid(before, context, 0, [&](const Transform& foot) -> Expected<Body> {
+    BendingSolid solid;
+    solid.make = [&](const Transform& foot) -> Expected<Body> {
         Transform at = foot;
-        at.rotate(Eigen::AngleAxisd(radians(context.number("turn")), Vec3::UnitZ()));
-        // What bends runs round the rod: both ways in the plane its axis stands on.
-        const Vec3 root = at * Vec3(0, 0, clip.middle() - clip.mean());
-        bends = {{context.step_id, root, at.linear().col(0)}, {context.step_id, root, at.linear().col(2)}};
         at.rotate(Eigen::AngleAxisd(std::numbers::pi / 2, Vec3::UnitX()));
         auto regions = region_of(clip.profile());
         if (regions && g != 0) regions = grown_regions(*regions, g);
         if (!regions) return pass_on(regions);
         return raised_body(*regions, -clip.wide / 2 - g, clip.wide / 2 + g, 0, at, joint_tags(context, 1));
-    });
-    if (!result || g != 0 || context.word("does") == "cut") return result;
-    const bool alone = context.word("does") == "new" || before.empty();
-    auto& all = (alone ? result->bodies.back() : result->bodies.front()).bends;
-    all.insert(all.end(), bends.begin(), bends.end());
-    tell(clip, context, *result);
+    };
+    solid.bends = [&](const Transform& at) { // round the rod: both ways in the plane its axis stands on
+        const Vec3 root = at * Vec3(0, 0, clip.middle() - clip.mean());
+        return std::vector<Bending>{{context.step_id, root, at.linear().col(0)},
+                                    {context.step_id, root, at.linear().col(2)}};
+    };
+    auto result = place_bending(before, context, solid);
+    if (result && is_told(context)) tell(clip, context, *result);
     return result;
 }
 

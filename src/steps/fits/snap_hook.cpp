@@ -52,45 +52,36 @@ std::string newtons(double force) {
 /// What bending it takes; a longer arm as the cure where the material does not stand it.
 void tell(const Hook& hook, const StepContext& context, StepResult& result) {
     const BendingBeam beam = hook.beam(context);
-    const double strain = 100 * beam.strain_at(hook.catches), force = beam.force_n(hook.catches);
+    const double force = beam.force_n(hook.catches), longest = context.strain_percent / 100,
+                 longer = std::ceil(beam.length_for(hook.catches, longest) * 2 - 1e-6) / 2;
     const std::string in = newtons(mating_force(force, hook.lead)), out = newtons(mating_force(force, hook.holds));
-    std::string says = "Its root is strained by " + format_number(strain, 1) + " %";
-    if (strain > context.strain_percent + 1e-6) {
-        const double longer = std::ceil(beam.length_for(hook.catches, context.strain_percent / 100) * 2) / 2;
-        says += ", more than the " + format_number(context.strain_percent, 1) + " % of the material card: it breaks";
+    if (hook.length < beam.length_for(hook.catches, longest) - 1e-6)
         result.cure = FieldCure{"length", in_mm(longer), "Make it " + in_mm(longer) + " long"};
-    } else {
-        says += " of " + format_number(context.strain_percent, 1) + " %";
-    }
-    says += ". " + (in.empty() ? std::string("It jams going in") : in + " push it in") + ", " +
-            (out.empty() ? std::string("it does not come out by itself") : out + " pull it out") + ". Leave " +
-            in_mm(hook.catches) + " free behind it, and print it lying.";
-    result.note = (result.note.empty() ? "" : result.note + " ") + says;
+    add_note(result, "Its root is " + strain_words(context, 100 * beam.strain_at(hook.catches), "it breaks") + ". " +
+                         (in.empty() ? std::string("It jams going in") : in + " push it in") + ", " +
+                         (out.empty() ? std::string("it does not come out by itself") : out + " pull it out") +
+                         ". Leave " + in_mm(hook.catches) + " free behind it, and print it lying.");
 }
 
 Expected<StepResult> make_hook(const std::vector<StepBody>& before, const StepContext& context) {
     const Hook hook(context);
-    if (context.growth_mm == 0)
-        if (auto wrong = check_hook(hook, context)) return pass_on(*wrong);
     const double g = context.growth_mm;
-    Bending bend{context.step_id, {}, {}};
-    auto result = place_solid(before, context, 0,
-                              [&](const Transform& foot) -> Expected<Body> {
-                                  Transform at = foot;
-                                  at.rotate(Eigen::AngleAxisd(radians(context.number("turn")), Vec3::UnitZ()));
-                                  bend.root = at.translation();
-                                  bend.along = at.linear().col(2);
-                                  // The profile stands upright: its x stays, its y goes up, and it is drawn out to both
-                                  // sides.
-                                  at.rotate(Eigen::AngleAxisd(std::numbers::pi / 2, Vec3::UnitX()));
-                                  at.translate(Vec3(0, 0, -hook.wide / 2 - g));
-                                  return raised_profile(hook.profile(), hook.wide + 2 * g, g, at, context, 1);
-                              },
-                              {size_one_way("length", Vec3::Zero(), Vec3::UnitZ())});
-    if (!result || g != 0 || context.word("does") == "cut") return result;
-    const bool alone = context.word("does") == "new" || before.empty();
-    (alone ? result->bodies.back() : result->bodies.front()).bends.push_back(bend);
-    tell(hook, context, *result);
+    if (g == 0)
+        if (auto wrong = check_hook(hook, context)) return pass_on(*wrong);
+    BendingSolid solid;
+    solid.make = [&](const Transform& foot) {
+        // The profile stands upright: its x stays, its y goes up, and it is drawn out to both sides.
+        Transform at = foot;
+        at.rotate(Eigen::AngleAxisd(std::numbers::pi / 2, Vec3::UnitX()));
+        at.translate(Vec3(0, 0, -hook.wide / 2 - g));
+        return raised_profile(hook.profile(), hook.wide + 2 * g, g, at, context, 1);
+    };
+    solid.bends = [&](const Transform& at) {
+        return std::vector<Bending>{{context.step_id, at.translation(), at.linear().col(2)}};
+    };
+    solid.handles = {size_one_way("length", Vec3::Zero(), Vec3::UnitZ())};
+    auto result = place_bending(before, context, solid);
+    if (result && is_told(context)) tell(hook, context, *result);
     return result;
 }
 

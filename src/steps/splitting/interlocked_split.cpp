@@ -2,9 +2,7 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "mesh/cross_section.h"
-#include "steps/find_plane.h"
 #include "steps/fits/joint_parts.h"
-#include "steps/pick_bodies.h"
 #include "steps/splitting/parting.h"
 
 namespace lp {
@@ -17,31 +15,14 @@ class InterlockedSplit {
           deep_(context.number("deep")), lean_(joint_ == "dovetail" ? std::tan(radians(context.number("lean"))) : 0) {}
 
     Expected<StepResult> run() {
-        if (c_.growth_mm != 0)
-            return problem(ProblemCode::Geometry, "Interlocked halves cannot be remade larger by their numbers.", "");
-        auto chosen = pick_bodies(before_, c_.word("what"), "split");
-        if (!chosen) return pass_on(chosen);
-        auto plane = find_plane(before_, c_, c_.value("by"));
-        if (!plane) return pass_on(plane);
-        plane_ = *plane;
-        plane_.translate(Vec3(0, 0, c_.number("distance")));
+        auto parting = fitted_parting(before_, c_);
+        if (!parting) return pass_on(parting);
+        plane_ = parting->plane;
         plane_.rotate(Eigen::AngleAxisd(radians(c_.number("turn")), Vec3::UnitZ()));
-        auto gap = c_.fit_gap(c_.word("fit"), "");
-        if (!gap) return pass_on(gap);
-        gap_ = *gap;
-        StepResult result{before_, {}, {}};
-        for (size_t i : *chosen) {
-            if (c_.cancelled()) return cancelled();
-            auto parted = part(i, result);
-            if (!parted) return pass_on(parted);
-            parted_ += *parted;
-        }
-        if (parted_ == 0)
-            return problem(ProblemCode::Geometry, "The parting misses the body: nothing is split.",
-                           "Move it, or turn the plane.");
-        for (StepBody& body : more_) result.bodies.push_back(std::move(body));
-        result.note = told_;
-        result.place = StepPlace{plane_, {}, {}};
+        gap_ = parting->gap_mm;
+        auto result =
+            part_in_halves(before_, c_, plane_, [&](const Body& body, const std::string&) { return part(body); });
+        if (result) result->note = words();
         return result;
     }
 
@@ -60,8 +41,6 @@ class InterlockedSplit {
         Tongue t;
         t.from = section.min().y() - far;
         t.to = section.max().y() + far;
-        if (c_.word("goes") == "one way" && joint_ != "lap")
-            t.to = section.max().y() - std::max(walls, deep_ / 2) + gap;
         if (joint_ == "lap") {
             t.corners = {{middle - gap, 0},
                          {section.max().x() + far, 0},
@@ -71,6 +50,7 @@ class InterlockedSplit {
                 return problem(ProblemCode::Range, "The lap lies past the section.", "Move it back over it.");
             return t;
         }
+        if (c_.word("goes") == "one way") t.to = section.max().y() - std::max(walls, deep_ / 2) + gap;
         const double room = section.sizes().x() / 2 - std::fabs(c_.number("aside")) - gap_ - walls;
         if (top > room)
             return problem(ProblemCode::Range,
@@ -93,44 +73,32 @@ class InterlockedSplit {
         return raised_profile(tongue.corners, tongue.to - tongue.from, 0, at, c_, salt);
     }
 
-    /// How many were parted: 0 when all of it is on one side.
-    Expected<int> part(size_t i, StepResult& result) {
-        const Body& body = before_[i].body;
+    Expected<std::optional<Halves>> part(const Body& body) const {
+        const std::optional<Halves> one_side;
         Box2 section;
         for (const auto& polygon : cross_section(body.mesh(), plane_))
             for (const Vec2& p : polygon) section.extend(p);
-        if (section.isEmpty()) return 0;
-        const double reach = 4 * (body.box().diagonal().norm() + plane_.translation().norm()) + 20;
-        Transform corner = plane_;
-        corner.translate(Vec3(-reach, -reach, 0));
-        auto space = make_block({2 * reach, 2 * reach, 2 * reach}, corner, joint_tags(c_, 1));
+        if (section.isEmpty()) return one_side;
+        auto space = space_above(plane_, body.box(), joint_tags(c_, 1));
         if (!space) return pass_on(space);
         auto drawn = tongue(section, 0), room = tongue(section, gap_);
         if (!drawn || !room) return pass_on(!drawn ? drawn.error() : room.error());
         auto inner = raised(*drawn, 2), outer = raised(*room, 3);
         if (!inner || !outer) return pass_on(!inner ? inner.error() : outer.error());
-        auto above = without(*space, {*inner}, c_);
-        if (!above) return pass_on(above);
+        // What is taken away from either half, so that each is made in one go.
+        auto above = without(*space, {*inner}, c_), hollow = without(*space, {*outer}, c_);
+        if (!above || !hollow) return pass_on(!above ? above.error() : hollow.error());
         auto lower = combine(Operation::Cut, body, {*above}, c_.task),
-             upper = combine(Operation::Common, body, {*space}, c_.task);
+             upper = combine(Operation::Common, body, {*hollow}, c_.task);
         for (const auto* half : {&lower, &upper})
             if (!*half) {
-                if (half->error().code == ProblemCode::NothingLeft) return 0;
+                if (half->error().code == ProblemCode::NothingLeft) return one_side;
                 return pass_on(*half);
             }
-        upper = combine(Operation::Cut, upper->body, {*outer}, c_.task);
-        if (!upper) return pass_on(upper);
         if (lower->body.pieces() > body.pieces() || upper->body.pieces() > body.pieces())
             return problem(ProblemCode::Geometry, "One of the halves would be in pieces.",
                            "Move the parting, or make the " + joint_ + " shallower.");
-        const std::string whole = c_.name.empty() ? before_[i].name : c_.name;
-        result.bodies[i].body = lower->body;
-        StepBody top{c_.step_id, (whole.empty() ? "" : whole + " ") + "above", upper->body};
-        top.solids = before_[i].solids;
-        part_bends(plane_, result.bodies[i], top);
-        more_.push_back(std::move(top));
-        told_ = words();
-        return 1;
+        return std::optional(Halves{lower->body, upper->body});
     }
 
     std::string words() const {
@@ -156,9 +124,6 @@ class InterlockedSplit {
     std::string joint_;
     double wide_, deep_, lean_, gap_ = 0;
     Transform plane_ = Transform::Identity();
-    std::vector<StepBody> more_;
-    std::string told_;
-    int parted_ = 0;
 };
 
 } // namespace

@@ -4,6 +4,8 @@
 #include "outline/chains.h"
 #include "shape/copies.h"
 #include "shape/occt_convert.h"
+#include "steps/find_plane.h"
+#include "steps/pick_bodies.h"
 #include "steps/solids/profile_shape.h"
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
@@ -11,8 +13,8 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Face.hxx>
-#include <gp_Pln.hxx>
 #include <algorithm>
+#include <gp_Pln.hxx>
 #include <map>
 
 namespace lp {
@@ -39,10 +41,7 @@ std::vector<TopoDS_Face> section_faces(const Body& body, const Transform& plane)
 
 Expected<std::optional<Combined>> widen_exact(const Body& body, const Transform& plane, double apart, TagSource source,
                                               const Task& task) {
-    double reach = 4 * (body.box().diagonal().norm() + body.box().center().norm()) + 20;
-    Transform at = plane;
-    at.translate(Vec3(-reach, -reach, 0));
-    auto space = make_block({2 * reach, 2 * reach, 2 * reach}, at, source);
+    auto space = space_above(plane, body.box(), source);
     if (!space) return pass_on(space);
     auto lower = combine(Operation::Cut, body, {*space}, task),
          upper = combine(Operation::Common, body, {*space}, task);
@@ -245,12 +244,59 @@ Expected<std::optional<Combined>> widened(const Body& body, const Transform& pla
     return std::optional(Combined{Body::from_mesh(std::move(*mesh)), {}});
 }
 
-void part_bends(const Transform& plane, StepBody& lower, StepBody& upper) {
+Expected<Body> space_above(const Transform& plane, const Box3& box, TagSource tags) {
+    const double reach = 4 * (box.diagonal().norm() + box.center().norm()) + 20;
+    Transform at = plane;
+    at.translate(Vec3(-reach, -reach, 0));
+    return make_block({2 * reach, 2 * reach, 2 * reach}, at, tags);
+}
+
+Expected<FittedParting> fitted_parting(const std::vector<StepBody>& before, const StepContext& context) {
+    if (context.growth_mm != 0)
+        return problem(ProblemCode::Geometry, "Parted halves cannot be remade larger by their numbers.", "");
+    auto plane = find_plane(before, context, context.value("by"));
+    if (!plane) return pass_on(plane);
+    plane->translate(Vec3(0, 0, context.number("distance")));
+    auto gap = context.fit_gap(context.word("fit"), "");
+    if (!gap) return pass_on(gap);
+    return FittedParting{*plane, *gap};
+}
+
+/// What bends goes with the half its root is in: from the lower one, which has all of it, to the upper one.
+static void part_bends(const Transform& plane, StepBody& lower, StepBody& upper) {
     const Transform flat = plane.inverse();
     const auto first = std::stable_partition(lower.bends.begin(), lower.bends.end(),
                                              [&](const Bending& bend) { return (flat * bend.root).z() < 0; });
     upper.bends.assign(first, lower.bends.end());
     lower.bends.erase(first, lower.bends.end());
+}
+
+Expected<StepResult> part_in_halves(
+    const std::vector<StepBody>& before, const StepContext& context, const Transform& plane,
+    const std::function<Expected<std::optional<Halves>>(const Body& body, const std::string& called)>& part) {
+    auto chosen = pick_bodies(before, context.word("what"), "split");
+    if (!chosen) return pass_on(chosen);
+    StepResult result{before, {}, StepPlace{plane, {}, {}}};
+    std::vector<StepBody> added;
+    for (size_t i : *chosen) {
+        if (context.cancelled()) return cancelled();
+        const std::string whole = context.name.empty() ? before[i].name : context.name;
+        const std::string called = whole.empty() ? "" : whole + " ";
+        auto halves = part(before[i].body, called);
+        if (!halves) return pass_on(halves);
+        if (!*halves) continue;
+        result.bodies[i].body = (*halves)->lower;
+        StepBody upper{context.step_id, called + "above", (*halves)->upper};
+        upper.solids = before[i].solids;
+        part_bends(plane, result.bodies[i], upper);
+        added.push_back(std::move(upper));
+        std::move((*halves)->more.begin(), (*halves)->more.end(), std::back_inserter(added));
+    }
+    if (added.empty())
+        return problem(ProblemCode::Geometry, "The parting misses the body: nothing is split.",
+                       "Move it, or turn the plane.");
+    std::move(added.begin(), added.end(), std::back_inserter(result.bodies));
+    return result;
 }
 
 std::vector<StepField> parting_fields(std::vector<StepField> more) {

@@ -3,8 +3,6 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "shape/exact_solids.h"
-#include "steps/find_plane.h"
-#include "steps/pick_bodies.h"
 #include "steps/solids/profile_shape.h"
 #include "steps/splitting/parting.h"
 #include "steps/splitting/pin_places.h"
@@ -26,32 +24,16 @@ class PinnedSplit {
           round_(context.word("pin") == "round") {}
 
     Expected<StepResult> run() {
-        if (c_.growth_mm != 0)
-            return problem(ProblemCode::Geometry, "Pinned halves cannot be remade larger by their numbers.", "");
-        auto chosen = pick_bodies(before_, c_.word("what"), "split");
-        if (!chosen) return pass_on(chosen);
-        auto plane = find_plane(before_, c_, c_.value("by"));
-        if (!plane) return pass_on(plane);
-        plane_ = *plane;
-        plane_.translate(Vec3(0, 0, c_.number("distance")));
-        auto gap = c_.fit_gap(c_.word("fit"), "");
-        if (!gap) return pass_on(gap);
-        gap_ = *gap;
+        auto parting = fitted_parting(before_, c_);
+        if (!parting) return pass_on(parting);
+        plane_ = parting->plane;
+        gap_ = parting->gap_mm;
         if (across_ < 3 * c_.line_mm)
             return problem(ProblemCode::Range, "A pin of " + mm(across_) + " is less than three lines wide.",
                            "Make it " + mm(3 * c_.line_mm) + " or more, or use a finer nozzle.");
-        StepResult result{before_, {}, {}};
-        for (size_t i : *chosen) {
-            if (c_.cancelled()) return cancelled();
-            auto parted = part(i, result);
-            if (!parted) return pass_on(parted);
-        }
-        if (parted_ == 0)
-            return problem(ProblemCode::Geometry, "The parting misses the body: nothing is split.",
-                           "Move it, or turn the plane.");
-        for (StepBody& body : more_) result.bodies.push_back(std::move(body));
-        result.note = told_;
-        result.place = StepPlace{plane_, {}, {}};
+        auto result = part_in_halves(before_, c_, plane_,
+                                     [&](const Body& body, const std::string& called) { return part(body, called); });
+        if (result) result->note = told_;
         return result;
     }
 
@@ -59,18 +41,14 @@ class PinnedSplit {
     static std::string mm(double value) { return format_quantity(value, QuantityKind::Length, 2); }
 
     /// A body in its halves, with the holes for its pins.
-    Expected<int> part(size_t i, StepResult& result) {
-        const Body& body = before_[i].body;
-        const double reach = 4 * (body.box().diagonal().norm() + body.box().center().norm()) + 20;
-        Transform at = plane_;
-        at.translate(Vec3(-reach, -reach, 0));
-        auto space = make_block({2 * reach, 2 * reach, 2 * reach}, at, c_.source());
+    Expected<std::optional<Halves>> part(const Body& body, const std::string& called) {
+        auto space = space_above(plane_, body.box(), c_.source());
         if (!space) return pass_on(space);
         auto lower = combine(Operation::Cut, body, {*space}, c_.task),
              upper = combine(Operation::Common, body, {*space}, c_.task);
         for (const auto* half : {&lower, &upper})
             if (!*half) {
-                if (half->error().code == ProblemCode::NothingLeft) return 0; // all of it on one side
+                if (half->error().code == ProblemCode::NothingLeft) return std::optional<Halves>();
                 return pass_on(*half);
             }
         auto pins = pins_of(body);
@@ -82,18 +60,13 @@ class PinnedSplit {
             *half = combine(Operation::Cut, (*half)->body, rooms, c_.task);
             if (!*half) return pass_on(*half);
         }
-        const std::string whole = c_.name.empty() ? before_[i].name : c_.name;
-        result.bodies[i].body = lower->body;
-        more_.push_back({c_.step_id, (whole.empty() ? "" : whole + " ") + "above", upper->body});
-        part_bends(plane_, result.bodies[i], more_.back());
+        Halves halves{lower->body, upper->body};
         for (size_t k = 0; k < pins->size(); ++k) {
-            StepBody pin{c_.step_id, (whole.empty() ? "" : whole + " ") + "pin " + std::to_string(k + 1),
-                         (*pins)[k].body};
+            StepBody pin{c_.step_id, called + "pin " + std::to_string(k + 1), (*pins)[k].body};
             pin.halos.push_back({c_.step_id, c_.word("fit"), gap_, (*pins)[k].room});
-            more_.push_back(std::move(pin));
+            halves.more.push_back(std::move(pin));
         }
-        ++parted_;
-        return int(pins->size());
+        return std::optional(std::move(halves));
     }
 
     Expected<std::vector<Pin>> pins_of(const Body& body) {
@@ -161,9 +134,7 @@ class PinnedSplit {
     double across_, deep_, gap_ = 0;
     bool round_;
     Transform plane_ = Transform::Identity();
-    std::vector<StepBody> more_;
     std::string told_;
-    int parted_ = 0;
 };
 
 } // namespace
