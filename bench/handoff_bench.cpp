@@ -7,6 +7,7 @@
 #include "test_meshes.h"
 #include <QApplication>
 #include <benchmark/benchmark.h>
+#include <chrono>
 #include <fstream>
 #include <nlohmann/json.hpp>
 
@@ -16,19 +17,39 @@ namespace {
 
 const std::filesystem::path demo = std::filesystem::path(SOURCE_DIR) / "data/demo/rain-gauge/project.json";
 
+/// Tells of what takes how long within one run.
+class Stopwatch {
+  public:
+    explicit Stopwatch(benchmark::State& state) : state_(state) {}
+    void says(const char* name) {
+        const auto now = std::chrono::steady_clock::now();
+        state_.counters[std::string(name) + "_s"] = std::chrono::duration<double>(now - last_).count();
+        last_ = now;
+    }
+
+  private:
+    benchmark::State& state_;
+    std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
+};
+
 /// 3MF, STL, STEP and the sheet of the demo, from its file to the folder: evaluated, analysed, written, read back.
 void whole_hand_off(benchmark::State& state) {
     test::Folder folder;
     for (auto _ : state) {
+        Stopwatch since(state);
         auto opened = open_project(demo);
         Evaluator evaluator;
         auto evaluation = evaluator.evaluate(opened->history.now());
+        since.says("made");
         Analyser analyser;
         if (!evaluation) return state.SkipWithError("the demo does not evaluate");
         auto analysis = analyser.analyse(*evaluation);
         if (!analysis) return state.SkipWithError("the demo is not made");
+        since.says("analysed");
         auto written = export_project(*evaluation, {folder.path, {"3mf", "stl", "step"}});
+        since.says("written");
         auto sheet = job_sheet(*evaluation, *analysis, {Paper::A4, "2026-11-30"});
+        since.says("sheet");
         if (!written || !sheet) return state.SkipWithError("the demo is not written");
         for (const ReadBack& back : *written)
             if (!back.same) return state.SkipWithError("what is read back differs");

@@ -95,6 +95,44 @@ TEST(Strokes, WhatIsLeftOutUnderOthersIsNotMissed) {
     EXPECT_GT(worst, 0);
 }
 
+/// Infill of a pile of layers lies on the same lines again, longer and shorter, wider and finer, to and fro.
+TEST(Strokes, OnTheSameLineOnlyWhatLiesWithinAnotherIsLeftOut) {
+    std::mt19937 made(11);
+    auto any = [&](float from, float to) { return std::uniform_real_distribution<float>(from, to)(made); };
+    std::vector<Stroke> strokes;
+    for (int i = 0; i < 400; ++i) {
+        const int line = i % 23;
+        const float turn = line % 2 ? 0.6F : -0.9F, ux = std::cos(turn), uy = std::sin(turn);
+        const float x = 60 + 9 * float(line - 11) * -uy, y = 45 + 9 * float(line - 11) * ux;
+        float a = any(-70, 0), b = any(0, 70);
+        if (i % 3 == 0) std::swap(a, b);
+        if (i % 5 == 0) a = b + any(-30, 30);
+        strokes.push_back({x + a * ux, y + a * uy, x + b * ux, y + b * uy, i % 4 ? 2.0F : any(0.3F, 3.5F),
+                           qRgb(int(any(0, 255)), int(any(0, 255)), int(any(0, 255)))});
+    }
+    const QImage image = picture_of(strokes, {120, 90}, white);
+    int looked_at = 0;
+    for (int y = 0; y < 90; ++y)
+        for (int x = 0; x < 120; ++x) {
+            QRgb top = white;
+            bool clear = true; // no edge passes through the pixel
+            for (const Stroke& s : strokes) {
+                const double dx = double(s.bx) - s.ax, dy = double(s.by) - s.ay, px = x + 0.5 - s.ax,
+                             py = y + 0.5 - s.ay;
+                const double t = std::clamp((px * dx + py * dy) / std::max(1e-9, dx * dx + dy * dy), 0.0, 1.0);
+                const double off = std::hypot(px - t * dx, py - t * dy);
+                if (off < s.half - 0.8)
+                    top = s.colour;
+                else if (off < s.half + 0.8)
+                    clear = false;
+            }
+            if (!clear) continue;
+            ++looked_at;
+            EXPECT_EQ(image.pixel(x, y), top) << x << " " << y;
+        }
+    EXPECT_GT(looked_at, 500);
+}
+
 TEST(Strokes, OfLayersTheUpperOnesComeLastAndOnlyWhatIsLaid) {
     auto lines = std::make_shared<PartLines>();
     for (int k = 0; k < 5; ++k) {

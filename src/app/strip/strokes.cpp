@@ -3,6 +3,7 @@
 #include <array>
 #include <bit>
 #include <cmath>
+#include <unordered_map>
 #undef emit // a macro of Qt, a name in the next header
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
@@ -192,6 +193,50 @@ class Rows {
     std::vector<uint64_t> groups_;
 };
 
+/// Long strokes laid so far, by the line they lie on. Infill and straight walls of a pile of layers lie on the same
+/// lines again and again: one that lies within another is not seen, and asking that once is cheaper than in every row.
+class LongStrokes {
+  public:
+    /// Whether one above covers all of the stroke; else it is remembered. Asked from the top one down.
+    bool covers(const Stroke& s) {
+        const float dx = s.bx - s.ax, dy = s.by - s.ay, square = dx * dx + dy * dy;
+        if (!(square > long_px * long_px) || !(s.half >= 0.5F)) return false; // finer ones let others through
+        const float turn = dx < 0 || (dx == 0 && dy < 0) ? -1.0F : 1.0F, inverse = turn / std::sqrt(square);
+        const float ux = dx * inverse, uy = dy * inverse;
+        const float aside = s.ay * ux - s.ax * uy, a = s.ax * ux + s.ay * uy, b = s.bx * ux + s.by * uy;
+        const Run run{std::min(a, b), std::max(a, b), s.half};
+        std::vector<Run>& runs = lines_[key(uy, aside)];
+        for (Run& laid : runs) {
+            if (laid.half + 0.01F < run.half) continue;
+            if (laid.from <= run.from + slack && run.until <= laid.until + slack) return true;
+            if (laid.half <= run.half + 0.01F && run.from <= laid.from && laid.until <= run.until) {
+                laid = run; // a longer one takes its place
+                return false;
+            }
+        }
+        if (runs.size() < most_runs) runs.push_back(run);
+        return false;
+    }
+
+  private:
+    static constexpr float long_px = 24; ///< two short ones on a line are found faster than they are asked for here
+    static constexpr float slack = 0.25F;
+    static constexpr size_t most_runs = 16;
+    struct Run {
+        float from, until, half; ///< along the line, pixels
+    };
+    /// Of a line by its slant and how far it passes the picture's corner: within a quarter of a pixel.
+    static uint64_t key(float slant, float aside) {
+        const auto part = [](float x) { return uint64_t(uint32_t(int32_t(x + (x < 0 ? -0.5F : 0.5F)))); };
+        return part(slant * 2000) << 32 | part(std::clamp(aside, -1e6F, 1e6F) * 4);
+    }
+    std::unordered_map<uint64_t, std::vector<Run>> lines_;
+};
+
+bool is_finite(const Stroke& s) {
+    return std::isfinite(s.ax + s.ay + s.bx + s.by + s.half) && s.half > 0;
+}
+
 } // namespace
 
 QImage picture_of(const std::vector<Stroke>& strokes, QSize size, QRgb ground) {
@@ -200,14 +245,17 @@ QImage picture_of(const std::vector<Stroke>& strokes, QSize size, QRgb ground) {
     constexpr int band = 32; // rows: few enough that both cores have work and the pixels stay in the cache
     const int bands = (size.height() + band - 1) / band;
     image.bits(); // detached here, before several write to it
+    LongStrokes laid;
+    std::vector<uint8_t> unseen(strokes.size());
+    for (size_t i = strokes.size(); i-- > 0;) unseen[i] = !is_finite(strokes[i]) || laid.covers(strokes[i]);
     // Each band looks only at the strokes that reach it: their numbers, chunk by chunk of all.
     constexpr size_t chunk = 8192;
     const size_t chunks = (strokes.size() + chunk - 1) / chunk;
     std::vector<std::vector<uint32_t>> reaching(chunks * size_t(bands));
     tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
         for (size_t i = c * chunk; i < std::min(strokes.size(), (c + 1) * chunk); ++i) {
+            if (unseen[i]) continue;
             const Stroke& s = strokes[i];
-            if (!std::isfinite(s.ax + s.ay + s.bx + s.by + s.half) || !(s.half > 0)) continue;
             const float reach = s.half + soft, top = std::min(s.ay, s.by) - reach, low = std::max(s.ay, s.by) + reach;
             if (low < 0 || top > float(size.height()) || std::max(s.ax, s.bx) + reach < 0 ||
                 std::min(s.ax, s.bx) - reach > float(size.width()))
