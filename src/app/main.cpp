@@ -153,10 +153,11 @@ int main(int argc, char** argv) {
     }
     window.show();
     if (!options.isSet("size") && !options.isSet("shot"))
-        QTimer::singleShot(200, &window, [&window] { // once the window manager has put its frame round it
-            const QSize frame = window.frameGeometry().size() - window.size();
-            window.resize(window.size().boundedTo(window.screen()->availableSize() - frame));
-        });
+        for (const int ms : {200, 1000, 4000}) // once the window manager has put its frame round it, busy as it may be
+            QTimer::singleShot(ms, &window, [&window] {
+                const QSize frame = window.frameGeometry().size() - window.size();
+                window.resize(window.size().boundedTo(window.screen()->availableSize() - frame));
+            });
     if (!options.positionalArguments().isEmpty()) session.bring_in(options.positionalArguments());
     if (!options.isSet("shot")) window.offer_recovery(); // also where the file itself was opened
     if (options.isSet("shot")) {

@@ -100,27 +100,24 @@ void Session::take_in(const std::string& name, std::shared_ptr<const std::string
         say("Brought in " + QString::fromStdString(name) + ": " + size + ".");
 }
 
-void Session::export_files(const QString& folder, const std::vector<std::string>& formats, double deflection_mm) {
+void Session::export_files(const ExportOptions& options) {
     if (!results_.evaluation_is_current())
         return say("The parts are still being made. Export again in a moment.", true);
-    worker_.start(
-        Lane::Asked, "export",
-        [this, evaluation = results_.shared_evaluation(), folder, formats, deflection_mm](const Task& task) {
-            auto back = export_project(*evaluation, {folder.toStdString(), formats, deflection_mm}, task);
-            worker_.post([this, back, folder] {
-                if (!back) return say(QString::fromStdString(back.error().text()), true);
-                last_export_ = *back;
-                size_t same =
-                    size_t(std::count_if(back->begin(), back->end(), [](const ReadBack& r) { return r.same; }));
-                say(same == back->size()
-                        ? QString("Wrote and read back %1 objects to %2: all as meant.").arg(back->size()).arg(folder)
-                        : QString("Of %1 objects written, %2 read back differently: see the list.")
-                              .arg(back->size())
-                              .arg(back->size() - same),
-                    same != back->size());
-                emit exported();
-            });
+    worker_.start(Lane::Asked, "export", [this, evaluation = results_.shared_evaluation(), options](const Task& task) {
+        auto back = export_project(*evaluation, options, task);
+        worker_.post([this, back, folder = QString::fromStdString(options.folder.string())] {
+            if (!back) return say(QString::fromStdString(back.error().text()), true);
+            last_export_ = *back;
+            size_t same = size_t(std::count_if(back->begin(), back->end(), [](const ReadBack& r) { return r.same; }));
+            say(same == back->size()
+                    ? QString("Wrote and read back %1 objects to %2: all as meant.").arg(back->size()).arg(folder)
+                    : QString("Of %1 objects written, %2 read back differently: see the list.")
+                          .arg(back->size())
+                          .arg(back->size() - same),
+                same != back->size());
+            emit exported();
         });
+    });
 }
 
 void Session::export_table(const QString& table, const QString& folder, const std::vector<std::string>& formats) {

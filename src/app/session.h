@@ -34,7 +34,7 @@ class Session : public QObject {
     void stop(); ///< work that is going on; files are finished
     /// Reads in the background; meshes become parts, a project is opened.
     void bring_in(const QStringList& files);
-    void export_files(const QString& folder, const std::vector<std::string>& formats, double deflection_mm);
+    void export_files(const ExportOptions& options);
     const std::vector<ReadBack>& last_export() const { return last_export_; }
     /// Once for each row of a table of numbers (CSV), into a folder a row.
     void export_table(const QString& table, const QString& folder, const std::vector<std::string>& formats);

@@ -316,8 +316,42 @@ void find_least_of_thick(const TriMesh& mesh, double cap, const Box3& box, const
 
 enum class Side { Inside, Outside };
 
-/// Nothing for what single precision would not do for: more than a kilometre, and no printer either.
-std::unique_ptr<Prepared> prepared_for(const TriMesh& mesh, double longest_facet_mm, const Task& task) {
+/// Marks the corners of facets that may have another opposite within the cap, seen from some place of theirs: one that
+/// looks back within 60 degrees or has a sharp edge, and does not lie behind.
+std::vector<uint8_t> corners_facing(const Prepared& coarse, float cap) {
+    const WallMesh& mesh = coarse.single;
+    std::vector<uint8_t> facing(mesh.triangles.size());
+    tbb::parallel_for(size_t(0), facing.size(), [&](size_t i) {
+        const Vec3f middle = mesh.middle(i), along = -coarse.tree.normal[i];
+        float reach = 0;
+        for (size_t k = 0; k < 3; ++k) reach = std::max(reach, (mesh.corner(i, k) - middle).norm());
+        const auto may_face = [&](const Vec3f&, uint32_t f) {
+            float front = -infinite;
+            for (size_t k = 0; k < 3; ++k) front = std::max(front, (mesh.corner(f, k) - middle).dot(along));
+            return f != i && front > -0.1f * cap; // its surface may be rounder than it is
+        };
+        facing[i] = coarse.tree.nearest(middle, reach + cap, along, sharp_concave, may_face).facet != WallTree::none;
+    });
+    std::vector<uint8_t> marked(mesh.vertices.size());
+    for (size_t i = 0; i < facing.size(); ++i)
+        for (const uint32_t v : mesh.triangles[i]) marked[v] |= facing[i];
+    return marked;
+}
+
+/// Facets as small as asked where something is opposite within the cap, larger elsewhere: narrow gaps are few. Empty
+/// where there is none at all.
+Expected<TriMesh> parted_at_gaps(const TriMesh& mesh, double longest_mm, double cap, const Task& task) {
+    auto coarse = parted(mesh, 4 * longest_mm, task);
+    if (!coarse) return coarse;
+    const Prepared prepared(std::move(*coarse), bounding_box(mesh).center());
+    const std::vector<uint8_t> marked = corners_facing(prepared, float(cap));
+    if (std::find(marked.begin(), marked.end(), 1) == marked.end()) return TriMesh{};
+    return refined_between(prepared.facets, marked, longest_mm, task);
+}
+
+/// Nothing for what single precision would not do for: more than a kilometre, and no printer either. Nothing where
+/// there is no gap.
+std::unique_ptr<Prepared> prepared_for(const TriMesh& mesh, const WallOptions& options, Side side, const Task& task) {
     const Box3 box = bounding_box(mesh);
     if (mesh.empty() || !(box.diagonal().norm() < 1e6)) return nullptr;
     // Facets so small that a large part would have hundreds of thousands are no use to anyone.
@@ -326,15 +360,18 @@ std::unique_ptr<Prepared> prepared_for(const TriMesh& mesh, double longest_facet
         for (int k = 0; k < 3; ++k) edges += (mesh.corner(i, (k + 1) % 3) - mesh.corner(i, k)).norm() / 2;
     const double area = mass_properties(mesh).area_mm2;
     const double longest = std::max(
-        {longest_facet_mm, std::sqrt(area * 2.5 / 150000), mesh.triangles.size() < 100000 ? edges / 60000 : 0});
-    auto fine = parted(mesh, longest, task);
-    if (!fine && fine.error().code == ProblemCode::Cancelled) return nullptr;
+        {options.longest_facet_mm, std::sqrt(area * 2.5 / 150000), mesh.triangles.size() < 100000 ? edges / 60000 : 0});
+    // A mesh that is as fine already is not worth a first look.
+    const bool grows = area * 2.5 > 2 * longest * longest * double(mesh.triangles.size());
+    auto fine = side == Side::Outside && grows ? parted_at_gaps(mesh, longest, options.cap_mm, task)
+                                               : parted(mesh, longest, task);
+    if (fine ? fine->empty() : fine.error().code == ProblemCode::Cancelled) return nullptr;
     return std::make_unique<Prepared>(fine ? std::move(*fine) : mesh, box.center()); // what cannot be parted as it is
 }
 
 Expected<Walls> measure(const TriMesh& mesh, const WallOptions& options, Side side, const Task& task) {
     Walls result;
-    const auto prepared = prepared_for(mesh, options.longest_facet_mm, task);
+    const auto prepared = prepared_for(mesh, options, side, task);
     if (task.stopped()) return cancelled();
     if (!prepared) return result;
     std::vector<Wall> walls = walls_of(prepared->single, prepared->tree, prepared->around, options.cap_mm, task);
@@ -380,7 +417,7 @@ Expected<Walls> measure_walls(const TriMesh& mesh, const WallOptions& options, c
 
 Expected<WallMap> map_walls(const TriMesh& mesh, const WallOptions& options, const Task& task) {
     WallMap map;
-    const auto prepared = prepared_for(mesh, options.longest_facet_mm, task);
+    const auto prepared = prepared_for(mesh, options, Side::Inside, task);
     if (task.stopped()) return cancelled();
     if (!prepared) return map;
     const auto walls = walls_of(prepared->single, prepared->tree, prepared->around, options.cap_mm, task);

@@ -124,7 +124,7 @@ struct ProjectArgs {
 struct MakeArgs : ProjectArgs {
     std::string to, table;
     std::vector<std::string> formats;
-    bool in_place = false, as_far_as_it_goes = false;
+    bool in_place = false, as_far_as_it_goes = false, sheet = false;
 };
 struct SheetArgs : ProjectArgs {
     std::string out, paper = "a4", part;
@@ -207,6 +207,8 @@ nlohmann::json number_json(double value);
 int refuse(const std::string& file, const Problem& problem, int status);
 /// Progress on standard error when it is a terminal; stops on interrupt.
 Task terminal_task();
+/// As "2026-11-30".
+std::string today();
 void print_json(const nlohmann::json& json);
 
 } // namespace lp::cli

@@ -103,8 +103,7 @@ int grow_command(const GrowArgs& args, const Common& common) {
 int gauge_command(const GaugeArgs& args, const Common& common) {
     if (!written_format(args.out)) return usage("the output must end in " + written_titles() + ".");
     const GaugeContact* contact = find_gauge_contact(args.contact);
-    if (!contact)
-        return usage("--contact is peg, pin, slot, screw, thread or hinge.");
+    if (!contact) return usage("--contact is peg, pin, slot, screw, thread or hinge.");
     GaugeLadder ladder{args.contact, args.size > 0 ? args.size : contact->standard_mm, args.from, args.to, args.count};
     auto part = gauge_part(ladder);
     if (!part) return usage(part.error().text());

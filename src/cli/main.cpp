@@ -222,6 +222,7 @@ void Commands::add_making_commands() {
     sub->add_flag("--as-far-as-it-goes", arguments.make.as_far_as_it_goes,
                   "writes parts although one of their steps failed");
     sub->add_option("--to", arguments.make.to, "folder for the files");
+    sub->add_flag("--sheet", arguments.make.sheet, "the page for the workshop goes into the folder too");
     sub->add_option("--table", arguments.make.table,
                     "a table of numbers (CSV): the first row names them, the first column its rows; each row is made "
                     "and written to a folder of its own");

@@ -3,6 +3,7 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "cli/made_project.h"
+#include "handoff/job_sheet.h"
 #include "handoff/number_rows.h"
 #include "project/hardware_list.h"
 #include <iostream>
@@ -126,8 +127,10 @@ int make_command(const MakeArgs& args, const Common& common) {
     Task task = terminal_task();
     MadeProject made;
     if (int status = made_project(args, made, task)) return status;
+    if (args.sheet && (args.to.empty() || !args.table.empty()))
+        return usage("--sheet goes into the folder of --to, of one project and not of a table's rows.");
     if (!args.table.empty()) return make_rows(args, common, made, task);
-    auto contacts = Analyser().contacts(made.evaluation, task);
+    std::optional<Analysis> analysis; // the sheet asks for all of it
     const int status = args.as_far_as_it_goes || args.to.empty() ? 0 : failed_status(args.project, made);
     std::vector<ReadBack> written;
     std::optional<Problem> not_written;
@@ -136,12 +139,23 @@ int make_command(const MakeArgs& args, const Common& common) {
         options.folder = args.to;
         options.in_place = args.in_place;
         options.formats = args.formats.empty() ? std::vector<std::string>{"3mf"} : args.formats;
+        if (args.sheet)
+            options.papers.push_back(
+                {file_name_of(made.project->name) + "-sheet.pdf", [&](const Task& beside) -> Expected<std::string> {
+                     auto all = Analyser().analyse(made.evaluation, beside);
+                     if (!all) return pass_on(all);
+                     analysis = std::move(*all);
+                     auto sheet = job_sheet(made.evaluation, *analysis, {Paper::A4, today()}, beside);
+                     if (!sheet) return pass_on(sheet);
+                     return std::move(sheet->pdf);
+                 }});
         auto back = export_project(made.evaluation, options, task);
         if (back)
             written = *back;
         else
             not_written = back.error();
     }
+    const auto contacts = analysis ? analysis->contacts : Analyser().contacts(made.evaluation, task);
     json files = json::array();
     for (const ReadBack& back : written)
         if (std::find(files.begin(), files.end(), back.file.string()) == files.end())

@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include <cmath>
 #include <csignal>
+#include <ctime>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <unistd.h>
@@ -109,6 +110,14 @@ static std::string one_line(const std::string& text) {
 int refuse(const std::string& file, const Problem& problem, int status) {
     std::cerr << one_line("loose-peg-cli: " + file + ": " + problem.text()) << "\n";
     return status;
+}
+
+std::string today() {
+    const std::time_t now = std::time(nullptr);
+    std::tm local{};
+    localtime_r(&now, &local);
+    char text[16];
+    return std::strftime(text, sizeof text, "%Y-%m-%d", &local) ? text : "";
 }
 
 Task terminal_task() {

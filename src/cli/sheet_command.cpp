@@ -3,7 +3,6 @@
 #include "cli/made_project.h"
 #include "handoff/job_sheet.h"
 #include "handoff/part_drawing.h"
-#include <ctime>
 #include <iostream>
 
 namespace lp::cli {
@@ -11,14 +10,6 @@ namespace lp::cli {
 using nlohmann::json;
 
 namespace {
-
-std::string today() {
-    const std::time_t now = std::time(nullptr);
-    std::tm local{};
-    localtime_r(&now, &local);
-    char text[16];
-    return std::strftime(text, sizeof text, "%Y-%m-%d", &local) ? text : "";
-}
 
 int draw(const SheetArgs& args, Paper paper, const MadeProject& made, const Analysis& analysis, const Common& common,
          const Task& task) {

@@ -10,6 +10,8 @@
 #include <algorithm>
 #include <cctype>
 #include <cstdlib>
+#include <future>
+#include <mutex>
 #include <set>
 
 namespace lp {
@@ -143,6 +145,20 @@ Expected<std::vector<ReadBack>> write_exact(const Evaluation& evaluation, const 
         result.push_back(std::move(back));
     }
     return result;
+}
+
+Expected<std::vector<ReadBack>> write_made_paper(const ExportPaper& paper, const std::filesystem::path& folder,
+                                                 const Task& task) {
+    auto bytes = paper.make(task);
+    if (!bytes) return pass_on(bytes);
+    ReadBack back;
+    back.file = folder / paper.file_name;
+    back.name = back.file.stem().string();
+    if (auto failed = write_file_safely(back.file, *bytes)) return pass_on(*failed);
+    const auto read = read_file(back.file);
+    back.same = read && *read == *bytes;
+    back.says = back.same ? format_number(double(bytes->size()) / 1000, 0) + " kB" : "it reads back differently";
+    return std::vector{back};
 }
 
 /// Where a part so high is filled whatever its infill, as its layers will be.
@@ -286,22 +302,43 @@ Expected<std::vector<ReadBack>> export_project(const Evaluation& evaluation, con
                        "Choose another.");
     ExportOptions staged = options;
     staged.folder = staging.path();
-    std::vector<ReadBack> result;
+    std::vector<const FileFormat*> formats;
     for (const std::string& id : options.formats) {
-        if (task.stopped()) return cancelled();
-        const FileFormat* format = find_format(id);
-        if (!format || !format->write)
+        formats.push_back(find_format(id));
+        if (!formats.back() || !formats.back()->write)
             return problem(ProblemCode::Wording, "There is no format \"" + id + "\" to write.",
                            "Use " + written_titles() + ".");
-        task.tell(std::string("Writing ") + format->title, 0.6);
-        std::string together = file_name_of(evaluation.project->name) + "." + format->endings.front();
-        auto back = format->content == FileFormat::Content::Exact
-                        ? write_exact(evaluation, staged.folder / together, *format, task)
-                    : format->holds_many ? write_beds(evaluation, *items, staged.folder / together, options.in_place)
-                                         : write_apart(*items, staged, *format, task);
-        if (!back) return back;
-        result.insert(result.end(), back->begin(), back->end());
     }
+    std::mutex telling;
+    Task shared = task;
+    shared.progress = [&](const std::string& doing, double share) {
+        const std::lock_guard lock(telling);
+        task.tell(doing, share);
+    };
+    // Side by side: exact files wait for the kernel's helper most of the time.
+    std::vector<std::future<Expected<std::vector<ReadBack>>>> writing;
+    for (const FileFormat* format : formats)
+        writing.push_back(std::async(std::launch::async, [&, format]() -> Expected<std::vector<ReadBack>> {
+            if (shared.stopped()) return cancelled();
+            shared.tell(std::string("Writing ") + format->title, 0.6);
+            const std::string together = file_name_of(evaluation.project->name) + "." + format->endings.front();
+            if (format->content == FileFormat::Content::Exact)
+                return write_exact(evaluation, staged.folder / together, *format, shared);
+            return format->holds_many ? write_beds(evaluation, *items, staged.folder / together, options.in_place)
+                                      : write_apart(*items, staged, *format, shared);
+        }));
+    for (const ExportPaper& paper : options.papers)
+        writing.push_back(std::async(std::launch::async, write_made_paper, paper, staged.folder, shared));
+    std::vector<ReadBack> result;
+    std::optional<Problem> not_written;
+    for (auto& one : writing) {
+        auto back = one.get(); // of all, whatever fails: they write into the folder
+        if (!back)
+            not_written = not_written ? not_written : back.error();
+        else
+            result.insert(result.end(), back->begin(), back->end());
+    }
+    if (not_written) return pass_on(*not_written);
     if (auto failed = staging.put_in_place()) return pass_on(*failed);
     for (ReadBack& back : result) back.file = options.folder / back.file.filename();
     return result;

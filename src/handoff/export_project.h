@@ -32,12 +32,19 @@ Expected<std::vector<ExportItem>> export_items(const Evaluation& evaluation, dou
 /// Where each copy of them stands on the beds.
 BedPlan bed_plan_of(const Project& project, const std::vector<ExportItem>& items);
 
+/// A page that goes with the files.
+struct ExportPaper {
+    std::string file_name;
+    std::function<Expected<std::string>(const Task&)> make; ///< its bytes; called beside the writing of the files
+};
+
 struct ExportOptions {
     std::filesystem::path folder;
     std::vector<std::string>
         formats; ///< ids of formats: one file for all parts, or one a part with its supports beside it
     double deflection_mm = 0.01;
     bool in_place = false; ///< parts as they stand in the design, once each and without supports
+    std::vector<ExportPaper> papers = {};
 };
 
 /// Writes and reads back. What does not go on one bed goes on the next, a file a bed. All files or none: they take

@@ -1,7 +1,9 @@
 #include "handoff/part_picture.h"
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
+#include <tbb/parallel_for.h>
 
 namespace lp {
 namespace {
@@ -23,35 +25,66 @@ class Raster {
     Raster(int width, int height)
         : width_(width), height_(height), depth_(size_t(width) * size_t(height), nothing), facet_(depth_.size(), 0) {}
 
-    void fill(const Vec3 corners[3], uint32_t facet) { // x, y in pixels, z towards the eye
+    /// As far as it lies within some rows. Corners: x, y in pixels, z towards the eye.
+    void fill(const std::array<Vec3, 3>& corners, uint32_t facet, int first_row, int last_row) {
         const double area = cross(corners[0], corners[1], corners[2]);
         if (std::fabs(area) < 1e-9) return;
-        auto range = [&](int axis, int most) {
+        auto range = [&](int axis, int least, int most) {
             const double low = std::min({corners[0][axis], corners[1][axis], corners[2][axis]}),
                          high = std::max({corners[0][axis], corners[1][axis], corners[2][axis]});
-            return std::pair(std::max(0, int(std::ceil(low - 0.5))), std::min(most - 1, int(std::floor(high - 0.5))));
+            return std::pair(std::max(least, int(std::ceil(low - 0.5))), std::min(most, int(std::floor(high - 0.5))));
         };
-        const auto [x0, x1] = range(0, width_);
-        const auto [y0, y1] = range(1, height_);
-        for (int y = y0; y <= y1; ++y)
-            for (int x = x0; x <= x1; ++x) {
-                const Vec3 p(x + 0.5, y + 0.5, 0);
-                const double a = cross(corners[1], corners[2], p) / area, b = cross(corners[2], corners[0], p) / area,
-                             c = 1 - a - b;
-                if (a < 0 || b < 0 || c < 0) continue;
-                const double depth = a * corners[0].z() + b * corners[1].z() + c * corners[2].z();
+        const auto [y0, y1] = range(1, first_row, last_row);
+        if (y0 > y1) return;
+        const auto [x0, x1] = range(0, 0, width_ - 1);
+        // What a corner counts for at a pixel is linear along a row, and so is the depth: a row needs no look at the
+        // pixels beside the facet.
+        const std::array<Share, 3> shares{share(corners[1], corners[2], area), share(corners[2], corners[0], area),
+                                          share(corners[0], corners[1], area)};
+        for (int y = y0; y <= y1; ++y) {
+            double left = x0 + 0.5, right = x1 + 0.5, depth = 0, slope = 0;
+            for (size_t k = 0; k < 3; ++k) {
+                const double at_zero = shares[k].of_y * (y + 0.5) + shares[k].constant, rise = shares[k].of_x;
+                depth += at_zero * corners[k].z();
+                slope += rise * corners[k].z();
+                if (rise > 0)
+                    left = std::max(left, -at_zero / rise);
+                else if (rise < 0)
+                    right = std::min(right, -at_zero / rise);
+                else if (at_zero < 0)
+                    right = -1;
+            }
+            const int last = int(std::floor(right - 0.5));
+            for (int x = int(std::ceil(left - 0.5)); x <= last; ++x) {
+                const double here = depth + slope * (x + 0.5);
                 const size_t i = size_t(y) * size_t(width_) + size_t(x);
-                if (depth <= depth_[i]) continue;
-                depth_[i] = depth;
+                if (here <= depth_[i]) continue;
+                depth_[i] = here;
                 facet_[i] = facet;
             }
+        }
     }
     bool drawn(int x, int y) const { return depth_at(x, y) > nothing; }
+    /// Whether nothing is drawn in a square of pixels.
+    bool is_empty(int x, int y, int side) const {
+        for (int v = y; v < std::min(y + side, height_); ++v)
+            for (int u = x; u < std::min(x + side, width_); ++u)
+                if (drawn(u, v)) return false;
+        return true;
+    }
     double depth_at(int x, int y) const { return depth_[size_t(y) * size_t(width_) + size_t(x)]; }
     uint32_t facet_at(int x, int y) const { return facet_[size_t(y) * size_t(width_) + size_t(x)]; }
 
   private:
     static constexpr double nothing = -std::numeric_limits<double>::infinity();
+    /// Of a corner at a place: of_x x + of_y y + constant, 1 at the corner, 0 along the side opposite.
+    struct Share {
+        double of_x, of_y, constant;
+    };
+    static Share share(const Vec3& a, const Vec3& b, double area) {
+        const double dx = b.x() - a.x(), dy = b.y() - a.y();
+        return {-dy / area, dx / area, (dy * a.x() - dx * a.y()) / area};
+    }
     static double cross(const Vec3& a, const Vec3& b, const Vec3& c) {
         return (b.x() - a.x()) * (c.y() - a.y()) - (b.y() - a.y()) * (c.x() - a.x());
     }
@@ -65,7 +98,7 @@ bool edge_between(const Raster& raster, const std::vector<Vec3>& normals, int x,
     if (raster.drawn(x, y) != raster.drawn(u, v)) return true;
     if (!raster.drawn(x, y)) return false;
     const Vec3 &a = normals[raster.facet_at(x, y)], &b = normals[raster.facet_at(u, v)];
-    const double cos_turn = std::cos(radians(25));
+    static const double cos_turn = std::cos(radians(25));
     return a.dot(b) < cos_turn || std::fabs(raster.depth_at(x, y) - raster.depth_at(u, v)) > step;
 }
 
@@ -98,20 +131,25 @@ PartPicture draw_part(const TriMesh& mesh, int width, int height, int border, co
     picture.origin = Vec2(width, height) / 2 - scale * box.center();
 
     Raster raster(width * fine, height * fine);
-    std::vector<Vec3> normals;
-    for (size_t t = 0; t < mesh.triangles.size(); ++t) {
-        normals.push_back(mesh.area_vector(t).normalized());
-        Vec3 corners[3];
+    std::vector<Vec3> normals(mesh.triangles.size());
+    std::vector<std::array<Vec3, 3>> corners(mesh.triangles.size());
+    tbb::parallel_for(size_t(0), normals.size(), [&](size_t t) {
+        normals[t] = mesh.area_vector(t).normalized();
         for (int k = 0; k < 3; ++k) {
             const Vec3& p = mesh.corner(t, k);
-            corners[k] << picture.at(p) * fine, p.dot(view.toward) * scale * fine;
+            corners[t][size_t(k)] << picture.at(p) * fine, p.dot(view.toward) * scale * fine;
         }
-        raster.fill(corners, uint32_t(t));
-    }
+    });
+    constexpr int bands = 8;
+    tbb::parallel_for(0, bands, [&](int band) {
+        const int first = band * height * fine / bands, last = (band + 1) * height * fine / bands - 1;
+        for (size_t t = 0; t < corners.size(); ++t) raster.fill(corners[t], uint32_t(t), first, last);
+    });
     const Vec3 light = (view.toward + 0.6 * view.up - 0.5 * view.right).normalized();
     constexpr double step_back = 12; // fine pixels: more than any slope that still faces the eye
-    for (int y = 0; y < height; ++y)
+    tbb::parallel_for(0, height, [&](int y) {
         for (int x = 0; x < width; ++x) {
+            if (raster.is_empty(x * fine, y * fine, fine + 1)) continue;
             Vec3 sum = Vec3::Zero(); // red, green, blue
             for (int j = 0; j < fine; ++j)
                 for (int i = 0; i < fine; ++i) {
@@ -131,6 +169,7 @@ PartPicture draw_part(const TriMesh& mesh, int width, int height, int border, co
             for (int c = 0; c < 3; ++c) pixel = pixel << 8 | uint32_t(std::lround(255 * sum[c] / (fine * fine)));
             picture.pixels[size_t(y) * size_t(width) + size_t(x)] = pixel;
         }
+    });
     return picture;
 }
 

@@ -21,6 +21,36 @@ uint64_t edge_key(uint32_t a, uint32_t b) {
     return uint64_t(std::min(a, b)) << 32 | std::max(a, b);
 }
 
+/// Middles of edges by their ends. Open addressing: a node of the library's map for each edge took most of the time.
+class EdgeMiddles {
+  public:
+    explicit EdgeMiddles(size_t edges) {
+        size_t places = 64;
+        while (places < 2 * edges) places *= 2;
+        entries_.resize(places);
+    }
+    /// The middle of an edge, and whether it is asked for the first time.
+    std::pair<uint32_t&, bool> of(uint32_t a, uint32_t b) {
+        const uint64_t key = edge_key(a, b);
+        size_t at = (key * 0x9e3779b97f4a7c15) >> 20;
+        for (;; ++at) {
+            Entry& entry = entries_[at & (entries_.size() - 1)];
+            if (entry.key == key) return {entry.middle, false};
+            if (entry.key != none) continue;
+            entry.key = key;
+            return {entry.middle, true};
+        }
+    }
+
+  private:
+    static constexpr uint64_t none = ~uint64_t(0);
+    struct Entry {
+        uint64_t key = none;
+        uint32_t middle = ~0u;
+    };
+    std::vector<Entry> entries_;
+};
+
 enum class Edge { Stays, Parts, Tears };
 using EdgeTest = std::function<Edge(uint32_t a, uint32_t b)>;
 
@@ -55,18 +85,18 @@ Expected<TriMesh> halved(const TriMesh& mesh, const std::function<EdgeTest(const
         const EdgeTest test = test_of(now);
         if (all_stay(now, test)) return now;
         bool torn = false;
-        std::unordered_map<uint64_t, uint32_t> middles;
+        EdgeMiddles middles(3 * now.triangles.size());          // of an open mesh each edge may be its facet's own
         auto middle = [&](uint32_t a, uint32_t b) -> uint32_t { // ~0u: the edge may stay
-            auto [it, fresh] = middles.try_emplace(edge_key(a, b), ~0u);
+            auto [known, fresh] = middles.of(a, b);
             // Both sides ask in the same order: the answer must not depend on it.
             const Edge does = fresh ? test(std::min(a, b), std::max(a, b)) : Edge::Stays;
             torn = torn || does == Edge::Tears;
             if (does == Edge::Parts) {
-                it->second = uint32_t(now.vertices.size());
+                known = uint32_t(now.vertices.size());
                 const Vec3 m = (now.vertices[a] + now.vertices[b]) / 2;
                 now.vertices.push_back(m);
             }
-            return it->second;
+            return known;
         };
         std::vector<Triangle> triangles;
         std::vector<Tag> tags;
@@ -139,6 +169,24 @@ Expected<TriMesh> refined(const TriMesh& mesh,
             if (d.norm() <= limit) return Edge::Stays;
             // No tolerance asks for that: the map has a place it tears at, and halving would go on there.
             return limit < 1e-3 ? Edge::Tears : Edge::Parts;
+        };
+    };
+    return halved(mesh, test_of, task);
+}
+
+Expected<TriMesh> refined_between(const TriMesh& mesh, const std::vector<uint8_t>& marked, double longest_mm,
+                                  const Task& task) {
+    const auto is_marked = [&](uint32_t v) { return v >= marked.size() || marked[v]; };
+    const auto parts_of = [&](size_t i, int k) {
+        const Triangle& t = mesh.triangles[i];
+        const uint32_t a = t[size_t(k)], b = t[size_t((k + 1) % 3)];
+        return is_marked(a) && is_marked(b) ? (mesh.vertices[b] - mesh.vertices[a]).norm() / longest_mm : 1;
+    };
+    if (asks_too_much(mesh, parts_of)) return too_many();
+    const auto test_of = [&](const TriMesh& now) -> EdgeTest {
+        return [&](uint32_t a, uint32_t b) {
+            const bool parts = is_marked(a) && is_marked(b) && (now.vertices[b] - now.vertices[a]).norm() > longest_mm;
+            return parts ? Edge::Parts : Edge::Stays;
         };
     };
     return halved(mesh, test_of, task);

@@ -15,6 +15,10 @@ Expected<TriMesh> refined(const TriMesh& mesh,
                           const std::function<double(const Vec3& at, const Vec3& along)>& longest_mm,
                           const Task& task = {});
 
+/// The same of edges between marked corners (one mark a vertex; a middle between two of them is marked too).
+Expected<TriMesh> refined_between(const TriMesh& mesh, const std::vector<uint8_t>& marked, double longest_mm,
+                                  const Task& task = {});
+
 /// Parts edges at their middles until `map` moves no middle further than `within_mm` off what its ends become: off the
 /// straight line at a crease, off the plane inside a flat place. Right for maps of second degree over each facet (part
 /// facets at kinks first), whose middles tell all. Fails like `refined`.

@@ -304,6 +304,20 @@ TEST_F(Window, ExportWritesNamedObjectsAndReadsThemBack) {
     ASSERT_TRUE(objects);
     EXPECT_EQ(objects->size(), 8u); // seven parts and one set of supports
     EXPECT_TRUE(std::filesystem::exists(folder / "out/Cradle.stl"));
+    EXPECT_FALSE(std::filesystem::exists(folder / "out/Rain-gauge-sheet.pdf"));
+    // With the page for the workshop, by the keyboard.
+    QCheckBox* sheet = nullptr;
+    for (QCheckBox* box : window->export_panel()->findChildren<QCheckBox*>())
+        if (box->text().startsWith("Job sheet")) sheet = box;
+    ASSERT_NE(sheet, nullptr);
+    sheet->setFocus();
+    QTest::keyClick(sheet, Qt::Key_Space);
+    const size_t files = session->last_export().size();
+    QTest::mouseClick(window->export_panel()->export_button(), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(session->last_export().size(), files + 1) << said.toStdString();
+    EXPECT_EQ(session->last_export().back().name, "Rain-gauge-sheet");
+    EXPECT_EQ(read_file(folder / "out/Rain-gauge-sheet.pdf").value_or("").substr(0, 5), "%PDF-");
 }
 
 TEST_F(Window, SavedClosedAndReopenedEverythingIsAsItWas) {

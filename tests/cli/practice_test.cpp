@@ -126,6 +126,13 @@ TEST_F(Practice, ASheetHoldsEveryPartCountAndNumber) {
       {"name":"Tülle","steps":[{"kind":"block","fields":{"size_x":5,"size_y":5,"size_z":5}}]}]})"));
     answer("sheet odd.json odd.pdf");
     EXPECT_NE(text_of("odd.pdf").find("Tülle"), std::string::npos);
+    // It goes out with the files.
+    const json whole = answer("make p.json --to out --format 3mf --format stl --sheet");
+    EXPECT_EQ(whole["files"].back(), "out/Bean-pole-clamp-sheet.pdf") << whole["files"];
+    EXPECT_FALSE(whole["fits"].empty());
+    EXPECT_NE(text_of("out/Bean-pole-clamp-sheet.pdf").find("Stop before these layers"), std::string::npos);
+    EXPECT_TRUE(there("out/Bean-pole-clamp.3mf"));
+    EXPECT_EQ(run("make p.json --sheet").status, 2) << "into which folder?";
     put("none.json", std::string(R"({"format":"loose-peg","version":1,"parts":[]})"));
     EXPECT_EQ(run("sheet none.json none.pdf").status, 1);
     EXPECT_FALSE(there("none.pdf"));

@@ -42,6 +42,31 @@ Made feet() {
 
 } // namespace
 
+TEST(BedFiles, APaperGoesWithThemOrNothingDoes) {
+    Folder folder;
+    const Made m = feet();
+    ExportOptions options{.folder = folder.path / "out", .formats = {"3mf", "stl"}};
+    options.papers = {{"page.pdf", [](const Task&) -> Expected<std::string> { return "%PDF-page"; }}};
+    auto back = export_project(m.evaluation, options);
+    ASSERT_TRUE(back) << back.error().text();
+    EXPECT_EQ(back->back().file, folder.path / "out/page.pdf");
+    EXPECT_TRUE(back->back().same);
+    EXPECT_EQ(read_file(folder.path / "out/page.pdf").value_or(""), "%PDF-page");
+    // One that cannot be made takes the files with it.
+    options.folder = folder.path / "none";
+    options.papers[0].make = [](const Task&) -> Expected<std::string> {
+        return problem(ProblemCode::Geometry, "The page is not made.", "");
+    };
+    auto failed = export_project(m.evaluation, options);
+    ASSERT_FALSE(failed);
+    EXPECT_EQ(failed.error().sentence, "The page is not made.");
+    EXPECT_FALSE(std::filesystem::exists(options.folder));
+    // The paper alone.
+    options.formats.clear();
+    options.papers[0].make = [](const Task&) -> Expected<std::string> { return "x"; };
+    EXPECT_EQ(export_project(m.evaluation, options)->size(), 1u);
+}
+
 TEST(BedFiles, CopiesAreOneShapeBuiltSeveralTimes) {
     Folder folder;
     const Made m = feet();

@@ -153,3 +153,34 @@ TEST(Gaps, SlotsAreAsNarrowAsTheyWereCut) {
     options.min_gap_mm = 0.1;
     EXPECT_TRUE(of_kind(inspect(apart, options), FindingKind::Narrow).empty());
 }
+
+/// Only where something is opposite are facets made small: what is narrow is found wherever it hides in a large part.
+TEST(Gaps, AreFoundInLargePartsAtSmallPlacesAndBetweenRoundOnes) {
+    const TriMesh plate = box_mesh({0, 0, 0}, {120, 80, 6});
+    const TriMesh nicked = less(plate, {box_mesh({61.3, 40.1, 4}, {61.5, 42.1, 7})});
+    auto nick = measure_gaps(nicked, 0.3);
+    ASSERT_TRUE(nick && nick->least_mm);
+    EXPECT_NEAR(*nick->least_mm, 0.2, 0.01);
+    EXPECT_NEAR(nick->thin_area_mm2, 2 * 2 * 2, 1.5);
+    EXPECT_LT((nick->thin_at - Vec3(61.4, 41.1, 5)).norm(), 2) << nick->thin_at.transpose();
+    EXPECT_FALSE(measure_gaps(plate, 0.3)->least_mm);
+    // A knife edge over the plate, 0.25 above it: nothing there looks straight back but the edge itself.
+    TriMesh roof;
+    roof.vertices = {{20, 10, 6.25}, {20, 70, 6.25}, {10, 10, 26}, {10, 70, 26}, {30, 10, 26}, {30, 70, 26}};
+    roof.triangles = {{0, 4, 2}, {1, 3, 5}, {0, 2, 1}, {1, 2, 3}, {0, 1, 4}, {1, 5, 4}, {2, 4, 3}, {3, 4, 5}};
+    ASSERT_NEAR(mass_properties(roof).volume_mm3, 20 * 19.75 / 2 * 60, 1e-6);
+    TriMesh under = plate;
+    append(under, roof);
+    auto knife = measure_gaps(under, 0.3);
+    ASSERT_TRUE(knife && knife->least_mm);
+    EXPECT_NEAR(*knife->least_mm, 0.25, 0.03);
+    // A ball in a hollow, 0.2 all round: the areas of two spheres (closed formula).
+    TriMesh ball = box_mesh({-15, -15, -15}, {15, 15, 15});
+    append(ball, test::inside_out(test::sphere(10, 40)));
+    append(ball, test::sphere(9.8, 40));
+    auto round = measure_gaps(ball, 0.3);
+    ASSERT_TRUE(round && round->least_mm);
+    EXPECT_NEAR(*round->least_mm, 0.2, 0.02);
+    const double area = 4 * std::numbers::pi * (10 * 10 + 9.8 * 9.8);
+    EXPECT_NEAR(round->thin_area_mm2, area, 0.02 * area);
+}

@@ -38,6 +38,27 @@ TEST(Refine, FacetsGetShortEdgesAndTheSurfaceStays) {
     EXPECT_TRUE(check_soundness(*along).closed);
 }
 
+TEST(Refine, BetweenMarkedCornersAloneAndStaysClosed) {
+    const TriMesh body = refined(box(40, 30, 20).mesh(), [](const Vec3&, const Vec3&) { return 8.0; }).value();
+    std::vector<uint8_t> marked(body.vertices.size());
+    for (size_t v = 0; v < marked.size(); ++v) marked[v] = body.vertices[v].x() < 20;
+    auto fine = refined_between(body, marked, 1);
+    ASSERT_TRUE(fine);
+    EXPECT_TRUE(check_soundness(*fine).sound());
+    EXPECT_NEAR(mass_properties(*fine).volume_mm3, 40 * 30 * 20, 1e-6);
+    size_t small = 0;
+    for (const Triangle& t : fine->triangles)
+        for (size_t k = 0; k < 3; ++k) {
+            const Vec3 &a = fine->vertices[t[k]], &b = fine->vertices[t[(k + 1) % 3]];
+            if (a.x() >= 20 || b.x() >= 20) continue;
+            ++small;
+            ASSERT_LE((b - a).norm(), 1 + 1e-9) << a.transpose() << " to " << b.transpose();
+        }
+    EXPECT_GT(small, 4000u);
+    EXPECT_EQ(refined_between(body, std::vector<uint8_t>(marked.size()), 1)->triangles.size(), body.triangles.size());
+    EXPECT_FALSE(refined_between(body, std::vector<uint8_t>(marked.size(), 1), 0.01)) << "far too many";
+}
+
 TEST(Refine, FollowsAMapOnlyWhereItLeavesThePlane) {
     // A taper about z: upright walls stay flat, whatever lies slanting becomes a saddle.
     auto taper = [](const Vec3& p) { return Vec3(p.x() * (1 - 0.02 * p.z()), p.y() * (1 - 0.02 * p.z()), p.z()); };

@@ -53,9 +53,18 @@ void ExportPanel::set_folder(const QString& folder) {
 }
 
 void ExportPanel::export_now() {
-    std::vector<std::string> formats(formats_.begin(), formats_.end());
-    if (formats.empty()) return session_->say("Choose at least one kind of file.", true);
-    session_->export_files(folder_, formats, deflection_mm_);
+    ExportOptions options;
+    options.folder = folder_.toStdString();
+    options.formats.assign(formats_.begin(), formats_.end());
+    options.deflection_mm = deflection_mm_;
+    if (with_sheet_) {
+        auto sheet = sheet_to_make(*session_, paper_);
+        if (!sheet) return session_->say(QString::fromStdString(sheet.error().text()), true);
+        options.papers = {{sheet->file_name, sheet->make}};
+    }
+    if (options.formats.empty() && options.papers.empty())
+        return session_->say("Choose at least one kind of file.", true);
+    session_->export_files(options);
 }
 
 void ExportPanel::rebuild() {
@@ -239,6 +248,15 @@ void ExportPanel::add_formats() {
         box->addWidget(mark);
         body()->addWidget(row);
     }
+    auto* row = new QWidget(this);
+    auto* box = new QHBoxLayout(row);
+    box->setContentsMargins(theme::margin, 1, theme::margin, 1);
+    auto* sheet = new QCheckBox("Job sheet: the page for the workshop, as PDF", row);
+    sheet->setToolTip("On the paper chosen below");
+    sheet->setChecked(with_sheet_);
+    connect(sheet, &QCheckBox::toggled, this, [this](bool on) { with_sheet_ = on; });
+    box->addWidget(sheet);
+    body()->addWidget(row);
 }
 
 void ExportPanel::add_folder() {

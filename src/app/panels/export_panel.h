@@ -37,6 +37,7 @@ class ExportPanel : public Column {
     Paper paper_ = Paper::A4;
     QString folder_;
     std::set<std::string> formats_; ///< ids of the chosen ones
+    bool with_sheet_ = false;
     double deflection_mm_ = 0.01;
     std::string deflection_formula_; ///< as typed, where that was more than a number
 };
