@@ -9,11 +9,10 @@
 
 using namespace lp;
 using namespace lp::test;
+using std::numbers::pi;
 using testing::HasSubstr;
 
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 double volume_of(const Made& m, size_t body = 0) {
     return m.part().bodies.at(body).body.mass().volume_mm3;

@@ -9,10 +9,10 @@
 
 using namespace lp;
 using namespace lp::test;
+using std::numbers::pi;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
 /// Of the usual card: a flare of 0.2 on both sides, and 0.05 that is closed beyond the growth of both.
 constexpr double apart_mm = 0.45;
 

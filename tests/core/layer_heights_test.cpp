@@ -10,10 +10,9 @@
 
 using namespace lp;
 using namespace lp::test;
+using std::numbers::pi;
 
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 double laid_mm3(const PartLines& lines) {
     double volume = 0;

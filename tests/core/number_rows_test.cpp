@@ -2,18 +2,13 @@
 #include "formats/formats.h"
 #include "handoff/number_rows.h"
 #include "made_project.h"
+#include "test_meshes.h"
 #include <filesystem>
 
 using namespace lp;
 using namespace lp::test;
 
 namespace {
-
-struct Folder {
-    std::filesystem::path path = std::filesystem::temp_directory_path() / ("lp-rows-" + std::to_string(::getpid()));
-    Folder() { std::filesystem::create_directories(path); }
-    ~Folder() { std::filesystem::remove_all(path); }
-};
 
 Made peg() {
     return make(json::array({step("cylinder", {{"diameter", "d"}, {"height", "h"}})}), {{"d", "8 mm"}, {"h", "20 mm"}});

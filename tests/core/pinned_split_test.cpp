@@ -9,10 +9,9 @@
 
 using namespace lp;
 using namespace lp::test;
+using std::numbers::pi;
 
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 double volume_of(const Made& m, size_t body) {
     return m.part().bodies.at(body).body.mass().volume_mm3;

@@ -6,10 +6,9 @@
 
 using namespace lp;
 using namespace lp::test;
+using std::numbers::pi;
 
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 Made edited(const Made& m, const Edit& edit) {
     auto next = apply_edit(*m.project, edit);

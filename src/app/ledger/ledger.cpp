@@ -242,8 +242,8 @@ QRectF Ledger::line_rect() const {
 
 namespace {
 
-constexpr FitState counted[] = {FitState::Right, FitState::Tight, FitState::Slack, FitState::Touching,
-                                FitState::Overlapping};
+constexpr FitState states_counted[] = {FitState::Right, FitState::Tight, FitState::Slack, FitState::Touching,
+                                       FitState::Overlapping};
 
 /// After a number: "3 touching".
 QString count_words(FitState state, int n) {
@@ -269,7 +269,7 @@ QString print_words(const Analysis& analysis) {
 
 QString Ledger::line() const {
     QStringList words;
-    for (FitState state : counted)
+    for (FitState state : states_counted)
         if (int n = count(state)) words << QString("%1 %2").arg(n).arg(count_words(state, n));
     if (session_->results().analysis() && session_->results().analysis()->time_s > 0)
         words << "about " + print_words(*session_->results().analysis());
@@ -292,7 +292,7 @@ void Ledger::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(x, r.top(), w + 4, r.height()), Qt::AlignVCenter, text);
         x += w;
     };
-    for (FitState state : counted) {
+    for (FitState state : states_counted) {
         int n = count(state);
         if (!n) continue;
         theme::draw_fit_ring(p, QRectF(x, y - 10, 20, 20), state);

@@ -16,7 +16,7 @@ namespace lp {
 using theme::Role;
 
 namespace {
-enum Column { Name, AsTyped, Value, UnitOf, Read, Note, Used, Columns };
+enum NumberColumn { Name, AsTyped, Value, UnitOf, Read, Note, Used, Columns };
 const QuantityKind kinds[] = {QuantityKind::Length, QuantityKind::Angle, QuantityKind::Count, QuantityKind::Number};
 const char* const units[] = {"mm", "deg", "count", "number"};
 } // namespace
@@ -83,7 +83,7 @@ void NumbersTable::fill() {
     for (int r = 0; r < int(parameters.size()); ++r) {
         const Parameter& p = parameters[size_t(r)];
         // What stands there already is left alone: somebody may be typing in it.
-        auto cell = [&](Column column, const QString& text, bool editable, bool number) {
+        auto cell = [&](NumberColumn column, const QString& text, bool editable, bool number) {
             QTableWidgetItem* item = table_->item(r, column);
             if (item && item->text() == text) return;
             if (!item) {

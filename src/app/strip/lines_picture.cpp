@@ -1,7 +1,9 @@
 #include "app/strip/lines_picture.h"
 #include "app/theme/theme.h"
-#undef emit // a macro of Qt, a name in the next header
+#pragma push_macro("emit") // one of Qt, a name in the next header
+#undef emit
 #include <tbb/parallel_for.h>
+#pragma pop_macro("emit")
 
 namespace lp {
 

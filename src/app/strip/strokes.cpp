@@ -4,9 +4,11 @@
 #include <bit>
 #include <cmath>
 #include <unordered_map>
-#undef emit // a macro of Qt, a name in the next header
+#pragma push_macro("emit") // one of Qt, a name in the next headers
+#undef emit
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
+#pragma pop_macro("emit")
 
 namespace lp {
 namespace {

@@ -30,6 +30,8 @@ QMatrix4x4 to_matrix(const Transform& t) {
     return m;
 }
 
+} // namespace
+
 /// Vertices and indices the driver holds.
 struct GpuBuffers {
     GLuint vao = 0, vertices = 0, indices = 0, values = 0;
@@ -48,8 +50,6 @@ struct GpuBody {
     GpuBuffers light, light_edges, coarse;
     const GpuBuffers *drawn = nullptr, *drawn_edges = nullptr; ///< in this picture
 };
-
-} // namespace
 
 struct Renderer::Engine {
     std::shared_ptr<QOffscreenSurface> surface;

@@ -11,7 +11,7 @@ namespace lp {
 using theme::Role;
 
 namespace {
-constexpr double grip_px = 12, turn_step_deg = 15, turn_snap_deg = 3;
+constexpr double stand_grip_px = 12, turn_step_deg = 15, turn_snap_deg = 3;
 } // namespace
 
 void StandHandles::set_target(std::optional<Target> target) {
@@ -51,7 +51,9 @@ std::optional<Vec3> StandHandles::on_bed(const QPointF& at) const {
 
 std::optional<StandHandles::Hold> StandHandles::at(const QPointF& place) const {
     if (!target_) return std::nullopt;
-    auto near = [&](const QPointF& grip) { return std::hypot(grip.x() - place.x(), grip.y() - place.y()) <= grip_px; };
+    auto near = [&](const QPointF& grip) {
+        return std::hypot(grip.x() - place.x(), grip.y() - place.y()) <= stand_grip_px;
+    };
     if (auto d = dial(); d && near(*d)) return Hold{target_->chosen, true};
     for (const Stand& stand : target_->stands)
         if (near(grip(stand.copy))) return Hold{stand.copy, false};

@@ -9,7 +9,7 @@ namespace lp {
 using theme::Role;
 
 namespace {
-constexpr double grip_px = 7, drag_px = 4, same_mm = 0.5;
+constexpr double support_grip_px = 7, drag_px = 4, same_mm = 0.5;
 constexpr size_t most_dots = 600; ///< more could not be told apart
 } // namespace
 
@@ -31,7 +31,7 @@ bool SupportHandles::is_chosen(const Vec3& place) const {
 
 std::optional<size_t> SupportHandles::at(const QPointF& place) const {
     std::optional<size_t> best;
-    double nearest = grip_px;
+    double nearest = support_grip_px;
     for (size_t i = 0; target_ && i < target_->places.size(); ++i) {
         const QPointF way = dot(i) - place;
         const double distance = std::hypot(way.x(), way.y());
