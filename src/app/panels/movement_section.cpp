@@ -12,12 +12,12 @@ namespace lp {
 using theme::Role;
 
 namespace {
-QString n2(double v) {
+QString two_places(double v) {
     return QString::fromStdString(format_fixed(v, 2));
 }
 QString place_words(const MovementPath& path, double position) {
-    if (path.kind == MovementPath::Kind::Slide) return as_shown(n2(position) + " mm");
-    if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(n2(position));
+    if (path.kind == MovementPath::Kind::Slide) return as_shown(two_places(position) + " mm");
+    if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(two_places(position));
     return QString::number(position, 'f', 1) + "°";
 }
 const MovementKind& kind_of(const KeptMovement& movement) {
@@ -149,20 +149,20 @@ QStringList movement_words(const MovementOutcome& outcome) {
         for (const Interference& i : r.interferences) {
             QString with = i.with < outcome.still.size() ? QString::fromStdString(outcome.still[i.with]) : QString();
             words << QString("Touches %1 from %2 to %3, first at %4, %5, %6 mm.")
-                         .arg(with, place_words(outcome.path, i.from), place_words(outcome.path, i.to), n2(i.at.x()),
-                              n2(i.at.y()), n2(i.at.z()));
+                         .arg(with, place_words(outcome.path, i.from), place_words(outcome.path, i.to),
+                              two_places(i.at.x()), two_places(i.at.y()), two_places(i.at.z()));
             if (words.size() == 4) break;
         }
     } else if (std::isfinite(r.smallest_gap_mm)) {
         words << QString("Goes all the way; the gap is never below %1 mm (at %2).")
-                     .arg(n2(r.smallest_gap_mm), place_words(outcome.path, r.smallest_at));
+                     .arg(two_places(r.smallest_gap_mm), place_words(outcome.path, r.smallest_at));
     } else {
         words << "Goes all the way; nothing comes nearer than 5 mm.";
     }
     if (outcome.printed && !words.isEmpty()) words.front() = "As printed in practice: " + words.front();
     if (outcome.play) {
         auto way = [](const Play::Way& w, const char* unit, double most) {
-            auto one = [&](double v) { return v >= most * 0.999 ? QString("free") : n2(v) + unit; };
+            auto one = [&](double v) { return v >= most * 0.999 ? QString("free") : two_places(v) + unit; };
             return QString("−%1 / +%2").arg(one(w.minus), one(w.plus));
         };
         words << QString("Play along the axis %1, across it %2 and %3; tilts %4 and %5.")
