@@ -220,6 +220,23 @@ TEST_F(Shaping_, TheViewIsCutByANumberShownAloneAndSaved) {
     EXPECT_NEAR(session->workspace().section()->w(), 3.25, 1e-9);
     QApplication::processEvents();
     EXPECT_TRUE(view()->scene().section);
+    // The slider stands where the typed number is, and leads it on.
+    auto* slider = tools->findChild<QSlider*>();
+    ASSERT_NE(slider, nullptr);
+    const int before = slider->value();
+    EXPECT_GT(before, 0);
+    QLineEdit* line = tools->section_place()->findChild<QLineEdit*>();
+    line->setFocus();
+    line->selectAll();
+    QTest::keyClicks(line, "9");
+    QTest::keyClick(line, Qt::Key_Return);
+    EXPECT_NEAR(session->workspace().section()->w(), 9, 1e-9);
+    const int at_nine = slider->value();
+    EXPECT_GT(at_nine, before);
+    slider->setFocus();
+    QTest::keyClick(slider, Qt::Key_Right);
+    EXPECT_GT(slider->value(), at_nine);
+    EXPECT_GT(session->workspace().section()->w(), 9);
     tools->show_section(false);
     QApplication::processEvents();
     EXPECT_FALSE(view()->scene().section);

@@ -167,25 +167,11 @@ QWidget* ViewTools::make_section_bar() {
     connect(close, &QPushButton::clicked, this, [this] { show_section(false); });
     connect(flip_, &QPushButton::toggled, this, &ViewTools::take_section);
     connect(place_, &QDoubleSpinBox::valueChanged, this, &ViewTools::take_section);
-    auto span = [this] { // of everything, along the way of the section
-        Vec3 n = way_->currentIndex() == 3 ? face_normal_ : Vec3(Vec3::Unit(way_->currentIndex()));
-        double low = 1e300, high = -1e300;
-        Box3 box;
-        if (const Evaluation* evaluation = session_->results().evaluation())
-            for (const PartResult& part : evaluation->parts)
-                if (part.mesh) box.extend(part.box);
-        if (box.isEmpty()) return std::pair(0.0, 1.0);
-        for (int i = 0; i < 8; ++i) {
-            double d = n.dot(box.corner(Box3::CornerType(i)));
-            low = std::min(low, d), high = std::max(high, d);
-        }
-        return std::pair(low, high);
-    };
-    connect(slider_, &QSlider::valueChanged, this, [this, span](int value) {
-        auto [low, high] = span();
+    connect(slider_, &QSlider::valueChanged, this, [this](int value) {
+        auto [low, high] = section_span();
         place_->setValue((low + (high - low) * value / 1000.0) / shown_unit_mm());
     });
-    connect(way_, &QComboBox::currentIndexChanged, this, [this, span](int index) {
+    connect(way_, &QComboBox::currentIndexChanged, this, [this](int index) {
         if (index == 3) {
             const FaceInfo* face = session_->workspace().selection().empty()
                                        ? nullptr
@@ -198,7 +184,7 @@ QWidget* ViewTools::make_section_bar() {
             place_->setValue((face_normal_.dot(face->centre) - 0.01) / shown_unit_mm());
             return take_section();
         }
-        auto [low, high] = span();
+        auto [low, high] = section_span();
         QSignalBlocker quiet(place_);
         place_->setValue((low + high) / 2 / shown_unit_mm());
         take_section();
@@ -219,9 +205,34 @@ void ViewTools::show_section(bool on) {
     place_->setFocus();
 }
 
+Vec3 ViewTools::section_normal() const {
+    return way_->currentIndex() == 3 ? face_normal_ : Vec3(Vec3::Unit(way_->currentIndex()));
+}
+
+/// Of everything, along the way of the section.
+std::pair<double, double> ViewTools::section_span() const {
+    Box3 box;
+    if (const Evaluation* evaluation = session_->results().evaluation())
+        for (const PartResult& part : evaluation->parts)
+            if (part.mesh) box.extend(part.box);
+    if (box.isEmpty()) return {0, 1};
+    double low = 1e300, high = -1e300;
+    for (int i = 0; i < 8; ++i) {
+        const double d = section_normal().dot(box.corner(Box3::CornerType(i)));
+        low = std::min(low, d);
+        high = std::max(high, d);
+    }
+    return {low, high};
+}
+
 void ViewTools::take_section() {
-    Vec3 n = way_->currentIndex() == 3 ? face_normal_ : Vec3(Vec3::Unit(way_->currentIndex()));
+    Vec3 n = section_normal();
     double at = place_->value() * shown_unit_mm();
+    const auto [low, high] = section_span();
+    {
+        const QSignalBlocker quiet(slider_); // it shows where the number is
+        if (high > low) slider_->setValue(int(std::lround(1000 * std::clamp((at - low) / (high - low), 0.0, 1.0))));
+    }
     if (flip_->isChecked()) n = -n, at = -at;
     session_->workspace().set_section(Eigen::Vector4d(-n.x(), -n.y(), -n.z(), at));
 }

@@ -32,6 +32,8 @@ class ViewTools : public QWidget {
     void open_menu(QPushButton* at);
     QWidget* make_section_bar();
     void take_section();
+    Vec3 section_normal() const;
+    std::pair<double, double> section_span() const;
 
     Session* session_;
     ViewWidget* view_;
