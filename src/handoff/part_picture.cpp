@@ -54,8 +54,10 @@ class Raster {
                 else if (at_zero < 0)
                     right = -1;
             }
-            const int last = int(std::floor(right - 0.5));
-            for (int x = int(std::ceil(left - 0.5)); x <= last; ++x) {
+            // A side that is all but level meets the row far beyond what a whole number holds.
+            const int first = int(std::ceil(std::min(left, x1 + 1.5) - 0.5)),
+                      last = int(std::floor(std::max(right, x0 - 0.5) - 0.5));
+            for (int x = first; x <= last; ++x) {
                 const double here = depth + slope * (x + 0.5);
                 const size_t i = size_t(y) * size_t(width_) + size_t(x);
                 if (here <= depth_[i]) continue;

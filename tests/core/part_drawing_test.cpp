@@ -2,6 +2,7 @@
 // what stands on the page.
 #include "handoff/edge_view.h"
 #include "handoff/part_drawing.h"
+#include "handoff/part_picture.h"
 #include "made_project.h"
 #include "test_meshes.h"
 #include <pugixml.hpp>
@@ -175,4 +176,40 @@ TEST(PartDrawing, SaysWhatCannotBeDrawn) {
     const auto pdf = drawing_pdf(d.part, Paper::A4, stopped);
     ASSERT_FALSE(pdf);
     EXPECT_EQ(pdf.error().code, ProblemCode::Cancelled);
+}
+
+// The renderer of the job sheet: what it covers against the area of the projected facet, whichever way its sides lie.
+TEST(PartPicture, CoversTheFacetHoweverLevelItsSidesAre) {
+    // Seen from there (isometric view of the sheet): to the right, and up.
+    const Vec3 toward = Vec3(1, -1.35, 1.05).normalized(), right = Vec3::UnitZ().cross(toward).normalized(),
+               up = toward.cross(right);
+    for (double tilt : {0.0, 1e-14, -1e-14, 1e-12, 1e-10, -1e-9, 1e-7, 1e-3, 0.4, -2.0})
+        for (double turn : {0.0, 0.7, 1.5707963267948966}) {
+            const Vec3 along = std::cos(turn) * right + std::sin(turn) * up,
+                       across = -std::sin(turn) * right + std::cos(turn) * up;
+            TriMesh one;
+            one.vertices = {Vec3(3, 4, 5), 3.0 * toward + 40 * along + tilt * across, 7 * along + 25 * across};
+            one.triangles = {{0, 1, 2}};
+            const PartPicture picture = draw_part(one, 300, 200, 20, {});
+            const Vec2 a = picture.at(one.vertices[0]), b = picture.at(one.vertices[1]),
+                       c = picture.at(one.vertices[2]);
+            const double area = std::fabs((b - a).x() * (c - a).y() - (b - a).y() * (c - a).x()) / 2;
+            double covered = 0; // edges are drawn dark beside it too: a pixel all round at most
+            for (uint32_t pixel : picture.pixels) covered += pixel != 0xffffffff;
+            const double round = (b - a).norm() + (c - b).norm() + (a - c).norm();
+            EXPECT_GT(covered, area - round / 2) << tilt << " " << turn;
+            EXPECT_LT(covered, area + 1.5 * round) << tilt << " " << turn;
+        }
+    // Nearer facets hide farther ones, and no place at all is no picture.
+    TriMesh two;
+    two.vertices = {-10 * right - 10 * up, 10 * right - 10 * up, 10 * up};
+    for (int i = 0; i < 3; ++i) two.vertices.push_back(two.vertices[size_t(i)] + 5 * toward);
+    two.triangles = {{3, 4, 5}, {0, 1, 2}};
+    const std::vector<uint32_t> colours{0xff0000, 0x00ff00};
+    const PartPicture picture = draw_part(two, 300, 200, 20, colours);
+    const Vec2 middle = picture.at(5 * toward);
+    const uint32_t pixel = picture.pixels[size_t(middle.y()) * 300 + size_t(middle.x())];
+    EXPECT_GT(pixel >> 16 & 0xff, 100u) << std::hex << pixel;
+    EXPECT_EQ(pixel >> 8 & 0xff, 0u) << "the green one lies behind: " << std::hex << pixel;
+    for (uint32_t white : draw_part({}, 30, 20, 2, {}).pixels) ASSERT_EQ(white, 0xffffffff);
 }
