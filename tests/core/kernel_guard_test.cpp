@@ -20,14 +20,14 @@ using namespace lp;
 
 namespace {
 
-Body block(double size, const Vec3& at = Vec3::Zero()) {
+Body solid_block(double size, const Vec3& at = Vec3::Zero()) {
     Transform place = Transform::Identity();
     place.translate(at);
     return make_block({size, size, size}, place, {1, 0}).value();
 }
 
 KernelCall cut_call() {
-    return {"cut", {block(10).exact()->shape, block(10, {5, 5, 5}).exact()->shape}, {}, {}};
+    return {"cut", {solid_block(10).exact()->shape, solid_block(10, {5, 5, 5}).exact()->shape}, {}, {}};
 }
 
 double seconds_since(std::chrono::steady_clock::time_point start) {
@@ -55,7 +55,7 @@ TEST(KernelGuard, AnswersFromAnotherProcessAreThoseOfThisOne) {
 
 TEST(KernelGuard, FacesLeftAloneAreToldAndKeepTheirTriangles) {
     // A fillet on one edge of a block: the two faces at it and the two at its ends change, the other two do not.
-    Body body = block(10);
+    Body body = solid_block(10);
     ASSERT_FALSE(body.tessellation().faces.empty());
     TopoDS_Shape before = body.exact()->with_triangles();
     auto answer = run_guarded({"fillet", {before}, {0}, {2, 2}}, {});
@@ -90,7 +90,7 @@ TEST(KernelGuard, FacesLeftAloneAreToldAndKeepTheirTriangles) {
 }
 
 TEST(KernelGuard, CopiesElsewhereDoNotBringTrianglesFromWhereTheyWere) {
-    Body body = block(10);
+    Body body = solid_block(10);
     EXPECT_TRUE(body.exact()->with_triangles().IsSame(body.exact()->shape)) << "none are made yet";
     ASSERT_FALSE(body.tessellation().faces.empty());
     EXPECT_FALSE(body.exact()->with_triangles().IsSame(body.exact()->shape));
@@ -144,10 +144,10 @@ TEST(KernelGuard, AHangingCallIsStoppedOnRequest) {
 
 TEST(KernelGuard, ALieIsFoundOutAndTheSecondWayTaken) {
     kernel_stand_in("lie");
-    auto refused = combine_exact(Operation::Cut, block(10), {block(10, {5, 5, 5})});
+    auto refused = combine_exact(Operation::Cut, solid_block(10), {solid_block(10, {5, 5, 5})});
     EXPECT_FALSE(refused);
     kernel_stand_in("lie");
-    auto second = combine(Operation::Cut, block(10), {block(10, {5, 5, 5})});
+    auto second = combine(Operation::Cut, solid_block(10), {solid_block(10, {5, 5, 5})});
     ASSERT_TRUE(second) << second.error().text();
     EXPECT_FALSE(second->body.is_exact());
     EXPECT_NEAR(second->body.mass().volume_mm3, 875, 1e-6);
@@ -161,7 +161,7 @@ TEST(KernelGuard, CutOffOrMixedUpBytesAreRefused) {
     EXPECT_FALSE(call_from_bytes({}));
     EXPECT_FALSE(answer_from_bytes({}));
     EXPECT_FALSE(answer_from_bytes(std::string(1, '\1')));
-    auto nothing = perform({"no such thing", {block(1).exact()->shape}, {}, {}});
+    auto nothing = perform({"no such thing", {solid_block(1).exact()->shape}, {}, {}});
     EXPECT_FALSE(nothing);
     EXPECT_FALSE(perform({"cut", {}, {}, {}}));
 }
