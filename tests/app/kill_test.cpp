@@ -14,8 +14,8 @@ using namespace lp;
 
 namespace {
 
-constexpr int autosave_ms = 60;                                           ///< in place of four seconds
-constexpr int allowed_ms = autosave_ms + 1000 * autosave_ms / 4000 + 700; ///< a machine under load writes late
+constexpr int autosave_ms = 60;                                            ///< in place of four seconds
+constexpr int allowed_ms = autosave_ms + 1000 * autosave_ms / 4000 + 1800; ///< a machine under load writes late
 
 struct Working {
     pid_t process = 0;
