@@ -1,7 +1,9 @@
 #include "kernel/step_file.h"
 #include "kernel/solids_of.h"
+#include "kernel/sound_solids.h"
 #include "shape/exact_shape.h"
 #include <APIHeaderSection_MakeHeader.hxx>
+#include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRep_Builder.hxx>
 #include <Interface_Static.hxx>
@@ -155,6 +157,16 @@ void paint(STEPConstruct_Styles& styles, const Handle(XSControl_WorkSession) & s
     if (!drawn.IsNull()) session->Model()->AddWithRefs(drawn, session->Protocol());
 }
 
+/// Curves of edges in the plane of a surface's own numbers: on planes, cylinders and cones every reader finds them from
+/// the edge, and they are more than half of a file.
+bool needs_flat_curves(const TopoDS_Shape& solid) {
+    for (TopExp_Explorer face(solid, TopAbs_FACE); face.More(); face.Next()) {
+        const GeomAbs_SurfaceType kind = BRepAdaptor_Surface(TopoDS::Face(face.Current()), false).GetType();
+        if (kind != GeomAbs_Plane && kind != GeomAbs_Cylinder && kind != GeomAbs_Cone) return true;
+    }
+    return false;
+}
+
 Expected<KernelAnswer> written(const KernelCall& call) {
     be_quiet();
     if (call.shapes.empty() || call.texts.size() != call.shapes.size() + 1 || call.numbers.size() != call.shapes.size())
@@ -173,6 +185,7 @@ Expected<KernelAnswer> written(const KernelCall& call) {
             TopoDS_Shape one = solid.Current();
             if (!written.insert(one.TShape().get()).second)
                 one = BRepBuilderAPI_Copy(one).Shape(); // else it is no second
+            Interface_Static::SetIVal("write.surfacecurve.mode", needs_flat_curves(one) ? 1 : 0);
             // Without a graph of the whole model after every solid: nobody asks for it.
             if (writer.Transfer(one, STEPControl_AsIs, false) != IFSelect_RetDone)
                 return tl::unexpected(not_written(call.texts[i]));
@@ -316,23 +329,32 @@ Expected<KernelAnswer> read(const KernelCall& call) {
     if (reader.ReadStream("file", bytes) != IFSelect_RetDone)
         return problem(ProblemCode::File, "It is no STEP file that can be read: it is cut off or damaged.",
                        "Export it again.");
+    read_without_healing();
     reader.TransferRoots();
-    const TopoDS_Shape all = reader.OneShape();
+    const Labels labels(reader);
+    std::vector<TopoDS_Shape> solids, named;
+    auto take = [&](const TopoDS_Shape& solid, const TopoDS_Shape& in_file) {
+        solids.push_back(solid);
+        named.push_back(in_file);
+    };
+    each_solid(reader.OneShape(), take);
+    if (solids.empty()) each_solid(healed(reader.OneShape()), take);
+    solids = made_sound(solids);
     KernelAnswer answer;
     BRep_Builder builder;
-    TopoDS_Compound solids;
-    builder.MakeCompound(solids);
-    const Labels labels(reader);
-    auto add = [&](const TopoDS_Shape& solid, const TopoDS_Shape& named) {
-        builder.Add(solids, solid);
-        answer.texts.push_back(labels.name(named));
-        answer.numbers.push_back(labels.colour(named));
-    };
-    each_solid(all, add);
+    TopoDS_Compound all;
+    builder.MakeCompound(all);
+    for (size_t i = 0; i < solids.size(); ++i)
+        // What was healed can have come apart, or be none after all.
+        each_solid(solids[i], [&](const TopoDS_Shape& solid, const TopoDS_Shape&) {
+            builder.Add(all, solid);
+            answer.texts.push_back(labels.name(named[i]));
+            answer.numbers.push_back(labels.colour(named[i]));
+        });
     if (answer.texts.empty())
         return problem(ProblemCode::Geometry, "It holds no solid: only surfaces, curves or nothing at all.",
                        "Export solids from where it was drawn.");
-    answer.shape = solids;
+    answer.shape = all;
     return answer;
 }
 

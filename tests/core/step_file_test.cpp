@@ -2,11 +2,13 @@
 #include "formats/formats.h"
 #include "handoff/export_project.h"
 #include "made_project.h"
+#include "mesh/soundness.h"
 #include "shape/kernel_guard.h"
 #include "shape/step_file.h"
 #include "test_meshes.h"
 #include <numbers>
 #include <random>
+#include <regex>
 
 using namespace lp;
 using namespace lp::test;
@@ -139,6 +141,71 @@ TEST(StepFile, WhatIsDamagedIsRefusedInASentence) {
     Task stopped;
     stopped.cancel.cancel();
     EXPECT_FALSE(read_step_file(good, stopped));
+}
+
+TEST(StepFile, WhatIsNotSoundIsHealed) {
+    const std::string good = written(plate().body());
+    EXPECT_EQ(good.find("PCURVE"), std::string::npos) << "planes and cylinders need none";
+    auto turned = [](const std::string& text, const char* entity, bool once) {
+        const std::regex sense(std::string(entity) + "\\('[^']*',(\\([^)]*\\)|#\\d+),(#\\d+,)?\\.([TF])\\.");
+        std::string result;
+        auto from = text.cbegin();
+        for (std::sregex_iterator i(text.begin(), text.end(), sense), end; i != end; ++i) {
+            const auto at = text.cbegin() + i->position(3);
+            result.append(from, at).push_back(*at == 'T' ? 'F' : 'T');
+            from = at + 1;
+            if (once) break;
+        }
+        return result.append(from, text.cend());
+    };
+    const std::string loose = std::regex_replace(good, std::regex("MANIFOLD_SOLID_BREP\\('([^']*)',(#\\d+)\\)"),
+                                                 "SHELL_BASED_SURFACE_MODEL('$1',($2))");
+    std::smatch corner, place;
+    ASSERT_TRUE(std::regex_search(good, corner, std::regex("VERTEX_POINT\\('',(#\\d+)\\)")));
+    const std::regex its_place(corner[1].str() + " = CARTESIAN_POINT\\('',\\(([^,]*),");
+    ASSERT_TRUE(std::regex_search(good, place, its_place));
+    std::string off = good;
+    off.replace(size_t(place.position(1)), size_t(place.length(1)), std::to_string(std::stod(place[1].str()) + 0.005));
+    ASSERT_NE(loose, good);
+    const std::map<const char*, std::string> files{
+        {"inside out", turned(turned(good, "ADVANCED_FACE", false), "FACE_BOUND", false)},
+        {"one face the wrong way round", turned(good, "ADVANCED_FACE", true)},
+        {"faces that are no solid", loose},
+        {"an open shell that closes", replaced(loose, "CLOSED_SHELL", "OPEN_SHELL")},
+        {"a corner beside its edges", off}};
+    for (const auto& [what, bytes] : files) {
+        EXPECT_NE(bytes, good) << what;
+        const auto read = read_step_file(bytes);
+        ASSERT_TRUE(read) << what << ": " << read.error().text();
+        ASSERT_EQ(read->size(), 1u) << what;
+        EXPECT_NEAR(read->front().body.mass().volume_mm3, plate_mm3, plate_mm3 * 1e-4) << what;
+        EXPECT_TRUE(check_soundness(read->front().body.tessellation().mesh).closed) << what;
+    }
+    const std::regex first_of_shell("(CLOSED_SHELL\\('',\\()#\\d+,");
+    const auto hole = read_step_file(std::regex_replace(good, first_of_shell, "$1"));
+    ASSERT_FALSE(hole) << "a face is missing";
+    EXPECT_NE(hole.error().text().find("no solid"), std::string::npos) << hole.error().text();
+}
+
+/// Files of another modeller (1998), as the package occt-misc carries them: faces and edges are counted in their text.
+TEST(StepFile, PublishedPartsComeInWithAllTheirFaces) {
+    for (const char* name : {"screw.step", "linkrods.step"}) {
+        const auto bytes = read_file(std::filesystem::path("/usr/share/opencascade/data/step") / name);
+        ASSERT_TRUE(bytes) << name;
+        const auto read = read_step_file(*bytes);
+        ASSERT_TRUE(read) << name << ": " << read.error().text();
+        ASSERT_EQ(read->size(), 1u) << name;
+        const Tessellation& shape = read->front().body.tessellation();
+        size_t faces = 0;
+        for (size_t at = bytes->find("ADVANCED_FACE("); at != std::string::npos;
+             at = bytes->find("ADVANCED_FACE(", at + 1))
+            ++faces;
+        EXPECT_EQ(shape.faces.size(), faces) << name;
+        EXPECT_TRUE(check_soundness(shape.mesh).closed) << name;
+        const double volume = read->front().body.mass().volume_mm3;
+        EXPECT_GT(volume, 0) << name;
+        EXPECT_NEAR(mass_properties(shape.mesh).volume_mm3, volume, volume * 0.01) << name;
+    }
 }
 
 TEST(StepFile, IsBroughtInExactAndCut) {
