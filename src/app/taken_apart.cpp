@@ -51,9 +51,9 @@ std::optional<Transform> TakenApart::shown_at(PartId part) const {
     for (size_t i = 0; i < moves_.size(); ++i) {
         if (moves_[i].part != part) continue;
         const double away = std::clamp(double(i) + 1 - together_, 0.0, 1.0);
-        if (away == 0 || moves_[i].apart_mm == 0) return std::nullopt;
+        if (away == 0 || moves_[i].moved_by().isZero()) return std::nullopt;
         Transform by = Transform::Identity();
-        by.translation() = away * moves_[i].moved_by();
+        by.translation() = moves_[i].moved_by(away);
         return by;
     }
     return std::nullopt;

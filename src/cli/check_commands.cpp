@@ -107,9 +107,12 @@ int check_command(const CheckArgs& args, const Common& common) {
         if (!moves) return refuse(args.project, moves.error(), 1);
         answer["assembly"] = json::array();
         for (const AssemblyMove& move : *moves) {
+            json legs = json::array();
+            for (const Vec3& leg : move.legs) legs.push_back(point_json(leg));
             answer["assembly"].push_back({{"part", move.name},
                                           {"from", move.from.isZero() ? json(nullptr) : point_json(move.from)},
                                           {"turned_in", move.turned_in},
+                                          {"legs", legs},
                                           {"laid_in", move.laid_in},
                                           {"meets", move.meets},
                                           {"in_the_way", move.in_the_way}});

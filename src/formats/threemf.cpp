@@ -2,6 +2,7 @@
 #include "base/text.h"
 #include "formats/threemf_handles.h"
 #include "formats/threemf_model.h"
+#include "formats/zip_package.h"
 #include <functional>
 #include <map>
 #include <regex>
@@ -189,27 +190,20 @@ bool climbs_out(std::string name) {
 /// model, where it is one so large or with so many objects that the library should not see it.
 std::optional<Problem> check_package(const std::string& bytes, std::string& many) {
     if (bytes.empty()) return Problem{ProblemCode::File, "The file is empty.", "Export it again."};
-    zip_error_t error;
-    zip_error_init(&error);
-    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
-    zip_t* archive = source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr;
-    if (!archive) {
-        if (source) zip_source_free(source);
+    const ZipArchive archive = zip_archive(bytes);
+    if (!archive)
         return Problem{ProblemCode::File, "This is no 3MF file, or it is cut off.", "Copy or export it again."};
-    }
     uint64_t total = 0;
     bool model = false;
     std::vector<zip_uint64_t> models;
-    for (zip_int64_t i = 0, n = zip_get_num_entries(archive, 0); i < n; ++i) {
+    for (zip_int64_t i = 0, n = zip_get_num_entries(archive.get(), 0); i < n; ++i) {
         zip_stat_t stat;
-        if (zip_stat_index(archive, zip_uint64_t(i), 0, &stat) != 0) continue;
+        if (zip_stat_index(archive.get(), zip_uint64_t(i), 0, &stat) != 0) continue;
         total += stat.valid & ZIP_STAT_SIZE ? stat.size : 0;
-        if (stat.name && climbs_out(stat.name)) {
-            const std::string name(stat.name);
-            zip_discard(archive);
-            return Problem{ProblemCode::File, "A part of the package, " + quoted_start(name) + ", leads out of it.",
+        if (stat.name && climbs_out(stat.name))
+            return Problem{ProblemCode::File,
+                           "A part of the package, " + quoted_start(stat.name) + ", leads out of it.",
                            "This is no honest 3MF file."};
-        }
         if (stat.name && std::string_view(stat.name).ends_with(".model")) {
             model = true;
             models.push_back(zip_uint64_t(i));
@@ -218,13 +212,12 @@ std::optional<Problem> check_package(const std::string& bytes, std::string& many
     std::optional<Problem> nested;
     for (zip_uint64_t i : models)
         if (total <= largest_file_bytes && !nested) {
-            std::string text = unpacked(archive, i);
+            std::string text = unpacked(archive.get(), i);
             nested = check_components(text);
             if (models.size() == 1 &&
                 (text.size() >= large_threemf_model || count_threemf_objects(text) >= many_threemf_objects))
                 many = std::move(text);
         }
-    zip_discard(archive);
     if (nested) return nested;
     if (total > largest_file_bytes)
         return Problem{ProblemCode::File, "It unpacks to more than 2 GB.", "This is no honest 3MF file."};

@@ -1,6 +1,7 @@
 #include "formats/zip_package.h"
+#include "formats/deflate_blocks.h"
 #include <algorithm>
-#include <memory>
+#include <cstring>
 #include <zip.h>
 
 namespace lp {
@@ -22,7 +23,72 @@ std::optional<std::string> bytes_of(zip_source_t* source) {
     return whole ? std::optional(std::move(bytes)) : std::nullopt;
 }
 
+/// A part that is packed already: what libzip asks for of it.
+struct PackedPart {
+    Deflated packed;
+    size_t unpacked_size = 0, at = 0;
+};
+
+zip_int64_t packed_part(void* user, void* data, zip_uint64_t size, zip_source_cmd_t asked) {
+    auto& part = *static_cast<PackedPart*>(user);
+    switch (asked) {
+    case ZIP_SOURCE_SUPPORTS:
+        return zip_source_make_command_bitmap(ZIP_SOURCE_OPEN, ZIP_SOURCE_READ, ZIP_SOURCE_CLOSE, ZIP_SOURCE_STAT,
+                                              ZIP_SOURCE_ERROR, ZIP_SOURCE_FREE, -1);
+    case ZIP_SOURCE_OPEN:
+        part.at = 0;
+        return 0;
+    case ZIP_SOURCE_READ: {
+        const size_t read = std::min(size_t(size), part.packed.bytes.size() - part.at);
+        std::memcpy(data, part.packed.bytes.data() + part.at, read);
+        part.at += read;
+        return zip_int64_t(read);
+    }
+    case ZIP_SOURCE_STAT: {
+        auto& stat = *static_cast<zip_stat_t*>(data);
+        zip_stat_init(&stat);
+        stat.valid = ZIP_STAT_SIZE | ZIP_STAT_COMP_SIZE | ZIP_STAT_COMP_METHOD | ZIP_STAT_CRC;
+        stat.size = part.unpacked_size;
+        stat.comp_size = part.packed.bytes.size();
+        stat.comp_method = ZIP_CM_DEFLATE;
+        stat.crc = part.packed.crc32;
+        return sizeof stat;
+    }
+    case ZIP_SOURCE_FREE:
+        delete &part;
+        return 0;
+    default:
+        return 0;
+    }
+}
+
+/// A part as libzip takes it; none where there is no memory for it.
+zip_source_t* source_of(zip_t* archive, const std::string& bytes, bool quickly) {
+    constexpr size_t large = size_t(1) << 22;
+    if (!quickly || bytes.size() < large) return zip_source_buffer(archive, bytes.data(), bytes.size(), 0);
+    auto packed = deflate_blocks(bytes);
+    if (!packed) return nullptr;
+    auto* part = new PackedPart{std::move(*packed), bytes.size()};
+    zip_source_t* source = zip_source_function(archive, packed_part, part);
+    if (!source) delete part;
+    return source;
+}
+
 } // namespace
+
+void ZipCloser::operator()(zip* archive) const {
+    zip_discard(archive);
+}
+
+ZipArchive zip_archive(const std::string& bytes, bool strictly) {
+    zip_error_t error;
+    zip_error_init(&error);
+    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
+    if (!source) return nullptr;
+    ZipArchive archive(zip_open_from_source(source, ZIP_RDONLY | (strictly ? ZIP_CHECKCONS : 0), &error));
+    if (!archive) zip_source_free(source);
+    return archive;
+}
 
 Expected<std::string> pack_zip(const ZipParts& parts, bool quickly) {
     zip_error_t error;
@@ -37,7 +103,7 @@ Expected<std::string> pack_zip(const ZipParts& parts, bool quickly) {
         return tl::unexpected(not_packed());
     }
     for (const auto& [name, bytes] : parts) {
-        zip_source_t* source = zip_source_buffer(archive, bytes.data(), bytes.size(), 0);
+        zip_source_t* source = source_of(archive, bytes, quickly);
         const zip_int64_t index = source ? zip_file_add(archive, name.c_str(), source, ZIP_FL_ENC_UTF_8) : -1;
         if (index < 0) {
             if (source) zip_source_free(source);
@@ -57,20 +123,14 @@ Expected<std::string> pack_zip(const ZipParts& parts, bool quickly) {
 }
 
 Expected<ZipParts> unpack_own_zip(const std::string& bytes) {
-    zip_error_t error;
-    zip_error_init(&error);
-    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
-    zip_t* archive = source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr;
-    if (!archive) {
-        if (source) zip_source_free(source);
-        return tl::unexpected(not_packed());
-    }
+    const ZipArchive archive = zip_archive(bytes);
+    if (!archive) return tl::unexpected(not_packed());
     ZipParts parts;
     bool whole = true;
-    for (zip_int64_t i = 0, n = zip_get_num_entries(archive, 0); i < n && whole; ++i) {
+    for (zip_int64_t i = 0, n = zip_get_num_entries(archive.get(), 0); i < n && whole; ++i) {
         zip_stat_t stat;
-        zip_file_t* file = zip_stat_index(archive, zip_uint64_t(i), 0, &stat) == 0
-                               ? zip_fopen_index(archive, zip_uint64_t(i), 0)
+        zip_file_t* file = zip_stat_index(archive.get(), zip_uint64_t(i), 0, &stat) == 0
+                               ? zip_fopen_index(archive.get(), zip_uint64_t(i), 0)
                                : nullptr;
         whole = file != nullptr;
         if (!whole) break;
@@ -78,7 +138,6 @@ Expected<ZipParts> unpack_own_zip(const std::string& bytes) {
         whole = zip_fread(file, parts.back().second.data(), stat.size) == zip_int64_t(stat.size);
         zip_fclose(file);
     }
-    zip_discard(archive);
     if (!whole) return tl::unexpected(not_packed());
     return parts;
 }

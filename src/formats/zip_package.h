@@ -1,11 +1,23 @@
 // Packages of parts in one zip file, in memory.
 #pragma once
 #include "base/problem.h"
+#include <memory>
 #include <string>
 #include <utility>
 #include <vector>
 
+struct zip;
+
 namespace lp {
+
+struct ZipCloser {
+    void operator()(zip* archive) const;
+};
+using ZipArchive = std::unique_ptr<zip, ZipCloser>;
+
+/// For reading; `bytes` must stay. None where they are no zip file. `strictly`: nor where its directory and its parts
+/// tell different things.
+ZipArchive zip_archive(const std::string& bytes, bool strictly = false);
 
 /// Names and bytes, in their order.
 using ZipParts = std::vector<std::pair<std::string, std::string>>;

@@ -196,16 +196,22 @@ class SheetOfWork {
                 const AssemblyMove& move = (*moves)[i];
                 TriMesh part = in_place(move.part);
                 const double far = 0.7 * bounding_box(there).diagonal().norm();
-                const Vec3 away = std::min(move.apart_mm, far) * move.from, middle = bounding_box(part).center();
+                // Where it is drawn, and each bend of its way from there.
+                std::vector<Vec3> stops{bounding_box(part).center()};
+                for (const Vec3& leg : move.legs) stops.push_back(stops.back() + leg);
+                stops.push_back(stops.back() + std::min(move.apart_mm, far) * move.from);
+                const Vec3 away = stops.back() - stops.front();
                 TriMesh drawn = there;
                 append(there, part);
                 for (Vec3& v : part.vertices) v += away;
                 append(drawn, part);
                 PdfPicture picture{draw_part(drawn, 960, 700, 60), {}};
-                const Vec2 to = picture.picture.at(middle), start = picture.picture.at(middle + away);
-                if ((to - start).norm() > 4)
-                    picture.dimensions.push_back(
-                        {start, to, Vec2((to - start).y(), -(to - start).x()).normalized(), ""});
+                for (size_t k = stops.size() - 1; k > 0; --k) {
+                    const Vec2 start = picture.picture.at(stops[k]), to = picture.picture.at(stops[k - 1]);
+                    if ((to - start).norm() > 4)
+                        picture.dimensions.push_back(
+                            {start, to, Vec2((to - start).y(), -(to - start).x()).normalized(), ""});
+                }
                 std::vector<std::string> sentences{"Comes " + move.words() + "."};
                 const std::string onto = i == from + 1 ? "To " + (*moves)[from].name + "." : "";
                 if (!onto.empty()) sentences.insert(sentences.begin(), onto);

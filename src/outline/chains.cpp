@@ -86,4 +86,15 @@ std::vector<Chain> chains_of(const std::vector<SourcedCurve>& curves, double nea
     return chains;
 }
 
+std::optional<Chain> longest_open_chain(const std::vector<SourcedCurve>& curves) {
+    std::optional<Chain> longest;
+    double most = 0;
+    for (Chain& chain : chains_of(curves)) {
+        double length = 0;
+        for (const SourcedCurve& c : chain.curves) length += c.curve.length();
+        if (!chain.closed && length > most) most = length, longest = std::move(chain);
+    }
+    return longest;
+}
+
 } // namespace lp

@@ -14,5 +14,7 @@ struct Chain {
 /// of three or more ends breaks chains.
 std::vector<Chain> chains_of(const std::vector<SourcedCurve>& curves, double near_mm = 1e-5);
 Chain reversed(const Chain& chain);
+/// The longest of those that are open.
+std::optional<Chain> longest_open_chain(const std::vector<SourcedCurve>& curves);
 
 } // namespace lp

@@ -20,11 +20,6 @@ bool safe_name(const std::string& name) {
            name.find('\\') == std::string::npos && name.find('\0') == std::string::npos;
 }
 
-struct ZipCloser {
-    void operator()(zip_t* archive) const { zip_discard(archive); }
-};
-using ZipPtr = std::unique_ptr<zip_t, ZipCloser>;
-
 Expected<std::string> read_entry(zip_t* archive, const std::string& name) {
     zip_stat_t stat;
     zip_stat_init(&stat);
@@ -133,15 +128,10 @@ std::optional<History> read_history(zip_t* archive, const Project& now,
 }
 
 Expected<Opened> open_zip(const fs::path& path, const std::string& bytes) {
-    zip_error_t error;
-    zip_error_init(&error);
-    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
-    ZipPtr archive(source ? zip_open_from_source(source, ZIP_RDONLY | ZIP_CHECKCONS, &error) : nullptr);
-    if (!archive) {
-        if (source) zip_source_free(source);
+    const ZipArchive archive = zip_archive(bytes, true);
+    if (!archive)
         return problem(ProblemCode::File, quoted(path) + " is damaged or cut off.",
                        "Look for its backup (" + path.filename().string() + "~).");
-    }
     auto text = read_entry(archive.get(), "project.json");
     if (!text) return pass_on(text);
     auto project = project_from_text(*text);
@@ -271,18 +261,11 @@ std::vector<Autosave::Left> Autosave::left_behind() const {
         if (!opened) continue;
         left.name = opened->history.now()->name;
         if (auto bytes = read_file(entry.path())) {
-            zip_error_t zip_error;
-            zip_error_init(&zip_error);
-            zip_source_t* source = zip_source_buffer_create(bytes->data(), bytes->size(), 0, &zip_error);
-            ZipPtr archive(source ? zip_open_from_source(source, ZIP_RDONLY, &zip_error) : nullptr);
-            if (archive) {
+            if (const ZipArchive archive = zip_archive(*bytes))
                 if (auto text = read_entry(archive.get(), "history.json")) {
                     json parsed = json::parse(*text, nullptr, false);
                     if (parsed.is_object()) left.project_path = parsed.value("saved_as", "");
                 }
-            } else if (source) {
-                zip_source_free(source);
-            }
         }
         found.push_back({entry.last_write_time(error), left});
     }

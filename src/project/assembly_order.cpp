@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "project/contact_words.h"
+#include "project/way_out.h"
 #include "shape/ray_scene.h"
 #include <algorithm>
 #include <map>
@@ -20,6 +21,12 @@ struct Sample {
     Vec3 at, out;
 };
 
+/// Out of its place: legs, and from there straight on.
+struct Way {
+    Vec3 on = Vec3::Zero();
+    std::vector<Vec3> legs = {};
+};
+
 /// What is looked at of a thing on its way: places all over it, and rays against it.
 struct Hull {
     std::vector<Sample> samples; ///< on its surface, spread evenly
@@ -35,8 +42,9 @@ struct Piece {
     Hull whole;
     std::optional<Hull> stiff; ///< without its hooks and clips, which give way; of a part that has some
     const Hull& without_hooks() const { return stiff ? *stiff : whole; }
-    std::vector<Vec3> ways; ///< that may lead out
-    double room_mm3 = 0;    ///< of its box: what holds others is larger than they, however thin
+    std::vector<Way> ways; ///< that may lead out
+    std::string no_way;    ///< why its own cannot be gone
+    double room_mm3 = 0;   ///< of its box: what holds others is larger than they, however thin
 };
 
 std::vector<Sample> samples_of(const TriMesh& mesh) {
@@ -90,17 +98,18 @@ std::optional<TriMesh> without_what_bends(const PartResult& made, const TriMesh&
     return stiff;
 }
 
-/// Ways that lead out: up first, then to the sides, then along the part's own axes and those of its round and flat
-/// faces, the largest first.
-std::vector<Vec3> ways_of(const PartResult& made) {
+/// Straight ways that lead out: up first, then to the sides, then along the part's own axes and those of its round and
+/// flat faces, the largest first.
+std::vector<Way> ways_of(const PartResult& made) {
     constexpr size_t most = 18;
-    std::vector<Vec3> ways{Vec3::UnitZ(), -Vec3::UnitY(), Vec3::UnitX(), -Vec3::UnitX(), Vec3::UnitY(), -Vec3::UnitZ()};
+    std::vector<Way> ways{{Vec3::UnitZ()},  {-Vec3::UnitY()}, {Vec3::UnitX()},
+                          {-Vec3::UnitX()}, {Vec3::UnitY()},  {-Vec3::UnitZ()}};
     auto add = [&](const Vec3& axis) {
         for (double side : {1.0, -1.0}) {
             const Vec3 way = side * axis.normalized();
             if (ways.size() < most && way.allFinite() &&
-                std::none_of(ways.begin(), ways.end(), [&](const Vec3& w) { return w.dot(way) > 0.999; }))
-                ways.push_back(way);
+                std::none_of(ways.begin(), ways.end(), [&](const Way& w) { return w.on.dot(way) > 0.999; }))
+                ways.push_back({way});
         }
     };
     for (int k = 0; k < 3; ++k) add(made.place.linear().col(k));
@@ -125,28 +134,61 @@ bool beside(const Box3& a, const Box3& b, const Vec3& way) {
     return false;
 }
 
-/// Whether a part on its way out meets another, either's surface looked at; `stiff`: what gives way left out.
-bool meets_on_way(const Piece& moving, const Piece& still, const Vec3& way, bool stiff) {
-    if (beside(moving.box, still.box, way)) return false;
+/// A piece of a way that is straight: where it begins, from the part's place; how far it goes.
+struct Straight {
+    Vec3 begins = Vec3::Zero(), way = Vec3::Zero();
+    double length_mm = 1e30;
+};
+
+/// Rays graze edges: a few of thousands are no obstacle.
+class Hits {
+  public:
+    explicit Hits(size_t rays) : grazed_(rays / 1000) {}
+    /// Whether that was one too many.
+    bool one_more() { return ++hits_ > grazed_; }
+
+  private:
+    size_t grazed_, hits_ = 0;
+};
+
+bool meets_on(const Piece& moving, const Piece& still, const Straight& leg, bool stiff) {
+    Box3 box = moving.box;
+    box.translate(leg.begins);
+    const Vec3& way = leg.way;
+    if (beside(box, still.box, way)) return false;
     // Behind it altogether.
     double behind = -1e300, front = 1e300;
     for (int c = 0; c < 8; ++c) {
         behind = std::max(behind, still.box.corner(Box3::CornerType(c)).dot(way));
-        front = std::min(front, moving.box.corner(Box3::CornerType(c)).dot(way));
+        front = std::min(front, box.corner(Box3::CornerType(c)).dot(way));
     }
     if (behind < front) return false;
     const Hull &goes = stiff ? moving.without_hooks() : moving.whole,
                &stays = stiff ? still.without_hooks() : still.whole;
-    // Rays graze edges: a few of thousands are no obstacle.
-    const size_t grazed = (goes.samples.size() + stays.samples.size()) / 1000;
-    size_t hits = 0;
+    Hits hits(goes.samples.size() + stays.samples.size());
     for (const Sample& s : goes.samples)
-        if (s.out.dot(way) > leans_in && stays.rays->cast(s.at + start_off_mm * way, way) && ++hits > grazed)
+        if (s.out.dot(way) > leans_in &&
+            stays.rays->cast(s.at + leg.begins + start_off_mm * way, way, 0, leg.length_mm) && hits.one_more())
             return true;
     for (const Sample& s : stays.samples)
-        if (s.out.dot(way) < -leans_in && goes.rays->cast(s.at - start_off_mm * way, -way) && ++hits > grazed)
+        if (s.out.dot(way) < -leans_in &&
+            goes.rays->cast(s.at - leg.begins - start_off_mm * way, -way, 0, leg.length_mm) && hits.one_more())
             return true;
     return false;
+}
+
+/// Whether a part on its way out meets another, either's surface looked at; `stiff`: what gives way left out.
+bool meets_on_way(const Piece& moving, const Piece& still, const Way& way, bool stiff) {
+    Straight straight;
+    for (const Vec3& leg : way.legs) {
+        straight.way = leg.normalized();
+        straight.length_mm = leg.norm();
+        if (meets_on(moving, still, straight, stiff)) return true;
+        straight.begins += leg;
+    }
+    straight.way = way.on;
+    straight.length_mm = 1e30;
+    return meets_on(moving, still, straight, stiff);
 }
 
 bool has_kind(const Part& part, std::initializer_list<const char*> kinds) {
@@ -203,11 +245,28 @@ class Order {
             piece.box = bounding_box(piece.mesh);
             piece.whole = hull_of(piece.mesh);
             if (const auto stiff = without_what_bends(made, piece.mesh)) piece.stiff = hull_of(*stiff);
-            piece.ways = ways_of(made);
+            lead(piece);
             piece.room_mm3 = piece.box.volume();
             pieces_.push_back(std::move(piece));
             task_.tell("Looking at " + part->name, 0.3 * double(pieces_.size()) / double(evaluation_.parts.size()));
         }
+    }
+
+    /// Along its own way if it has one; else along any that may be free.
+    void lead(Piece& piece) const {
+        if (piece.part->way_out.empty()) {
+            piece.ways = ways_of(*piece.made);
+            return;
+        }
+        auto legs = way_out(*piece.part, evaluation_.values, piece.made);
+        if (!legs || legs->empty()) {
+            piece.no_way = legs ? "Its own way has no length." : legs.error().text();
+            piece.ways = ways_of(*piece.made);
+            return;
+        }
+        Way way{legs->back().normalized(), std::move(*legs)};
+        way.legs.pop_back();
+        piece.ways = {std::move(way)};
     }
 
     /// Pieces that come near each other, the largest thing first.
@@ -270,6 +329,7 @@ class Order {
         AssemblyMove move;
         move.part = pieces_[piece].part->id;
         move.name = pieces_[piece].part->name;
+        move.no_way = pieces_[piece].no_way;
         if (others.empty()) return move;
         std::optional<size_t> least;
         for (size_t way = 0; way < pieces_[piece].ways.size(); ++way) {
@@ -278,7 +338,8 @@ class Order {
             const auto blocked = met(piece, others, way, turned, clicked);
             if (least && blocked.size() >= *least) continue;
             least = blocked.size();
-            move.from = pieces_[piece].ways[way];
+            move.from = pieces_[piece].ways[way].on;
+            move.legs = pieces_[piece].ways[way].legs;
             move.turned_in = turned;
             move.in_the_way.clear();
             move.meets.clear();
@@ -356,7 +417,8 @@ class Order {
     void stand_apart(Ordered& moves) const {
         std::vector<Box3> drawn;
         for (auto& [piece, move] : moves) {
-            const Box3& box = pieces_[piece].box;
+            Box3 box = pieces_[piece].box;
+            for (const Vec3& leg : move.legs) box.translate(leg);
             if (!drawn.empty()) {
                 double clear = 0, back = 1e300;
                 for (int c = 0; c < 8; ++c) back = std::min(back, box.corner(Box3::CornerType(c)).dot(move.from));
@@ -368,7 +430,7 @@ class Order {
                 move.apart_mm = clear > 0 ? clear + apart_more_mm : apart_more_mm;
             }
             drawn.push_back(box);
-            drawn.back().translate(move.moved_by());
+            drawn.back().translate(move.apart_mm * move.from);
         }
     }
 
@@ -381,9 +443,30 @@ class Order {
 
 } // namespace
 
+Vec3 AssemblyMove::moved_by(double share) const {
+    double length = apart_mm;
+    for (const Vec3& leg : legs) length += leg.norm();
+    double left = share * length;
+    Vec3 by = Vec3::Zero();
+    for (const Vec3& leg : legs) {
+        const double its = leg.norm();
+        if (left < its) return by + left / its * leg;
+        by += leg;
+        left -= its;
+    }
+    return by + left * from;
+}
+
 std::string AssemblyMove::words() const {
     if (from.isZero()) return "the first";
     std::string text = laid_in ? "laid in while it is printed" : way_words(from) + (turned_in ? ", turned in" : "");
+    // The legs of its own way, as it comes in: the last one out is the first one in.
+    constexpr size_t most_told = 4;
+    for (size_t i = legs.size(); i-- > 0 && !laid_in && legs.size() <= most_told;)
+        text += ", then " + format_quantity(legs[i].norm(), QuantityKind::Length, 1) + " " +
+                way_words(legs[i].normalized());
+    if (legs.size() > most_told && !laid_in) text += ", along its drawn line";
+    if (!no_way.empty()) text += "; its own way is not gone: " + no_way;
     for (const std::string& one : meets) text += "; " + one;
     if (!in_the_way.empty())
         text += "; " + joined(in_the_way) + (in_the_way.size() == 1 ? " is" : " are") + " in its way";

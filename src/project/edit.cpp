@@ -8,6 +8,7 @@
 #include "project/references.h"
 #include "project/typed_numbers.h"
 #include "project/versions.h"
+#include "project/way_out.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -484,6 +485,19 @@ class Applier {
                         : bands.size() < p.bands.size() ? "Took layers of another height out of " + p.name
                                                         : "Changed the heights of layers of " + p.name;
             p.bands = bands;
+        });
+    }
+    void on(const SetWayOut& e) {
+        if (e.legs.size() > most_legs)
+            return fail({ProblemCode::Range, "That is more legs than a hand makes.", "Take some out."});
+        auto numbers = values();
+        if (!numbers) return fail(numbers.error());
+        change_part(e.part, [&](Part& p) {
+            p.way_out = e.legs;
+            if (auto legs = way_out(p, *numbers, nullptr); !legs) return fail(legs.error());
+            sentence_ = e.legs.empty() ? "Let the way of " + p.name + " be looked for"
+                                       : "Led " + p.name + " into its place " + std::to_string(e.legs.size()) +
+                                             (e.legs.size() == 1 ? " leg long" : " legs long");
         });
     }
     void on(const SetLoad& e) {

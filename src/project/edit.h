@@ -128,6 +128,11 @@ struct SetBands {
     PartId part;
     std::vector<TypedBand> bands;
 };
+/// The way the part is led out of its place, leg by leg; empty: a straight one is looked for.
+struct SetWayOut {
+    PartId part;
+    std::vector<TypedLeg> legs;
+};
 /// The way the part is pulled in use, in the design frame.
 struct SetLoad {
     PartId part;
@@ -235,7 +240,7 @@ using EditKinds =
     EditKindList<SetField, SetDrawing, CopyStep, SetParameter, SetReadings, RenameParameter, RemoveParameter, AddStep,
                  RemoveStep, MoveStep, SwitchStep, NameStep, GroupSteps, AddPart, RemovePart, RenamePart, SetQuantity,
                  SetColour, SetVisible, SetSeeThrough, SetStandIn, SetPose, SetFaceMarks, SetBrushed, SetStops,
-                 SetBands, SetLoad, SetPartMaterial, SetPoseWeights, SetAssembly, KeepVersion, RemoveVersion,
+                 SetBands, SetWayOut, SetLoad, SetPartMaterial, SetPoseWeights, SetAssembly, KeepVersion, RemoveVersion,
                  TakeFromVersion, SetStands, SetBeds, SetPlace, KeepVariant, UseVariant, RemoveVariant, AddMeasure,
                  RemoveMeasure, SetContact, AddMovement, SetMovement, RemoveMovement, SetSupports, SetFitGap, SetNumber,
                  SetPrinter, SetMaterial, SetProjectName, AddImport>;

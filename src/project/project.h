@@ -56,6 +56,14 @@ struct TypedBand {
 };
 constexpr size_t most_bands = 50;
 
+/// A leg of the way a part is led out of its place in the assembly, as typed (way_out.h).
+struct TypedLeg {
+    std::string to; ///< up, down, left, right, front, back; along: a drawn line
+    std::string by; ///< how far; the line's name
+    bool operator==(const TypedLeg&) const = default;
+};
+constexpr size_t most_legs = 20;
+
 struct SupportSettings {
     bool on = false;
     SupportOptions options;
@@ -116,6 +124,7 @@ struct Part {
     std::vector<BrushDab> brushed; ///< on its meshes, over the marks of faces
     std::vector<StopByHand> stops;
     std::vector<TypedBand> bands;         ///< from below upward
+    std::vector<TypedLeg> way_out;        ///< empty: a straight one is looked for
     std::optional<Vec3> load;             ///< the way it is pulled in use, in the design frame
     std::optional<MaterialCard> material; ///< of its own; none: the project's
     BedStands stands;                     ///< of copies that were put somewhere; the others stand in rows

@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/whole_json.h"
 #include "project/references.h"
+#include "project/way_out.h"
 #include <nlohmann/json.hpp>
 #include <set>
 
@@ -215,6 +216,7 @@ json part_json(const Part& part) {
     for (const StopByHand& stop : part.stops) result["stops"].push_back({{"at", stop.at}, {"why", stop.why}});
     for (const TypedBand& band : part.bands)
         result["bands"].push_back({{"from", band.from}, {"to", band.to}, {"layer", band.layer}});
+    for (const TypedLeg& leg : part.way_out) result["way_out"].push_back({{"to", leg.to}, {"by", leg.by}});
     if (part.load) result["load"] = vec_json(*part.load);
     if (part.material) result["material"] = *part.material;
     for (const SupportChange& change : part.supports.changes)
@@ -307,6 +309,17 @@ void read_use(const json& from, const std::string& where, Part& part) {
                                   get_or(band, "layer", std::string("0 mm"), its)});
         }
         if (part.bands.size() > most_bands) refuse(where + " has more bands of layers than are taken.");
+    }
+    if (from.contains("way_out")) {
+        if (!from["way_out"].is_array()) refuse(where + ", way_out is not a list.");
+        for (const json& leg : from["way_out"]) {
+            const std::string its = where + ", a leg of its way out";
+            object(leg, its);
+            auto read = leg_typed(get_or(leg, "to", std::string(), its) + " " + get_or(leg, "by", std::string(), its));
+            if (!read) refuse(its + ": " + read.error().text());
+            part.way_out.push_back(std::move(*read));
+        }
+        if (part.way_out.size() > most_legs) refuse(where + " has more legs of its way out than are taken.");
     }
     if (from.contains("load")) {
         part.load = vec_of(from["load"], where + ", load");
@@ -407,7 +420,7 @@ Part part_of(const json& from, const std::string& where) {
     }
     part.extra = rest(from, {"gauge",  "place",   "variants",    "id",    "name", "stand_in", "quantity",
                              "colour", "visible", "see_through", "steps", "pose", "supports", "stands",
-                             "marks",  "brushed", "stops",       "bands", "load", "material"});
+                             "marks",  "brushed", "stops",       "bands", "load", "material", "way_out"});
     return part;
 }
 

@@ -188,6 +188,12 @@ class Walk {
             for (std::string TypedBand::*text : {&TypedBand::from, &TypedBand::to, &TypedBand::layer})
                 changed = put(next.bands[i].*text, expression(place, next.bands[i].*text)) || changed;
         }
+        for (size_t i = 0; i < next.way_out.size(); ++i) {
+            if (next.way_out[i].to == "along") continue; // a name
+            Place place{.in = Place::In::Position, .part = source.id, .name = "way out, leg " + std::to_string(i + 1)};
+            place.words = source.name + ", " + place.name;
+            changed = put(next.way_out[i].by, expression(place, next.way_out[i].by)) || changed;
+        }
         if (next.pose.face)
             tagged({.in = Place::In::Pose, .part = source.id, .name = "face", .words = source.name + ", pose"},
                    source.id, next.pose.face->primary);

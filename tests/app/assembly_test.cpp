@@ -110,6 +110,65 @@ TEST_F(Assembly, AnOrderByHandIsCheckedKeptAndUndone) {
     EXPECT_FALSE(section()->slider()) << "put away";
 }
 
+TEST_F(Assembly, AWayIsTypedWhereNoStraightOneIsFree) {
+    using nlohmann::json;
+    auto room = [](double x, double z, double at_x) -> json {
+        return block(x, 20, z, {{"at_x", at_x}, {"at_z", 5}, {"does", "cut"}});
+    };
+    const json whole{
+        {"format", "loose-peg"},
+        {"version", 1},
+        {"parts",
+         {{{"name", "Case"}, {"steps", json::array({block(60, 60, 40), room(20, 40, -15), room(50, 10, 0)})}},
+          {{"name", "Slug"}, {"steps", json::array({block(18, 18, 8, {{"at_x", 15}, {"at_z", 6}})})}}}}};
+    const auto file = folder.path / "case.json";
+    std::ofstream(file) << whole;
+    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+    settle();
+    order();
+    ASSERT_TRUE(section()->move_words(1).contains("in its way")) << section()->move_words(1).toStdString();
+    ASSERT_TRUE(section()->way_button(1));
+    auto type = [&](const QString& leg) {
+        ASSERT_TRUE(
+            QTest::qWaitFor([&] { return section()->way_field() && section()->way_field()->editing(); }, 10'000));
+        QTest::keyClicks(QApplication::focusWidget(), leg);
+        press(Qt::Key_Return);
+        settle();
+    };
+    QTest::mouseClick(section()->way_button(1), Qt::LeftButton);
+    type("left 30");
+    EXPECT_EQ(part("Slug")->way_out.size(), 1u);
+    QTest::mouseClick(section()->way_button(1), Qt::LeftButton);
+    type("upwards");
+    EXPECT_EQ(part("Slug")->way_out.size(), 1u) << "refused, and still being typed";
+    ASSERT_TRUE(section()->way_field() && section()->way_field()->editing());
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_A, Qt::ControlModifier);
+    type("up 20");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return section()->move_words(1).contains("from above, then"); }, 20'000))
+        << section()->move_words(1).toStdString();
+    EXPECT_FALSE(section()->move_words(1).contains("in its way"));
+    // Drawn on its way: round the corner.
+    auto place = [&] {
+        for (const SceneBody& b : window->view()->scene().bodies)
+            if (b.part == part("Slug")->id) return Vec3(b.place.translation());
+        return Vec3(1e9, 0, 0);
+    };
+    section()->slider()->setFocus();
+    press(Qt::Key_Home);
+    EXPECT_NEAR(place().x(), -30, 1e-6);
+    EXPECT_GT(place().z(), 30);
+    for (int i = 0; i < 8; ++i) press(Qt::Key_Right);
+    EXPECT_GT(place().x(), -30);
+    EXPECT_NEAR(place().z(), 0, 1e-6) << "along the floor of the room";
+    window->view()->setFocus();
+    undo();
+    settle();
+    EXPECT_EQ(part("Slug")->way_out.size(), 1u);
+    undo();
+    settle();
+    EXPECT_TRUE(part("Slug")->way_out.empty());
+}
+
 TEST_F(Assembly, ATableOfNumbersIsExportedRowByRow) {
     open_part("Peg", nlohmann::json::array({block(10, 10, 10)}), Stretch::Export);
     const QString table = QString::fromStdString((folder.path / "sizes.csv").string()),

@@ -3,6 +3,7 @@
 #include "made_project.h"
 #include "project/assembly_order.h"
 #include "project/sizes_to_measure.h"
+#include "project/way_out.h"
 #include <algorithm>
 
 using namespace lp;
@@ -104,6 +105,106 @@ TEST(AssemblyOrder, KeepsToTheMakersOrderAndTellsWhatThatBlocks) {
     EXPECT_TRUE(apply_edit(*made.project, SetAssembly{{}})->project->assembly.empty());
     EXPECT_FALSE(project_from_text(R"({"format":"loose-peg","version":1,"assembly":7,"parts":[]})"));
     EXPECT_FALSE(project_from_text(R"({"format":"loose-peg","version":1,"assembly":["x"],"parts":[]})"));
+}
+
+namespace {
+
+/// A case with a shaft on its left and a room beside it, under a roof; a slug in that room.
+Made slug_in_a_case(const json& parameters = json::object(), const json& more = json::array()) {
+    json slug = json::array({box_at(18, 18, 8, 6, 15)});
+    for (const json& one : more) slug.push_back(one);
+    return make_parts(
+        {{"Case",
+          {box_at(60, 60, 40, 0),
+           step("block", {{"size_x", 20}, {"size_y", 20}, {"size_z", 40}, {"at_x", -15}, {"at_z", 5}, {"does", "cut"}}),
+           step("block", {{"size_x", 50}, {"size_y", 20}, {"size_z", 10}, {"at_z", 5}, {"does", "cut"}})}},
+         {"Slug", slug}},
+        parameters);
+}
+Made led(const Made& made, std::vector<TypedLeg> legs) {
+    const auto edit = apply_edit(*made.project, SetWayOut{made.part(1).part, std::move(legs)});
+    EXPECT_TRUE(edit) << edit.error().text();
+    Made next = made;
+    next.project = edit->project;
+    next.evaluation = *Evaluator().evaluate(next.project);
+    return next;
+}
+
+} // namespace
+
+TEST(AssemblyOrder, AWayOfItsOwnLeadsRoundACorner) {
+    const Made straight = slug_in_a_case();
+    EXPECT_EQ(order(straight)[1].in_the_way, std::vector<std::string>{"Case"}) << "no straight way is free";
+    const Made made = led(straight, {{"left", "30"}, {"up", "20 mm"}});
+    const AssemblyMove move = order(made)[1];
+    EXPECT_TRUE(move.in_the_way.empty()) << move.words();
+    EXPECT_EQ(move.words().rfind("from above, then 30.0 mm from the left", 0), 0u) << move.words();
+    ASSERT_EQ(move.legs.size(), 1u);
+    EXPECT_TRUE(move.legs[0].isApprox(Vec3(-30, 0, 0)));
+    EXPECT_TRUE(move.from.isApprox(Vec3::UnitZ()));
+    EXPECT_NEAR(move.apart_mm, 40 - 6 + 8, 1e-6) << "out of the shaft, and 8 more";
+    // On its way: first to the left, then up, evenly by length.
+    EXPECT_TRUE(move.moved_by(0).isZero());
+    EXPECT_TRUE(move.moved_by(15 / 72.0).isApprox(Vec3(-15, 0, 0)));
+    EXPECT_TRUE(move.moved_by(30 / 72.0).isApprox(Vec3(-30, 0, 0)));
+    EXPECT_TRUE(move.moved_by(1).isApprox(Vec3(-30, 0, 42)));
+    // Too short or the wrong way round it runs into the case; an obstacle in the first leg counts too.
+    for (std::vector<TypedLeg> wrong : {std::vector<TypedLeg>{{"left", "12"}, {"up", "20"}},
+                                        {{"up", "5"}, {"left", "30"}, {"up", "20"}},
+                                        {{"right", "2"}, {"left", "80"}}})
+        EXPECT_EQ(order(led(straight, wrong))[1].in_the_way, std::vector<std::string>{"Case"}) << leg_words(wrong[0]);
+}
+
+TEST(AssemblyOrder, AWayFollowsNumbersAndIsKept) {
+    const Made made = led(slug_in_a_case({{"shift", "30 mm"}}), {{"left", "shift"}, {"up", "20"}});
+    EXPECT_TRUE(order(made)[1].in_the_way.empty());
+    const auto less = apply_edit(*made.project, SetParameter{"shift", "12 mm", {}, {}});
+    ASSERT_TRUE(less);
+    Made nearer = made;
+    nearer.project = less->project;
+    nearer.evaluation = *Evaluator().evaluate(nearer.project);
+    EXPECT_FALSE(order(nearer)[1].in_the_way.empty());
+    const auto renamed = apply_edit(*made.project, RenameParameter{"shift", "aside"});
+    ASSERT_TRUE(renamed);
+    EXPECT_EQ(renamed->project->parts[1]->way_out[0].by, "aside");
+    EXPECT_FALSE(apply_edit(*made.project, RemoveParameter{"shift"})) << "the way needs it";
+    const auto again = project_from_text(project_to_json(*made.project).dump());
+    ASSERT_TRUE(again);
+    EXPECT_EQ(*again->parts[1], *made.project->parts[1]);
+    // What makes no sense.
+    const PartId slug = made.part(1).part;
+    auto edit = [&](std::vector<TypedLeg> legs) { return apply_edit(*made.project, SetWayOut{slug, std::move(legs)}); };
+    EXPECT_FALSE(edit({{"left", "nothing"}}));
+    EXPECT_FALSE(edit({{"left", "0"}}));
+    EXPECT_FALSE(edit({{"left", "-3"}}));
+    EXPECT_FALSE(edit({{"left", "1e9"}}));
+    EXPECT_FALSE(edit(std::vector<TypedLeg>(21, {"up", "1"})));
+    EXPECT_FALSE(apply_edit(*made.project, SetWayOut{PartId(99), {{"up", "1"}}}));
+    EXPECT_TRUE(edit({}));
+    for (const char* wrong : {"", "up", "12", "sideways 12", "along"}) EXPECT_FALSE(leg_typed(wrong)) << wrong;
+    EXPECT_EQ(leg_typed(" left by shift + 2 ")->by, "shift + 2");
+    EXPECT_EQ(leg_words({"up", "12"}), "up by 12 mm");
+    for (const char* wrong : {R"("up")", R"([{"to":"up"}])", R"([{"to":"sideways","by":"3"}])", R"([3])"})
+        EXPECT_FALSE(project_from_text(R"({"format":"loose-peg","version":1,"parts":[{"name":"P","way_out":)" +
+                                       std::string(wrong) + "}]}"))
+            << wrong;
+}
+
+TEST(AssemblyOrder, AWayAlongADrawnLine) {
+    json elements = json::array();
+    const std::array<double, 2> places[] = {{-15, 80}, {-15, 10}, {15, 10}};
+    for (size_t i = 0; i < 2; ++i)
+        elements.push_back({{"kind", "line"}, {"points", json::array({places[i], places[i + 1]})}});
+    const Made made = led(
+        slug_in_a_case(json::object(),
+                       json::array({step("outline", {{"on", "xz"}, {"drawing", {{"elements", elements}}}}, "Path")})),
+        {{"along", "Path"}});
+    const AssemblyMove move = order(made)[1];
+    EXPECT_TRUE(move.in_the_way.empty()) << move.words();
+    ASSERT_EQ(move.legs.size(), 1u) << "from the end that is in the slug, whichever way it was drawn";
+    EXPECT_TRUE(move.legs[0].isApprox(Vec3(-30, 0, 0)));
+    const AssemblyMove gone = order(led(made, {{"along", "Other"}}))[1];
+    EXPECT_NE(gone.words().find("no drawn line"), std::string::npos) << gone.words();
 }
 
 TEST(AssemblyOrder, ThreadsTurnInAndThingsApartStandAlone) {

@@ -1,11 +1,13 @@
 // Halves with pins, against closed formulas; the mast that is longer than the bed; put together again it is as before.
 #include "made_project.h"
+#include "mesh/combine.h"
 #include "mesh/cross_section.h"
 #include "project/cures.h"
 #include "project/findings.h"
 #include "project/split_for_bed.h"
 #include "steps/splitting/pin_places.h"
 #include <numbers>
+#include <set>
 
 using namespace lp;
 using namespace lp::test;
@@ -84,6 +86,59 @@ TEST(PinnedSplit, SquarePinsOtherPlanesAndNoPins) {
     const Made none = make({block(30, 80, 20), step("pinned_split", {{"pins", "0"}, {"distance", "9 mm"}})});
     ASSERT_EQ(none.part().bodies.size(), 2u);
     EXPECT_NEAR(volume_of(none, 0), 30 * 80 * 9, 1e-6);
+}
+
+TEST(PinnedSplit, AlongADrawnLineWithSteps) {
+    auto drawn = [](std::vector<std::array<double, 2>> p) {
+        json list = json::array();
+        for (size_t i = 0; i + 1 < p.size(); ++i)
+            list.push_back({{"kind", "line"}, {"points", json::array({p[i], p[i + 1]})}});
+        return step("outline", {{"on", "xz"}, {"drawing", {{"elements", list}}}}, "cut");
+    };
+    auto halves = [&](const json& line) {
+        return make({block(80, 24, 40), line, step("pinned_split", {{"outline", "cut"}, {"fit", "0.1 mm"}})});
+    };
+    const Made made = halves(drawn({{-60, 26}, {0, 26}, {0, 14}, {60, 14}}));
+    ASSERT_EQ(made.says(), "");
+    ASSERT_EQ(made.part().bodies.size(), 4u) << made.step(2).says;
+    // One pin on either step, the second three quarters as thick; a gap of 0.1 where the line goes down, 12 high.
+    const double holes = pi * (3.1 * 3.1 + 2.35 * 2.35) * 8.3;
+    EXPECT_NEAR(volume_of(made, 0), 40 * 24 * (26 + 14) - holes, 0.5);
+    EXPECT_NEAR(volume_of(made, 1), 40 * 24 * (14 + 26) - holes - 0.1 * 12 * 24, 0.5);
+    std::set<double> heights;
+    for (size_t i : {2, 3}) {
+        const Vec3 middle = made.part().bodies[i].body.box().center();
+        heights.insert(std::round(middle.z()));
+        EXPECT_GT(std::fabs(middle.x()), 3 + 0.1 + 0.9 - 1e-6) << "a wall to where the line goes down";
+        EXPECT_EQ(middle.x() < 0, middle.z() > 20);
+    }
+    EXPECT_EQ(heights, (std::set<double>{14, 26}));
+    // The halves lie on each other and come apart straight up, without ever running into each other.
+    const Body &lower = made.part().bodies[0].body, &upper = made.part().bodies[1].body;
+    for (double up : {0.0, 0.01, 5.0, 30.0}) {
+        Transform by = Transform::Identity();
+        by.translation().z() = up;
+        const auto both = combine(Operation::Common, lower, {*moved(upper, by)}, {});
+        EXPECT_TRUE(!both || both->body.mass().volume_mm3 < 1e-6) << up;
+    }
+    // A slanting line between them is no obstacle, and the pins stand on the level stretches.
+    const Made slanted = halves(drawn({{-60, 22}, {-8, 22}, {8, 18}, {60, 18}}));
+    ASSERT_EQ(slanted.says(), "");
+    EXPECT_EQ(slanted.part().bodies.size(), 4u);
+    for (const auto& wrong :
+         {drawn({{-60, 16}, {10, 16}, {10, 20}, {0, 20}, {0, 24}, {60, 24}}),
+          step("outline",
+               {{"on", "xz"},
+                {"drawing",
+                 {{"elements",
+                   json::array({{{"kind", "circle"}, {"points", json::array({{0, 20}})}, {"radius", 8}}})}}}},
+               "cut")}) {
+        const Made refused = halves(wrong);
+        EXPECT_NE(refused.says(), "");
+        EXPECT_EQ(refused.part().bodies.size(), 1u) << refused.says();
+    }
+    EXPECT_NE(halves(drawn({{-60, 16}, {10, 16}, {10, 20}, {0, 20}, {0, 24}, {60, 24}})).says().find("turns back"),
+              std::string::npos);
 }
 
 TEST(PinnedSplit, SaysWhatHasNoRoom) {

@@ -1,6 +1,8 @@
 #include "app/panels/assembly_section.h"
+#include "app/panels/typed_lines.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
+#include "project/way_out.h"
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QSlider>
@@ -104,9 +106,33 @@ void AssemblySection::add_move(size_t i, QVBoxLayout* column) {
         earlier, &QPushButton::clicked, session_, [s = session_, i] { s->taken_apart().reorder(i, -1); },
         Qt::QueuedConnection);
     row->addWidget(earlier);
+    auto* way = new QPushButton("Its way", line);
+    way->setFlat(true);
+    way->setEnabled(i > 0);
+    way->setAccessibleName("The way " + QString::fromStdString(move.name) + " is led");
+    way->setToolTip("Where no straight way is free: leg by leg, or along a drawn line");
+    connect(
+        way, &QPushButton::clicked, this, [this, part = move.part] { emit way_wanted(part); }, Qt::QueuedConnection);
+    row->addWidget(way);
     column->addWidget(line);
+    ways_.push_back(way);
+    const PartPtr part = session_->project()->part(move.part);
+    if (i > 0 && part && move.part == session_->workspace().active_part()) add_way(*part, column);
     moves_.push_back(label);
     earlier_.push_back(earlier);
+}
+
+void AssemblySection::add_way(const Part& part, QVBoxLayout* column) {
+    TypedLines<TypedLeg> lines{session_, part.id, &Part::way_out, "leg %1 of its way", {}, {}, {}, {}};
+    lines.words = [](const Part&, const TypedLeg& leg) {
+        return as_shown(QString::fromStdString("Out of its place " + leg_words(leg)));
+    };
+    lines.typed = [](const TypedLeg& leg) { return leg.to + " " + leg.by; };
+    lines.read = leg_typed;
+    lines.edit = [](PartId id, std::vector<TypedLeg> all) -> Edit { return SetWayOut{id, std::move(all)}; };
+    way_field_ = add_typed_lines(this, column, part, lines, "Led out of its place",
+                                 "leg by leg: up 12, then left 40; or along a drawn line: along Path");
+    way_field_->setObjectName("assembly-way");
 }
 
 /// The part that is on its way; of whole moves the last that is in place.
@@ -127,6 +153,9 @@ QString AssemblySection::words() const {
 }
 QString AssemblySection::move_words(size_t move) const {
     return move < moves_.size() ? moves_[move]->text() : QString();
+}
+QPushButton* AssemblySection::way_button(size_t move) const {
+    return move < ways_.size() ? ways_[move] : nullptr;
 }
 QPushButton* AssemblySection::earlier_button(size_t move) const {
     return move < earlier_.size() ? earlier_[move] : nullptr;

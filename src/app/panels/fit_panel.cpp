@@ -80,6 +80,18 @@ void FitPanel::rebuild() {
 void FitPanel::add_assembly() {
     assembly_ = new AssemblySection(session_, this);
     body()->addWidget(assembly_);
+    auto type = [this] {
+        if (assembly_ && assembly_->way_field() && session_->workspace().active_part() == way_of_) {
+            way_of_ = {};
+            assembly_->way_field()->begin_edit();
+        }
+    };
+    connect(assembly_, &AssemblySection::way_wanted, this, [this, type](PartId part) {
+        way_of_ = part;
+        session_->workspace().set_active_part(part);
+        type(); // it may be the active one already
+    });
+    if (way_of_) QTimer::singleShot(0, assembly_, type); // once it is shown
 }
 
 /// The rule, and every contact on its scale.

@@ -59,6 +59,7 @@ class FitPanel : public Column {
     QPointer<QPushButton> print_;
     QPointer<MovementSection> movements_;
     QPointer<AssemblySection> assembly_;
+    PartId way_of_; ///< whose way is to be typed
     QPointer<GaugeSection> gauges_;
     QPointer<MeasuredSection> measured_;
     QPointer<CardSection> cards_;

@@ -1,4 +1,5 @@
 #include "app/panels/print_section.h"
+#include "app/panels/typed_lines.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
 #include "app/widgets/flow_layout.h"
@@ -20,21 +21,6 @@ QString way_words(const Vec3& way) {
     QStringList parts;
     for (int k = 0; k < 3; ++k) parts << QString::fromStdString(format_fixed(way[k], 2));
     return "along " + parts.join(", ");
-}
-
-/// A row of words with a button at its right.
-QPushButton* add_line(Column* column, const QString& words, const QString& button) {
-    auto* row = new QWidget(column);
-    auto* box = new QHBoxLayout(row);
-    box->setContentsMargins(theme::margin, 0, theme::margin, 0);
-    auto* label = new QLabel(words, row);
-    label->setWordWrap(true);
-    auto* press = new QPushButton(button, row);
-    press->setFlat(true);
-    box->addWidget(label, 1);
-    box->addWidget(press);
-    column->body()->addWidget(row);
-    return press;
 }
 
 void fill_materials(QMenu* menu, Session* session, PartId id) {
@@ -89,7 +75,7 @@ QString cm3(const TriMesh& mesh) {
 
 void add_use_rows(Column* column, Session* session, const Part& part) {
     const MaterialCard& material = material_of(*session->project(), part);
-    auto* choose = add_line(column,
+    auto* choose = add_line(column, column->body(),
                             "Printed of " + QString::fromStdString(material.name) +
                                 (part.material ? QString() : QString(", as the project")),
                             "Material …");
@@ -99,7 +85,7 @@ void add_use_rows(Column* column, Session* session, const Part& part) {
                      [menu, session, id = part.id] { fill_materials(menu, session, id); });
     choose->setMenu(menu);
     if (part.load) {
-        auto* off = add_line(column, "Pulled " + way_words(*part.load) + " of the design", "Forget");
+        auto* off = add_line(column, column->body(), "Pulled " + way_words(*part.load) + " of the design", "Forget");
         off->setAccessibleName("Forget which way it is pulled");
         QObject::connect(
             off, &QPushButton::clicked, session,
@@ -126,70 +112,6 @@ static QString stop_words(Session* session, const Part& part, const StopByHand& 
 
 namespace {
 
-/// Lines with *Change* and *Forget*, and a field for one more: what is changed comes into it as it was typed.
-template <class One> struct TypedLines {
-    Session* session;
-    PartId part;
-    std::vector<One> Part::*list;
-    QString what; ///< "stop %1 of the print"
-    std::function<QString(const Part&, const One&)> words;
-    std::function<std::string(const One&)> typed;
-    std::function<Expected<One>(const std::string&)> read;
-    std::function<Edit(PartId, std::vector<One>)> edit;
-
-    /// With one put in the place of another, or without it.
-    std::optional<Problem> put(const std::optional<One>& before, const std::optional<One>& after) const {
-        const PartPtr now = session->project()->part(part);
-        if (!now) return std::nullopt;
-        std::vector<One> all = (*now).*list;
-        auto found = before ? std::find(all.begin(), all.end(), *before) : all.end();
-        if (before && found == all.end()) return std::nullopt; // gone meanwhile
-        if (found == all.end())
-            all.push_back(*after);
-        else if (after)
-            *found = *after;
-        else
-            all.erase(found);
-        return session->document().edit(edit(part, all), true);
-    }
-};
-
-template <class One>
-void add_typed_lines(Column* column, const Part& part, const TypedLines<One>& lines, const QString& name,
-                     const QString& hint) {
-    const auto changed = std::make_shared<std::optional<One>>();
-    ValueRow row = make_value_row(name, hint, column);
-    const std::vector<One>& all = part.*(lines.list);
-    row.field->set_value(all.empty() ? "none" : "one more", "");
-    for (size_t i = 0; i < all.size(); ++i) {
-        const QString its = lines.what.arg(i + 1);
-        auto* off = add_line(column, lines.words(part, all[i]), "Forget");
-        off->setAccessibleName("Forget " + its);
-        QObject::connect(
-            off, &QPushButton::clicked, lines.session, [lines, one = all[i]] { lines.put(one, std::nullopt); },
-            Qt::QueuedConnection);
-        auto* change = new QPushButton("Change", off->parentWidget());
-        change->setFlat(true);
-        change->setAccessibleName("Change " + its);
-        static_cast<QHBoxLayout*>(off->parentWidget()->layout())->insertWidget(1, change);
-        QObject::connect(change, &QPushButton::clicked, row.field, [lines, one = all[i], changed, field = row.field] {
-            *changed = one;
-            field->begin_edit(QString::fromStdString(lines.typed(one)));
-        });
-    }
-    QObject::connect(row.field, &ValueField::closed, row.field, [changed] { changed->reset(); });
-    QObject::connect(row.field, &ValueField::submitted, column,
-                     [lines, changed, field = row.field](const QString& typed) {
-                         QPointer<ValueField> alive(field);
-                         const auto one = lines.read(typed.toStdString());
-                         const auto wrong = one ? lines.put(*changed, *one) : std::optional<Problem>(one.error());
-                         if (!alive) return;
-                         if (wrong) return field->refuse(QString::fromStdString(wrong->text()));
-                         field->accept();
-                     });
-    column->body()->addWidget(row.row);
-}
-
 StopByHand stop_typed(const std::string& typed) {
     const size_t comma = typed.find(',');
     return {trimmed(typed.substr(0, comma)), comma == std::string::npos ? "" : trimmed(typed.substr(comma + 1))};
@@ -203,7 +125,8 @@ void add_stop_rows(Column* column, Session* session, const Part& part) {
     lines.typed = [](const StopByHand& stop) { return stop.at + (stop.why.empty() ? "" : ", " + stop.why); };
     lines.read = [](const std::string& typed) -> Expected<StopByHand> { return stop_typed(typed); };
     lines.edit = [](PartId id, std::vector<StopByHand> all) -> Edit { return SetStops{id, std::move(all)}; };
-    add_typed_lines(column, part, lines, "Stops by hand", "a height above its foot; why, after a comma");
+    add_typed_lines(column, column->body(), part, lines, "Stops by hand",
+                    "a height above its foot; why, after a comma");
 }
 
 void add_band_rows(Column* column, Session* session, const Part& part) {
@@ -214,7 +137,8 @@ void add_band_rows(Column* column, Session* session, const Part& part) {
     lines.typed = [](const TypedBand& band) { return band.from + " to " + band.to + " by " + band.layer; };
     lines.read = band_typed;
     lines.edit = [](PartId id, std::vector<TypedBand> all) -> Edit { return SetBands{id, std::move(all)}; };
-    add_typed_lines(column, part, lines, "Finer or thicker layers", "heights above its foot: 10 to 14 by 0.12");
+    add_typed_lines(column, column->body(), part, lines, "Finer or thicker layers",
+                    "heights above its foot: 10 to 14 by 0.12");
 }
 
 std::optional<Problem> add_stop(Session* session, PartId id, const std::string& typed) {

@@ -176,14 +176,7 @@ std::optional<TriMesh> widen_mesh(const TriMesh& mesh, const Transform& plane, d
 } // namespace
 
 Expected<std::vector<FlatRegion>> regions_left_of(const PlacedOutline& outline, double reach_mm) {
-    auto chains = chains_of(outline.shape->curves);
-    const Chain* longest = nullptr;
-    double most = 0;
-    for (const Chain& chain : chains) {
-        double length = 0;
-        for (const SourcedCurve& c : chain.curves) length += c.curve.length();
-        if (!chain.closed && length > most) most = length, longest = &chain;
-    }
+    const auto longest = longest_open_chain(outline.shape->curves);
     if (!longest) {
         auto inside = chosen_regions(*outline.shape, "all");
         if (!inside) return pass_on(inside);
@@ -244,8 +237,12 @@ Expected<std::optional<Combined>> widened(const Body& body, const Transform& pla
     return std::optional(Combined{Body::from_mesh(std::move(*mesh)), {}});
 }
 
+double reach_beyond(const Box3& box) {
+    return box.isEmpty() ? 1 : 4 * (box.diagonal().norm() + box.center().norm()) + 20;
+}
+
 Expected<Body> space_above(const Transform& plane, const Box3& box, TagSource tags) {
-    const double reach = 4 * (box.diagonal().norm() + box.center().norm()) + 20;
+    const double reach = reach_beyond(box);
     Transform at = plane;
     at.translate(Vec3(-reach, -reach, 0));
     return make_block({2 * reach, 2 * reach, 2 * reach}, at, tags);

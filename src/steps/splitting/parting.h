@@ -15,6 +15,8 @@ Expected<std::vector<FlatRegion>> regions_left_of(const PlacedOutline& outline, 
 Expected<std::optional<Combined>> widened(const Body& body, const Transform& plane, double apart_mm, TagSource tags,
                                           const Task& task);
 
+/// So far beyond all that is in the box that what is as large covers it.
+double reach_beyond(const Box3& box);
 /// The half space above a plane, larger than what lies in the box.
 Expected<Body> space_above(const Transform& plane, const Box3& box, TagSource tags);
 

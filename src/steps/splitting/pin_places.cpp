@@ -24,59 +24,98 @@ double depth_inside(const Polygons& polygons, const Vec2& p) {
     return inside ? nearest : -nearest;
 }
 
-} // namespace
+struct Place {
+    double depth = 0; ///< how far inside
+    Vec3 at = Vec3::Zero();
+    size_t plane = 0;
+};
 
-std::vector<Vec2> pin_places(const TriMesh& mesh, const Transform& plane, const PinRoom& room, size_t count,
-                             double* widest_mm) {
-    std::vector<Polygons> sections;
-    for (double share : {0.0, -1.0, -0.5, 0.5, 1.0}) {
-        Transform at = plane;
-        at.translate(Vec3(0, 0, share * room.deep_mm));
-        sections.push_back(cross_section(mesh, at));
-    }
-    Eigen::AlignedBox2d box;
-    for (const auto& polygon : sections.front())
-        for (const Vec2& p : polygon) box.extend(p);
-    double widest = 0;
-    std::vector<std::pair<double, Vec2>> places; // how deep inside, where
-    constexpr int most_steps = 60;
-    const double step = box.isEmpty() ? 1 : std::max(0.25, box.sizes().maxCoeff() / most_steps);
-    if (!box.isEmpty())
+/// All places on a grid that are far enough inside, as deep as a pin reaches.
+class Places {
+  public:
+    Places(const TriMesh& mesh, const PinRoom& room) : mesh_(mesh), room_(room) {}
+
+    void look(const PinPlane& in, size_t number) {
+        std::vector<Polygons> sections;
+        for (double share : {0.0, -1.0, -0.5, 0.5, 1.0}) {
+            Transform at = in.plane;
+            at.translate(Vec3(0, 0, share * room_.deep_mm));
+            sections.push_back(cross_section(mesh_, at));
+        }
+        Eigen::AlignedBox2d box;
+        for (const auto& polygon : sections.front())
+            for (const Vec2& p : polygon) box.extend(p);
+        if (box.isEmpty()) return;
+        box.min().x() = std::max(box.min().x(), in.from_mm);
+        box.max().x() = std::min(box.max().x(), in.to_mm);
+        if (box.isEmpty()) return;
+        constexpr int most_steps = 60;
+        const double step = std::max(0.25, box.sizes().maxCoeff() / most_steps);
         for (double x = box.center().x() - std::floor(box.sizes().x() / 2 / step) * step; x <= box.max().x(); x += step)
             for (double y = box.center().y() - std::floor(box.sizes().y() / 2 / step) * step; y <= box.max().y();
                  y += step) {
-                double depth = 1e300;
+                double depth = std::min(x - in.from_mm, in.to_mm - x); // beside its ends is the other half
                 for (const Polygons& section : sections)
-                    depth = depth > widest || depth >= room.reach_mm
-                                ? std::min(depth, depth_inside(section, Vec2(x, y)))
-                                : depth;
+                    if (depth > widest || depth >= room_.reach_mm)
+                        depth = std::min(depth, depth_inside(section, Vec2(x, y)));
                 widest = std::max(widest, depth);
-                if (depth >= room.reach_mm) places.emplace_back(depth, Vec2(x, y));
+                if (depth >= room_.reach_mm) found.push_back({depth, in.plane * Vec3(x, y, 0), number});
             }
-    if (widest_mm) *widest_mm = widest;
-    std::vector<Vec2> chosen;
-    if (places.empty() || count == 0) return chosen;
+    }
+
+    std::vector<Place> found;
+    double widest = 0;
+
+  private:
+    const TriMesh& mesh_;
+    const PinRoom& room_;
+};
+
+} // namespace
+
+std::vector<Transform> pin_frames(const TriMesh& mesh, const std::vector<PinPlane>& planes, const PinRoom& room,
+                                  size_t count, double* widest_mm) {
+    Places places(mesh, room);
+    for (size_t i = 0; i < planes.size(); ++i) places.look(planes[i], i);
+    if (widest_mm) *widest_mm = places.widest;
+    std::vector<Transform> chosen;
+    const std::vector<Place>& found = places.found;
+    if (found.empty() || count == 0) return chosen;
+    auto choose = [&](const Place& place) {
+        chosen.push_back(planes[place.plane].plane);
+        chosen.back().translation() = place.at;
+    };
     const auto deepest =
-        std::max_element(places.begin(), places.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    if (count == 1) return {deepest->second};
+        std::max_element(found.begin(), found.end(), [](const Place& a, const Place& b) { return a.depth < b.depth; });
+    if (count == 1) {
+        choose(*deepest);
+        return chosen;
+    }
     // The furthest from the deepest, and the furthest from that: nearly the two furthest of all.
     auto furthest = [&](auto distance) {
-        return std::max_element(places.begin(), places.end(),
-                                [&](const auto& a, const auto& b) { return distance(a.second) < distance(b.second); })
-            ->second;
+        return *std::max_element(found.begin(), found.end(),
+                                 [&](const Place& a, const Place& b) { return distance(a.at) < distance(b.at); });
     };
-    chosen.push_back(furthest([&](const Vec2& p) { return (p - deepest->second).norm(); }));
+    choose(furthest([&](const Vec3& p) { return (p - deepest->at).norm(); }));
     while (chosen.size() < count) {
-        auto apart = [&](const Vec2& p) {
+        auto apart = [&](const Vec3& p) {
             double nearest = 1e300;
-            for (const Vec2& q : chosen) nearest = std::min(nearest, (p - q).norm());
+            for (const Transform& q : chosen) nearest = std::min(nearest, (p - q.translation()).norm());
             return nearest;
         };
-        const Vec2 next = furthest(apart);
-        if (apart(next) < 2 * room.reach_mm) break; // no wall would be left between the holes
-        chosen.push_back(next);
+        const Place next = furthest(apart);
+        if (apart(next.at) < 2 * room.reach_mm) break; // no wall would be left between the holes
+        choose(next);
     }
     return chosen;
+}
+
+std::vector<Vec2> pin_places(const TriMesh& mesh, const Transform& plane, const PinRoom& room, size_t count,
+                             double* widest_mm) {
+    std::vector<Vec2> places;
+    for (const Transform& pin : pin_frames(mesh, {{plane}}, room, count, widest_mm))
+        places.push_back((plane.inverse() * pin.translation()).head<2>());
+    return places;
 }
 
 } // namespace lp

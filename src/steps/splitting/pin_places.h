@@ -9,8 +9,18 @@ struct PinRoom {
     double deep_mm = 8;  ///< on either side of the plane
 };
 
-/// Up to `count` places in the plane, the two furthest from each other first, each next one as far from those before as
-/// it goes; fewer where there is no room for more. `widest_mm`: half the width of the widest place there is.
+/// A plane of pins, and how far it goes along its x axis.
+struct PinPlane {
+    Transform plane = Transform::Identity();
+    double from_mm = -1e300, to_mm = 1e300;
+};
+
+/// Up to `count` places in the planes, the two furthest from each other first, each next one as far from those before
+/// as it goes; fewer where there is no room for more: their middles, with the axes of their plane. `widest_mm`: half
+/// the width of the widest place there is.
+std::vector<Transform> pin_frames(const TriMesh& mesh, const std::vector<PinPlane>& planes, const PinRoom& room,
+                                  size_t count, double* widest_mm = nullptr);
+/// The same in one plane.
 std::vector<Vec2> pin_places(const TriMesh& mesh, const Transform& plane, const PinRoom& room, size_t count,
                              double* widest_mm = nullptr);
 

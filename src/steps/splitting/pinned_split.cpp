@@ -3,9 +3,10 @@
 #include "base/quantity.h"
 #include "base/tolerance.h"
 #include "shape/exact_solids.h"
+#include "steps/find_plane.h"
 #include "steps/solids/profile_shape.h"
 #include "steps/splitting/parting.h"
-#include "steps/splitting/pin_places.h"
+#include "steps/splitting/stepped_parting.h"
 
 namespace lp {
 namespace {
@@ -24,10 +25,7 @@ class PinnedSplit {
           round_(context.word("pin") == "round") {}
 
     Expected<StepResult> run() {
-        auto parting = fitted_parting(before_, c_);
-        if (!parting) return pass_on(parting);
-        plane_ = parting->plane;
-        gap_ = parting->gap_mm;
+        if (auto wrong = find_parting()) return pass_on(*wrong);
         if (across_ < 3 * c_.line_mm)
             return problem(ProblemCode::Range, "A pin of " + mm(across_) + " is less than three lines wide.",
                            "Make it " + mm(3 * c_.line_mm) + " or more, or use a finer nozzle.");
@@ -38,14 +36,45 @@ class PinnedSplit {
     }
 
   private:
+    /// The plane, or the drawn line.
+    std::optional<Problem> find_parting() {
+        auto parting = fitted_parting(before_, c_);
+        if (!parting) return parting.error();
+        plane_ = parting->plane;
+        gap_ = parting->gap_mm;
+        planes_ = {{plane_}};
+        const std::string& name = c_.word("outline");
+        if (name.empty()) return std::nullopt;
+        auto outline = find_outline(c_, name);
+        if (!outline) return outline.error();
+        Box3 box;
+        for (const StepBody& body : before_) box.extend(body.body.box());
+        auto stepped = stepped_parting(**outline, reach_beyond(box), gap_, c_.source(), c_.task);
+        if (!stepped) return stepped.error();
+        plane_ = stepped->plane;
+        planes_ = std::move(stepped->stretches);
+        spaces_ = Spaces{std::move(stepped->above), std::move(stepped->upper)};
+        return std::nullopt;
+    }
+    /// What the lower half is without, and what the upper one lies in.
+    struct Spaces {
+        Body above, upper;
+    };
+    Expected<Spaces> spaces(const Body& body) const {
+        if (spaces_) return *spaces_;
+        auto above = space_above(plane_, body.box(), c_.source());
+        if (!above) return pass_on(above);
+        return Spaces{*above, *above};
+    }
+
     static std::string mm(double value) { return format_quantity(value, QuantityKind::Length, 2); }
 
     /// A body in its halves, with the holes for its pins.
     Expected<std::optional<Halves>> part(const Body& body, const std::string& called) {
-        auto space = space_above(plane_, body.box(), c_.source());
+        auto space = spaces(body);
         if (!space) return pass_on(space);
-        auto lower = combine(Operation::Cut, body, {*space}, c_.task),
-             upper = combine(Operation::Common, body, {*space}, c_.task);
+        auto lower = combine(Operation::Cut, body, {space->above}, c_.task),
+             upper = combine(Operation::Common, body, {space->upper}, c_.task);
         for (const auto* half : {&lower, &upper})
             if (!*half) {
                 if (half->error().code == ProblemCode::NothingLeft) return std::optional<Halves>();
@@ -76,7 +105,7 @@ class PinnedSplit {
         const double half_across = round_ ? across_ / 2 : across_ / std::sqrt(2.0), wall = 2 * c_.line_mm;
         double widest = 0;
         const auto places =
-            pin_places(body.mesh(), plane_, {half_across + gap_ + wall, deep_ + end_room_mm}, count, &widest);
+            pin_frames(body.mesh(), planes_, {half_across + gap_ + wall, deep_ + end_room_mm}, count, &widest);
         if (places.empty())
             return problem(ProblemCode::Geometry,
                            "There is no room for pins of " + mm(across_) + " there: with walls round them and " +
@@ -98,9 +127,8 @@ class PinnedSplit {
         return pins;
     }
 
-    Expected<Pin> pin(const Vec2& place, double across, uint64_t salt) const {
-        Transform at = plane_;
-        at.translate(Vec3(place.x(), place.y(), 0));
+    /// `at`: its middle, z along it.
+    Expected<Pin> pin(const Transform& at, double across, uint64_t salt) const {
         const double r = across / 2, rim = std::min(0.6, r / 3), room = deep_ + end_room_mm;
         auto tags = [&](uint64_t more) { return TagSource{c_.step_id, c_.copy ^ ((salt + more) << 40)}; };
         auto turned = [&](const std::vector<Vec2>& corners, uint64_t more) {
@@ -134,6 +162,8 @@ class PinnedSplit {
     double across_, deep_, gap_ = 0;
     bool round_;
     Transform plane_ = Transform::Identity();
+    std::vector<PinPlane> planes_; ///< where pins may stand
+    std::optional<Spaces> spaces_; ///< of a drawn line
     std::string told_;
 };
 
@@ -143,9 +173,19 @@ StepKind pinned_split_kind() {
     StepKind kind;
     kind.id = "pinned_split";
     kind.title = "Split with pins";
-    kind.purpose = "Parts a body in two halves to be glued, with loose pins in holes of both that line them up.";
+    kind.purpose = "Parts a body in two halves to be glued, by a plane or a drawn line with steps, with loose pins in "
+                   "holes of both that line them up.";
     kind.fields =
-        parting_fields({{"pins", FieldKind::Count, "2", 0, 20, {}, "as far apart as the cut has room"},
+        parting_fields({StepField{"outline",
+                                  FieldKind::Outline,
+                                  "",
+                                  0,
+                                  0,
+                                  {},
+                                  "a drawn line that parts it instead of the plane: pins stand square to its longest "
+                                  "straight stretch and to those along it"}
+                            .optional("none"),
+                        {"pins", FieldKind::Count, "2", 0, 20, {}, "as far apart as the cut has room"},
                         {"pin", FieldKind::Choice, "round", 0, 0, {"round", "square"}, "their shape"},
                         {"across", FieldKind::Length, "6 mm", 0.5, 200, {}, "of a pin"},
                         {"deep", FieldKind::Length, "8 mm", 0.5, 500, {}, "in either half"},
@@ -157,7 +197,8 @@ StepKind pinned_split_kind() {
                          0,
                          {"one way", "either way"},
                          "one way: the last pin is thinner, so that the halves cannot be turned round"}});
-    kind.sentence = "Split {what} by {by}[ at {distance}] in halves with {pins} {pin} pins {across} across and {deep} "
+    kind.sentence = "Split {what} by {by}[ at {distance}][, along {outline}] in halves with {pins} {pin} pins {across} "
+                    "across and {deep} "
                     "deep, fit {fit}, going together {goes}";
     kind.group = StepGroup::Splitting;
     kind.for_printer = true;

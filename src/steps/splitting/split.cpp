@@ -151,7 +151,7 @@ class Side {
 double reach_of_all(const std::vector<StepBody>& bodies) {
     Box3 box;
     for (const StepBody& b : bodies) box.extend(b.body.box());
-    return box.isEmpty() ? 1 : 4 * (box.diagonal().norm() + box.center().norm()) + 20;
+    return reach_beyond(box);
 }
 
 } // namespace
