@@ -326,6 +326,7 @@ QWidget* MainWindow::make_middle() {
     theme::give_ground(offers_, Role::Card);
     rows->addWidget(offers_);
     tools_ = new ViewTools(session_, view_);
+    connect(session_, &Session::section_wanted, tools_, [this] { tools_->show_section(true); });
     connect(tools_, &ViewTools::drawing_changed, this, [this] { ask_for_scene(false); });
     new LookNet(view_);
     poses_ = new PoseCards(session_, view_);

@@ -53,6 +53,7 @@ class Session : public QObject {
     void exported();
     void practised();
     void lines_wanted();                   ///< the layer view of the active part is to be opened, or put away
+    void section_wanted();                 ///< the view is to be cut open
     void plan_wanted(const QString& file); ///< a print plan made elsewhere is to be looked at
     void poses_wanted();                   ///< other ways the active part could lie are to be shown side by side
     void arranged();                       ///< things stand elsewhere on the beds: all of them are to be seen

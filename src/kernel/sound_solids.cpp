@@ -82,7 +82,7 @@ std::vector<TopoDS_Shape> made_sound(const std::vector<TopoDS_Shape>& solids) {
     std::vector<TopoDS_Shape> result;
     for (const TopoDS_Shape& solid : solids) {
         const int i = each.FindIndex(solid.Located({}).Oriented(TopAbs_FORWARD));
-        result.push_back(made[size_t(i - 1)].Located(solid.Location()).Oriented(solid.Orientation()));
+        result.push_back(made[size_t(i - 1)].Moved(solid.Location())); // facing outward, whatever the file says
     }
     return result;
 }

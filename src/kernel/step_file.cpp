@@ -20,6 +20,7 @@
 #include <StepData_Protocol.hxx>
 #include <StepData_StepModel.hxx>
 #include <StepData_StepWriter.hxx>
+#include <StepRepr_NextAssemblyUsageOccurrence.hxx>
 #include <StepRepr_ProductDefinitionShape.hxx>
 #include <StepRepr_RepresentationItem.hxx>
 #include <StepRepr_ShapeRepresentationRelationship.hxx>
@@ -33,8 +34,11 @@
 #include <TCollection_HAsciiString.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TransferBRep.hxx>
+#include <TransferBRep_ShapeMapper.hxx>
+#include <Transfer_FinderProcess.hxx>
 #include <Transfer_TransientProcess.hxx>
 #include <XSControl_TransferReader.hxx>
+#include <XSControl_TransferWriter.hxx>
 #include <XSControl_WorkSession.hxx>
 #include <map>
 #include <set>
@@ -137,23 +141,24 @@ Problem not_written(const std::string& name) {
             "Export it as STL, OBJ or 3MF."};
 }
 
-/// A solid of the file, and the representation it stands in.
-struct WrittenSolid {
-    Handle(StepShape_SolidModel) item;
-    Handle(StepShape_ShapeRepresentation) in;
+/// What an object of the file is called, and its shapes there: its solids, and what holds them when they are several.
+struct WrittenObject {
+    std::string name;
     uint32_t colour = 0;
+    std::vector<TopoDS_Shape> solids;
+    TopoDS_Shape whole;
 };
 
 /// `styles` is made once for all: it walks through the whole model when it is.
-void paint(STEPConstruct_Styles& styles, const Handle(XSControl_WorkSession) & session, const WrittenSolid& solid) {
-    if (solid.item.IsNull() || solid.in.IsNull()) return;
+void paint(STEPConstruct_Styles& styles, const Handle(XSControl_WorkSession) & session,
+           const Handle(StepShape_SolidModel) & solid, const Handle(StepRepr_Representation) & in, uint32_t colour) {
     styles.ClearStyles();
-    const Quantity_Color rgb((solid.colour >> 16 & 255) / 255.0, (solid.colour >> 8 & 255) / 255.0,
-                             (solid.colour & 255) / 255.0, Quantity_TOC_sRGB);
+    const Quantity_Color rgb((colour >> 16 & 255) / 255.0, (colour >> 8 & 255) / 255.0, (colour & 255) / 255.0,
+                             Quantity_TOC_sRGB);
     const Handle(StepVisual_Colour) paint = STEPConstruct_Styles::EncodeColor(rgb);
-    styles.AddStyle(solid.item, styles.MakeColorPSA(solid.item, paint, paint, nullptr, 0.0), nullptr);
+    styles.AddStyle(solid, styles.MakeColorPSA(solid, paint, paint, nullptr, 0.0), nullptr);
     Handle(StepVisual_MechanicalDesignGeometricPresentationRepresentation) drawn;
-    styles.CreateMDGPR(solid.in->ContextOfItems(), drawn);
+    styles.CreateMDGPR(in->ContextOfItems(), drawn);
     if (!drawn.IsNull()) session->Model()->AddWithRefs(drawn, session->Protocol());
 }
 
@@ -167,49 +172,108 @@ bool needs_flat_curves(const TopoDS_Shape& solid) {
     return false;
 }
 
+/// Each object with shapes of its own, though they were copies of one: else it is no second.
+std::vector<WrittenObject> objects_of(const KernelCall& call) {
+    std::set<const void*> there;
+    std::vector<WrittenObject> objects;
+    for (size_t i = 0; i < call.shapes.size(); ++i) {
+        WrittenObject object{call.texts[i], uint32_t(call.numbers[i]), {}, {}};
+        for (TopExp_Explorer solid(call.shapes[i], TopAbs_SOLID); solid.More(); solid.Next()) {
+            const bool fresh = there.insert(solid.Current().TShape().get()).second;
+            object.solids.push_back(fresh ? solid.Current() : BRepBuilderAPI_Copy(solid.Current()).Shape());
+            there.insert(object.solids.back().TShape().get());
+        }
+        if (object.solids.empty()) continue;
+        object.whole = object.solids.front();
+        if (object.solids.size() > 1) {
+            TopoDS_Compound all;
+            BRep_Builder().MakeCompound(all);
+            for (const TopoDS_Shape& solid : object.solids) BRep_Builder().Add(all, solid);
+            object.whole = all;
+        }
+        objects.push_back(std::move(object));
+    }
+    return objects;
+}
+
+Handle(TCollection_HAsciiString) line(const std::string& text) {
+    return new TCollection_HAsciiString(encoded(text).c_str());
+}
+
+/// What became of the shapes of a writer.
+class WrittenShapes {
+  public:
+    explicit WrittenShapes(const STEPControl_Writer& writer)
+        : process_(writer.WS()->TransferWriter()->FinderProcess()) {}
+
+    /// Gives the product of a shape its name: the library counts products as long as it runs.
+    Handle(StepRepr_Representation) name(const TopoDS_Shape& shape, const std::string& text) const {
+        const auto defined = found<StepShape_ShapeDefinitionRepresentation>(shape);
+        if (defined.IsNull()) return nullptr;
+        const auto its = Handle(StepRepr_ProductDefinitionShape)::DownCast(defined->Definition().PropertyDefinition());
+        if (!its.IsNull() && !its->Definition().ProductDefinition().IsNull()) {
+            const Handle(StepBasic_Product) product = its->Definition().ProductDefinition()->Formation()->OfProduct();
+            product->SetId(line(text));
+            product->SetName(line(text));
+        }
+        return defined->UsedRepresentation();
+    }
+    Handle(StepShape_SolidModel) solid(const TopoDS_Shape& shape) const { return found<StepShape_SolidModel>(shape); }
+
+  private:
+    template <class Entity> opencascade::handle<Entity> found(const TopoDS_Shape& shape) const {
+        // Where a thing stands is the matter of what holds it.
+        for (const TopoDS_Shape& one : {shape.Located({}), shape}) {
+            opencascade::handle<Standard_Transient> entity;
+            const Handle(TransferBRep_ShapeMapper) mapper = TransferBRep::ShapeMapper(process_, one);
+            if (process_->FindTypedTransient(mapper, STANDARD_TYPE(Entity), entity))
+                return opencascade::handle<Entity>::DownCast(entity);
+        }
+        return nullptr;
+    }
+    Handle(Transfer_FinderProcess) process_;
+};
+
 Expected<KernelAnswer> written(const KernelCall& call) {
     be_quiet();
-    if (call.shapes.empty() || call.texts.size() != call.shapes.size() + 1 || call.numbers.size() != call.shapes.size())
-        return problem(ProblemCode::Missing, "There is nothing to write.", "Make a part first.");
+    const std::vector<WrittenObject> objects =
+        call.texts.size() == call.shapes.size() + 1 && call.numbers.size() == call.shapes.size()
+            ? objects_of(call)
+            : std::vector<WrittenObject>();
+    if (objects.empty()) return problem(ProblemCode::Missing, "There is nothing to write.", "Make a part first.");
+    const std::string& title = call.texts.back();
     STEPControl_Controller::Init();
     Interface_Static::SetCVal("write.step.schema", "AP214IS");
     Interface_Static::SetCVal("write.step.unit", "MM");
+    // Several objects are an assembly by the name of the project; one stands alone.
+    TopoDS_Compound assembly;
+    BRep_Builder().MakeCompound(assembly);
+    for (const WrittenObject& object : objects) BRep_Builder().Add(assembly, object.whole);
+    const TopoDS_Shape all = objects.size() > 1 ? TopoDS_Shape(assembly) : objects.front().whole;
+    Interface_Static::SetIVal("write.surfacecurve.mode", needs_flat_curves(all) ? 1 : 0);
     STEPControl_Writer writer;
-    std::set<const void*> written;
-    std::vector<WrittenSolid> solids;
-    int named = 0; // entities that have their names
-    auto line = [](const std::string& text) { return new TCollection_HAsciiString(encoded(text).c_str()); };
-    for (size_t i = 0; i < call.shapes.size(); ++i) {
-        // Solid by solid: a compound would be an assembly, and its parts get names of the library's own.
-        for (TopExp_Explorer solid(call.shapes[i], TopAbs_SOLID); solid.More(); solid.Next()) {
-            TopoDS_Shape one = solid.Current();
-            if (!written.insert(one.TShape().get()).second)
-                one = BRepBuilderAPI_Copy(one).Shape(); // else it is no second
-            Interface_Static::SetIVal("write.surfacecurve.mode", needs_flat_curves(one) ? 1 : 0);
-            // Without a graph of the whole model after every solid: nobody asks for it.
-            if (writer.Transfer(one, STEPControl_AsIs, false) != IFSelect_RetDone)
-                return tl::unexpected(not_written(call.texts[i]));
-            WrittenSolid made{nullptr, nullptr, uint32_t(call.numbers[i])};
-            for (; named < writer.WS()->Model()->NbEntities(); ++named) {
-                const Handle(Standard_Transient) entity = writer.WS()->Model()->Value(named + 1);
-                if (const auto product = Handle(StepBasic_Product)::DownCast(entity); !product.IsNull()) {
-                    product->SetId(line(call.texts[i])); // the library counts products as long as it runs
-                    product->SetName(line(call.texts[i]));
-                } else if (const auto item = Handle(StepShape_SolidModel)::DownCast(entity); !item.IsNull()) {
-                    made.item = item;
-                } else if (const auto in = Handle(StepShape_ShapeRepresentation)::DownCast(entity); !in.IsNull()) {
-                    made.in = in;
-                }
-            }
-            solids.push_back(made);
+    // Without a graph of the whole model afterwards: nobody asks for it.
+    if (writer.Transfer(all, STEPControl_AsIs, false) != IFSelect_RetDone) return tl::unexpected(not_written(title));
+    const WrittenShapes shapes(writer);
+    if (objects.size() > 1) shapes.name(all, title);
+    STEPConstruct_Styles styles(writer.WS());
+    for (const WrittenObject& object : objects) {
+        shapes.name(object.whole, object.name);
+        for (const TopoDS_Shape& one : object.solids) {
+            const auto in = shapes.name(one, object.name);
+            const auto solid = shapes.solid(one);
+            if (in.IsNull() || solid.IsNull()) return tl::unexpected(not_written(object.name));
+            paint(styles, writer.WS(), solid, in, object.colour);
         }
     }
-    STEPConstruct_Styles styles(writer.WS());
-    for (const WrittenSolid& solid : solids) paint(styles, writer.WS(), solid);
     const Handle(StepData_StepModel) model = Handle(StepData_StepModel)::DownCast(writer.WS()->Model());
+    // What stands in an assembly is shown by the name of its use in some programs.
+    for (int i = 1; i <= model->NbEntities(); ++i)
+        if (const auto use = Handle(StepRepr_NextAssemblyUsageOccurrence)::DownCast(model->Value(i)); !use.IsNull())
+            use->SetName(use->RelatedProductDefinition()->Formation()->OfProduct()->Name());
     APIHeaderSection_MakeHeader header(model);
-    header.SetName(line(call.texts.back()));
-    header.SetDescriptionValue(1, line(call.texts.back()));
+    header.SetName(line(title));
+    header.SetDescriptionValue(1, line(title));
     header.SetAuthorValue(1, line(""));
     header.SetOrganizationValue(1, line(""));
     header.SetAuthorisation(line(""));
@@ -218,7 +282,7 @@ Expected<KernelAnswer> written(const KernelCall& call) {
     StepData_StepWriter file(model);
     file.SendModel(Handle(StepData_Protocol)::DownCast(writer.WS()->Protocol()));
     std::ostringstream bytes;
-    if (!file.Print(bytes)) return tl::unexpected(not_written(call.texts.back()));
+    if (!file.Print(bytes)) return tl::unexpected(not_written(title));
     KernelAnswer answer;
     TopoDS_Compound none;
     BRep_Builder().MakeCompound(none);

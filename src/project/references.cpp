@@ -189,11 +189,13 @@ class Walk {
                 changed = put(next.bands[i].*text, expression(place, next.bands[i].*text)) || changed;
         }
         for (size_t i = 0; i < next.way_out.size(); ++i) {
-            if (next.way_out[i].to == "along") continue; // a name
             Place place{.in = Place::In::Position, .part = source.id, .name = "way out, leg " + std::to_string(i + 1)};
             place.words = source.name + ", " + place.name;
-            changed = put(next.way_out[i].by, expression(place, next.way_out[i].by)) || changed;
+            std::string& by = next.way_out[i].by;
+            const bool drawn = next.way_out[i].to == "along"; // by the name of the step that drew it
+            changed = put(by, drawn ? step_name(place, &source, by) : expression(place, by)) || changed;
         }
+        std::erase_if(next.way_out, [](const TypedLeg& leg) { return leg.by.empty(); });
         if (next.pose.face)
             tagged({.in = Place::In::Pose, .part = source.id, .name = "face", .words = source.name + ", pose"},
                    source.id, next.pose.face->primary);

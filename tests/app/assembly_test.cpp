@@ -208,9 +208,10 @@ TEST_F(Assembly, OnePartAmongTheOthersFaintWithASectionThroughAll) {
     QTest::mouseClick(window->view(), Qt::LeftButton, {}, there.toPoint());
     settle();
     for (const Pick& pick : session->workspace().selection()) EXPECT_NE(pick.part, part("Lid")->id);
-    window->view_tools()->show_section(true);
+    say("section");
     settle();
     EXPECT_TRUE(window->view()->scene().section);
+    EXPECT_EQ(QApplication::focusWidget(), window->view_tools()->section_place()) << "where it goes is typed next";
     EXPECT_EQ(faint("Lid"), 1);
     window->view_tools()->show_section(false);
     choose("Brick");

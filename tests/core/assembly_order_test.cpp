@@ -203,6 +203,10 @@ TEST(AssemblyOrder, AWayAlongADrawnLine) {
     EXPECT_TRUE(move.in_the_way.empty()) << move.words();
     ASSERT_EQ(move.legs.size(), 1u) << "from the end that is in the slug, whichever way it was drawn";
     EXPECT_TRUE(move.legs[0].isApprox(Vec3(-30, 0, 0)));
+    const Part& slug = *made.project->parts[1];
+    const auto renamed = apply_edit(*made.project, NameStep{slug.id, slug.steps[1].id, "Lane"});
+    ASSERT_TRUE(renamed) << renamed.error().text();
+    EXPECT_EQ(renamed->project->parts[1]->way_out[0].by, "Lane") << "the step's name is followed";
     const AssemblyMove gone = order(led(made, {{"along", "Other"}}))[1];
     EXPECT_NE(gone.words().find("no drawn line"), std::string::npos) << gone.words();
 }

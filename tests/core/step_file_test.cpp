@@ -63,6 +63,11 @@ TEST(StepFile, BodiesComeBackAsTheyWere) {
     EXPECT_TRUE(compare_bodies("f", "n", first.body, made.body()).same);
     EXPECT_FALSE(compare_bodies("f", "n", second.body, made.body()).same);
     EXPECT_EQ(bytes->find("CASCADE"), std::string::npos);
+    // An assembly by the project's name (ISO 10303-44), the two things in it by theirs; one alone is no assembly.
+    EXPECT_NE(bytes->find("PRODUCT('Bench','Bench'"), std::string::npos);
+    EXPECT_NE(bytes->find("NEXT_ASSEMBLY_USAGE_OCCURRENCE('1','Plate'"), std::string::npos);
+    EXPECT_NE(bytes->find("NEXT_ASSEMBLY_USAGE_OCCURRENCE('2','Ball'"), std::string::npos);
+    EXPECT_EQ(written(made.body()).find("NEXT_ASSEMBLY"), std::string::npos);
 }
 
 TEST(StepFile, WhatWasMovedOrCameInPiecesKeepsItsName) {

@@ -410,6 +410,9 @@ void OffersBar::add_window_acts(std::vector<Act>& acts) {
             session_->taken_apart().work_out();
             session_->say("The order stands in the left column: its slider takes the thing apart.");
         });
+    add(ActGroup::Check, "split", "Section …",
+        "The view is cut open, along an axis or a face, where the slider or a number says; nothing is changed.",
+        {"cut", "open", "inside", "clip", "plane"}, [this] { emit session_->section_wanted(); });
     for (bool faint : {false, true})
         add(ActGroup::Fits, "put_together", faint ? "One part alone, the others faint" : "One part alone",
             faint ? "The active part in the middle of the others, which are faint and cannot be clicked."
