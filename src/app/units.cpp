@@ -30,6 +30,10 @@ QString bare_length(double mm, int decimals) {
     return text.left(text.lastIndexOf(' '));
 }
 
+QString two_places(double value) {
+    return QString::fromStdString(format_fixed(value, 2));
+}
+
 double shown_unit_mm() {
     return inches_are_shown() ? inch_mm : 1;
 }

@@ -15,6 +15,8 @@ QString as_typed(const QString& typed, QuantityKind kind, const ParameterValues&
 QString to_edit(const QString& source, QuantityKind kind);
 /// A length without its unit: "12", "0.4724".
 QString bare_length(double mm, int decimals = 3);
+/// "0.30": a figure that stands beside others.
+QString two_places(double value);
 /// 1, or 25.4: mm in the unit that is shown.
 double shown_unit_mm();
 /// What arrow keys add to a length: 1 mm, or a twentieth of an inch.

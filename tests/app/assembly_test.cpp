@@ -120,7 +120,7 @@ TEST_F(Assembly, AWayIsTypedWhereNoStraightOneIsFree) {
         {"version", 1},
         {"parts",
          {{{"name", "Case"}, {"steps", json::array({block(60, 60, 40), room(20, 40, -15), room(50, 10, 0)})}},
-          {{"name", "Slug"}, {"steps", json::array({block(18, 18, 8, {{"at_x", 15}, {"at_z", 6}})})}}}}};
+          {{"name", "Slug"}, {"steps", json::array({block(18, 18, 8, {{"at_x", 15}, {"at_z", 5.3}})})}}}}};
     const auto file = folder.path / "case.json";
     std::ofstream(file) << whole;
     ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));

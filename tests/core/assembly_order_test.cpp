@@ -111,7 +111,7 @@ namespace {
 
 /// A case with a shaft on its left and a room beside it, under a roof; a slug in that room.
 Made slug_in_a_case(const json& parameters = json::object(), const json& more = json::array()) {
-    json slug = json::array({box_at(18, 18, 8, 6, 15)});
+    json slug = json::array({box_at(18, 18, 8, 5.3, 15)});
     for (const json& one : more) slug.push_back(one);
     return make_parts(
         {{"Case",
@@ -142,12 +142,12 @@ TEST(AssemblyOrder, AWayOfItsOwnLeadsRoundACorner) {
     ASSERT_EQ(move.legs.size(), 1u);
     EXPECT_TRUE(move.legs[0].isApprox(Vec3(-30, 0, 0)));
     EXPECT_TRUE(move.from.isApprox(Vec3::UnitZ()));
-    EXPECT_NEAR(move.apart_mm, 40 - 6 + 8, 1e-6) << "out of the shaft, and 8 more";
+    EXPECT_NEAR(move.apart_mm, 40 - 5.3 + 8, 1e-6) << "out of the shaft, and 8 more";
     // On its way: first to the left, then up, evenly by length.
     EXPECT_TRUE(move.moved_by(0).isZero());
-    EXPECT_TRUE(move.moved_by(15 / 72.0).isApprox(Vec3(-15, 0, 0)));
-    EXPECT_TRUE(move.moved_by(30 / 72.0).isApprox(Vec3(-30, 0, 0)));
-    EXPECT_TRUE(move.moved_by(1).isApprox(Vec3(-30, 0, 42)));
+    EXPECT_TRUE(move.moved_by(15 / 72.7).isApprox(Vec3(-15, 0, 0)));
+    EXPECT_TRUE(move.moved_by(30 / 72.7).isApprox(Vec3(-30, 0, 0)));
+    EXPECT_TRUE(move.moved_by(1).isApprox(Vec3(-30, 0, 42.7)));
     // Too short or the wrong way round it runs into the case; an obstacle in the first leg counts too.
     for (std::vector<TypedLeg> wrong : {std::vector<TypedLeg>{{"left", "12"}, {"up", "20"}},
                                         {{"up", "5"}, {"left", "30"}, {"up", "20"}},

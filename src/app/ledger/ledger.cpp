@@ -16,10 +16,6 @@ namespace lp {
 using theme::Role;
 
 namespace {
-QString n2(double v) {
-    return QString::fromStdString(format_fixed(v, 2));
-}
-
 QIcon row_icon(const theme::Mark& mark) {
     QPixmap pixmap(36, 36);
     pixmap.fill(Qt::transparent);
@@ -134,8 +130,10 @@ Ledger::Row Ledger::contact_row(const ContactResult& c) const {
     const std::string moved = led_words(session_->results().led_of(c));
     row.says = QString::fromStdString(moved.empty() ? fit_state_words(c.state) : moved);
     if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);
-    if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(n2(c.gap->overlap_mm3));
-    if (c.facing) row.says += QString("; mean %1 mm over %2 mm²").arg(n2(c.facing->mean_mm), n2(c.facing->area_mm2));
+    if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(two_places(c.gap->overlap_mm3));
+    if (c.facing)
+        row.says +=
+            QString("; mean %1 mm over %2 mm²").arg(two_places(c.facing->mean_mm), two_places(c.facing->area_mm2));
     if (std::string warning = contact_warning(c); !warning.empty())
         row.says = QString::fromStdString(warning) + "; " + row.says;
     row.jump = [this, ref = c.ref()] {
@@ -157,7 +155,7 @@ Ledger::Row Ledger::measure_row(const MeasureResult& measure) const {
             row.what = !kept.b                       ? "Wall of " + name(kept.a)
                        : kept.a.part == kept.b->part ? "Measured on " + name(kept.a)
                                                      : "From " + name(kept.a) + " to " + name(*kept.b);
-    row.found = measure.found ? n2(measure.found->distance_mm) + " mm" : "lost";
+    row.found = measure.found ? two_places(measure.found->distance_mm) + " mm" : "lost";
     row.says = measure.found ? QString::fromStdString(measure_words(*measure.found)).section(" · ", 1)
                              : QString::fromStdString(measure.lost);
     if (!row.says.isEmpty()) row.says += "; ";

@@ -8,12 +8,6 @@
 
 namespace lp {
 
-namespace {
-QString n2(double v) {
-    return QString::fromStdString(format_fixed(v, 2));
-}
-} // namespace
-
 void add_gauge_part(Session* session, const GaugeLadder& ladder) {
     auto part = gauge_part(ladder);
     if (!part) return session->say(QString::fromStdString(part.error().text()), true);
@@ -78,7 +72,7 @@ GaugeSection::GaugeSection(Session* session, QWidget* parent) : QWidget(parent),
         column->addWidget(make_note(QString("%1: %2 %3 mm, %4; spread %5 mm.")
                                         .arg(QString::fromStdString(g.date), contact ? contact->title : "gauge",
                                              QString::fromStdString(format_number(g.nominal_mm, 2)), felt.join(", "),
-                                             n2(g.spread_mm)),
+                                             two_places(g.spread_mm)),
                                     false, this));
     }
     if (!history.empty()) {
@@ -160,7 +154,7 @@ void GaugeSection::add_gauge(const Part& part, QVBoxLayout* column) {
     const GaugeLadder& ladder = *part.gauge;
     const GaugeContact* contact = find_gauge_contact(ladder.contact);
     QStringList gaps;
-    for (int k = 1; k <= ladder.count; ++k) gaps << QString("%1 = %2").arg(k).arg(n2(ladder.gap_at(k)));
+    for (int k = 1; k <= ladder.count; ++k) gaps << QString("%1 = %2").arg(k).arg(two_places(ladder.gap_at(k)));
     column->addWidget(make_heading(QString::fromStdString(part.name), "", this));
     column->addWidget(make_note(QString("%1 mm. Print it, %2, and enter the number that felt like a fit.")
                                     .arg(gaps.join(", "), contact ? contact->how : ""),

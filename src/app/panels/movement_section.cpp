@@ -12,9 +12,6 @@ namespace lp {
 using theme::Role;
 
 namespace {
-QString two_places(double v) {
-    return QString::fromStdString(format_fixed(v, 2));
-}
 QString place_words(const MovementPath& path, double position) {
     if (path.kind == MovementPath::Kind::Slide) return as_shown(two_places(position) + " mm");
     if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(two_places(position));
