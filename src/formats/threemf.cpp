@@ -117,14 +117,17 @@ std::optional<uint32_t> colour_of(NMR::PLib3MFModel* model, NMR::PLib3MFModelObj
     return uint32_t(red) << 16 | uint32_t(green) << 8 | blue;
 }
 
-std::string unpacked(zip_t* archive, zip_uint64_t entry) {
-    std::string text;
+/// Nothing where it is damaged: at its end the library holds it against its check sum.
+std::optional<std::string> unpacked(zip_t* archive, zip_uint64_t entry) {
     zip_file_t* file = zip_fopen_index(archive, entry, 0);
-    if (!file) return text;
+    if (!file) return std::nullopt;
+    std::string text;
     std::vector<char> block(1 << 16);
-    for (zip_int64_t n; (n = zip_fread(file, block.data(), block.size())) > 0 && text.size() < largest_file_bytes;)
+    zip_int64_t n = 0;
+    while (text.size() < largest_file_bytes && (n = zip_fread(file, block.data(), block.size())) > 0)
         text.append(block.data(), size_t(n));
     zip_fclose(file);
+    if (n < 0) return std::nullopt;
     return text;
 }
 
@@ -212,7 +215,9 @@ std::optional<Problem> check_package(const std::string& bytes, std::string& many
     std::optional<Problem> nested;
     for (zip_uint64_t i : models)
         if (total <= largest_file_bytes && !nested) {
-            std::string text = unpacked(archive.get(), i);
+            auto whole = unpacked(archive.get(), i);
+            if (!whole) return Problem{ProblemCode::File, "The 3MF file is damaged.", "Copy or export it again."};
+            std::string& text = *whole;
             nested = check_components(text);
             if (models.size() == 1 &&
                 (text.size() >= large_threemf_model || count_threemf_objects(text) >= many_threemf_objects))

@@ -81,6 +81,7 @@ void ZipCloser::operator()(zip* archive) const {
 }
 
 ZipArchive zip_archive(const std::string& bytes, bool strictly) {
+    if (bytes.empty()) return nullptr; // the library takes it for one that is to be filled
     zip_error_t error;
     zip_error_init(&error);
     zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
@@ -135,7 +136,10 @@ Expected<ZipParts> unpack_own_zip(const std::string& bytes) {
         whole = file != nullptr;
         if (!whole) break;
         parts.emplace_back(stat.name, std::string(size_t(stat.size), '\0'));
-        whole = zip_fread(file, parts.back().second.data(), stat.size) == zip_int64_t(stat.size);
+        // One byte more: at the end the library holds what it read against the check sum.
+        char more;
+        whole = zip_fread(file, parts.back().second.data(), stat.size) == zip_int64_t(stat.size) &&
+                zip_fread(file, &more, 1) == 0;
         zip_fclose(file);
     }
     if (!whole) return tl::unexpected(not_packed());

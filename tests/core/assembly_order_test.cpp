@@ -138,7 +138,7 @@ TEST(AssemblyOrder, AWayOfItsOwnLeadsRoundACorner) {
     const Made made = led(straight, {{"left", "30"}, {"up", "20 mm"}});
     const AssemblyMove move = order(made)[1];
     EXPECT_TRUE(move.in_the_way.empty()) << move.words();
-    EXPECT_EQ(move.words().rfind("from above, then 30.0 mm from the left", 0), 0u) << move.words();
+    EXPECT_EQ(move.words().rfind("from above, then 30 mm from the left", 0), 0u) << move.words();
     ASSERT_EQ(move.legs.size(), 1u);
     EXPECT_TRUE(move.legs[0].isApprox(Vec3(-30, 0, 0)));
     EXPECT_TRUE(move.from.isApprox(Vec3::UnitZ()));

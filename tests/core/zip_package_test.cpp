@@ -1,5 +1,7 @@
 // Packages in memory: small parts and those large enough to be packed block by block, as another program reads them.
+#include "formats/formats.h"
 #include "formats/zip_package.h"
+#include "test_meshes.h"
 #include <gtest/gtest.h>
 #include <random>
 #include <zip.h>
@@ -72,4 +74,20 @@ TEST(ZipPackage, WhatIsNoneIsNotOpened) {
     std::string damaged = whole;
     for (size_t i = 0; i < 64; ++i) damaged[damaged.size() / 2 + i] ^= 0x55;
     EXPECT_FALSE(unpack_own_zip(damaged));
+}
+
+TEST(ZipPackage, ALargeModelThatIsDamagedIsRefused) {
+    const auto whole = find_format("3mf")->write({{.name = "ball", .mesh = test::sphere(40, 200)}}, "ball", {});
+    ASSERT_TRUE(whole);
+    ASSERT_TRUE(read_objects("ball.3mf", *whole));
+    // In its numbers, where text stays text: only the check sum tells.
+    size_t refused = 0;
+    for (size_t k = 1; k < 8; ++k) {
+        std::string damaged = *whole;
+        damaged[k * damaged.size() / 8] ^= 0x11;
+        const auto read = read_objects("ball.3mf", damaged);
+        refused += !read;
+        if (!read) EXPECT_NE(read.error().text().find("damaged"), std::string::npos) << read.error().text();
+    }
+    EXPECT_EQ(refused, 7u);
 }

@@ -466,7 +466,10 @@ void OffersBar::show_buttons() {
     label_->setMaximumWidth(narrow ? width() / 4 : QWIDGETSIZE_MAX);
     label_->setToolTip(label_->text());
     if (narrow) label_->setText(QFontMetrics(label_->font()).elidedText(label_->text(), Qt::ElideRight, width() / 4));
-    int room = width() - (narrow ? std::min(words, width() / 4) + 90 : words + 175), used = 0;
+    const QMargins edges = layout()->contentsMargins();
+    const int beside = open_->sizeHint().width() + edges.left() + edges.right() + 3 * layout()->spacing();
+    const int room = width() - beside - (narrow ? std::min(words, width() / 4) : words);
+    int used = 0;
     for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
         auto* button = new OfferButton(offers_[i].words, int(i) + 1, buttons_);
         button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " +

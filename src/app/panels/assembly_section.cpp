@@ -130,8 +130,9 @@ void AssemblySection::add_way(const Part& part, QVBoxLayout* column) {
     lines.typed = [](const TypedLeg& leg) { return leg.to + " " + leg.by; };
     lines.read = leg_typed;
     lines.edit = [](PartId id, std::vector<TypedLeg> all) -> Edit { return SetWayOut{id, std::move(all)}; };
-    way_field_ = add_typed_lines(this, column, part, lines, "Led out of its place",
-                                 "leg by leg: up 12, then left 40; or along a drawn line: along Path");
+    way_field_ = add_typed_lines(
+        this, column, part, lines, "A leg out, as up 12",
+        "the way it is led out of its place, leg by leg: up 12, then left 40; or along a drawn line: along Path");
     way_field_->setObjectName("assembly-way");
 }
 
