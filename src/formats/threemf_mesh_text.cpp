@@ -1,8 +1,10 @@
 #include "formats/threemf_mesh_text.h"
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <cstring>
 #include <future>
+#include <tbb/parallel_for.h>
 
 namespace lp {
 namespace {
@@ -37,12 +39,14 @@ struct ElementNames {
 constexpr ElementNames vertex_names{"vertices", "vertex", {"x", "y", "z"}};
 constexpr ElementNames triangle_names{"triangles", "triangle", {"v1", "v2", "v3"}};
 
-/// `value(i, k)`: number k of element i.
-template <class Value> std::string elements_text(const ElementNames& names, size_t count, Value value) {
+constexpr size_t chunk = 1 << 15; ///< elements written in one go
+
+/// `value(i, k)`: number k of element i; the elements of a chunk.
+template <class Value> std::string elements_text(const ElementNames& names, size_t count, size_t number, Value value) {
     constexpr size_t most_a_line = 80; // a float has at most 16 characters
-    Text text(count * most_a_line + 64);
-    for (std::string_view words : {std::string_view("<"), names.all, std::string_view(">\n")}) text.add(words);
-    for (size_t i = 0; i < count; ++i) {
+    const size_t from = number * chunk, to = std::min(count, from + chunk);
+    Text text((to - from) * most_a_line);
+    for (size_t i = from; i < to; ++i) {
         text.add("<");
         text.add(names.one);
         for (int k = 0; k < 3; ++k) {
@@ -54,8 +58,11 @@ template <class Value> std::string elements_text(const ElementNames& names, size
         }
         text.add("/>\n");
     }
-    for (std::string_view words : {std::string_view("</"), names.all, std::string_view(">\n")}) text.add(words);
     return text.take();
+}
+
+size_t chunks_of(size_t count) {
+    return (count + chunk - 1) / chunk;
 }
 
 /// Reads elements of one name with three attributes, and what stands round them. Anything it does not know ends it.
@@ -197,16 +204,29 @@ std::vector<std::pair<size_t, size_t>> meshes_of(const std::string& model) {
 } // namespace
 
 std::string threemf_mesh_text(const TriMesh& mesh) {
-    auto beside = std::async(std::launch::async, [&] {
-        return elements_text(vertex_names, mesh.vertices.size(),
-                             [&](size_t i, int k) { return float(mesh.vertices[i][k]); });
+    const size_t points = chunks_of(mesh.vertices.size()), all = points + chunks_of(mesh.triangles.size());
+    std::vector<std::string> pieces(all);
+    tbb::parallel_for(size_t(0), all, [&](size_t n) {
+        if (n < points)
+            pieces[n] = elements_text(vertex_names, mesh.vertices.size(), n,
+                                      [&](size_t i, int k) { return float(mesh.vertices[i][k]); });
+        else
+            pieces[n] = elements_text(triangle_names, mesh.triangles.size(), n - points,
+                                      [&](size_t i, int k) { return mesh.triangles[i][size_t(k)]; });
     });
-    const std::string triangles = elements_text(triangle_names, mesh.triangles.size(),
-                                                [&](size_t i, int k) { return mesh.triangles[i][size_t(k)]; });
-    const std::string vertices = beside.get();
     std::string text;
-    text.reserve(vertices.size() + triangles.size() + opens.size() + closes.size());
-    for (std::string_view part : {opens, std::string_view(vertices), std::string_view(triangles), closes}) text += part;
+    size_t size = 200;
+    for (const std::string& piece : pieces) size += piece.size();
+    text.reserve(size);
+    auto tag = [&](std::string_view begin, std::string_view name) { text.append(begin).append(name).append(">\n"); };
+    text += opens;
+    tag("<", vertex_names.all);
+    for (size_t n = 0; n < points; ++n) text += pieces[n];
+    tag("</", vertex_names.all);
+    tag("<", triangle_names.all);
+    for (size_t n = points; n < all; ++n) text += pieces[n];
+    tag("</", triangle_names.all);
+    text += closes;
     return text;
 }
 

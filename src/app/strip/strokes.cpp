@@ -199,26 +199,15 @@ class Rows {
 /// lines again and again: one that lies within another is not seen, and asking that once is cheaper than in every row.
 class LongStrokes {
   public:
-    struct Run {
-        float from, until, half; ///< along the line, pixels
-    };
-    struct OnLine {
-        uint64_t line = 0; ///< which; 0: the stroke is too short or too fine to ask
-        Run run{};
-    };
-    static OnLine on_line(const Stroke& s) {
+    /// Whether one above covers all of the stroke; else it is remembered. Asked from the top one down.
+    bool covers(const Stroke& s) {
         const float dx = s.bx - s.ax, dy = s.by - s.ay, square = dx * dx + dy * dy;
-        if (!(square > long_px * long_px) || !(s.half >= 0.5F)) return {}; // finer ones let others through
+        if (!(square > long_px * long_px) || !(s.half >= 0.5F)) return false; // finer ones let others through
         const float turn = dx < 0 || (dx == 0 && dy < 0) ? -1.0F : 1.0F, inverse = turn / std::sqrt(square);
         const float ux = dx * inverse, uy = dy * inverse;
         const float aside = s.ay * ux - s.ax * uy, a = s.ax * ux + s.ay * uy, b = s.bx * ux + s.by * uy;
-        return {key(uy, aside), {std::min(a, b), std::max(a, b), s.half}};
-    }
-
-    /// Whether one above covers all of the stroke; else it is remembered. Asked from the top one down.
-    bool covers(const OnLine& stroke) {
-        const Run& run = stroke.run;
-        std::vector<Run>& runs = lines_[stroke.line];
+        const Run run{std::min(a, b), std::max(a, b), s.half};
+        std::vector<Run>& runs = lines_[key(uy, aside)];
         for (Run& laid : runs) {
             if (laid.half + 0.01F < run.half) continue;
             if (laid.from <= run.from + slack && run.until <= laid.until + slack) return true;
@@ -235,35 +224,19 @@ class LongStrokes {
     static constexpr float long_px = 24; ///< two short ones on a line are found faster than they are asked for here
     static constexpr float slack = 0.25F;
     static constexpr size_t most_runs = 16;
+    struct Run {
+        float from, until, half; ///< along the line, pixels
+    };
     /// Of a line by its slant and how far it passes the picture's corner: within a quarter of a pixel.
     static uint64_t key(float slant, float aside) {
         const auto part = [](float x) { return uint64_t(uint32_t(int32_t(x + (x < 0 ? -0.5F : 0.5F)))); };
-        return (part(slant * 2000) << 32 | part(std::clamp(aside, -1e6F, 1e6F) * 4)) + 1;
+        return part(slant * 2000) << 32 | part(std::clamp(aside, -1e6F, 1e6F) * 4);
     }
     std::unordered_map<uint64_t, std::vector<Run>> lines_;
 };
 
 bool is_finite(const Stroke& s) {
     return std::isfinite(s.ax + s.ay + s.bx + s.by + s.half) && s.half > 0;
-}
-
-/// Those that cannot be drawn, or lie within a longer one above them. Strokes of one line are asked for in their order,
-/// those of different lines side by side.
-std::vector<uint8_t> unseen_of(const std::vector<Stroke>& strokes) {
-    std::vector<uint8_t> unseen(strokes.size());
-    std::vector<LongStrokes::OnLine> on_line(strokes.size());
-    constexpr size_t chunk = 8192, shares = 4;
-    tbb::parallel_for(size_t(0), (strokes.size() + chunk - 1) / chunk, [&](size_t c) {
-        for (size_t i = c * chunk; i < std::min(strokes.size(), (c + 1) * chunk); ++i)
-            if (!(unseen[i] = !is_finite(strokes[i]))) on_line[i] = LongStrokes::on_line(strokes[i]);
-    });
-    tbb::parallel_for(size_t(0), shares, [&](size_t share) {
-        LongStrokes laid;
-        for (size_t i = strokes.size(); i-- > 0;)
-            if (const uint64_t line = on_line[i].line; line != 0 && (line >> 32 ^ line) % shares == share)
-                unseen[i] = laid.covers(on_line[i]);
-    });
-    return unseen;
 }
 
 } // namespace
@@ -274,7 +247,9 @@ QImage picture_of(const std::vector<Stroke>& strokes, QSize size, QRgb ground) {
     constexpr int band = 32; // rows: few enough that both cores have work and the pixels stay in the cache
     const int bands = (size.height() + band - 1) / band;
     image.bits(); // detached here, before several write to it
-    const std::vector<uint8_t> unseen = unseen_of(strokes);
+    LongStrokes laid;
+    std::vector<uint8_t> unseen(strokes.size());
+    for (size_t i = strokes.size(); i-- > 0;) unseen[i] = !is_finite(strokes[i]) || laid.covers(strokes[i]);
     // Each band looks only at the strokes that reach it: their numbers, chunk by chunk of all.
     constexpr size_t chunk = 8192;
     const size_t chunks = (strokes.size() + chunk - 1) / chunk;
