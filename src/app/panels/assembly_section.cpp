@@ -106,20 +106,22 @@ void AssemblySection::add_move(size_t i, QVBoxLayout* column) {
         earlier, &QPushButton::clicked, session_, [s = session_, i] { s->taken_apart().reorder(i, -1); },
         Qt::QueuedConnection);
     row->addWidget(earlier);
+    const PartPtr part = session_->project()->part(move.part);
+    column->addWidget(line);
+    moves_.push_back(label);
+    earlier_.push_back(earlier);
+    ways_.push_back(nullptr);
+    if (!part || move.from.isZero()) return; // it comes from nowhere
+    if (move.part == session_->workspace().active_part()) add_way(*part, column);
+    if (move.in_the_way.empty() && part->way_out.empty()) return;
     auto* way = new QPushButton("Its way", line);
     way->setFlat(true);
-    way->setEnabled(i > 0);
     way->setAccessibleName("The way " + QString::fromStdString(move.name) + " is led");
     way->setToolTip("Where no straight way is free: leg by leg, or along a drawn line");
     connect(
         way, &QPushButton::clicked, this, [this, part = move.part] { emit way_wanted(part); }, Qt::QueuedConnection);
     row->addWidget(way);
-    column->addWidget(line);
-    ways_.push_back(way);
-    const PartPtr part = session_->project()->part(move.part);
-    if (i > 0 && part && move.part == session_->workspace().active_part()) add_way(*part, column);
-    moves_.push_back(label);
-    earlier_.push_back(earlier);
+    ways_.back() = way;
 }
 
 void AssemblySection::add_way(const Part& part, QVBoxLayout* column) {
