@@ -181,7 +181,6 @@ std::vector<WrittenObject> objects_of(const KernelCall& call) {
         for (TopExp_Explorer solid(call.shapes[i], TopAbs_SOLID); solid.More(); solid.Next()) {
             const bool fresh = there.insert(solid.Current().TShape().get()).second;
             object.solids.push_back(fresh ? solid.Current() : BRepBuilderAPI_Copy(solid.Current()).Shape());
-            there.insert(object.solids.back().TShape().get());
         }
         if (object.solids.empty()) continue;
         object.whole = object.solids.front();
@@ -258,7 +257,7 @@ Expected<KernelAnswer> written(const KernelCall& call) {
     if (objects.size() > 1) shapes.name(all, title);
     STEPConstruct_Styles styles(writer.WS());
     for (const WrittenObject& object : objects) {
-        shapes.name(object.whole, object.name);
+        if (object.solids.size() > 1) shapes.name(object.whole, object.name);
         for (const TopoDS_Shape& one : object.solids) {
             const auto in = shapes.name(one, object.name);
             const auto solid = shapes.solid(one);

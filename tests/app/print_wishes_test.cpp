@@ -178,8 +178,12 @@ TEST_F(PrintWishes, TheColumnStaysWhereItWasScrolledWhenItIsFilledAnew) {
     ASSERT_NE(area, nullptr);
     QScrollBar* bar = area->verticalScrollBar();
     ASSERT_GT(bar->maximum(), 100) << "there is something to scroll";
-    const int before = std::min(bar->maximum(), 240);
-    bar->setValue(before);
+    const QPointF middle = QRectF(bar->rect()).center();
+    QWheelEvent wheel(middle, bar->mapToGlobal(middle), {}, {0, -600}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                      false);
+    QApplication::sendEvent(bar, &wheel);
+    const int before = bar->value();
+    ASSERT_GT(before, 20);
     QPushButton* put = button(window->bed_panel(), "Put supports in");
     QTest::mouseClick(put, Qt::LeftButton);
     settle();

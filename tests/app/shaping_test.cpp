@@ -213,9 +213,10 @@ TEST_F(Shaping_, KeysNudgeAndRepeat) {
 TEST_F(Shaping_, TheViewIsCutByANumberShownAloneAndSaved) {
     open_demo();
     ViewTools* tools = window->view_tools();
-    tools->show_section(true);
-    tools->section_way()->setCurrentIndex(0);
-    tools->section_place()->setValue(3.25);
+    say("section"); // the number is typed next
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_A, Qt::ControlModifier);
+    QTest::keyClicks(QApplication::focusWidget(), "3.25");
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
     ASSERT_TRUE(session->workspace().section());
     EXPECT_NEAR(session->workspace().section()->w(), 3.25, 1e-9);
     QApplication::processEvents();

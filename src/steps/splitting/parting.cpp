@@ -241,6 +241,12 @@ double reach_beyond(const Box3& box) {
     return box.isEmpty() ? 1 : 4 * (box.diagonal().norm() + box.center().norm()) + 20;
 }
 
+double reach_beyond(const std::vector<StepBody>& bodies) {
+    Box3 box;
+    for (const StepBody& b : bodies) box.extend(b.body.box());
+    return reach_beyond(box);
+}
+
 Expected<Body> space_above(const Transform& plane, const Box3& box, TagSource tags) {
     const double reach = reach_beyond(box);
     Transform at = plane;

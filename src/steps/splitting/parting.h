@@ -17,6 +17,7 @@ Expected<std::optional<Combined>> widened(const Body& body, const Transform& pla
 
 /// So far beyond all that is in the box that what is as large covers it.
 double reach_beyond(const Box3& box);
+double reach_beyond(const std::vector<StepBody>& bodies);
 /// The half space above a plane, larger than what lies in the box.
 Expected<Body> space_above(const Transform& plane, const Box3& box, TagSource tags);
 

@@ -47,9 +47,7 @@ class PinnedSplit {
         if (name.empty()) return std::nullopt;
         auto outline = find_outline(c_, name);
         if (!outline) return outline.error();
-        Box3 box;
-        for (const StepBody& body : before_) box.extend(body.body.box());
-        auto stepped = stepped_parting(**outline, reach_beyond(box), gap_, c_.source(), c_.task);
+        auto stepped = stepped_parting(**outline, reach_beyond(before_), gap_, c_.source(), c_.task);
         if (!stepped) return stepped.error();
         plane_ = stepped->plane;
         planes_ = std::move(stepped->stretches);

@@ -148,12 +148,6 @@ class Side {
     std::vector<FlatRegion> regions_;
 };
 
-double reach_of_all(const std::vector<StepBody>& bodies) {
-    Box3 box;
-    for (const StepBody& b : bodies) box.extend(b.body.box());
-    return reach_beyond(box);
-}
-
 } // namespace
 
 StepKind split_kind() {
@@ -179,7 +173,7 @@ StepKind split_kind() {
     kind.evaluate = [](const std::vector<StepBody>& before, const StepContext& context) -> Expected<StepResult> {
         auto chosen = pick_bodies(before, context.word("what"), "split");
         if (!chosen) return pass_on(chosen);
-        auto side = Side::of(before, context, reach_of_all(before));
+        auto side = Side::of(before, context, reach_beyond(before));
         if (!side) return pass_on(side);
         const std::string& keep = context.word("keep");
         if (auto tool = side->whole_body()) std::erase(*chosen, *tool); // it stays as it is
