@@ -68,7 +68,8 @@ int main() {
         std::string question(size, '\0');
         if (!read_all(question.data(), size)) return 1;
         auto call = call_from_bytes(question);
-        std::string reply = to_bytes(call ? answer(*call) : Expected<KernelAnswer>(pass_on(call)));
+        const auto answered = call ? answer(*call) : Expected<KernelAnswer>(pass_on(call));
+        std::string reply = to_bytes(answered);
         size = reply.size();
         if (!write_all(reinterpret_cast<const char*>(&size), sizeof size) || !write_all(reply.data(), reply.size()))
             return 1;

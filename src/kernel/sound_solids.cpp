@@ -1,7 +1,10 @@
 #include "kernel/sound_solids.h"
+#include "shape/face_mass.h"
 #include <BRepCheck_Analyzer.hxx>
-#include <BRepClass3d_SolidClassifier.hxx>
+#include <BRepLib.hxx>
+#include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <Geom2d_Curve.hxx>
 #include <Geom_Plane.hxx>
 #include <Interface_Static.hxx>
 #include <OSD_Parallel.hxx>
@@ -17,6 +20,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Wire.hxx>
+#include <optional>
 
 namespace lp {
 namespace {
@@ -33,11 +37,45 @@ void fill_in_curves(const TopoDS_Shape& solid) {
     }
 }
 
+/// On planes the kernel works the flat curves out anew whenever they are asked for, and checking asks often. Here they
+/// are kept while a solid is checked.
+class FlatCurvesOnPlanes {
+  public:
+    explicit FlatCurvesOnPlanes(const std::vector<TopoDS_Shape>& solids) {
+        for (const TopoDS_Shape& solid : solids)
+            for (TopExp_Explorer face(solid, TopAbs_FACE); face.More(); face.Next())
+                keep_those_of(TopoDS::Face(face.Current().Oriented(TopAbs_FORWARD)));
+    }
+    FlatCurvesOnPlanes(const FlatCurvesOnPlanes&) = delete;
+    FlatCurvesOnPlanes& operator=(const FlatCurvesOnPlanes&) = delete;
+    ~FlatCurvesOnPlanes() {
+        for (const auto& [edge, face] : kept_) BRep_Builder().UpdateEdge(edge, Handle(Geom2d_Curve)(), face, 0);
+    }
+
+  private:
+    void keep_those_of(const TopoDS_Face& face) {
+        TopLoc_Location place;
+        if (!BRep_Tool::Surface(face, place)->IsKind(STANDARD_TYPE(Geom_Plane))) return;
+        for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next()) {
+            const TopoDS_Edge edge = TopoDS::Edge(it.Current());
+            Handle(Geom2d_Curve) curve;
+            bool missing = false;
+            BRepLib::BuildPCurveForEdgeOnPlane(edge, face, curve, missing);
+            if (!missing) continue;
+            BRep_Builder().UpdateEdge(edge, curve, face, 0);
+            kept_.emplace_back(edge, face);
+        }
+    }
+    std::vector<std::pair<TopoDS_Edge, TopoDS_Face>> kept_;
+};
+
+/// Closed, and its material inside: then the cones from anywhere to its faces add up to a volume.
 bool is_sound(const TopoDS_Shape& solid) {
     if (!BRepCheck_Analyzer(solid).IsValid()) return false;
-    BRepClass3d_SolidClassifier side(solid);
-    side.PerformInfinitePoint(Precision::Confusion());
-    return side.State() == TopAbs_OUT;
+    double volume = 0;
+    for (TopExp_Explorer face(solid, TopAbs_FACE); face.More(); face.Next())
+        volume += face_mass(TopoDS::Face(face.Current()), Vec3::Zero()).volume_mm3;
+    return volume > 0;
 }
 
 } // namespace
@@ -71,12 +109,14 @@ std::vector<TopoDS_Shape> made_sound(const std::vector<TopoDS_Shape>& solids) {
         made.push_back(each(i));
     }
     std::vector<char> sound(made.size(), 0);
+    std::optional<FlatCurvesOnPlanes> kept(std::in_place, made);
     OSD_Parallel::For(0, int(made.size()), [&](int i) {
         try {
             sound[size_t(i)] = is_sound(made[size_t(i)]);
         } catch (const Standard_Failure&) { // what cannot be checked is healed
         }
     });
+    kept.reset();
     for (size_t i = 0; i < made.size(); ++i)
         if (!sound[i]) made[i] = healed(made[i]);
     std::vector<TopoDS_Shape> result;

@@ -1,6 +1,7 @@
 #include "kernel/step_file.h"
 #include "kernel/solids_of.h"
 #include "kernel/sound_solids.h"
+#include "kernel/step_model.h"
 #include "shape/exact_shape.h"
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRepAdaptor_Surface.hxx>
@@ -24,6 +25,7 @@
 #include <StepRepr_ProductDefinitionShape.hxx>
 #include <StepRepr_RepresentationItem.hxx>
 #include <StepRepr_ShapeRepresentationRelationship.hxx>
+#include <StepShape_ManifoldSolidBrep.hxx>
 #include <StepShape_ShapeDefinitionRepresentation.hxx>
 #include <StepShape_ShapeRepresentation.hxx>
 #include <StepShape_SolidModel.hxx>
@@ -34,6 +36,7 @@
 #include <TCollection_HAsciiString.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TransferBRep.hxx>
+#include <TransferBRep_ShapeBinder.hxx>
 #include <TransferBRep_ShapeMapper.hxx>
 #include <Transfer_FinderProcess.hxx>
 #include <Transfer_TransientProcess.hxx>
@@ -382,39 +385,99 @@ class Labels {
     std::map<const void*, double> colours_;
 };
 
+/// Solids that another share of the file has: they stand where they would, with nothing in them.
+std::set<const void*> stand_ins(const STEPControl_Reader& reader) {
+    std::set<const void*> empty;
+    const Handle(XSControl_WorkSession) session = reader.WS();
+    const Handle(Interface_InterfaceModel) model = session->Model();
+    const Handle(XSControl_TransferReader) transfers = session->TransferReader();
+    if (transfers->TransientProcess().IsNull()) transfers->BeginTransfer();
+    for (int i = 1; i <= model->NbEntities(); ++i) {
+        const auto solid = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));
+        if (solid.IsNull() || !solid->Outer().IsNull()) continue;
+        TopoDS_Solid nothing;
+        BRep_Builder().MakeSolid(nothing);
+        empty.insert(nothing.TShape().get());
+        transfers->TransientProcess()->Bind(solid, new TransferBRep_ShapeBinder(nothing));
+    }
+    return empty;
+}
+
+struct SolidsOfFile {
+    std::vector<TopoDS_Shape> solids, in_file;
+    std::vector<int32_t> places;
+    int32_t of = 0; ///< with those of other shares
+};
+
+SolidsOfFile solids_of_file(const TopoDS_Shape& all, const std::set<const void*>& elsewhere) {
+    SolidsOfFile found;
+    each_solid(all, [&](const TopoDS_Shape& solid, const TopoDS_Shape& in_file) {
+        const int32_t place = found.of++;
+        if (elsewhere.count(solid.TShape().get())) return;
+        found.solids.push_back(solid);
+        found.in_file.push_back(in_file);
+        found.places.push_back(place);
+    });
+    return found;
+}
+
+/// The model is from the text's instances; what they cannot be told apart in is the library's to read.
+bool load(STEPControl_Reader& reader, const std::string& bytes, const StepText* step, size_t share, size_t of) {
+    const Handle(XSControl_WorkSession) session = reader.WS();
+    if (step) {
+        const auto protocol = Handle(StepData_Protocol)::DownCast(session->Protocol());
+        const Handle(StepData_StepModel) model = step_model(*step, step_share(*step, share, of), protocol);
+        if (!model.IsNull()) {
+            session->SetModel(model);
+            session->InitTransferReader(4); // as reading does
+            return true;
+        }
+    }
+    std::istringstream stream(bytes);
+    return of == 1 && reader.ReadStream("file", stream) == IFSelect_RetDone;
+}
+
 Expected<KernelAnswer> read(const KernelCall& call) {
     be_quiet();
     if (call.texts.size() != 1) return problem(ProblemCode::Missing, "There is no file.", "");
-    STEPControl_Controller::Init();
-    Interface_Static::SetCVal("xstep.cascade.unit", "MM");
-    STEPControl_Reader reader;
-    std::istringstream bytes(call.texts[0]);
-    if (reader.ReadStream("file", bytes) != IFSelect_RetDone)
-        return problem(ProblemCode::File, "It is no STEP file that can be read: it is cut off or damaged.",
-                       "Export it again.");
-    read_without_healing();
-    reader.TransferRoots();
-    const Labels labels(reader);
-    std::vector<TopoDS_Shape> solids, named;
-    auto take = [&](const TopoDS_Shape& solid, const TopoDS_Shape& in_file) {
-        solids.push_back(solid);
-        named.push_back(in_file);
-    };
-    each_solid(reader.OneShape(), take);
-    if (solids.empty()) each_solid(healed(reader.OneShape()), take);
-    solids = made_sound(solids);
+    const bool shared = call.picks.size() == 2 && call.picks[0] > 1;
     KernelAnswer answer;
     BRep_Builder builder;
     TopoDS_Compound all;
     builder.MakeCompound(all);
-    for (size_t i = 0; i < solids.size(); ++i)
+    answer.shape = all;
+    answer.kept = {0};
+    STEPControl_Controller::Init();
+    Interface_Static::SetCVal("xstep.cascade.unit", "MM");
+    const auto kept = std::make_shared<STEPControl_Reader>();
+    STEPControl_Reader& reader = *kept;
+    answer.remains = kept;
+    StepText step;
+    const bool told_apart = scan_step_text(call.texts[0], step);
+    if (!load(reader, call.texts[0], told_apart ? &step : nullptr, shared ? size_t(call.picks[1]) : 0,
+              shared ? size_t(call.picks[0]) : 1)) {
+        if (shared) return answer;
+        return problem(ProblemCode::File, "It is no STEP file that can be read: it is cut off or damaged.",
+                       "Export it again.");
+    }
+    read_without_healing();
+    const std::set<const void*> elsewhere = shared ? stand_ins(reader) : std::set<const void*>();
+    reader.TransferRoots();
+    const Labels labels(reader);
+    SolidsOfFile found = solids_of_file(reader.OneShape(), elsewhere);
+    if (found.of == 0 && !shared) found = solids_of_file(healed(reader.OneShape()), {});
+    found.solids = made_sound(found.solids);
+    answer.kept.clear();
+    for (size_t i = 0; i < found.solids.size(); ++i)
         // What was healed can have come apart, or be none after all.
-        each_solid(solids[i], [&](const TopoDS_Shape& solid, const TopoDS_Shape&) {
+        each_solid(found.solids[i], [&](const TopoDS_Shape& solid, const TopoDS_Shape&) {
             builder.Add(all, solid);
-            answer.texts.push_back(labels.name(named[i]));
-            answer.numbers.push_back(labels.colour(named[i]));
+            answer.texts.push_back(labels.name(found.in_file[i]));
+            answer.numbers.push_back(labels.colour(found.in_file[i]));
+            answer.kept.push_back(found.places[i]);
         });
-    if (answer.texts.empty())
+    answer.kept.push_back(found.of);
+    if (answer.texts.empty() && !shared)
         return problem(ProblemCode::Geometry, "It holds no solid: only surfaces, curves or nothing at all.",
                        "Export solids from where it was drawn.");
     answer.shape = all;

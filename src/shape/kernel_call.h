@@ -5,6 +5,7 @@
 #include "base/problem.h"
 #include <TopoDS_Shape.hxx>
 #include <iosfwd>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -28,8 +29,10 @@ struct KernelCall {
     ///   where they part); picks are rounds taken off first.
     /// "write step": texts are the shapes' names and, last, the title; numbers their colours (0xRRGGBB). The answer's
     ///   text is the file. In the helper alone.
-    /// "read step": text is the file. The answer's shape holds its solids, texts their names, numbers their colours, -1
-    ///   for none. In the helper alone.
+    /// "read step": text is the file; picks, where there are any: of how many shares of it which one to read, from 0.
+    ///   The answer's shape holds its solids, texts their names, numbers their colours, -1 for none, kept their places
+    ///   among the solids of the whole file and, last, how many those are; 0 where the file has no shares. In the helper
+    ///   alone.
     std::string what;
     std::vector<TopoDS_Shape> shapes;
     std::vector<int32_t> picks;
@@ -53,6 +56,7 @@ struct KernelAnswer {
     std::vector<int32_t> kept; ///< of each: the face of the first operand that it still is, untouched; -1 for others
     std::vector<std::string> texts = {};
     std::vector<double> numbers = {};
+    std::shared_ptr<const void> remains = {}; ///< not sent: what takes long to clear away, once the answer is out
 };
 
 /// Runs a call here, in this process; a Problem says what the kernel said. Nothing is verified but that it finished.

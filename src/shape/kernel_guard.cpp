@@ -32,6 +32,21 @@ std::string helper_program() {
     return {};
 }
 
+/// The library's memory is by TBB's allocator in the helper, which threads need not wait for; unless somebody says
+/// otherwise.
+std::vector<char*> helper_environment() {
+    static char by_tbb[] = "MMGT_OPT=2";
+    std::vector<char*> all;
+    bool said = false;
+    for (char** one = environ; *one; ++one) {
+        said = said || std::string_view(*one).substr(0, 9) == "MMGT_OPT=";
+        all.push_back(*one);
+    }
+    if (!said) all.push_back(by_tbb);
+    all.push_back(nullptr);
+    return all;
+}
+
 /// One helper process and the socket to it.
 class Helper {
   public:
@@ -47,7 +62,7 @@ class Helper {
         posix_spawn_file_actions_adddup2(&actions, pair[1], 3); // the copy is not closed on exec
         char* arguments[] = {program.data(), nullptr};
         pid_t process = 0;
-        int failed = posix_spawn(&process, program.c_str(), &actions, nullptr, arguments, environ);
+        int failed = posix_spawn(&process, program.c_str(), &actions, nullptr, arguments, helper_environment().data());
         posix_spawn_file_actions_destroy(&actions);
         close(pair[1]);
         if (failed) {

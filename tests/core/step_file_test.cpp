@@ -213,6 +213,87 @@ TEST(StepFile, PublishedPartsComeInWithAllTheirFaces) {
     }
 }
 
+TEST(StepFile, ALargeFileIsReadInSharesAndComesBackInOrder) {
+    // Drilled blocks of three sizes: each by its closed formula. Copies of one would be less text.
+    constexpr int many = 150;
+    std::vector<StepFileBody> blocks;
+    auto volume = [](int i) { return (5 + i % 3) * 5 * 3 - pi * 0.25 * 3; };
+    for (int i = 0; i < many; ++i) {
+        Transform at = Transform::Identity();
+        at.translate(Vec3(8 * (i % 12), 8 * (i / 12), i * 0.01));
+        const auto block = make_block({5.0 + i % 3, 5, 3}, at, {});
+        at.translate(Vec3(2.5, 2.5, -1));
+        const auto drilled = combine_exact(Operation::Cut, *block, {*make_cylinder(0.5, 5, at, {})});
+        ASSERT_TRUE(drilled) << drilled.error().text();
+        blocks.push_back({"Block '" + std::to_string(i) + "'; #7", *drilled, uint32_t(i * 1000)});
+    }
+    const auto bytes = write_step_file(blocks, "Board");
+    ASSERT_TRUE(bytes) << bytes.error().text();
+    ASSERT_GT(bytes->size(), 1'000'000u) << "small files are read by one process";
+    const auto read = read_step_file(*bytes);
+    ASSERT_TRUE(read) << read.error().text();
+    ASSERT_EQ(read->size(), size_t(many));
+    for (int i = 0; i < many; ++i) {
+        const StepFileBody& one = (*read)[size_t(i)];
+        EXPECT_EQ(one.name, blocks[size_t(i)].name);
+        EXPECT_EQ(one.colour, blocks[size_t(i)].colour) << i;
+        EXPECT_NEAR(one.body.mass().volume_mm3, volume(i), 1e-6) << i;
+        EXPECT_NEAR(one.body.box().min().z(), i * 0.01, 1e-6) << i;
+    }
+
+    // Turned about in the text, with a comment before each: the same solids.
+    std::string turned = bytes->substr(0, bytes->find("DATA;") + 6);
+    const std::string data = bytes->substr(turned.size(), bytes->rfind("ENDSEC") - turned.size());
+    std::vector<std::string> instances;
+    for (size_t from = 0, end; (end = data.find(";\n", from)) != std::string::npos; from = end + 2)
+        instances.push_back(data.substr(from, end + 2 - from));
+    for (auto one = instances.rbegin(); one != instances.rend(); ++one) turned += "/* #1 = '; */ " + *one;
+    turned += bytes->substr(bytes->rfind("ENDSEC"));
+    const auto again = read_step_file(turned);
+    ASSERT_TRUE(again) << again.error().text();
+    ASSERT_EQ(again->size(), size_t(many));
+    std::map<std::string, double> volumes;
+    for (const StepFileBody& one : *again) volumes[one.name] = one.body.mass().volume_mm3;
+    for (int i = 0; i < many; ++i) EXPECT_NEAR(volumes[blocks[size_t(i)].name], volume(i), 1e-6) << i;
+
+    // Damaged in many places: a sentence, or the solids that are left.
+    std::mt19937 random(7);
+    for (int n = 0; n < 4; ++n) {
+        std::string bad = *bytes;
+        for (int k = 0; k < 20; ++k) bad[bad.size() / 4 + random() % (bad.size() / 2)] = "#'(;=,$9"[random() % 8];
+        const auto what = read_step_file(bad);
+        EXPECT_TRUE(what ? what->size() <= size_t(many) : !what.error().text().empty());
+    }
+    Task stopped;
+    stopped.cancel.cancel();
+    EXPECT_FALSE(read_step_file(*bytes, stopped));
+}
+
+TEST(StepFile, TextIsToldApartHoweverItIsSetOut) {
+    const std::string good = written(plate().body(), "Plate");
+    ASSERT_NE(good.find("'Plate'"), std::string::npos);
+    const std::string crammed = std::regex_replace(good, std::regex("\\n *"), "");
+    auto volume_of = [](const std::string& bytes) {
+        const auto read = read_step_file(bytes);
+        EXPECT_TRUE(read) << read.error().text();
+        return read ? read->front().body.mass().volume_mm3 : 0;
+    };
+    const std::map<const char*, std::string> files{
+        {"on one line", crammed},
+        {"lines of another system", replaced(good, "\n", "\r\n")},
+        {"blanks everywhere", replaced(replaced(crammed, ",", " ,\t"), "(", " ( ")},
+        {"a comment in every list", replaced(good, "(#", "(/* (#1,'x */#")},
+        {"words of other programs",
+         replaced(good, "ENDSEC;\nEND", "#99999=A_PROGRAM_S_OWN(1,(2.,'x'),.T.,*);\nENDSEC;\nEND")},
+        {"left to the library: small letters", replaced(good, "CARTESIAN_POINT('',(0.,", "CARTESIAN_POINT('',(0.e0,")},
+        {"left to the library: a reference to nothing",
+         replaced(good, "ENDSEC;\nEND", "#99999=A_PROGRAM_S_OWN(#99998);\nENDSEC;\nEND")}};
+    for (const auto& [what, bytes] : files) {
+        EXPECT_NE(bytes, good) << what;
+        EXPECT_NEAR(volume_of(bytes), plate_mm3, plate_mm3 * 1e-6) << what;
+    }
+}
+
 TEST(StepFile, IsBroughtInExactAndCut) {
     const std::string bytes = written(plate().body());
     const std::map<std::string, std::string> files{{"plate.step", bytes}};
