@@ -1,5 +1,6 @@
 #include "project/bodies_apart.h"
 #include "base/text.h"
+#include "project/seating.h"
 #include <algorithm>
 
 namespace lp {
@@ -34,7 +35,7 @@ Expected<Edit> bodies_apart(const Evaluation& made, PartId id, const std::vector
     piece.quantity = part->quantity;
     piece.colour = colour.empty() ? part->colour : colour;
     piece.material = part->material;
-    piece.place = part->place;
+    piece.place = place_without_seats(*part, result->place);
     const std::string names = joined(bodies);
     piece.steps.push_back(
         step_of_kind("take", {{"from", part->name}, {"what", names}, {"after", to_text(part->steps.back().id)}}));

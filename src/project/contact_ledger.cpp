@@ -168,7 +168,7 @@ static bool took_from(const Project& project, PartId one, PartId other) {
     if (one == other) return false;
     auto takes = [&](PartId from, PartId to) {
         PartPtr part = project.part(to), source = project.part(from);
-        if (!part || !source || !(part->place == source->place)) return false;
+        if (!part || !source || !(part->place == source->place) || !part->place.seats.empty()) return false;
         return std::any_of(part->steps.begin(), part->steps.end(), [&](const Step& step) {
             const StepKind* kind = find_step_kind(step.kind);
             const StepField* field = kind && step.on ? kind->field_as(FieldRole::Source) : nullptr;
@@ -192,8 +192,9 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
         q.result.fit = fit;
         if (pa && pb && tool) {
             const PartResult* host = evaluation.part(b.part);
-            auto situation = contact_situation(project, evaluation.values, *pb,
-                                               host ? host->bodies : std::vector<StepBody>{}, *pa, tool->bodies);
+            auto situation =
+                contact_situation(project, *pb, host ? host->bodies : std::vector<StepBody>{}, *pa, tool->bodies,
+                                  host ? Transform(host->place.inverse() * tool->place) : Transform::Identity());
             if (auto resolved = resolve_fit_field(project, fit, situation, evaluation.values, {pa.get(), pb.get()}))
                 q.result.wanted = *resolved;
         }

@@ -3,15 +3,12 @@
 
 namespace lp {
 
-ContactSituation contact_situation(const Project& project, const ParameterValues& values, const Part& host,
-                                   const std::vector<StepBody>& host_bodies, const Part& tool,
-                                   const std::vector<StepBody>& tool_bodies) {
+ContactSituation contact_situation(const Project& project, const Part& host, const std::vector<StepBody>& host_bodies,
+                                   const Part& tool, const std::vector<StepBody>& tool_bodies,
+                                   const Transform& to_host) {
     const PrinterCard& card = project.printer;
     if (card.hole_shrinks.empty() && card.lying_sag_mm == 0)
         return {!tool.stand_in, {}, false}; // nothing asks for more
-    Transform to_host = Transform::Identity();
-    auto a = assembly_transform(tool.place, values), b = assembly_transform(host.place, values);
-    if (a && b) to_host = b->inverse() * *a;
     Vec3 down = to_host.inverse().linear() * host.pose.down;
     std::vector<std::optional<DistanceTree>> trees(host_bodies.size());
     HasMaterial material = [&](const Vec3& at) {

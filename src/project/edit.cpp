@@ -362,6 +362,11 @@ class Applier {
             bool axis = m.axis && m.axis->part == gone->id;
             return m.moving.empty() || axis || (beside_others[m.id] && m.still.empty());
         });
+        for (const PartPtr& other : std::vector<PartPtr>(project_.parts))
+            if (std::any_of(other->place.seats.begin(), other->place.seats.end(),
+                            [](const Seat& s) { return s.on.empty(); }))
+                change_part(other->id,
+                            [](Part& p) { std::erase_if(p.place.seats, [](const Seat& s) { return s.on.empty(); }); });
         std::erase(project_.assembly, gone->id);
         sentence_ = "Removed " + gone->name;
         std::erase(project_.parts, gone);
@@ -580,10 +585,21 @@ class Applier {
         auto numbers = values();
         if (!numbers) return fail(numbers.error());
         if (auto place = assembly_transform(e.place, *numbers); !place) return fail(place.error());
+        const PartPtr placed = project_.part(e.part);
+        for (const Seat& seat : e.place.seats) {
+            if (auto gap = evaluate_expression(seat.gap, QuantityKind::Length, *numbers); !gap)
+                return fail(gap.error());
+            const PartPtr on = project_.part_named(seat.on);
+            if (!on) return fail(missing("The part it is seated on"));
+            if (on == placed)
+                return fail({ProblemCode::Wording, "A part is not seated on itself.", "Choose a face of another one."});
+        }
         change_part(e.part, [&](Part& p) {
+            const bool seated = e.place.seats.size() > p.place.seats.size();
             p.place = e.place;
-            sentence_ = e.place.is_home() ? "Put " + p.name + " back where it was drawn"
-                                          : "Placed " + p.name + " in the assembly";
+            sentence_ = seated              ? "Seated " + p.name + " on " + e.place.seats.back().on
+                        : e.place.is_home() ? "Put " + p.name + " back where it was drawn"
+                                            : "Placed " + p.name + " in the assembly";
         });
     }
     void on(const KeepVariant& e) {

@@ -1,6 +1,7 @@
 #include "project/evaluate.h"
 #include "project/part_maker.h"
 #include "project/references.h"
+#include "project/seating.h"
 #include <algorithm>
 #include <condition_variable>
 #include <future>
@@ -189,12 +190,17 @@ Expected<Evaluation> Evaluator::make(const ProjectPtr& project, const Task& task
         evaluation.parameter_problem = values.error();
     auto all = SideBySide(*project, evaluation.values, task, *store_, *evaluation.unproved).make();
     if (!all) return pass_on(all);
-    for (size_t i = 0; i < all->size(); ++i) {
+    for (size_t i = 0; i < all->size(); ++i)
         evaluation.parts.push_back(to_result(*project->parts[i], std::move((*all)[i])));
-        if (auto place = assembly_transform(project->parts[i]->place, evaluation.values))
-            evaluation.parts.back().place = *place;
+    Seating seating(*project, evaluation.values, [&](const Part& part) -> Expected<std::vector<StepBody>> {
+        const PartResult* made = evaluation.part(part.id);
+        return made ? made->bodies : std::vector<StepBody>{};
+    });
+    for (size_t i = 0; i < all->size(); ++i) {
+        if (auto place = seating.place_of(*project->parts[i]))
+            evaluation.parts[i].place = *place;
         else
-            evaluation.parts.back().place_problem = place.error();
+            evaluation.parts[i].place_problem = place.error();
     }
     store_->forget_old();
     return evaluation;

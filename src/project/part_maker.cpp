@@ -89,15 +89,15 @@ void take_result(const Step& step, uint64_t id, const StepResult& result, MadePa
 } // namespace
 
 Expected<MadePart> PartMaker::part(const Part& part, double growth, uint64_t copy) {
-    if (std::find(making_.begin(), making_.end(), part.id) != making_.end()) {
+    if (std::any_of(making_.begin(), making_.end(), [&](const Making& m) { return m.part == part.id; })) {
         std::string loop;
-        for (PartId id : making_) loop += project_.part(id)->name + " → ";
+        for (const Making& one : making_) loop += project_.part(one.part)->name + " → ";
         return problem(ProblemCode::Missing,
                        "These parts are cut with each other in a circle: " + loop + part.name + ".",
                        "Remove one of those steps.");
     }
-    making_.push_back(part.id);
     MadePart grown;
+    making_.push_back({part.id, &grown.bodies});
     // What is remade larger stands and is drawn where the part as it is has it.
     std::optional<MadePart> nominal;
     if (growth != 0 || copy != 0) {
@@ -105,7 +105,7 @@ Expected<MadePart> PartMaker::part(const Part& part, double growth, uint64_t cop
         auto as_it_is = this->part(part, 0, 0);
         if (!as_it_is) return as_it_is;
         nominal = std::move(*as_it_is);
-        making_.push_back(part.id);
+        making_.push_back({part.id, &nominal->bodies});
     }
     grown.key = Hasher(0x517e).add(growth).add(copy).value();
     for (const Step& step : part.steps) {
@@ -195,8 +195,10 @@ StepContext PartMaker::context_for(const Part& part, const Step& step, double gr
     const uint64_t tool_copy = cut_copy_id(step.id) ^ copy;
     context.part_body = [this, tool_copy, &part](const std::string& name, double by) -> Expected<Body> {
         auto body = tool_body(name, by, tool_copy);
+        if (!body) return body;
         auto way = from_part_to_part(name, part);
-        if (!body || !way || way->isApprox(Transform::Identity(), 0)) return body;
+        if (!way) return pass_on(way);
+        if (way->isApprox(Transform::Identity(), 0)) return body;
         return moved(*body, *way);
     };
     context.part_as_it_is = [this, &part](const std::string& name) { return part_as_it_is(name, part); };

@@ -39,7 +39,8 @@ class PartMaker {
 
     ContactSituation situation(const std::string& name, const Part& host, const std::vector<StepBody>& bodies);
     Expected<std::vector<StepBody>> remade(const Part& part, const Step& step, double growth, uint64_t copy);
-    std::optional<Transform> from_part_to_part(const std::string& from, const Part& to);
+    Expected<Transform> from_part_to_part(const std::string& from, const Part& to);
+    Expected<std::vector<StepBody>> bodies_so_far(const Part& part);
     std::optional<Problem> add_tool_key(const Part& host, const StepKind& kind, const StepContext& context, Hasher& key,
                                         uint64_t tool_copy);
     std::optional<Problem> add_going_in(const Part& host, const Part& tool, const std::string& fit,
@@ -58,7 +59,12 @@ class PartMaker {
     const Task& task_;
     StepStore& store_;
     Unproved& unproved_;
-    std::vector<PartId> making_; ///< the part that is being made, and those it is made for
+    /// A part that is being made, and its bodies as they are.
+    struct Making {
+        PartId part;
+        const std::vector<StepBody>* bodies;
+    };
+    std::vector<Making> making_; ///< and those it is made for
 };
 
 } // namespace lp

@@ -1,6 +1,7 @@
 #include "mesh/combine.h"
 #include "mesh/grow.h"
 #include "project/part_maker.h"
+#include "project/seating.h"
 #include "shape/copies.h"
 #include "steps/fits/envelope.h"
 #include <algorithm>
@@ -12,8 +13,8 @@ ContactSituation PartMaker::situation(const std::string& name, const Part& host,
     PartPtr tool = project_.part_named(name);
     if (!tool) return {};
     auto nominal = part(*tool, 0, 0);
-    return contact_situation(project_, values_, host, bodies, *tool,
-                             nominal ? nominal->bodies : std::vector<StepBody>{});
+    return contact_situation(project_, host, bodies, *tool, nominal ? nominal->bodies : std::vector<StepBody>{},
+                             from_part_to_part(name, host).value_or(Transform::Identity()));
 }
 
 /// The steps of a part up to one, made again larger.
@@ -21,9 +22,10 @@ Expected<std::vector<StepBody>> PartMaker::remade(const Part& part, const Step& 
     Part before = part;
     auto here = std::find_if(before.steps.begin(), before.steps.end(), [&](const Step& s) { return s.id == step.id; });
     before.steps.erase(here, before.steps.end());
-    making_.pop_back(); // it is this part itself
+    const Making itself = making_.back();
+    making_.pop_back();
     auto grown = this->part(before, growth, copy);
-    making_.push_back(part.id);
+    making_.push_back(itself);
     if (!grown) return pass_on(grown);
     for (const StepOutcome& outcome : grown->outcomes)
         if (!outcome.ok && outcome.problem) return pass_on(*outcome.problem);
@@ -31,12 +33,20 @@ Expected<std::vector<StepBody>> PartMaker::remade(const Part& part, const Step& 
 }
 
 /// From the design frame of a part to that of another, by where both stand in the assembly.
-std::optional<Transform> PartMaker::from_part_to_part(const std::string& from, const Part& to) {
+Expected<Transform> PartMaker::from_part_to_part(const std::string& from, const Part& to) {
     PartPtr source = project_.part_named(from);
-    if (!source || source->place == to.place) return std::nullopt;
-    auto a = assembly_transform(source->place, values_), b = assembly_transform(to.place, values_);
-    if (!a || !b) return std::nullopt;
-    return Transform(b->inverse() * *a);
+    if (!source) return Transform::Identity();
+    return Seating(project_, values_, [this](const Part& p) { return bodies_so_far(p); })
+        .from_part_to_part(*source, to);
+}
+
+/// What a part that is being made is seated by: its faces as they are now.
+Expected<std::vector<StepBody>> PartMaker::bodies_so_far(const Part& part) {
+    for (const Making& one : making_)
+        if (one.part == part.id) return *one.bodies;
+    auto made = this->part(part, 0, 0);
+    if (!made) return pass_on(made);
+    return std::move(made->bodies);
 }
 
 std::optional<Problem> PartMaker::add_tool_key(const Part& host, const StepKind& kind, const StepContext& context,
@@ -76,7 +86,9 @@ std::optional<Problem> PartMaker::add_going_in(const Part& host, const Part& too
     auto grown = part(tool, gap - context.growth_mm, tool_copy);
     if (!grown) return grown.error();
     key.add(grown->key);
-    if (auto way = from_part_to_part(tool.name, host))
+    auto way = from_part_to_part(tool.name, host);
+    if (!way) return way.error();
+    if (!way->isApprox(Transform::Identity(), 0))
         for (int i = 0; i < 3; ++i)
             for (int j = 0; j < 4; ++j) key.add(way->matrix()(i, j));
     return std::nullopt;
@@ -126,10 +138,11 @@ Expected<std::vector<Body>> PartMaker::part_as_it_is(const std::string& name, co
     auto bodies = bodies_of(name, {}, 0, 0);
     if (!bodies) return pass_on(bodies);
     auto way = from_part_to_part(name, host);
+    if (!way) return pass_on(way);
     std::vector<Body> placed;
     for (const StepBody& body : *bodies) {
         placed.push_back(body.body);
-        if (!way || way->isApprox(Transform::Identity(), 0)) continue;
+        if (way->isApprox(Transform::Identity(), 0)) continue;
         auto there = moved(body.body, *way);
         if (!there) return pass_on(there);
         placed.back() = *there;

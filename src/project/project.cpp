@@ -124,6 +124,25 @@ Expected<Transform> assembly_transform(const AssemblyPlace& place, const Paramet
     return result;
 }
 
+AssemblyPlace typed_place(const Transform& place) {
+    const auto& m = place.linear();
+    double x = 0, z = 0;
+    const double y = std::asin(std::clamp(-m(2, 0), -1.0, 1.0));
+    if (std::fabs(m(2, 0)) < 1 - 1e-12) {
+        x = std::atan2(m(2, 1), m(2, 2));
+        z = std::atan2(m(1, 0), m(0, 0));
+    } else {
+        z = std::atan2(-m(0, 1), m(1, 1));
+    }
+    AssemblyPlace typed;
+    const double angles[] = {x, y, z};
+    for (size_t k = 0; k < 3; ++k) {
+        typed.at[k] = format_number(place.translation()[long(k)], 6) + " mm";
+        typed.turn[k] = format_number(degrees(angles[k]), 6) + " deg";
+    }
+    return typed;
+}
+
 Expected<ParameterValues> project_values(const Project& project) {
     auto values = evaluate_parameters(project.parameters);
     // A fit used as a number is the gap a face between two printed parts; a parameter of that name goes before.

@@ -90,11 +90,21 @@ struct BedSettings {
     bool operator==(const BedSettings&) const = default;
 };
 
+/// A face of a part lies on a face of another one, or a round one is about the axis of a round one.
+struct Seat {
+    GeometryItem face;        ///< of the part itself
+    std::string on;           ///< the other part's name
+    GeometryItem on_face;     ///< of that
+    std::string gap = "0 mm"; ///< left free between flat faces; a named fit is a length here as in all expressions
+    bool operator==(const Seat&) const = default;
+};
+
 /// Where a part stands in the assembly, apart from its design frame and from how it is printed: turned about the
-/// design's x, y and z axes in that order, then moved. As typed.
+/// design's x, y and z axes in that order, seated (project/seating.h), then moved. As typed.
 struct AssemblyPlace {
     std::array<std::string, 3> at{"0 mm", "0 mm", "0 mm"};
     std::array<std::string, 3> turn{"0 deg", "0 deg", "0 deg"};
+    std::vector<Seat> seats; ///< each takes of the freedom that those before it left
     bool operator==(const AssemblyPlace&) const = default;
     bool is_home() const { return *this == AssemblyPlace{}; }
 };
@@ -228,8 +238,10 @@ Expected<Drawing> drawing_of(const Step& step);
 Expected<ResolvedFit> resolve_fit_field(const Project& project, const std::string& text,
                                         const ContactSituation& situation, const ParameterValues& values,
                                         const std::vector<const Part*>& between = {});
-/// Where the part stands in the assembly.
+/// What the numbers of a place say, its seats left out.
 Expected<Transform> assembly_transform(const AssemblyPlace& place, const ParameterValues& values);
+/// A place by numbers alone, to a thousandth of a micrometre and a millionth of a degree.
+AssemblyPlace typed_place(const Transform& place);
 /// The numbers of a part as they are now, as a variant keeps them: all quantities of its steps and the project's
 /// numbers they use.
 std::map<std::string, std::string> numbers_of_part(const Project& project, const Part& part);

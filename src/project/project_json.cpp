@@ -188,6 +188,10 @@ json part_json(const Part& part) {
         steps.push_back(std::move(s));
     }
     const SupportOptions& posts = part.supports.options;
+    json place{{"at", part.place.at}, {"turn", part.place.turn}};
+    for (const Seat& seat : part.place.seats)
+        place["seats"].push_back(
+            {{"face", seat.face.text()}, {"on", seat.on}, {"on_face", seat.on_face.text()}, {"gap", seat.gap}});
     json result{{"id", part.id.value},
                 {"name", part.name},
                 {"stand_in", part.stand_in},
@@ -197,7 +201,7 @@ json part_json(const Part& part) {
                 {"see_through", part.see_through},
                 {"steps", steps},
                 {"pose", pose_json(part.pose)},
-                {"place", {{"at", part.place.at}, {"turn", part.place.turn}}},
+                {"place", place},
                 {"supports",
                  {{"on", part.supports.on},
                   {"kind", word_of(posts.kind)},
@@ -399,6 +403,17 @@ Part part_of(const json& from, const std::string& where) {
             if (!place[key].is_array() || place[key].size() != 3)
                 refuse(where + ", place, " + key + " is not a list of three.");
             for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(place[key][k], where + ", place");
+        }
+        for (const json& one : place.value("seats", json::array())) {
+            const std::string which = where + ", seat " + std::to_string(part.place.seats.size() + 1);
+            Seat seat;
+            seat.face = get_or(object(one, which), "face", std::string(), which);
+            seat.on = get_or(one, "on", std::string(), which);
+            seat.on_face = get_or(one, "on_face", std::string(), which);
+            if (one.contains("gap")) seat.gap = text_of(one["gap"], which);
+            if (seat.face.empty() || seat.on.empty() || seat.on_face.empty())
+                refuse(which + " does not say which face lies on which.", "Write face, on and on_face.");
+            part.place.seats.push_back(seat);
         }
     }
     for (const json& v : from.value("variants", json::array())) {

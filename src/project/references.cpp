@@ -158,6 +158,26 @@ class Walk {
         picked(place, measured.part, measured.reference);
     }
 
+    /// A face of one part on a face of another.
+    bool seat(const Part& source, size_t i, Seat& seat) {
+        Place place{.in = Place::In::Position, .part = source.id, .name = "seat " + std::to_string(i + 1)};
+        place.words = source.name + ", " + place.name;
+        const PartPtr on = project_.part_named(seat.on);
+        bool changed = false;
+        for (auto [of, face] : {std::pair(&source, &seat.face), std::pair(on.get(), &seat.on_face)}) {
+            if (!of) continue;
+            picked(place, of->id, *face);
+            const size_t name = face->is_picked() ? std::string::npos : face->text().rfind(" of ");
+            if (name == std::string::npos) continue;
+            if (auto fresh = step_name(place, of, face->text().substr(name + 4))) {
+                *face = GeometryItem(face->text().substr(0, name + 4) + *fresh);
+                changed = true;
+            }
+        }
+        changed = put(seat.on, part_name(place, seat.on)) || changed;
+        return put(seat.gap, expression(place, seat.gap)) || changed;
+    }
+
     std::optional<Part> part(const Part& source) {
         Part next = source;
         bool changed = false;
@@ -176,6 +196,7 @@ class Walk {
         };
         numbers(Place::In::Position, next.place.at, "place");
         numbers(Place::In::Position, next.place.turn, "place, turned about");
+        for (size_t i = 0; i < next.place.seats.size(); ++i) changed = seat(source, i, next.place.seats[i]) || changed;
         numbers(Place::In::Pose, next.pose.turn, "pose, turned about");
         for (size_t i = 0; i < next.stops.size(); ++i) {
             Place place{.in = Place::In::Pose, .part = source.id, .name = "stop " + std::to_string(i + 1)};

@@ -5,6 +5,7 @@
 #include "mesh/cross_section.h"
 #include "project/cure_places.h"
 #include "project/pose_choices.h"
+#include "project/seating.h"
 #include "steps/splitting/pin_places.h"
 #include <algorithm>
 #include <set>
@@ -165,7 +166,7 @@ void take_halves_out(const Evaluation& made, PartId id, Edit& edit) {
         piece.quantity = part->quantity;
         piece.colour = part->colour;
         piece.material = part->material;
-        piece.place = part->place;
+        piece.place = place_without_seats(*part, result->place);
         piece.steps.push_back(
             step_of_kind("take", {{"from", part->name}, {"what", what}, {"after", to_text(step->id)}}));
         return piece;

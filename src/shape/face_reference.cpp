@@ -104,6 +104,17 @@ FaceReference make_reference(const Body& body, size_t face, const Vec3& point) {
     return r;
 }
 
+static bool in_one_plane(const FaceInfo& a, const FaceInfo& b) {
+    return a.kind == SurfaceKind::Plane && b.kind == SurfaceKind::Plane && a.direction.dot(b.direction) > 1 - 1e-9 &&
+           std::fabs((a.centre - b.centre).dot(a.direction)) < 1e-6;
+}
+
+static bool in_one_cylinder(const FaceInfo& a, const FaceInfo& b) {
+    return a.kind == SurfaceKind::Cylinder && b.kind == SurfaceKind::Cylinder &&
+           std::fabs(a.radius_mm - b.radius_mm) < 1e-6 && std::fabs(a.direction.dot(b.direction)) > 1 - 1e-9 &&
+           (a.axis_point - b.axis_point).cross(b.direction).norm() < 1e-6;
+}
+
 Expected<size_t> resolve_reference(const Body& body, const FaceReference& reference, bool any_in_plane) {
     const Tessellation& t = body.tessellation();
     std::vector<size_t> candidates;
@@ -132,10 +143,9 @@ Expected<size_t> resolve_reference(const Body& body, const FaceReference& refere
     if ((reference.fraction || by_place) && holding.size() == 1 && (!clear || candidates[best] == holding[0]))
         return holding[0];
     if (clear && best == near) return candidates[best];
-    bool same = std::all_of(candidates.begin(), candidates.end(), [&](size_t face) {
-        return t.faces[face].kind == SurfaceKind::Plane &&
-               t.faces[face].direction.dot(t.faces[candidates[0]].direction) > 1 - 1e-9 &&
-               std::fabs((t.faces[face].centre - t.faces[candidates[0]].centre).dot(t.faces[face].direction)) < 1e-6;
+    const FaceInfo& first = t.faces[candidates[0]];
+    const bool same = std::all_of(candidates.begin(), candidates.end(), [&](size_t face) {
+        return in_one_plane(t.faces[face], first) || in_one_cylinder(t.faces[face], first);
     });
     if (any_in_plane && same) return candidates[near];
     return lost(reference, "that was picked is in pieces now");

@@ -2,6 +2,7 @@
 // hand.
 #include "app/panels/fit_panel.h"
 #include "app/view/view_tools.h"
+#include "wind_station.h"
 #include "window_test.h"
 #include <QLabel>
 #include <QPushButton>
@@ -167,6 +168,128 @@ TEST_F(Assembly, AWayIsTypedWhereNoStraightOneIsFree) {
     undo();
     settle();
     EXPECT_TRUE(part("Slug")->way_out.empty());
+}
+
+TEST_F(Assembly, AStationOf22PartsGoesTogetherByTheSlider) { // act 2
+    const auto file = folder.path / "station.json";
+    std::ofstream(file) << test::WindStation::document();
+    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->wait_until_done(); }, 60'000));
+    order();
+    ASSERT_EQ(session->project()->parts.size(), 22u);
+    auto row_of = [&](const char* name) {
+        for (size_t i = 0; i < 22; ++i)
+            if (section()->move_words(i).contains(QString(name) + "</b>")) return i;
+        ADD_FAILURE() << name << " is in no move";
+        return size_t(0);
+    };
+    for (size_t i = 0; i < 22; ++i)
+        EXPECT_FALSE(section()->move_words(i).contains("in its way")) << section()->move_words(i).toStdString();
+    EXPECT_TRUE(section()->move_words(row_of("Arm 2")).contains("slide")) << "the contact that it makes";
+    for (int i = 1; i <= 4; ++i)
+        EXPECT_LT(row_of(("Insert " + std::to_string(i)).c_str()), row_of("Lid")) << "in its pocket before the lid";
+    EXPECT_LT(row_of("Board"), row_of("Lid"));
+    // Taken apart, then a move at a time until everything is in place.
+    section()->slider()->setFocus();
+    press(Qt::Key_Home);
+    EXPECT_GT(lifted("Cap nut"), lifted("Lid"));
+    EXPECT_GT(lifted("Lid"), lifted("Board"));
+    EXPECT_GT(lifted("Board"), 20);
+    for (size_t i = 1; i < 22; ++i) {
+        EXPECT_TRUE(section()->words().startsWith(QString("%1 of 22").arg(i))) << section()->words().toStdString();
+        press(Qt::Key_PageUp);
+        if (i == row_of("Lid")) {
+            EXPECT_NEAR(lifted("Lid"), 30, 1e-6) << "on its box";
+            EXPECT_GT(lifted("Screw 1"), 60);
+        }
+    }
+    press(Qt::Key_End);
+    EXPECT_NEAR(lifted("Lid"), 30, 1e-6);
+    // One part on its own, the others faint, a section through all, taken apart or not.
+    press(Qt::Key_Home);
+    choose("Hub");
+    say("one part alone, the others faint");
+    size_t faint = 0;
+    for (const SceneBody& b : window->view()->scene().bodies) faint += b.ghost;
+    EXPECT_EQ(faint, 21u);
+    say("section");
+    EXPECT_TRUE(window->view()->scene().section);
+    window->view_tools()->show_section(false);
+    say("all parts again");
+    // The lid before an insert: what cannot be reached then is said.
+    ASSERT_EQ(row_of("Lid"), row_of("Insert 1") + 1);
+    QTest::mouseClick(section()->earlier_button(row_of("Lid")), Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return row_of("Lid") + 1 == row_of("Insert 1"); }, 60'000));
+    EXPECT_TRUE(section()->move_words(row_of("Insert 1")).contains("Lid is in its way"))
+        << section()->move_words(row_of("Insert 1")).toStdString();
+}
+
+TEST_F(Assembly, APartIsSeatedOnAnotherByTwoFacesAndFollowsIt) {
+    using nlohmann::json;
+    const json box = block(40, 40, 20), sign = block(30, 4, 24, {{"at_x", 70}});
+    const json whole{
+        {"format", "loose-peg"},
+        {"version", 1},
+        {"parts",
+         {{{"name", "Box"}, {"steps", json::array({box})}}, {{"name", "Sign"}, {"steps", json::array({sign})}}}}};
+    const auto file = folder.path / "sign.json";
+    std::ofstream(file) << whole;
+    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+    settle();
+    go(Stretch::Fit);
+    settle();
+    auto stands = [&] { return session->results().evaluation()->part(part("Sign")->id)->place; };
+    auto click = [&](const Vec3& place, Qt::KeyboardModifiers with = {}) {
+        const QPoint at = window->view()->project(place).toPoint();
+        QTest::mouseMove(window->view(), at);
+        QTest::mouseClick(window->view(), Qt::LeftButton, with, at);
+        settle();
+    };
+    click(Vec3(70, -2, 12)); // its front
+    click(Vec3(0, 0, 20), Qt::ShiftModifier);
+    ASSERT_EQ(session->workspace().selection().size(), 2u);
+    take("Seat Sign on Box");
+    EXPECT_LT((stands() * Vec3(70, -2, 12) - Vec3(0, 0, 20)).norm(), 1e-6) << "middle on middle";
+    EXPECT_LT((stands().linear() * Vec3(0, -1, 0) + Vec3::UnitZ()).norm(), 1e-9) << "it lies on its front";
+    // The gap is typed where it stands, by the name of a fit.
+    choose("Sign");
+    unfold("fold-place");
+    ValueField* gap = window->findChild<FitPanel*>()->place_field("seat_gap_1");
+    type_into(gap, "slide");
+    settle();
+    const double slide = find_fit(session->project()->fits, "slide")->gap_mm;
+    EXPECT_GT((stands() * Vec3(70, -2, 12)).z(), 20 + slide - 1e-6);
+    const double above = (stands() * Vec3(70, -2, 12)).z() - 20;
+    // What cannot be as well is refused in words, and nothing is changed.
+    click(stands() * Vec3(70, 2, 18)); // its back, which is above now
+    click(Vec3(-10, -20, 8), Qt::ShiftModifier);
+    ASSERT_EQ(session->workspace().selection().size(), 2u);
+    take("Seat Sign on Box");
+    EXPECT_TRUE(said_wrong && said.contains("cannot be seated on Box as well")) << said.toStdString();
+    EXPECT_EQ(part("Sign")->place.seats.size(), 1u);
+    // A box of another height takes it along.
+    go(Stretch::Shape);
+    choose("Box");
+    settle();
+    type(0, "size_z", "35");
+    settle();
+    EXPECT_NEAR((stands() * Vec3(70, -2, 12)).z(), 35 + above, 1e-6);
+    const QString kept = QString::fromStdString((folder.path / "sign.loosepeg").string());
+    ASSERT_TRUE(window->save_to(kept));
+    ASSERT_TRUE(session->document().open(kept));
+    settle();
+    EXPECT_NEAR((stands() * Vec3(70, -2, 12)).z(), 35 + above, 1e-6);
+    // Taken off its seat, and back.
+    go(Stretch::Fit);
+    choose("Sign");
+    settle();
+    if (!window->findChild<QPushButton*>("seat-off-1")) unfold("fold-place");
+    QTest::mouseClick(window->findChild<QPushButton*>("seat-off-1"), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(stands().isApprox(Transform::Identity(), 0)) << "as drawn";
+    window->view()->setFocus();
+    undo();
+    EXPECT_NEAR((stands() * Vec3(70, -2, 12)).z(), 35 + above, 1e-6);
 }
 
 TEST_F(Assembly, ATableOfNumbersIsExportedRowByRow) {

@@ -71,7 +71,8 @@ TEST(Cards, AFlatRoofSagsAsALyingRoundHoleDoes) {
     auto lying = [&](size_t host, const Vec3& down) {
         Part part = *project.parts[host];
         part.pose.down = down;
-        auto situation = contact_situation(project, {}, part, m.part(host).bodies, *project.parts[0], m.part(0).bodies);
+        auto situation = contact_situation(project, part, m.part(host).bodies, *project.parts[0], m.part(0).bodies,
+                                           Transform::Identity());
         EXPECT_FALSE(situation.hole_diameter_mm);
         return situation.lying;
     };

@@ -87,7 +87,9 @@ TEST(ZipPackage, ALargeModelThatIsDamagedIsRefused) {
         damaged[k * damaged.size() / 8] ^= 0x11;
         const auto read = read_objects("ball.3mf", damaged);
         refused += !read;
-        if (!read) EXPECT_NE(read.error().text().find("damaged"), std::string::npos) << read.error().text();
+        if (!read) {
+            EXPECT_NE(read.error().text().find("damaged"), std::string::npos) << read.error().text();
+        }
     }
     EXPECT_EQ(refused, 7u);
 }

@@ -10,6 +10,7 @@
 #include "app/other_files.h"
 #include "app/outline/outline_editor.h"
 #include "app/practice.h"
+#include "app/seat_part.h"
 #include "app/sheet/build_sheet.h"
 #include "app/single_supports.h"
 #include "app/templates.h"
@@ -310,6 +311,16 @@ void OffersBar::add_bed_acts(std::vector<Act>& acts) {
     here.for_selection = picked_place_to_carry(*session_).has_value();
     if (!here.for_selection) here.needs = "pick a place on the bed that looks down";
     acts.push_back(std::move(here));
+    Act seated{.group = ActGroup::Placing,
+               .id = "seat",
+               .words = "Seat a part on another",
+               .line = "A chosen face of it lies on a chosen face of another part, or a round one about a round one's "
+                       "axis; it follows both.",
+               .synonyms = {"mate", "assembly", "constraint", "put", "stand", "together"},
+               .for_selection = true,
+               .run = [this](const QStringList&) { return seat_chosen(*session_); }};
+    if (!chosen_seat(*session_)) seated.needs = "choose faces of two parts";
+    acts.push_back(std::move(seated));
     Act pulled{.group = ActGroup::Bed,
                .id = "poses",
                .words = "Pulled this way",

@@ -55,23 +55,8 @@ void turn_by(Session* session, PartId id, std::optional<size_t> body, int axis, 
         turn.translate(centre);
         turn.rotate(Eigen::AngleAxisd(radians(angle_deg), Vec3::Unit(axis)));
         turn.translate(-centre);
-        Transform now = turn * session->results().place_of(id);
-        // As turns about x, then y, then z.
-        const auto& m = now.linear();
-        double y = std::asin(std::clamp(-m(2, 0), -1.0, 1.0)), x = 0, z = 0;
-        if (std::fabs(m(2, 0)) < 1 - 1e-12) {
-            x = std::atan2(m(2, 1), m(2, 2));
-            z = std::atan2(m(1, 0), m(0, 0));
-        } else {
-            z = std::atan2(-m(0, 1), m(1, 1));
-        }
-        AssemblyPlace place;
-        const double angles[] = {x, y, z};
-        for (size_t k = 0; k < 3; ++k) {
-            place.at[k] = typed_length(now.translation()[long(k)]);
-            place.turn[k] = format_number(degrees(angles[k]), 6) + " deg";
-        }
-        session->document().edit(SetPlace{id, place});
+        const Transform now = turn * session->results().place_of(id);
+        session->document().edit(SetPlace{id, typed_place(now)}); // a seat has no say in it any more
         return;
     }
     Vec3 about = session->results().place_of(id).inverse() * centre;

@@ -6,6 +6,7 @@
 #include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
 #include "app/panels/fit_panel.h"
+#include "app/seat_part.h"
 #include "app/sheet/build_sheet.h"
 #include "app/sheet/shelf.h"
 #include "app/single_supports.h"
@@ -14,6 +15,7 @@
 #include "base/text.h"
 #include "project/contact_words.h"
 #include "project/gauge_part.h"
+#include "project/seating.h"
 #include "steps/meshes/mend.h"
 #include <QApplication>
 #include <QHBoxLayout>
@@ -215,6 +217,14 @@ void OffersBar::offer_for_two() {
     const auto& picks = session_->workspace().selection();
     label_->setText(selection_words(*session_));
     PartPtr a = session_->project()->part(picks[0].part), b = session_->project()->part(picks[1].part);
+    const bool in_assembly =
+        session_->workspace().stretch() == Stretch::Shape || session_->workspace().stretch() == Stretch::Fit;
+    if (const auto seat = in_assembly ? chosen_seat(*session_) : std::nullopt)
+        offers_.push_back({seat_words(*session_, *seat),
+                           [this] {
+                               if (auto wrong = seat_chosen(*session_)) session_->say(*wrong, true);
+                           },
+                           "It stands there in the assembly and follows both; its drawing stays as it is"});
     if (a && b && a != b)
         for (auto [other, host] : {std::pair(a, b), std::pair(b, a)})
             if (!host->stand_in) offer_between(*other, *host);
@@ -255,19 +265,20 @@ void OffersBar::offer_for_contact() {
     offers_.push_back({mapped ? "Map off" : "Map the gap",
                        [this, mapped] { session_->workspace().want_gap_map(!mapped); },
                        "Colours the surface by its gap, with contour lines"});
-    offers_.push_back({"Test piece",
-                       [this, parts = std::vector{c.part_a, c.part_b},
-                        at = c.gap ? Vec3((c.gap->at_a + c.gap->at_b) / 2) : Vec3(Vec3::Zero())] {
-                           auto piece = test_piece(*session_->project(), parts, at, {30, 30, 30});
-                           if (!piece) return session_->say(QString::fromStdString(piece.error().text()), true);
-                           piece->name = free_part_name(*session_->project(), piece->name);
-                           Edit edit = AddPart{*piece};
-                           edit.sentence = "Cut out a " + piece->name;
-                           if (session_->document().edit(edit)) return;
-                           session_->workspace().set_stretch(Stretch::Shape);
-                           session_->workspace().set_active_part(session_->project()->parts.back()->id);
-                       },
-                       "Both sides round this place as a small part of their own, to print first"});
+    offers_.push_back(
+        {"Test piece",
+         [this, parts = std::vector{c.part_a, c.part_b},
+          at = c.gap ? Vec3((c.gap->at_a + c.gap->at_b) / 2) : Vec3(Vec3::Zero())] {
+             auto piece = test_piece(without_seats(*session_->results().evaluation()), parts, at, {30, 30, 30});
+             if (!piece) return session_->say(QString::fromStdString(piece.error().text()), true);
+             piece->name = free_part_name(*session_->project(), piece->name);
+             Edit edit = AddPart{*piece};
+             edit.sentence = "Cut out a " + piece->name;
+             if (session_->document().edit(edit)) return;
+             session_->workspace().set_stretch(Stretch::Shape);
+             session_->workspace().set_active_part(session_->project()->parts.back()->id);
+         },
+         "Both sides round this place as a small part of their own, to print first"});
     for (const NamedFit& fit : session_->project()->fits) {
         QString words =
             QString::fromStdString(fit.name) + " " + as_shown(format_fixed(fit.gap_mm, 2) + " mm").chopped(3);

@@ -21,7 +21,7 @@ class FitPanel : public Column {
     const std::vector<ContactRow*>& contact_rows() const { return contacts_; }
     GapRuler* ruler() const { return ruler_; }
     ValueField* fit_field(const std::string& name) const;
-    /// "at_x" to "turn_z" of where the active part stands; null for no part.
+    /// "at_x" to "turn_z" of where the active part stands, "seat_gap_1" of its first seat; null for no part.
     ValueField* place_field(const std::string& name) const {
         auto found = places_.find(name);
         return found == places_.end() ? nullptr : found->second;
@@ -43,6 +43,10 @@ class FitPanel : public Column {
     const PrintedContact* printed(const ContactResult& contact) const;
     void add_fits();
     void add_place();
+    void add_seats(const Part& part);
+    ValueField* add_place_field(const Part& part, const std::string& id, const QString& words, const QString& hint,
+                                const std::string& text, QuantityKind kind,
+                                std::function<void(AssemblyPlace&, const std::string&)> put);
     /// A line that sums a table up; a press unfolds it.
     bool add_fold(const QString& title, const QString& sum, const char* name, bool& open);
     void add_led(const ContactResult& contact, Led led);

@@ -254,7 +254,9 @@ void StepRow::show_outcome(const StepOutcome* outcome, const ParameterValues& va
                 tool && session_->results().evaluation() ? session_->results().evaluation()->part(tool->id) : nullptr;
             ContactSituation situation;
             if (host && tool && made)
-                situation = contact_situation(*session_->project(), values, *host, {}, *tool, made->bodies);
+                situation = contact_situation(*session_->project(), *host, {}, *tool, made->bodies,
+                                              session_->results().place_of(host->id).inverse() *
+                                                  session_->results().place_of(tool->id));
             auto resolved = resolve_fit_field(*session_->project(), text.toStdString(), situation, values,
                                               {host.get(), tool.get()});
             // Whether a roof lies over it takes a look into the host: that was done with the contacts, beside this
