@@ -4,7 +4,7 @@
 
 namespace lp {
 
-/// Of two chosen faces of two parts, both flat or both round: the first one's part on the second one's.
+/// Of two chosen faces of two parts, both flat or both round (or their rims): the first one's part on the second one's.
 std::optional<Seat> chosen_seat(const Session& session);
 /// "Seat Lid on Box"
 QString seat_words(const Session& session, const Seat& seat);

@@ -75,18 +75,17 @@ std::vector<char> foreign_solids(const StepText& step, size_t share, size_t of) 
     return foreign;
 }
 
-/// What only foreign solids refer to. What nobody refers to is the file's own.
+/// What only foreign solids refer to: what they reach, and nothing else does.
 std::vector<char> without_use(const StepText& step, const std::vector<char>& foreign) {
-    std::vector<char> referred(step.instances.size(), 0), theirs = referred, ours = referred;
-    for (const StepRef& ref : step.refs) referred[ref.at] = 1;
+    std::vector<char> theirs(step.instances.size(), 0), ours = theirs;
     std::vector<Number> stack;
-    for (size_t i = 0; i < foreign.size(); ++i)
-        if (!referred[i]) stack.push_back(Number(i));
-    reach(step, stack, foreign, ours);
     for (size_t i = 0; i < foreign.size(); ++i)
         if (foreign[i]) stack.push_back(Number(i));
     reach(step, stack, std::vector<char>(foreign.size(), 0), theirs);
-    for (size_t i = 0; i < foreign.size(); ++i) theirs[i] = theirs[i] && !ours[i] && referred[i] && !foreign[i];
+    for (size_t i = 0; i < foreign.size(); ++i)
+        if (!theirs[i] && !foreign[i]) stack.push_back(Number(i));
+    reach(step, stack, foreign, ours);
+    for (size_t i = 0; i < foreign.size(); ++i) theirs[i] = theirs[i] && !ours[i] && !foreign[i];
     return theirs;
 }
 

@@ -4,6 +4,9 @@
 #include "formats/formats.h"
 #include "formats/threemf_model.h"
 #endif
+#ifdef OF_KERNEL
+#include "kernel/step_share.h"
+#endif
 #ifdef OF_LAYERS
 #include "layers/gcode.h"
 #endif
@@ -26,6 +29,26 @@ template <class Result> void ends_well(const Result& result) {
     if (!result && result.error().sentence.empty()) std::abort();
 }
 
+#ifdef OF_KERNEL
+/// However the text is shared out: each solid is in one share, and what stays refers to nothing that does not.
+void read(const std::string&, const std::string& bytes) {
+    StepText step;
+    if (!scan_step_text(bytes, step)) return;
+    constexpr size_t of = 3;
+    std::vector<size_t> at_home(step.instances.size(), 0);
+    for (size_t k = 0; k < of; ++k) {
+        const StepShare share = step_share(step, k, of);
+        for (size_t i = 0; i < step.instances.size(); ++i) {
+            at_home[i] += !share.foreign[i];
+            if (share.unused[i] || share.foreign[i] || share.stands_for[i] != i) continue;
+            for (size_t r = step.instances[i].refs; r < step.instances[i].refs_end; ++r)
+                if (share.unused[share.stands_for[step.refs[r].at]]) std::abort();
+        }
+    }
+    for (size_t shares : at_home)
+        if (shares != 1 && shares != of) std::abort();
+}
+#endif
 #ifdef OF_LAYERS
 void read(const std::string&, const std::string& bytes) {
     const auto plan = read_gcode(bytes);

@@ -314,8 +314,7 @@ void OffersBar::add_bed_acts(std::vector<Act>& acts) {
     Act seated{.group = ActGroup::Placing,
                .id = "seat",
                .words = "Seat a part on another",
-               .line = "A chosen face of it lies on a chosen face of another part, or a round one about a round one's "
-                       "axis; it follows both.",
+               .line = "A face of it on a face of another part, round about round; it follows both.",
                .synonyms = {"mate", "assembly", "constraint", "put", "stand", "together"},
                .for_selection = true,
                .run = [this](const QStringList&) { return seat_chosen(*session_); }};

@@ -4,6 +4,7 @@
 #include "app/session.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
+#include <QHBoxLayout>
 #include <QPointer>
 #include <QPushButton>
 
@@ -107,10 +108,15 @@ void FitPanel::add_place() {
                         part->place.turn[k], QuantityKind::Angle,
                         [k](AssemblyPlace& place, const std::string& typed) { place.turn[k] = typed; });
     if (part->place.is_home()) return;
-    auto* home = new QPushButton("Back to where it was drawn", this);
+    auto* row = new QWidget(this);
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(theme::margin, 4, theme::margin, 4);
+    auto* home = new QPushButton("Back to where it was drawn", row);
     home->setObjectName("place-home");
+    line->addWidget(home);
+    line->addStretch();
     connect(home, &QPushButton::clicked, this, [this, id = part->id] { session_->document().edit(SetPlace{id, {}}); });
-    body()->addWidget(home);
+    body()->addWidget(row);
 }
 
 } // namespace lp
