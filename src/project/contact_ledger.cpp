@@ -4,6 +4,7 @@
 #include "bed/fused_layers.h"
 #include "project/contact_situation.h"
 #include "project/layer_heights.h"
+#include "project/seating.h"
 #include <algorithm>
 #include <set>
 #include <tbb/parallel_for.h>
@@ -355,6 +356,32 @@ std::optional<FusedLayers> ContactLedger::fused(const Evaluation& evaluation, co
     return united(lying, pair.in_sections);
 }
 
+/// Two parts that touch nowhere but where one of them is seated on the other: that is how they are wanted.
+static bool rest_as_seated(const Evaluation& evaluation, const ContactResult& contact,
+                           const std::vector<FacingSample>& samples) {
+    const PartPtr a = evaluation.project->part(contact.part_a), b = evaluation.project->part(contact.part_b);
+    if (!a || !b || a == b || !contact.gap) return false;
+    Seating seating(*evaluation.project, evaluation.values, [&](const Part& part) -> Expected<std::vector<StepBody>> {
+        const PartResult* made = evaluation.part(part.id);
+        return made ? made->bodies : std::vector<StepBody>{};
+    });
+    auto planes = seating.rests(*a, *b);
+    for (const auto& plane : seating.rests(*b, *a)) planes.push_back(plane);
+    auto in_one = [&](const Vec3& at) {
+        return std::any_of(planes.begin(), planes.end(), [&](const auto& plane) {
+            return std::fabs((at - plane.first).dot(plane.second)) < 2 * tolerance::touching_mm;
+        });
+    };
+    auto lies_in_one = [&](const FacingSample& s) {
+        return in_one(s.at) && std::any_of(planes.begin(), planes.end(), [&](const auto& plane) {
+                   return std::fabs(s.normal.dot(plane.second)) > 0.999;
+               });
+    };
+    return in_one(contact.gap->at_a) && std::all_of(samples.begin(), samples.end(), [&](const FacingSample& s) {
+               return s.gap_mm > tolerance::touching_mm || lies_in_one(s);
+           });
+}
+
 void ContactLedger::judge(const Evaluation& evaluation, Question& question, const Task& task) {
     ContactResult& c = question.result;
     auto found = pairs_.find(question.key);
@@ -378,6 +405,8 @@ void ContactLedger::judge(const Evaluation& evaluation, Question& question, cons
         return;
     }
     c.state = judge_gap(*c.gap, wanted);
+    if (c.state == FitState::Touching && !wanted && rest_as_seated(evaluation, c, pair.samples))
+        c.state = FitState::Unset;
     c.facing = facing_figures(pair.samples, wanted);
     if (c.facing) c.gap->max_mm = std::max({c.facing->max_mm, c.gap->min_mm, c.gap->max_mm.value_or(0)});
     if (together && !its->stand_in && !c.gap->touching)

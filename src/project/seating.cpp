@@ -225,6 +225,22 @@ Expected<Transform> Seating::seated(const Part& part, const Transform& turned) {
     return free.place();
 }
 
+std::vector<std::pair<Vec3, Vec3>> Seating::rests(const Part& part, const Part& on) {
+    std::vector<std::pair<Vec3, Vec3>> planes;
+    for (const Seat& seat : part.place.seats) {
+        const auto gap = evaluate_expression(seat.gap, QuantityKind::Length, values_);
+        if (seat.on != on.name || !gap || std::fabs(*gap) > still_mm) continue;
+        const auto stands = place_of(on);
+        const auto bodies = bodies_of_(on);
+        if (!stands || !bodies) continue;
+        auto face = face_of(on, *bodies, seat.on_face, values_);
+        if (!face || !face->flat) continue;
+        face->move(*stands);
+        planes.emplace_back(face->middle, face->direction);
+    }
+    return planes;
+}
+
 Expected<Transform> Seating::from_part_to_part(const Part& from, const Part& to) {
     if (from.place == to.place && from.place.seats.empty()) return Transform::Identity();
     auto a = place_of(from);

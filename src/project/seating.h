@@ -22,6 +22,9 @@ class Seating {
     /// From the part's design frame to the assembly. Refused: numbers that cannot be worked out, a face that is not
     /// there, seats that contradict each other or go in a circle.
     Expected<Transform> place_of(const Part& part);
+    /// Where the part lies on that other one without a gap, as it is seated: a point and the normal of each plane, in
+    /// the assembly.
+    std::vector<std::pair<Vec3, Vec3>> rests(const Part& part, const Part& on);
     /// From the design frame of one part to that of another; exactly the identity where both stand alike.
     Expected<Transform> from_part_to_part(const Part& from, const Part& to);
 

@@ -97,6 +97,27 @@ TEST(Seating, ALidGoesOverItsPostsAndFollowsTheBox) {
     }
 }
 
+TEST(Seating, WhatRestsAsSeatedIsNotToldOfButWhatTouchesElsewhereIs) {
+    // A lid over two pegs: it lies on the tin, its holes clear of the pegs, or just as wide as they are.
+    for (const auto& [hole, state] : {std::pair(6.5, FitState::Unset), {6.0, FitState::Touching}}) {
+        json parts = box_and_lid();
+        for (int i : {1, 2}) parts[0]["steps"][size_t(i)]["fields"]["diameter"] = hole;
+        const Evaluation made = evaluated(project_of(parts, numbers));
+        ASSERT_EQ(says(made), "");
+        const auto contacts = Analyser().contacts(made);
+        ASSERT_EQ(contacts.size(), 1u);
+        EXPECT_EQ(contacts[0].state, state) << hole;
+        // Laid there by numbers it touches like anything else.
+        json by_numbers = parts;
+        const Transform stands = made.parts[0].place;
+        const AssemblyPlace typed = typed_place(stands);
+        by_numbers[0]["place"] = {{"at", typed.at}, {"turn", typed.turn}};
+        const auto told = Analyser().contacts(evaluated(project_of(by_numbers, numbers)));
+        ASSERT_EQ(told.size(), 1u);
+        EXPECT_NE(told[0].state, FitState::Unset) << hole;
+    }
+}
+
 TEST(Seating, OneFlatSeatLaysMiddleOnMiddleWithItsGap) {
     // A hole beside the middle of the face does not move the middle of what it spans.
     const json parts = json::array(
