@@ -12,9 +12,15 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Face.hxx>
 #include <chrono>
+#include <csignal>
+#include <filesystem>
 #include <gtest/gtest.h>
 #include <numbers>
+#include <spawn.h>
+#include <sys/socket.h>
+#include <sys/wait.h>
 #include <thread>
+#include <unistd.h>
 
 using namespace lp;
 
@@ -140,6 +146,51 @@ TEST(KernelGuard, AHangingCallIsStoppedOnRequest) {
     EXPECT_EQ(stopped.error().code, ProblemCode::Cancelled);
     EXPECT_LT(seconds_since(start), 5);
     EXPECT_TRUE(run_guarded(cut_call(), {}));
+}
+
+TEST(KernelGuard, AHelperOutlivesTheThreadThatBeganIt) {
+    // Each round a thread asks, and with that may begin a helper, and ends; the next one takes what is idle.
+    for (int round = 0; round < 40; ++round) {
+        std::vector<char> good(2, 0);
+        std::thread first([&] { good[0] = run_guarded(cut_call(), {}).has_value(); });
+        std::thread second([&] { good[1] = run_guarded(cut_call(), {}).has_value(); });
+        first.join();
+        const auto mine = run_guarded(cut_call(), {});
+        second.join();
+        ASSERT_TRUE(mine) << "round " << round << ": " << mine.error().text();
+        ASSERT_TRUE(good[0] && good[1]) << "round " << round;
+    }
+}
+
+TEST(KernelGuard, AHelperEndsWithTheProgramAlsoWhileItHangs) {
+    for (const char* busy : {"", "hang "}) {
+        int pair[2];
+        ASSERT_EQ(socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, pair), 0);
+        const std::string program =
+            (std::filesystem::read_symlink("/proc/self/exe").parent_path() / "loose-peg-kernel").string();
+        posix_spawn_file_actions_t actions;
+        posix_spawn_file_actions_init(&actions);
+        posix_spawn_file_actions_adddup2(&actions, pair[1], 3);
+        std::string name = program;
+        char* arguments[] = {name.data(), nullptr};
+        pid_t helper = 0;
+        ASSERT_EQ(posix_spawn(&helper, program.c_str(), &actions, nullptr, arguments, environ), 0);
+        posix_spawn_file_actions_destroy(&actions);
+        close(pair[1]);
+        KernelCall call = cut_call();
+        call.what = busy + call.what;
+        const std::string question = to_bytes(call);
+        const uint64_t size = question.size();
+        ASSERT_EQ(write(pair[0], &size, sizeof size), ssize_t(sizeof size));
+        ASSERT_EQ(write(pair[0], question.data(), question.size()), ssize_t(question.size()));
+        close(pair[0]); // as the system does for a program that is gone
+        int status = 0;
+        const auto start = std::chrono::steady_clock::now();
+        pid_t ended = 0;
+        while ((ended = waitpid(helper, &status, WNOHANG)) == 0 && seconds_since(start) < 20) usleep(2000);
+        EXPECT_EQ(ended, helper) << busy;
+        if (ended == 0) kill(helper, SIGKILL);
+    }
 }
 
 TEST(KernelGuard, ALieIsFoundOutAndTheSecondWayTaken) {
