@@ -56,7 +56,9 @@ void turn_by(Session* session, PartId id, std::optional<size_t> body, int axis, 
         turn.rotate(Eigen::AngleAxisd(radians(angle_deg), Vec3::Unit(axis)));
         turn.translate(-centre);
         const Transform now = turn * session->results().place_of(id);
-        session->document().edit(SetPlace{id, typed_place(now)}); // a seat has no say in it any more
+        Edit edit = SetPlace{id, typed_place(now)};
+        if (!part->place.seats.empty()) edit.sentence = "Turned " + part->name + ", which has no seat any more";
+        session->document().edit(edit);
         return;
     }
     Vec3 about = session->results().place_of(id).inverse() * centre;
