@@ -36,11 +36,7 @@ std::optional<Problem> cannot_stand(const Session& session, const Part& part, co
             seated.place = place;
             other = std::make_shared<const Part>(std::move(seated));
         }
-    Seating seating(tried, session.results().values(), [&](const Part& p) -> Expected<std::vector<StepBody>> {
-        const auto* bodies = session.results().bodies_of(p.id);
-        return bodies ? *bodies : std::vector<StepBody>{};
-    });
-    auto stands = seating.place_of(*tried.part(part.id));
+    auto stands = Seating(tried, *session.results().evaluation()).place_of(*tried.part(part.id));
     return stands ? std::nullopt : std::optional(stands.error());
 }
 

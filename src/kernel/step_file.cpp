@@ -480,7 +480,6 @@ Expected<KernelAnswer> read(const KernelCall& call) {
     if (answer.texts.empty() && !shared)
         return problem(ProblemCode::Geometry, "It holds no solid: only surfaces, curves or nothing at all.",
                        "Export solids from where it was drawn.");
-    answer.shape = all;
     return answer;
 }
 

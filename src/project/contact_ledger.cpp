@@ -361,10 +361,7 @@ static bool rest_as_seated(const Evaluation& evaluation, const ContactResult& co
                            const std::vector<FacingSample>& samples) {
     const PartPtr a = evaluation.project->part(contact.part_a), b = evaluation.project->part(contact.part_b);
     if (!a || !b || a == b || !contact.gap) return false;
-    Seating seating(*evaluation.project, evaluation.values, [&](const Part& part) -> Expected<std::vector<StepBody>> {
-        const PartResult* made = evaluation.part(part.id);
-        return made ? made->bodies : std::vector<StepBody>{};
-    });
+    Seating seating(*evaluation.project, evaluation);
     auto planes = seating.rests(*a, *b);
     for (const auto& plane : seating.rests(*b, *a)) planes.push_back(plane);
     auto in_one = [&](const Vec3& at) {

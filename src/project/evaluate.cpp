@@ -192,10 +192,7 @@ Expected<Evaluation> Evaluator::make(const ProjectPtr& project, const Task& task
     if (!all) return pass_on(all);
     for (size_t i = 0; i < all->size(); ++i)
         evaluation.parts.push_back(to_result(*project->parts[i], std::move((*all)[i])));
-    Seating seating(*project, evaluation.values, [&](const Part& part) -> Expected<std::vector<StepBody>> {
-        const PartResult* made = evaluation.part(part.id);
-        return made ? made->bodies : std::vector<StepBody>{};
-    });
+    Seating seating(*project, evaluation);
     for (size_t i = 0; i < all->size(); ++i) {
         if (auto place = seating.place_of(*project->parts[i]))
             evaluation.parts[i].place = *place;

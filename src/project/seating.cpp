@@ -4,6 +4,7 @@
 #include "shape/face_reference.h"
 #include "steps/find_plane.h"
 #include <algorithm>
+#include <numbers>
 
 namespace lp {
 namespace {
@@ -31,10 +32,11 @@ Vec3 middle_of_span(const Body& body, const FoundFace& found) {
     const Tessellation& all = body.tessellation();
     const auto own = face_frame(body, found.face, found.primary);
     if (!own) return all.faces[found.face].centre;
+    const Transform to_face = own->inverse();
     Box3 span;
     for (size_t i = 0; i < all.face_of.size(); ++i)
         if (all.face_of[i] == found.face)
-            for (int k = 0; k < 3; ++k) span.extend(own->inverse() * all.mesh.corner(i, k));
+            for (int k = 0; k < 3; ++k) span.extend(to_face * all.mesh.corner(i, k));
     return span.isEmpty() ? all.faces[found.face].centre : Vec3(*own * Vec3(span.center()));
 }
 
@@ -115,8 +117,8 @@ class StillFree {
             if (from.norm() > still_rad && goal.norm() > still_rad)
                 turn_about_axis(from, goal, pivot_.value_or(face.middle), face);
             else if (face.flat && either_way_ && face.direction.dot(to) < 0)
-                turn(Eigen::Quaterniond(Eigen::AngleAxisd(M_PI, axis_.unitOrthogonal())), pivot_.value_or(face.middle),
-                     face);
+                turn(Eigen::Quaterniond(Eigen::AngleAxisd(std::numbers::pi, axis_.unitOrthogonal())),
+                     pivot_.value_or(face.middle), face);
             either_way_ = either_way_ && !face.flat;
         }
         return face.direction.cross(to).norm() < still_rad && face.direction.dot(to) > 0;
@@ -171,6 +173,12 @@ class StillFree {
 };
 
 } // namespace
+
+Seating::Seating(const Project& project, const Evaluation& made)
+    : Seating(project, made.values, [&made](const Part& part) -> Expected<std::vector<StepBody>> {
+          const PartResult* its = made.part(part.id);
+          return its ? its->bodies : std::vector<StepBody>{};
+      }) {}
 
 Expected<Transform> Seating::place_of(const Part& part) {
     auto typed = assembly_transform(part.place, values_);

@@ -19,6 +19,9 @@ class Seating {
     Seating(const Project& project, ParameterValues values, BodiesOf bodies_of)
         : project_(project), values_(std::move(values)), bodies_of_(std::move(bodies_of)) {}
 
+    /// By the bodies that were made; both must outlive this.
+    Seating(const Project& project, const Evaluation& made);
+
     /// From the part's design frame to the assembly. Refused: numbers that cannot be worked out, a face that is not
     /// there, seats that contradict each other or go in a circle.
     Expected<Transform> place_of(const Part& part);

@@ -11,7 +11,8 @@ namespace lp {
 
 class DialogAnswer : public QObject {
   public:
-    explicit DialogAnswer(const QString& file) : file_(file) {
+    /// `folder`: for a dialog that asks for one.
+    explicit DialogAnswer(const QString& file, const QString& folder = {}) : file_(file), folder_(folder) {
         connect(&again_, &QTimer::timeout, this, [this] { answer(); });
         again_.start(200);
     }
@@ -23,14 +24,15 @@ class DialogAnswer : public QObject {
         auto* name = dialog ? dialog->findChild<QLineEdit*>() : nullptr;
         if (!name || !name->isVisible()) return;
         if (++tries_ > 20) return dialog->reject();
-        if (name->text() != file_) {
+        const QString& wanted = dialog->fileMode() == QFileDialog::Directory ? folder_ : file_;
+        if (name->text() != wanted) {
             name->clear();
-            QTest::keyClicks(name, file_);
+            QTest::keyClicks(name, wanted);
         }
         QTest::keyClick(name, Qt::Key_Return);
     }
     QTimer again_;
-    QString file_;
+    QString file_, folder_;
     int tries_ = 0;
 };
 
