@@ -1,15 +1,12 @@
 #include "app/seat_part.h"
 #include "project/seating.h"
+#include "steps/find_plane.h"
 
 namespace lp {
 namespace {
 
 GeometryItem item_of(const Session& session, const Pick& pick) {
     return GeometryItem(make_reference(*session.results().body_of(pick), pick.index, pick.point));
-}
-
-bool is_round(const FaceInfo& face) {
-    return face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone;
 }
 
 /// A face that was chosen; of a rim the round face it bounds.
@@ -19,7 +16,7 @@ std::optional<Pick> chosen_face(const Session& session, Pick pick) {
     if (const EdgeInfo* rim = session.results().edge_of(pick)) {
         const auto& faces = body->tessellation().faces;
         for (int face : {rim->face_a, rim->face_b})
-            if (face >= 0 && is_round(faces[size_t(face)])) {
+            if (face >= 0 && has_axis(faces[size_t(face)])) {
                 pick.kind = Pick::Kind::Face;
                 pick.index = size_t(face);
             }
@@ -51,7 +48,7 @@ std::optional<Seat> chosen_seat(const Session& session) {
     const bool flat = own.kind == SurfaceKind::Plane && theirs.kind == SurfaceKind::Plane;
     const PartPtr on = session.project()->part(on_face->part);
     const PartPtr part = session.project()->part(face->part);
-    if ((!flat && !(is_round(own) && is_round(theirs))) || !on || !part) return std::nullopt;
+    if ((!flat && !(has_axis(own) && has_axis(theirs))) || !on || !part) return std::nullopt;
     return Seat{item_of(session, *face), on->name, item_of(session, *on_face)};
 }
 

@@ -11,10 +11,6 @@ namespace {
 
 constexpr double still_mm = 1e-4, still_rad = 1e-5; ///< what seats may contradict each other by
 
-bool is_round(const FaceInfo& face) {
-    return face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone;
-}
-
 /// A face, where its part stands.
 struct SeatedFace {
     bool flat = true;
@@ -59,7 +55,7 @@ Expected<SeatedFace> face_of(const Part& part, const std::vector<StepBody>& bodi
     const FaceInfo& face = body.tessellation().faces[found->face];
     SeatedFace seated;
     seated.flat = face.kind == SurfaceKind::Plane;
-    if (!seated.flat && !is_round(face))
+    if (!seated.flat && !has_axis(face))
         return problem(ProblemCode::Geometry, part.name + ": that face is neither flat nor round about an axis.",
                        "Choose another.");
     seated.direction = face.direction;

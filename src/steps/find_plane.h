@@ -10,6 +10,11 @@ struct FoundFace {
     Tag primary = 0;
 };
 
+/// Round about an axis: a cylinder or a cone.
+inline bool has_axis(const FaceInfo& face) {
+    return face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone;
+}
+
 /// A face as picked (reference_text) or in words: "top of lid", "side 12 of base". Nothing when the text is neither.
 Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepContext& context, const GeometryItem& item,
                               bool any_in_plane);

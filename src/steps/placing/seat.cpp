@@ -5,14 +5,6 @@
 #include "steps/placing/moving.h"
 
 namespace lp {
-namespace {
-
-bool is_round(const FaceInfo& face) {
-    return face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone;
-}
-
-} // namespace
-
 StepKind seat_kind() {
     StepKind kind;
     kind.id = "seat";
@@ -47,7 +39,7 @@ StepKind seat_kind() {
         const FaceInfo& a = before[face->body].body.tessellation().faces[face->face];
         const FaceInfo& b = before[on->body].body.tessellation().faces[on->face];
         bool flat = a.kind == SurfaceKind::Plane && b.kind == SurfaceKind::Plane;
-        if (!flat && !(is_round(a) && is_round(b)))
+        if (!flat && !(has_axis(a) && has_axis(b)))
             return problem(ProblemCode::Geometry, "A flat face is seated on a flat one, a round one on a round one.",
                            "Choose two alike.");
         Vec3 from = a.direction, to = flat ? Vec3(-b.direction) : b.direction;
