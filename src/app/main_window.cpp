@@ -152,10 +152,7 @@ void MainWindow::connect_parts() {
         if (session_->workspace().stretch() != Stretch::Shape) outline_->close();
     });
     connect(&session_->results(), &Results::gap_map_changed, offers_, &OffersBar::refresh);
-    connect(&session_->results(), &Results::movement_shown, view_,
-            [this](PartId part, std::optional<size_t> body, const std::optional<Transform>& by) {
-                view_->shift_bodies(part, body, by.value_or(Transform::Identity()));
-            });
+    connect(&session_->results(), &Results::movement_shown, this, &MainWindow::shift_led);
     connect(&session_->taken_apart(), &TakenApart::began_or_ended, this, [this] { ask_for_scene(false); });
     connect(&session_->taken_apart(), &TakenApart::shown, view_,
             [this](PartId part, const std::optional<Transform>& by) {
@@ -173,7 +170,7 @@ void MainWindow::connect_parts() {
     connect(view_, &ViewWidget::boxed, &session_->workspace(), &Workspace::select_all);
     connect(view_, &ViewWidget::stop_wanted, session_, &Session::stop);
     connect(view_, &ViewWidget::escape_pressed, &session_->workspace(), &Workspace::clear_selection);
-    connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take);
+    connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take_shown);
     connect(view_, &ViewWidget::nudged, this, [this](const Vec3& by) { nudge(session_, by); });
     connect(view_, &ViewWidget::line_wanted, offers_, &OffersBar::open_panel);
     connect(offers_, &OffersBar::view_wanted, this, [this] { view_->setFocus(); });
@@ -520,6 +517,7 @@ void MainWindow::update_scene(bool refit) {
     bool was_empty = view_->scene().bodies.empty() && !(outline_ && outline_->active());
     view_->set_scene(std::move(scene));
     // The view shifts bodies from where the scene has them: at home.
+    if (session_->results().is_showing_movement()) shift_led();
     if (TakenApart& apart = session_->taken_apart(); apart.is_apart()) apart.show(apart.together());
     if (handles_) place_handles();
     if (sizes_) place_size_handles();
@@ -548,6 +546,14 @@ void MainWindow::update_scene(bool refit) {
     else if (fresh && session_->workspace().stretch() == Stretch::Check)
         view_->fit_box(view_->scene().box_of(whole_part(session_->workspace().active_part())));
     view_->set_marks(std::move(marks));
+}
+
+/// What the movement that is looked at leads.
+void MainWindow::shift_led() {
+    if (const Evaluation* evaluation = session_->results().evaluation())
+        for (const PartResult& part : evaluation->parts)
+            for (size_t i = 0; i < part.bodies.size(); ++i)
+                view_->shift_bodies(part.part, i, session_->results().shifted(part.part, i));
 }
 
 /// A change that pushes the part out of the picture, and a part chosen that is not in it, move the camera; one that the

@@ -106,6 +106,7 @@ class MainWindow : public QMainWindow {
     void show_message(const QString& message, bool wrong);
     void update_scene(bool refit);
     void keep_in_sight();
+    void shift_led();
     void ask_for_scene(bool refit); ///< at the end of this turn of the event loop
     void rename_project();
     void show_beside(QDialog* table);

@@ -1,5 +1,6 @@
 #include "app/results.h"
 #include "project/mapped_region.h"
+#include "project/standing.h"
 #include <QTimer>
 #include <utility>
 
@@ -11,9 +12,12 @@ Results::Results(Document& document, Workspace& workspace, Worker& worker, QObje
         for (const SingleEdit& one : edit.parts)
             tell_changed_ =
                 tell_changed_ || one.get_if<SetPrinter>() || one.get_if<SetMaterial>() || one.get_if<SetFitGap>();
-        shown_movement_.reset();
     });
+    connect(&document, &Document::project_changed, this, [this] { shown_movement_.reset(); });
     connect(&workspace, &Workspace::selection_changed, this, &Results::measure_selection);
+    connect(&workspace, &Workspace::stretch_changed, this, [this] {
+        if (evaluation_ && !standing_of(*evaluation_).as_drawn()) measure_selection(); // they stand elsewhere there
+    });
     for (auto fact : {&Workspace::contact_changed, &Workspace::gap_map_wanted_changed, &Workspace::stretch_changed})
         connect(&workspace, fact, this, &Results::map_gap);
     connect(this, &Results::analysed, this, &Results::map_gap);
@@ -103,6 +107,7 @@ void Results::take_evaluation(std::shared_ptr<const Evaluation> evaluation) {
         picked.push_back(body ? std::optional(*body) : std::nullopt);
     }
     auto before = std::exchange(evaluation_, std::move(evaluation));
+    movement_keys_.clear();
     tell_what_changed(before.get());
     // Faces and edges may be numbered anew: what is chosen means the same thing afterwards, or is let go.
     size_t next = 0;
@@ -245,7 +250,7 @@ void Results::measure_selection() {
         const Tessellation* t = tessellation_of(pick);
         if (!body || !t) return;
         thing.body = *body;
-        thing.place = place_of(pick.part);
+        thing.place = stands(pick.part, pick.body) * place_of(pick.part);
         thing.index = pick.index;
         thing.kind = pick.kind == Pick::Kind::Face   ? Measurable::Kind::Face
                      : pick.kind == Pick::Kind::Edge ? Measurable::Kind::Edge
@@ -379,32 +384,48 @@ const MovementOutcome* Results::movement_outcome(MovementId id) const {
 Led Results::led_of(const ContactResult& contact) const {
     std::vector<const MovementOutcome*> checked;
     for (const auto& [id, movement] : movements_)
-        if (movement.project == document_.project()) checked.push_back(movement.outcome.get());
+        if (movement_is_current(id)) checked.push_back(movement.outcome.get());
     return evaluation_ ? led(*evaluation_, contact, checked) : Led::NotNeeded;
 }
 
+/// By what it comes of: a colour, or where it was left, does not make it old.
 bool Results::movement_is_current(MovementId id) const {
-    auto found = movements_.find(id);
-    return found != movements_.end() && found->second.project == document_.project();
+    const auto found = movements_.find(id);
+    if (found == movements_.end() || !evaluation_) return false;
+    const auto& [project, outcome] = found->second;
+    const Project& now = *evaluation_->project;
+    const auto kept = std::find_if(now.movements.begin(), now.movements.end(),
+                                   [&](const KeptMovement& movement) { return movement.id == id; });
+    if (kept == now.movements.end()) return false;
+    const auto [key, fresh] = movement_keys_.try_emplace(id, 0);
+    if (fresh) key->second = movement_key(*evaluation_, *kept);
+    const bool printed_alike =
+        project->parts == now.parts && project->printer == now.printer && project->material == now.material;
+    return outcome->key == key->second && (!outcome->printed || printed_alike);
 }
 
 void Results::show_movement(MovementId id, std::optional<double> position) {
-    const MovementOutcome* outcome = movement_outcome(id);
-    if (!outcome) return;
+    if (!position && !shown_movement_) return;
     shown_movement_.reset();
-    std::optional<Transform> by;
-    if (position) {
-        by = outcome->path.at(*position);
-        shown_movement_ = ShownMovement{outcome->moving.part, outcome->moving.body, *by};
-    }
-    emit movement_shown(outcome->moving.part, outcome->moving.body, by);
+    if (position) shown_movement_ = std::pair(id, *position);
+    emit movement_shown();
 }
 
-std::optional<Transform> Results::shown_at(PartId part, size_t body) const {
-    bool it =
-        shown_movement_ && shown_movement_->part == part && (!shown_movement_->body || *shown_movement_->body == body);
-    if (!it || workspace_.stretch() != Stretch::Fit) return std::nullopt;
-    return shown_movement_->by;
+std::optional<double> Results::shown_position(MovementId id) const {
+    return shown_movement_ && shown_movement_->first == id ? std::optional(shown_movement_->second) : std::nullopt;
+}
+
+Transform Results::stands(PartId part, size_t body) const {
+    if (!evaluation_ || workspace_.stretch() != Stretch::Fit) return Transform::Identity();
+    return standing_of(*evaluation_).of(part, body);
+}
+
+Transform Results::shifted(PartId part, size_t body) const {
+    if (!evaluation_ || !shown_movement_ || workspace_.stretch() != Stretch::Fit) return Transform::Identity();
+    const Standing& standing = standing_of(*evaluation_);
+    if (!standing.leads(shown_movement_->first, part, body)) return Transform::Identity();
+    return standing.with(shown_movement_->first, shown_movement_->second).of(part, body) *
+           standing.of(part, body).inverse();
 }
 
 namespace {

@@ -61,10 +61,14 @@ class Results : public QObject {
     bool movement_is_current(MovementId movement) const;
     /// Whether things that are right as they stand were moved, with the bodies as they are now.
     Led led_of(const ContactResult& contact) const;
-    /// Shows the moved body where it is at a position; nothing shows it as drawn.
+    /// Shows what a movement leads where it is at a position; nothing shows it where it stands.
     void show_movement(MovementId movement, std::optional<double> position);
-    /// Where a body is shown by the movement; nothing for where it stands.
-    std::optional<Transform> shown_at(PartId part, size_t body) const;
+    std::optional<double> shown_position(MovementId movement) const;
+    bool is_showing_movement() const { return shown_movement_.has_value(); }
+    /// From where a body is drawn to where it stands: only the stretch Fit shows that.
+    Transform stands(PartId part, size_t body) const;
+    /// From where a body stands to where the movement that is shown leads it.
+    Transform shifted(PartId part, size_t body) const;
     /// What would cure the finding that is looked at, tried on the parts as they are; empty while that is not known.
     const std::vector<TriedCure>& cures() const { return cures_; }
     bool trying_cures() const { return trying_cures_; }
@@ -83,8 +87,7 @@ class Results : public QObject {
     void measured();
     void variants_compared(lp::PartId part, const std::vector<lp::Results::VariantFigures>& figures);
     void movement_checked(lp::MovementId movement);
-    /// Where a moved body is shown; nothing for where it is drawn.
-    void movement_shown(lp::PartId part, std::optional<size_t> body, const std::optional<lp::Transform>& by);
+    void movement_shown(); ///< where bodies are led to has changed
     void gap_map_changed();
     void check_map_changed();
     void cures_tried();
@@ -116,7 +119,7 @@ class Results : public QObject {
     std::optional<Measured> selection_measure_;
     uint64_t measure_asked_ = 0; ///< number of the newest question
     struct CheckedMovement {
-        ProjectPtr project;
+        ProjectPtr project; ///< that it was run on
         std::shared_ptr<const MovementOutcome> outcome;
     };
     std::map<MovementId, CheckedMovement> movements_;
@@ -126,13 +129,9 @@ class Results : public QObject {
     /// Number of the newest question about cures; an older one ends.
     std::shared_ptr<std::atomic<uint64_t>> newest_cures_ = std::make_shared<std::atomic<uint64_t>>(0);
     std::optional<std::pair<std::shared_ptr<const Evaluation>, FindingRef>> cures_of_; ///< what they were tried for
-    struct ShownMovement {
-        PartId part;
-        std::optional<size_t> body;
-        Transform by;
-    };
-    std::optional<ShownMovement> shown_movement_;
-    bool section_for_map_ = false; ///< the section was put there to look into the mapped joint
+    std::optional<std::pair<MovementId, double>> shown_movement_;
+    mutable std::map<MovementId, uint64_t> movement_keys_; ///< of the evaluation, as far as they were asked for
+    bool section_for_map_ = false;                         ///< the section was put there to look into the mapped joint
     std::vector<SurfaceMap> gap_map_;
     uint64_t gap_map_asked_ = 0;
     std::vector<std::shared_ptr<const SurfaceMap>> check_map_;

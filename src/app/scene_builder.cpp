@@ -43,8 +43,7 @@ static void add_body(const Session& session, const Part& part, const Transform& 
     body.stand_in = part.stand_in;
     body.see_through = part.see_through;
     body.place = place;
-    if (!bed)
-        if (auto by = session.results().shown_at(part.id, i)) body.place = *by * body.place;
+    if (!bed) body.place = session.results().stands(part.id, i) * body.place;
     const bool measured = session.workspace().stretch() == Stretch::Check &&
                           session.workspace().coloured() != Workspace::Coloured::Hanging;
     if (hanging && active && !measured) body.map = hanging_map(session, body);
@@ -224,7 +223,7 @@ void add_contacts(const Session& session, const Analysis& analysis, std::vector<
     for (const ContactResult& c : analysis.contacts) {
         if (!c.gap) continue;
         ViewMark mark;
-        mark.at = c.gap->at_b;
+        mark.at = session.results().stands(c.part_b, c.body_b.value_or(0)) * c.gap->at_b;
         mark.mark = c.state;
         if (session.workspace().active_contact() != c.ref()) {
             marks.push_back(mark);
@@ -315,10 +314,12 @@ std::vector<ViewMark> build_marks(const Session& session) {
     if (session.workspace().stretch() == Stretch::Shape || session.workspace().stretch() == Stretch::Fit)
         for (const MeasureResult& measure : analysis->measures) {
             if (!measure.found) continue;
+            const bool fit = session.workspace().stretch() == Stretch::Fit;
+            const Measured& found = fit && measure.standing ? *measure.standing : *measure.found;
             ViewMark mark;
-            mark.at = measure.found->at_a;
-            mark.to = measure.found->at_b;
-            mark.title = QString::fromStdString(format_fixed(measure.found->distance_mm, 2)) + " mm";
+            mark.at = found.at_a;
+            mark.to = found.at_b;
+            mark.title = QString::fromStdString(format_fixed(found.distance_mm, 2)) + " mm";
             marks.push_back(mark);
         }
     if (session.workspace().stretch() == Stretch::Bed) {

@@ -1,10 +1,12 @@
 // check and move: what the window shows of a project's findings, contacts and movements.
 #include "base/no_such.h"
 #include "base/quantity.h"
+#include "base/text.h"
 #include "cli/made_project.h"
 #include "project/assembly_order.h"
 #include "project/contact_movement.h"
 #include "project/findings.h"
+#include "project/standing.h"
 #include <iostream>
 #include <nlohmann/json.hpp>
 
@@ -105,6 +107,9 @@ int check_command(const CheckArgs& args, const Common& common) {
     if (args.assembly) {
         const auto moves = assembly_order(made.evaluation, *analysis, task);
         if (!moves) return refuse(args.project, moves.error(), 1);
+        const auto standing = standing_of(made.evaluation).words();
+        answer["standing"] = standing;
+        if (!standing.empty() && !common.json) std::cout << "as it stands: " << joined(standing) << "\n";
         answer["assembly"] = json::array();
         for (const AssemblyMove& move : *moves) {
             json legs = json::array();
@@ -168,6 +173,9 @@ int move_command(const MoveArgs& args, const Common& common) {
     }
     if (!outcome) return refuse(args.project, outcome.error(), 1);
     const MovementResult& result = outcome->result;
+    const auto stands = standing_of(made.evaluation).position_of(movement->id);
+    if (const Problem* wrong = standing_of(made.evaluation).problem_of(movement->id))
+        std::cerr << "loose-peg-cli: " << args.project << ": it stands as drawn: " << wrong->text() << "\n";
     if (common.json) {
         json positions = json::array();
         for (const MovementSample& sample : result.curve)
@@ -183,12 +191,16 @@ int move_command(const MoveArgs& args, const Common& common) {
         }
         print_json({{"positions", positions},
                     {"first_contact", first},
+                    {"stands_at", stands ? json(*stands) : json(nullptr)},
+                    {"along", outcome->along},
                     {"play_mm", outcome->play ? json(widest(outcome->play->shifts)) : json(nullptr)},
                     {"play_deg", outcome->play ? json(widest(outcome->play->tilts)) : json(nullptr)}});
         return 0;
     }
     std::cout << outcome->moving.name << ": smallest gap " << format_number(result.smallest_gap_mm, 3) << " mm at "
               << format_number(result.smallest_at, 2) << " " << outcome->path.unit() << "\n";
+    if (!outcome->along.empty()) std::cout << "  goes along: " << joined(outcome->along) << "\n";
+    if (stands) std::cout << "  stands at " << position_words(outcome->path, *stands) << "\n";
     if (result.first_contact)
         std::cout << "  first touches at " << format_number(*result.first_contact, 2) << " " << outcome->path.unit()
                   << "\n";

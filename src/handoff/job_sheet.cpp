@@ -1,10 +1,12 @@
 #include "handoff/job_sheet.h"
 #include "base/quantity.h"
+#include "base/text.h"
 #include "project/assembly_order.h"
 #include "project/contact_words.h"
 #include "project/findings.h"
 #include "project/hardware_list.h"
 #include "project/sizes_to_measure.h"
+#include "project/standing.h"
 #include <algorithm>
 
 namespace lp {
@@ -189,7 +191,11 @@ class SheetOfWork {
         bool first = true;
         for (const auto& [from, behind] : things) {
             if (behind - from < 2) continue; // it is put to nothing
-            if (std::exchange(first, false)) pdf_.heading("Put together");
+            if (std::exchange(first, false)) {
+                pdf_.heading("Put together");
+                if (const auto standing = standing_of(evaluation_).words(); !standing.empty())
+                    pdf_.paragraph("Shown as it stands: " + joined(standing) + ".");
+            }
             TriMesh there = in_place((*moves)[from].part);
             for (size_t i = from + 1; i < behind; ++i) {
                 if (task.stopped()) return false;
@@ -222,7 +228,7 @@ class SheetOfWork {
     }
     TriMesh in_place(PartId id) const {
         const PartResult* made = evaluation_.part(id);
-        return made && made->mesh ? transformed(*made->mesh, made->place) : TriMesh{};
+        return made ? mesh_where_it_stands(*made, standing_of(evaluation_)) : TriMesh{};
     }
 
     /// With room for what was found.

@@ -6,6 +6,7 @@
 #include "project/findings_as_it_lies.h"
 #include "project/layer_heights.h"
 #include "project/marked_faces.h"
+#include "project/standing.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
@@ -85,12 +86,13 @@ LayerOptions layer_options(const Evaluation& evaluation, const Part& part, const
     return options;
 }
 
-Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing) {
+Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing, size_t* number) {
     const PartResult* part = evaluation.part(thing.part);
     if (!part || part->bodies.empty())
         return problem(ProblemCode::Missing, "The part that was measured has no body.", "Measure again.");
     Measurable found;
     found.place = part->place;
+    if (number) *number = 0;
     if (thing.reference.empty()) {
         found.body = part->bodies.size() == 1 ? part->bodies[0].body : Body::from_mesh(*part->mesh);
         return found;
@@ -98,7 +100,8 @@ Expected<Measurable> find_measurable(const Evaluation& evaluation, const Measure
     const FaceReference* face = thing.reference.face();
     const EdgeReference* edge = thing.reference.edge();
     std::optional<Problem> lost;
-    for (const StepBody& body : part->bodies) {
+    for (size_t i = 0; i < part->bodies.size(); ++i) {
+        const StepBody& body = part->bodies[i];
         auto index = face   ? resolve_reference(body.body, *face)
                      : edge ? resolve_edge(body.body, *edge)
                             : Expected<size_t>(problem(ProblemCode::Wording, "What was measured cannot be read."));
@@ -109,6 +112,7 @@ Expected<Measurable> find_measurable(const Evaluation& evaluation, const Measure
         found.body = body.body;
         found.kind = face ? Measurable::Kind::Face : Measurable::Kind::Edge;
         found.index = *index;
+        if (number) *number = i;
         return found;
     }
     return pass_on(*lost);
@@ -116,19 +120,30 @@ Expected<Measurable> find_measurable(const Evaluation& evaluation, const Measure
 
 namespace {
 
+bool is_home(const Transform& by) {
+    return by.isApprox(Transform::Identity(), 0);
+}
+
 MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept) {
-    MeasureResult result{kept.id, {}, {}};
-    auto a = find_measurable(evaluation, kept.a);
+    MeasureResult result{kept.id, {}, {}, {}};
+    const Standing& standing = standing_of(evaluation);
+    size_t body_a = 0, body_b = 0;
+    auto a = find_measurable(evaluation, kept.a, &body_a);
     if (!a) {
         result.lost = a.error().text();
         return result;
     }
     if (kept.b) {
-        auto b = find_measurable(evaluation, *kept.b);
-        if (b)
-            result.found = measure_between(*a, *b);
-        else
+        auto b = find_measurable(evaluation, *kept.b, &body_b);
+        if (!b) {
             result.lost = b.error().text();
+            return result;
+        }
+        result.found = measure_between(*a, *b);
+        const Transform of_a = standing.of(kept.a.part, body_a), of_b = standing.of(kept.b->part, body_b);
+        a->place = of_a * a->place;
+        b->place = of_b * b->place;
+        if (!is_home(of_a) || !is_home(of_b)) result.standing = measure_between(*a, *b);
         return result;
     }
     const FaceReference* face = kept.a.reference.face();
@@ -141,8 +156,15 @@ MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept
         result.lost = "There is no wall behind that place.";
         return result;
     }
-    result.found->at_a = a->place * result.found->at_a;
-    result.found->at_b = a->place * result.found->at_b;
+    const Measured in_part = *result.found;
+    auto put = [&](Measured& measured, const Transform& place) {
+        measured = in_part;
+        measured.at_a = place * in_part.at_a;
+        measured.at_b = place * in_part.at_b;
+    };
+    put(*result.found, a->place);
+    if (const Transform by = standing.of(kept.a.part, body_a); !is_home(by))
+        put(result.standing.emplace(), by * a->place);
     return result;
 }
 

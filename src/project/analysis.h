@@ -46,8 +46,9 @@ struct PartAnalysis {
 /// A kept measurement as it is now.
 struct MeasureResult {
     MeasureId id;
-    std::optional<Measured> found; ///< places in the assembly
-    std::string lost;              ///< why there is none
+    std::optional<Measured> found;    ///< places in the assembly, as drawn
+    std::string lost;                 ///< why there is none
+    std::optional<Measured> standing; ///< between parts that a movement left elsewhere than drawn
 };
 
 struct Analysis {
@@ -82,8 +83,9 @@ struct PartFigures {
 };
 PartFigures figures_of(const Evaluation& evaluation, PartId part, const Task& task = {});
 
-/// A kept end found again in the newest bodies.
-Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing);
+/// A kept end found again in the newest bodies, as drawn. `number`: takes that of its body; 0 for all of a part.
+Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing,
+                                     size_t* number = nullptr);
 
 /// Which results are wanted before the others.
 struct Wanted {

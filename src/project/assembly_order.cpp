@@ -2,6 +2,7 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "project/contact_words.h"
+#include "project/standing.h"
 #include "project/way_out.h"
 #include "shape/ray_scene.h"
 #include <algorithm>
@@ -37,6 +38,7 @@ struct Hull {
 struct Piece {
     const PartResult* made = nullptr;
     PartPtr part;
+    Transform place = Transform::Identity(); ///< where it stands, its first body
     TriMesh mesh;
     Box3 box;
     Hull whole;
@@ -100,7 +102,7 @@ std::optional<TriMesh> without_what_bends(const PartResult& made, const TriMesh&
 
 /// Straight ways that lead out: up first, then to the sides, then along the part's own axes and those of its round and
 /// flat faces, the largest first.
-std::vector<Way> ways_of(const PartResult& made) {
+std::vector<Way> ways_of(const PartResult& made, const Transform& place) {
     constexpr size_t most = 18;
     std::vector<Way> ways{{Vec3::UnitZ()},  {-Vec3::UnitY()}, {Vec3::UnitX()},
                           {-Vec3::UnitX()}, {Vec3::UnitY()},  {-Vec3::UnitZ()}};
@@ -112,13 +114,13 @@ std::vector<Way> ways_of(const PartResult& made) {
                 ways.push_back({way});
         }
     };
-    for (int k = 0; k < 3; ++k) add(made.place.linear().col(k));
+    for (int k = 0; k < 3; ++k) add(place.linear().col(k));
     std::vector<std::pair<double, Vec3>> faces;
     for (const StepBody& body : made.bodies) {
         if (!body.body.is_exact()) continue;
         for (const FaceInfo& face : body.body.tessellation().faces)
             if (face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Plane)
-                faces.emplace_back(face.area_mm2, made.place.linear() * face.direction);
+                faces.emplace_back(face.area_mm2, place.linear() * face.direction);
     }
     std::stable_sort(faces.begin(), faces.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
     for (const auto& [area, axis] : faces) add(axis);
@@ -241,7 +243,9 @@ class Order {
             Piece piece;
             piece.made = &made;
             piece.part = part;
-            piece.mesh = transformed(*made.mesh, made.place);
+            const Standing& standing = standing_of(evaluation_);
+            piece.place = standing.of(made.part) * made.place;
+            piece.mesh = mesh_where_it_stands(made, standing);
             piece.box = bounding_box(piece.mesh);
             piece.whole = hull_of(piece.mesh);
             if (const auto stiff = without_what_bends(made, piece.mesh)) piece.stiff = hull_of(*stiff);
@@ -255,13 +259,13 @@ class Order {
     /// Along its own way if it has one; else along any that may be free.
     void lead(Piece& piece) const {
         if (piece.part->way_out.empty()) {
-            piece.ways = ways_of(*piece.made);
+            piece.ways = ways_of(*piece.made, piece.place);
             return;
         }
-        auto legs = way_out(*piece.part, evaluation_.values, piece.made);
+        auto legs = way_out(*piece.part, evaluation_.values, piece.made, piece.place);
         if (!legs || legs->empty()) {
             piece.no_way = legs ? "Its own way has no length." : legs.error().text();
-            piece.ways = ways_of(*piece.made);
+            piece.ways = ways_of(*piece.made, piece.place);
             return;
         }
         Way way{legs->back().normalized(), std::move(*legs)};

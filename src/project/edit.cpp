@@ -499,7 +499,7 @@ class Applier {
         if (!numbers) return fail(numbers.error());
         change_part(e.part, [&](Part& p) {
             p.way_out = e.legs;
-            if (auto legs = way_out(p, *numbers, nullptr); !legs) return fail(legs.error());
+            if (auto legs = way_out(p, *numbers, nullptr, Transform::Identity()); !legs) return fail(legs.error());
             sentence_ = e.legs.empty() ? "Let the way of " + p.name + " be looked for"
                                        : "Led " + p.name + " into its place " + std::to_string(e.legs.size()) +
                                              (e.legs.size() == 1 ? " leg long" : " legs long");
@@ -671,7 +671,9 @@ class Applier {
     void check_movement_fields(const KeptMovement& m) {
         auto numbers = values();
         if (!numbers) return fail(numbers.error());
-        if (auto path = movement_path(m, *numbers); !path) fail(path.error());
+        auto path = movement_path(m, *numbers);
+        if (!path) return fail(path.error());
+        if (auto stands = stands_at(m, *path, *numbers); !stands) fail(stands.error());
     }
     void on(const AddMovement& e) {
         KeptMovement movement = e.movement;
@@ -684,8 +686,10 @@ class Applier {
         for (KeptMovement& m : project_.movements)
             if (m.id == e.movement.id) {
                 check_movement_fields(e.movement);
+                sentence_ = e.movement.stands == m.stands ? "Movement of " + m.moving + " changed"
+                            : e.movement.stands.empty()   ? m.moving + " stands as drawn"
+                                                          : m.moving + " stands at " + e.movement.stands;
                 m = e.movement;
-                sentence_ = "Movement of " + m.moving + " changed";
                 return;
             }
         fail(missing("That movement"));

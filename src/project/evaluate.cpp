@@ -2,6 +2,7 @@
 #include "project/part_maker.h"
 #include "project/references.h"
 #include "project/seating.h"
+#include "project/standing.h"
 #include <algorithm>
 #include <condition_variable>
 #include <future>
@@ -199,6 +200,7 @@ Expected<Evaluation> Evaluator::make(const ProjectPtr& project, const Task& task
         else
             evaluation.parts[i].place_problem = place.error();
     }
+    evaluation.standing = std::make_shared<const Standing>(evaluation);
     store_->forget_old();
     return evaluation;
 }

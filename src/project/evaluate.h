@@ -5,6 +5,7 @@
 
 namespace lp {
 
+class Standing;
 class StepStore;
 struct Unproved;
 
@@ -44,8 +45,9 @@ struct Evaluation {
     ProjectPtr project;
     ParameterValues values;
     std::optional<Problem> parameter_problem;
-    std::vector<PartResult> parts;      ///< in the order of the project
-    std::shared_ptr<Unproved> unproved; ///< what it stands on without a proof
+    std::vector<PartResult> parts;            ///< in the order of the project
+    std::shared_ptr<const Standing> standing; ///< where movements left the bodies; see standing_of()
+    std::shared_ptr<Unproved> unproved;       ///< what it stands on without a proof
     const PartResult* part(PartId id) const;
 };
 

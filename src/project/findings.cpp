@@ -3,6 +3,7 @@
 #include "project/closed_at_bed.h"
 #include "project/contact_words.h"
 #include "project/flared_rims.h"
+#include "project/standing.h"
 #include <algorithm>
 
 namespace lp {
@@ -23,6 +24,9 @@ class Collector {
             add({FindingKind::LostPlace, 1, Vec3::Zero(),
                  "It stands where it was drawn, because its place cannot be worked out: " +
                      made.place_problem->text()});
+        for (const Problem& wrong : standing_of(evaluation_).problems_of(made.part))
+            add({FindingKind::LostPlace, 1, Vec3::Zero(),
+                 "It stands as drawn, not as its movement left it: " + wrong.text()});
         if (const PartAnalysis* known = analysis_ ? analysis_->part(made.part) : nullptr) {
             add_analysis(*known);
             add_beds(*known);

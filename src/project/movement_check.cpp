@@ -1,6 +1,8 @@
 #include "project/movement_check.h"
+#include "base/hash.h"
 #include "base/text.h"
 #include "project/analysis.h"
+#include "project/standing.h"
 
 namespace lp {
 
@@ -87,6 +89,21 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
     return path;
 }
 
+Expected<std::optional<double>> stands_at(const KeptMovement& movement, const MovementPath& path,
+                                          const ParameterValues& values) {
+    if (movement.stands.empty()) return std::optional<double>();
+    const auto at = evaluate_expression(movement.stands, find_movement_kind(movement.kind)->along, values);
+    if (!at) return pass_on(at);
+    const auto [low, high] = std::minmax(path.from, path.to);
+    constexpr double rounding = 1e-9;
+    if (!(*at >= low - rounding && *at <= high + rounding))
+        return problem(ProblemCode::Range,
+                       movement.moving + " stands at " + position_words(path, *at) + ", but moves from " +
+                           position_words(path, path.from) + " to " + position_words(path, path.to) + ".",
+                       "Leave it in between, or move its ends.");
+    return std::optional<double>(*at);
+}
+
 namespace {
 
 /// The space a body passes through on its way.
@@ -96,21 +113,58 @@ Box3 swept_box(const Box3& box, const MovementPath& path) {
     return swept;
 }
 
-Box3 box_of(const Evaluation& evaluation, const Participant& who) {
-    const PartResult& part = *evaluation.part(who.part);
-    return (who.body ? part.bodies[*who.body].body.box() : part.box).transformed(part.place);
-}
+/// The bodies of a movement where they stand before it: what moves, with what sits on it; and what it moves beside.
+class Cast {
+  public:
+    Cast(const Evaluation& evaluation, const KeptMovement& movement, const PrintedParts* printed)
+        : evaluation_(evaluation), id_(movement.id), standing_(standing_of(evaluation).before(evaluation, movement)),
+          printed_(printed) {}
 
-/// A body made ready for distances, as drawn or as printed; null without one.
-std::shared_ptr<const MeasuredBody> body_of(const Evaluation& evaluation, const Participant& who, ContactLedger& ledger,
-                                            const PrintedParts* printed) {
-    const auto found = printed ? printed->find(who.part) : PrintedParts::const_iterator();
-    if (!printed || found == printed->end()) return ledger.measured(evaluation, who);
-    TriMesh mesh;
-    for (size_t i = 0; i < found->second.bodies.size(); ++i)
-        if (!who.body || *who.body == i) append(mesh, found->second.bodies[i]);
-    return mesh.empty() ? nullptr : std::make_shared<const MeasuredBody>(std::move(mesh));
-}
+    std::optional<MovementPath> path() const { return standing_.path_of(id_); }
+
+    /// It, or a body of it.
+    bool moves(const Participant& who) const {
+        for (size_t i = 0; i < evaluation_.part(who.part)->bodies.size(); ++i)
+            if ((!who.body || *who.body == i) && standing_.leads(id_, who.part, i)) return true;
+        return false;
+    }
+
+    Box3 box_of(const Participant& who) const {
+        const PartResult& part = *evaluation_.part(who.part);
+        Box3 all;
+        for (size_t i = 0; i < part.bodies.size(); ++i)
+            if (!who.body || *who.body == i)
+                all.extend(part.bodies[i].body.box().transformed(standing_.of(who.part, i) * part.place));
+        return all;
+    }
+
+    /// As drawn or as printed; empty without a body.
+    TriMesh mesh_of(const Participant& who) const {
+        const PartResult& part = *evaluation_.part(who.part);
+        const auto found = printed_ ? printed_->find(who.part) : PrintedParts::const_iterator();
+        if (!printed_ || found == printed_->end()) return mesh_where_it_stands(part, standing_, who.body);
+        TriMesh all;
+        for (size_t i = 0; i < found->second.bodies.size(); ++i)
+            if (!who.body || *who.body == i)
+                append(all, transformed(found->second.bodies[i], standing_.of(who.part, i)));
+        return all;
+    }
+
+    void add_still(const Participant& who, MovementOutcome& outcome) {
+        if (moves(who)) return;
+        TriMesh mesh = mesh_of(who);
+        if (mesh.empty()) return;
+        still.push_back(std::make_shared<const MeasuredBody>(std::move(mesh)));
+        outcome.still.push_back(who.name);
+    }
+    std::vector<std::shared_ptr<const MeasuredBody>> still;
+
+  private:
+    const Evaluation& evaluation_;
+    const MovementId id_;
+    const Standing standing_;
+    const PrintedParts* printed_;
+};
 
 } // namespace
 
@@ -122,6 +176,9 @@ Expected<MovementOutcome> run_movement_as_printed(const Evaluation& evaluation, 
         for (const Participant& who : participants(evaluation)) parts.insert(who.part);
     for (const std::string& name : listed(movement.still, ','))
         if (auto who = find_participant(evaluation, name)) parts.insert(who->part);
+    const Standing standing = standing_of(evaluation).before(evaluation, movement);
+    for (const Participant& who : participants(evaluation))
+        if (standing.leads(movement.id, who.part, who.body.value_or(0))) parts.insert(who.part);
     const auto printed = printed_parts(evaluation, analysis, parts, task);
     if (!printed) return pass_on(printed);
     return run_movement(evaluation, movement, task, &*printed);
@@ -135,46 +192,67 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
                        "Choose another.");
     auto path = found_path(evaluation, m);
     if (!path) return pass_on(path);
-    ContactLedger ledger;
     MovementOutcome outcome;
-    outcome.path = *path;
     outcome.moving = *moving;
     outcome.printed = printed != nullptr;
-    auto body = body_of(evaluation, *moving, ledger, printed);
-    if (!body) return problem(ProblemCode::Missing, m.moving + " has no body.", "Choose another.");
-    std::vector<std::shared_ptr<const MeasuredBody>> still;
-    auto add = [&](const Participant& who) {
-        bool itself = who.part == moving->part && (!who.body || !moving->body || who.body == moving->body);
-        if (itself) return;
-        if (auto other = body_of(evaluation, who, ledger, printed)) {
-            still.push_back(other);
-            outcome.still.push_back(who.name);
+    outcome.key = movement_key(evaluation, m);
+    Cast cast(evaluation, m, printed);
+    outcome.path = cast.path().value_or(*path);
+    TriMesh mesh = cast.mesh_of(*moving);
+    if (mesh.empty()) return problem(ProblemCode::Missing, m.moving + " has no body.", "Choose another.");
+    const auto everyone = participants(evaluation);
+    for (const Participant& who : everyone)
+        if (who.part != moving->part && cast.moves(who)) {
+            append(mesh, cast.mesh_of(who));
+            outcome.along.push_back(who.name);
         }
-    };
+    const MeasuredBody body(std::move(mesh));
     if (m.still.empty()) {
         // What the body never comes near is not made ready for distances. With nothing near, all of it is looked at:
         // the curve then says that nothing is.
-        auto everyone = participants(evaluation);
-        Box3 swept = swept_box(body->tree.box(), *path);
+        Box3 swept = swept_box(body.tree.box(), outcome.path);
         for (const Participant& who : everyone)
-            if (box_of(evaluation, who).exteriorDistance(swept) <= MovementOptions().look_mm) add(who);
-        if (still.empty())
-            for (const Participant& who : everyone) add(who);
+            if (cast.box_of(who).exteriorDistance(swept) <= MovementOptions().look_mm) cast.add_still(who, outcome);
+        if (cast.still.empty())
+            for (const Participant& who : everyone) cast.add_still(who, outcome);
     } else {
         for (const std::string& name : listed(m.still, ',')) {
             auto who = find_participant(evaluation, name);
             if (!who)
                 return problem(ProblemCode::Missing, "There is no body called \"" + name + "\" to move beside.",
                                "Choose another.");
-            add(*who);
+            cast.add_still(*who, outcome);
         }
     }
-    auto result = check_movement(*body, still, *path, MovementOptions(), task);
+    auto result = check_movement(body, cast.still, outcome.path, MovementOptions(), task);
     if (!result) return pass_on(result);
     outcome.result = std::move(*result);
-    if (auto play = measure_play(*body, still, path->axis, task)) outcome.play = *play;
+    if (auto play = measure_play(body, cast.still, outcome.path.axis, task)) outcome.play = *play;
     if (task.stopped()) return cancelled();
     return outcome;
+}
+
+uint64_t movement_key(const Evaluation& evaluation, const KeptMovement& movement) {
+    const Standing standing = standing_of(evaluation).with(movement.id, std::nullopt);
+    Hasher key(0x30fe);
+    auto add_place = [&](const Transform& place) {
+        for (int i = 0; i < 3; ++i)
+            for (int j = 0; j < 4; ++j) key.add(place.matrix()(i, j));
+    };
+    key.add(movement.moving).add(movement.still);
+    if (const auto path = standing.path_of(movement.id)) {
+        key.add(path->kind).add(path->from).add(path->to).add(path->step).add(path->pitch_mm);
+        for (int k = 0; k < 3; ++k) key.add(path->point[k]).add(path->axis[k]);
+        for (const PathLeg& leg : path->legs) key.add(leg.turn_deg).add(leg.slide_mm);
+    }
+    for (const PartResult& part : evaluation.parts) {
+        key.add(part.part).add(part.name).add(part.key);
+        for (size_t i = 0; i < part.bodies.size(); ++i) {
+            add_place(standing.of(part.part, i) * part.place);
+            key.add(standing.leads(movement.id, part.part, i));
+        }
+    }
+    return key.value();
 }
 
 } // namespace lp

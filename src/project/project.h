@@ -180,6 +180,7 @@ struct KeptMovement {
     std::string from = "0", to = "180", step = "2";                                     ///< degrees, or mm for slides
     std::string pitch = "0 mm";                                                         ///< of a screw, a turn
     std::string legs;                                                                   ///< "slide 6, turn 30"
+    std::string stands; ///< the position it is left at, within its ends (project/standing.h); empty: as drawn
     bool operator==(const KeptMovement&) const = default;
 };
 

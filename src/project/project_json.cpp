@@ -569,9 +569,9 @@ void read_movements(const json& from, Project& project) {
                 refuse(std::string("A movement's ") + key + " is not a list of three.");
             for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(m[key][k], where);
         }
-        for (auto [key, text] :
-             {std::pair("from", &movement.from), std::pair("to", &movement.to), std::pair("step", &movement.step),
-              std::pair("pitch", &movement.pitch), std::pair("legs", &movement.legs)})
+        for (auto [key, text] : {std::pair("from", &movement.from), std::pair("to", &movement.to),
+                                 std::pair("step", &movement.step), std::pair("pitch", &movement.pitch),
+                                 std::pair("legs", &movement.legs), std::pair("stands", &movement.stands)})
             if (m.contains(key)) *text = text_of(m[key], where);
         project.movements.push_back(std::move(movement));
     }
@@ -701,6 +701,7 @@ nlohmann::json project_to_json(const Project& project) {
         json j{{"id", m.id.value}, {"moving", m.moving},       {"still", m.still}, {"kind", m.kind},
                {"point", m.point}, {"direction", m.direction}, {"from", m.from},   {"to", m.to},
                {"step", m.step},   {"pitch", m.pitch},         {"legs", m.legs}};
+        if (!m.stands.empty()) j["stands"] = m.stands;
         if (m.axis) j["axis"] = thing(*m.axis);
         result["movements"].push_back(std::move(j));
     }

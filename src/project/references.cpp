@@ -280,6 +280,7 @@ class Walk {
         number(m.to, "to");
         number(m.step, "step");
         number(m.pitch, "pitch");
+        if (!m.stands.empty()) number(m.stands, "stands");
         return changed;
     }
 

@@ -36,7 +36,7 @@ Vec3 middle_of_span(const Body& body, const FoundFace& found) {
     return span.isEmpty() ? all.faces[found.face].centre : Vec3(*own * Vec3(span.center()));
 }
 
-Expected<SeatedFace> face_of(const Part& part, const std::vector<StepBody>& bodies, const GeometryItem& item,
+Expected<FoundFace> found_in(const Part& part, const std::vector<StepBody>& bodies, const GeometryItem& item,
                              const ParameterValues& values) {
     StepContext context;
     context.parameters = values;
@@ -44,7 +44,12 @@ Expected<SeatedFace> face_of(const Part& part, const std::vector<StepBody>& bodi
         const Step* step = step_called(part, name);
         return step ? std::optional(step->id) : std::nullopt;
     };
-    auto found = find_face(bodies, context, item, true);
+    return find_face(bodies, context, item, true);
+}
+
+Expected<SeatedFace> face_of(const Part& part, const std::vector<StepBody>& bodies, const GeometryItem& item,
+                             const ParameterValues& values) {
+    auto found = found_in(part, bodies, item, values);
     if (!found) {
         Problem why = found.error();
         why.sentence = part.name + ": " + why.sentence;
@@ -252,6 +257,12 @@ Expected<Transform> Seating::from_part_to_part(const Part& from, const Part& to)
     auto b = place_of(to);
     if (!b) return b;
     return Transform(b->inverse() * *a);
+}
+
+size_t seated_on_body(const Part& on, const PartResult& made, const Seat& seat, const ParameterValues& values) {
+    if (made.bodies.size() < 2) return 0;
+    const auto found = found_in(on, made.bodies, seat.on_face, values);
+    return found ? found->body : 0;
 }
 
 AssemblyPlace place_without_seats(const Part& part, const Transform& stands) {

@@ -7,6 +7,7 @@
 namespace lp {
 
 struct Evaluation;
+struct PartResult;
 
 /// Flat on flat: the faces look at each other, the gap between them; middle on middle where that is the first seat.
 /// Round in or on round: about one axis. A second and a third seat only take what is free still: a lid on a box goes by
@@ -41,6 +42,8 @@ class Seating {
     std::map<PartId, Transform> known_;
 };
 
+/// The number of that part's body which the seat lies on; 0 where it is not found.
+size_t seated_on_body(const Part& on, const PartResult& made, const Seat& seat, const ParameterValues& values);
 /// The place of a part that stands as told, by numbers alone: what is made out of it has other faces.
 AssemblyPlace place_without_seats(const Part& part, const Transform& stands);
 /// The same of all parts of a project.

@@ -19,7 +19,7 @@ const Vec3* way_called(const std::string& word) {
 }
 
 /// The drawn line's legs, from the end nearer to the part's middle.
-Expected<std::vector<Vec3>> drawn_legs(const std::string& name, const PartResult& made) {
+Expected<std::vector<Vec3>> drawn_legs(const std::string& name, const PartResult& made, const Transform& place) {
     const auto drawn = std::find_if(made.outlines.begin(), made.outlines.end(),
                                     [&](const PlacedOutline& one) { return one.name == name; });
     const auto line = drawn == made.outlines.end() ? std::nullopt : longest_open_chain(drawn->shape->curves);
@@ -34,7 +34,7 @@ Expected<std::vector<Vec3>> drawn_legs(const std::string& name, const PartResult
     if ((places.back() - middle).norm() < (places.front() - middle).norm()) std::reverse(places.begin(), places.end());
     std::vector<Vec3> legs;
     for (size_t i = 1; i < places.size(); ++i)
-        if (const Vec3 leg = made.place.linear() * (places[i] - places[i - 1]); leg.norm() > 1e-6) legs.push_back(leg);
+        if (const Vec3 leg = place.linear() * (places[i] - places[i - 1]); leg.norm() > 1e-6) legs.push_back(leg);
     return legs;
 }
 
@@ -57,12 +57,13 @@ std::string leg_words(const TypedLeg& leg) {
     return leg.to + " by " + leg.by + (plain ? " mm" : "");
 }
 
-Expected<std::vector<Vec3>> way_out(const Part& part, const ParameterValues& values, const PartResult* made) {
+Expected<std::vector<Vec3>> way_out(const Part& part, const ParameterValues& values, const PartResult* made,
+                                    const Transform& place) {
     std::vector<Vec3> legs;
     for (const TypedLeg& typed : part.way_out) {
         if (typed.to == along) {
             if (!made) continue;
-            auto drawn = drawn_legs(typed.by, *made);
+            auto drawn = drawn_legs(typed.by, *made, place);
             if (!drawn) return drawn;
             legs.insert(legs.end(), drawn->begin(), drawn->end());
             continue;

@@ -9,7 +9,9 @@ Expected<TypedLeg> leg_typed(const std::string& text);
 /// "up by 12 mm"; "along Path".
 std::string leg_words(const TypedLeg& leg);
 /// Its legs worked out, one after the other, mm in the assembly; a drawn line has several. Empty: it has no way of its
-/// own. `made`: the part as it was made, which has its drawn lines; null: those are passed over.
-Expected<std::vector<Vec3>> way_out(const Part& part, const ParameterValues& values, const PartResult* made);
+/// own. `made`: the part as it was made, which has its drawn lines; null: those are passed over. `place`: where it
+/// stands.
+Expected<std::vector<Vec3>> way_out(const Part& part, const ParameterValues& values, const PartResult* made,
+                                    const Transform& place);
 
 } // namespace lp

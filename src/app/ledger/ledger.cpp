@@ -159,6 +159,8 @@ Ledger::Row Ledger::measure_row(const MeasureResult& measure) const {
     row.says = measure.found ? QString::fromStdString(measure_words(*measure.found)).section(" · ", 1)
                              : QString::fromStdString(measure.lost);
     if (!row.says.isEmpty()) row.says += "; ";
+    if (measure.standing && std::fabs(measure.standing->distance_mm - measure.found->distance_mm) > 0.005)
+        row.says += two_places(measure.standing->distance_mm) + " mm as it stands; ";
     row.says += "Delete drops it";
     row.drop = [this, id = measure.id] { session_->document().edit(RemoveMeasure{id}); };
     return row;

@@ -111,6 +111,10 @@ void OffersBar::take(int number) {
     }
 }
 
+void OffersBar::take_shown(int number) {
+    if (number <= shown_) take(number);
+}
+
 QString OffersBar::description() const {
     return label_->text();
 }
@@ -460,7 +464,7 @@ void OffersBar::offer_for_bed() {
                        "Other ways it could lie, side by side, with what each costs"});
 }
 
-/// As many as have room; the others go by the typed line and their digits.
+/// As many as have room; the others go by the typed line.
 void OffersBar::show_buttons() {
     while (QLayoutItem* item = button_row_->takeAt(0)) {
         if (item->widget()) {
@@ -481,6 +485,7 @@ void OffersBar::show_buttons() {
     const int beside = open_->sizeHint().width() + edges.left() + edges.right() + 3 * layout()->spacing();
     const int room = width() - beside - (narrow ? std::min(words, width() / 4) : words);
     int used = 0;
+    shown_ = 0;
     for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
         auto* button = new OfferButton(offers_[i].words, int(i) + 1, buttons_);
         button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " +
@@ -488,9 +493,10 @@ void OffersBar::show_buttons() {
         button->setAccessibleName(offers_[i].words);
         used += button->width() + 6;
         if (i > 0 && used > room && width() > 300) {
-            delete button; // the typed line still finds it, and its digit still works
+            delete button; // the typed line still finds it; a digit that is not seen does nothing
             break;
         }
+        shown_ = int(i) + 1;
         connect(button, &QPushButton::clicked, this, [this, i] { take(int(i) + 1); });
         button_row_->addWidget(button);
     }

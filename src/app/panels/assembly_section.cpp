@@ -2,6 +2,7 @@
 #include "app/panels/typed_lines.h"
 #include "app/theme/theme.h"
 #include "app/units.h"
+#include "project/standing.h"
 #include "project/way_out.h"
 #include <QHBoxLayout>
 #include <QPushButton>
@@ -76,6 +77,11 @@ void AssemblySection::add_moves() {
     column->addWidget(line);
     words_ = make_note({}, false, this);
     column->addWidget(words_);
+    QStringList standing;
+    for (const std::string& one : standing_of(*session_->results().evaluation()).words())
+        standing << QString::fromStdString(one);
+    if (!standing.isEmpty())
+        column->addWidget(make_note(as_shown("As it stands: " + standing.join(", ") + "."), false, this));
     connect(slider_, &QSlider::valueChanged, this, [this](int value) {
         session_->taken_apart().show(double(value) / parts_of_a_move);
         tell();

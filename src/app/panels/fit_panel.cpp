@@ -33,6 +33,13 @@ FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_
     connect(&session->results(), &Results::movement_checked, this, &FitPanel::refresh);
     connect(&session->workspace(), &Workspace::gauge_changed, this, &FitPanel::refresh);
     connect(&session->taken_apart(), &TakenApart::ordered, this, &FitPanel::refresh);
+    connect(&session->document(), &Document::edited, this, [this](const Edit& edit) {
+        for (const SingleEdit& one : edit.parts)
+            if (one.get_if<AddMovement>()) led_first_ = led_new_ = true;
+    });
+    connect(&session->workspace(), &Workspace::stretch_changed, this, [this] {
+        if (session_->workspace().stretch() != Stretch::Fit) led_first_ = false;
+    });
     refresh();
 }
 
@@ -62,9 +69,9 @@ void FitPanel::rebuild() {
     if (putting_together) add_assembly();
     if (putting_together && !together_) scroll_to_top(this);
     together_ = putting_together;
+    if (led_first_) add_movements();
     add_contacts();
-    movements_ = new MovementSection(session_, this);
-    body()->addWidget(movements_);
+    if (!led_first_) add_movements();
     if (!putting_together) add_assembly();
     add_place();
     add_fits();
@@ -75,6 +82,22 @@ void FitPanel::rebuild() {
     cards_ = new CardSection(session_, this);
     body()->addWidget(cards_);
     body()->addStretch();
+}
+
+/// Where a movement is to end is typed as soon as it is there.
+void FitPanel::add_movements() {
+    movements_ = new MovementSection(session_, this);
+    body()->addWidget(movements_);
+    if (!led_new_ || !isVisible()) return;
+    scroll_to_top(this);
+    QTimer::singleShot(1, movements_, [this] {
+        led_new_ = false;
+        ValueField* end = movements_->field(session_->project()->movements.size() - 1, "to");
+        if (!end) return; // it has legs
+        end->take_hand();
+        for (QWidget* w = this; w; w = w->parentWidget())
+            if (auto* area = qobject_cast<QScrollArea*>(w)) return area->ensureWidgetVisible(end, 0, 200);
+    });
 }
 
 void FitPanel::add_assembly() {

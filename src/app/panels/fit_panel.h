@@ -38,6 +38,7 @@ class FitPanel : public Column {
     void rebuild() override;
     void add_contacts();
     void add_assembly();
+    void add_movements();
     void add_print_button();
     void print_contacts();
     const PrintedContact* printed(const ContactResult& contact) const;
@@ -57,6 +58,8 @@ class FitPanel : public Column {
     bool on_contact_ = false;                     ///< the focus was on the active contact's row
     bool on_ruler_ = false;
     bool together_ = false;               ///< how it goes together stood at the top
+    bool led_first_ = false;              ///< movements stand at the top: one was added in this stretch
+    bool led_new_ = false;                ///< the newest one waits for its end
     std::string chosen_fit_;              ///< on the rule
     std::vector<PrintedContact> printed_; ///< as a practice print left them
     ProjectPtr printed_of_;               ///< the project that was printed: after an edit they mean nothing

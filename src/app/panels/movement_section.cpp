@@ -1,5 +1,6 @@
 #include "app/panels/movement_section.h"
 #include "app/theme/theme.h"
+#include "project/standing.h"
 #include <QKeyEvent>
 #include <QMenu>
 #include <QPainter>
@@ -17,14 +18,23 @@ QString place_words(const MovementPath& path, double position) {
     if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(two_places(position));
     return QString::number(position, 'f', 1) + "°";
 }
+/// As it is typed: "90 deg", "12.5 mm"; at an end as that is typed.
+std::string typed_position(const KeptMovement& movement, const MovementPath& path, double position) {
+    const bool slide = path.kind == MovementPath::Kind::Slide, legs = path.kind == MovementPath::Kind::Legs;
+    const double finest = slide || legs ? 0.01 : 0.1;
+    if (!legs && std::fabs(position - path.from) < finest / 2) return movement.from;
+    if (!legs && std::fabs(position - path.to) < finest / 2) return movement.to;
+    return format_number(position, slide || legs ? 2 : 1) + (slide ? " mm" : legs ? "" : " deg");
+}
+
 const MovementKind& kind_of(const KeptMovement& movement) {
     const MovementKind* kind = find_movement_kind(movement.kind);
     return kind ? *kind : movement_kinds().front();
 }
 } // namespace
 
-MovementCurve::MovementCurve(const MovementOutcome& outcome, QWidget* parent)
-    : QWidget(parent), outcome_(outcome), position_(outcome.path.from) {
+MovementCurve::MovementCurve(const MovementOutcome& outcome, double position, QWidget* parent)
+    : QWidget(parent), outcome_(outcome), position_(position) {
     setFocusPolicy(Qt::StrongFocus);
     setMinimumHeight(116);
     setAccessibleName("Smallest gap along the movement");
@@ -141,6 +151,8 @@ void MovementCurve::paintEvent(QPaintEvent*) {
 
 QStringList movement_words(const MovementOutcome& outcome) {
     QStringList words;
+    QStringList along;
+    for (const std::string& name : outcome.along) along << QString::fromStdString(name);
     const MovementResult& r = outcome.result;
     if (r.first_contact) {
         for (const Interference& i : r.interferences) {
@@ -156,6 +168,8 @@ QStringList movement_words(const MovementOutcome& outcome) {
     } else {
         words << "Goes all the way; nothing comes nearer than 5 mm.";
     }
+    if (!along.isEmpty())
+        words << QString("%1 %2 along: seated on it.").arg(along.join(", "), along.size() == 1 ? "goes" : "go");
     if (outcome.printed && !words.isEmpty()) words.front() = "As printed in practice: " + words.front();
     if (outcome.play) {
         auto way = [](const Play::Way& w, const char* unit, double most) {
@@ -226,10 +240,10 @@ void MovementSection::add(const KeptMovement& movement) {
         return std::optional<Problem>();
     };
     auto text = [&](const char* name, const QString& words, const QString& hint, std::string KeptMovement::*what,
-                    std::optional<QuantityKind> kind) {
+                    std::optional<QuantityKind> kind, const char* empty = "") {
         ValueRow line = make_value_row(words, hint, this);
         QString typed = QString::fromStdString(movement.*what);
-        line.field->set_value(typed.isEmpty() ? "all others" : typed, typed);
+        line.field->set_value(typed.isEmpty() ? empty : typed, typed);
         if (kind) make_quantity(session_, line.field, *kind);
         connect(line.field, &ValueField::submitted, this, [change, what, field = line.field](const QString& t) {
             QPointer<ValueField> alive(field);
@@ -268,7 +282,12 @@ void MovementSection::add(const KeptMovement& movement) {
     if (!movement.axis) add_axis(movement, row, column);
     if (kind_of(movement).kind == MovementPath::Kind::Screw)
         text("pitch", "Pitch", "along the axis, a turn", &KeptMovement::pitch, QuantityKind::Length);
-    text("still", "Beside", "bodies by commas; empty for all others", &KeptMovement::still, {});
+    text("still", "Beside", "bodies by commas; empty for all others", &KeptMovement::still, {}, "all others");
+    text("stands", "Stands at", "where it is left in this view; empty: as drawn", &KeptMovement::stands, along,
+         "as drawn");
+    if (const Evaluation* evaluation = session_->results().evaluation())
+        if (const Problem* wrong = standing_of(*evaluation).problem_of(movement.id))
+            column->addWidget(make_note("It stands as drawn: " + QString::fromStdString(wrong->text()), true, this));
     auto* buttons = new QWidget(this);
     auto* line = new QHBoxLayout(buttons);
     line->setContentsMargins(theme::margin, 4, theme::margin, 4);
@@ -337,12 +356,59 @@ void MovementSection::add_outcome(const KeptMovement& movement, Row& row, QVBoxL
     if (!outcome) return;
     if (!session_->results().movement_is_current(movement.id))
         column->addWidget(make_note("The project has changed since: lead it along again.", true, this));
-    row.curve = new MovementCurve(*outcome, this);
+    const auto left = standing_of(*session_->results().evaluation()).position_of(movement.id);
+    const auto shown = session_->results().shown_position(movement.id);
+    row.curve = new MovementCurve(*outcome, shown ? *shown : left.value_or(outcome->path.from), this);
     connect(row.curve, &MovementCurve::moved, this,
             [this, id = movement.id](double position) { session_->results().show_movement(id, position); });
     column->addWidget(row.curve);
+    add_leave(movement, *outcome, row, column);
     for (const QString& words : movement_words(*outcome))
         column->addWidget(make_note(words, outcome->result.first_contact && words.contains("Touches"), this));
+}
+
+/// The position of the curve's handle is where it stands from now on; or it stands as drawn again.
+void MovementSection::add_leave(const KeptMovement& movement, const MovementOutcome& outcome, Row& row,
+                                QVBoxLayout* column) {
+    auto* buttons = new QWidget(this);
+    auto* line = new QHBoxLayout(buttons);
+    line->setContentsMargins(theme::margin, 0, theme::margin, 4);
+    row.leave = new QPushButton("Leave it here", buttons);
+    row.leave->setObjectName("leave-movement");
+    row.leave->setAccessibleName("Leave " + QString::fromStdString(movement.moving) + " here");
+    row.leave->setToolTip("In this view, the sections, the measurements and on the job sheet it stands at the handle's "
+                          "position; cuts, fits and prints go by what is drawn");
+    auto leave = [session = session_, id = movement.id](const std::string& stands) {
+        for (KeptMovement next : session->project()->movements)
+            if (next.id == id) {
+                next.stands = stands;
+                session->document().edit(SetMovement{next});
+                return;
+            }
+    };
+    connect(
+        row.leave, &QPushButton::clicked, session_,
+        [leave, movement, path = outcome.path, curve = QPointer(row.curve)] {
+            if (curve) leave(typed_position(movement, path, curve->position()));
+        },
+        Qt::QueuedConnection);
+    line->addWidget(row.leave);
+    if (!movement.stands.empty()) {
+        auto* back = new QPushButton("As drawn", buttons);
+        back->setObjectName("movement-as-drawn");
+        back->setFlat(true);
+        back->setToolTip("It stands where it was drawn again");
+        connect(
+            back, &QPushButton::clicked, session_, [leave] { leave({}); }, Qt::QueuedConnection);
+        line->addWidget(back);
+    }
+    line->addStretch();
+    column->addWidget(buttons);
+    const auto left = standing_of(*session_->results().evaluation()).position_of(movement.id);
+    const auto& first = outcome.result.first_contact;
+    const double way = outcome.path.to > outcome.path.from ? 1 : -1;
+    if (left && first && way * (*left - *first) > 1e-6)
+        column->addWidget(make_note("On the way to where it stands it touches.", true, this));
 }
 
 ValueField* MovementSection::field(size_t movement, const std::string& name) const {
@@ -355,6 +421,9 @@ MovementCurve* MovementSection::curve(size_t movement) const {
 }
 QPushButton* MovementSection::printed_button(size_t movement) const {
     return movement < rows_.size() ? rows_[movement].printed : nullptr;
+}
+QPushButton* MovementSection::leave_button(size_t movement) const {
+    return movement < rows_.size() ? rows_[movement].leave : nullptr;
 }
 QPushButton* MovementSection::check_button(size_t movement) const {
     return movement < rows_.size() ? rows_[movement].check : nullptr;

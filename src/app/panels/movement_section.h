@@ -12,7 +12,8 @@ namespace lp {
 class MovementCurve : public QWidget {
     Q_OBJECT
   public:
-    MovementCurve(const MovementOutcome& outcome, QWidget* parent);
+    /// `position`: where the handle is at first.
+    MovementCurve(const MovementOutcome& outcome, double position, QWidget* parent);
     double position() const { return position_; }
     void set_position(double position, bool through_contact);
     QSize sizeHint() const override { return {300, 116}; }
@@ -40,22 +41,24 @@ class MovementSection : public QWidget {
     Q_OBJECT
   public:
     MovementSection(Session* session, QWidget* parent);
-    /// Field of the n-th movement: "from", "to", "step", "pitch", "legs", "moving", "still". For tests.
+    /// Field of the n-th movement: "from", "to", "step", "pitch", "legs", "moving", "still", "stands". For tests.
     ValueField* field(size_t movement, const std::string& name) const;
     MovementCurve* curve(size_t movement) const;
     QPushButton* check_button(size_t movement) const;
     QPushButton* printed_button(size_t movement) const;
+    QPushButton* leave_button(size_t movement) const; ///< beside the curve
 
   private:
     struct Row {
         MovementId id;
         std::map<std::string, ValueField*> fields;
         MovementCurve* curve = nullptr;
-        QPushButton *check = nullptr, *printed = nullptr;
+        QPushButton *check = nullptr, *printed = nullptr, *leave = nullptr;
     };
     void add(const KeptMovement& movement);
     void add_axis(const KeptMovement& movement, Row& row, QVBoxLayout* column);
     void add_outcome(const KeptMovement& movement, Row& row, QVBoxLayout* column);
+    void add_leave(const KeptMovement& movement, const MovementOutcome& outcome, Row& row, QVBoxLayout* column);
     Session* session_;
     std::vector<Row> rows_;
 };

@@ -8,6 +8,7 @@
 #include <QHeaderView>
 #include <QLabel>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -129,7 +130,13 @@ QComboBox* NumbersTable::add_unit(int row) {
         const auto& parameters = session_->project()->parameters;
         if (size_t(row) >= parameters.size()) return;
         const Parameter p = parameters[size_t(row)];
-        answer(session_->document().edit(SetParameter{p.name, p.expression, kinds[index], {}}, true));
+        auto wrong = session_->document().edit(SetParameter{p.name, p.expression, kinds[index], {}}, true);
+        // "10 mm" becomes 10 of the other unit.
+        static const QRegularExpression with_unit("^([-+.0-9]+) [a-z]+$");
+        if (const auto number = with_unit.match(QString::fromStdString(p.expression)); wrong && number.hasMatch())
+            wrong = session_->document().edit(SetParameter{p.name, number.captured(1).toStdString(), kinds[index], {}},
+                                              true);
+        answer(wrong);
     });
     table_->setCellWidget(row, UnitOf, unit);
     table_->setRowHeight(row, theme::row_height + 4);
@@ -149,7 +156,13 @@ void NumbersTable::changed(int row, int column) {
     if (column == Name && text != p.name) answer(session_->document().edit(RenameParameter{p.name, text}, true));
     if (column == AsTyped && text != to_edit(QString::fromStdString(p.expression), p.kind).toStdString()) {
         const QString typed = as_typed(QString::fromStdString(text), p.kind, session_->results().values());
-        answer(session_->document().edit(SetParameter{p.name, typed.toStdString(), {}, {}}, true));
+        auto wrong = session_->document().edit(SetParameter{p.name, typed.toStdString(), {}, {}}, true);
+        // "20 deg" makes a length an angle.
+        for (QuantityKind kind : {QuantityKind::Length, QuantityKind::Angle})
+            if (wrong && kind != p.kind &&
+                !session_->document().edit(SetParameter{p.name, typed.toStdString(), kind, {}}, true))
+                wrong.reset();
+        answer(wrong);
     }
     if (column == Note && text != p.note)
         answer(session_->document().edit(SetParameter{p.name, p.expression, {}, text}, true));

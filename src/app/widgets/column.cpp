@@ -5,6 +5,7 @@
 #include <QAbstractButton>
 #include <QApplication>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QPointer>
 #include <QScrollArea>
 #include <QScrollBar>
@@ -159,6 +160,7 @@ void Column::refresh() {
         if (filling == fillings_) setMinimumHeight(0);
     });
     rebuild();
+    waits_ = 0;
     if (!hand_on_.isEmpty()) QTimer::singleShot(1, this, &Column::give_hand_back);
     if (words.isEmpty()) return;
     // The button of the same words, once it is shown (posted events do that, timers come after them): who pressed it by
@@ -174,12 +176,28 @@ void Column::refresh() {
 
 /// To the number of the same name, so that Tab and what is typed next go on from it.
 void Column::give_hand_back() {
-    if (QApplication::focusWidget() != this) return;
-    for (auto* field : findChildren<ValueField*>())
-        if (field->isVisible() && field->accessibleName() == hand_on_) {
-            hand_on_.clear();
-            return field->setFocus();
-        }
+    if (QApplication::focusWidget() != this) return typed_.clear();
+    bool to_come = false;
+    for (auto* field : findChildren<ValueField*>()) {
+        if (field->accessibleName() != hand_on_) continue;
+        to_come = true;
+        if (!field->isVisible()) continue; // its row is not shown yet, or it is one that goes
+        hand_on_.clear();
+        field->setFocus();
+        if (!typed_.isEmpty()) field->begin_edit(std::exchange(typed_, {}));
+        return;
+    }
+    constexpr int soon_ms = 10, most_waits = 50;
+    if (to_come && ++waits_ < most_waits) return QTimer::singleShot(soon_ms, this, &Column::give_hand_back);
+    hand_on_.clear();
+    typed_.clear();
+}
+
+void Column::keyPressEvent(QKeyEvent* event) {
+    const bool printed = !event->text().isEmpty() && event->text()[0].isPrint() &&
+                         !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier));
+    if (hand_on_.isEmpty() || !printed) return QWidget::keyPressEvent(event);
+    typed_ += event->text();
 }
 
 /// While a number is typed the column stays as it is; it is filled anew when that is done.

@@ -48,6 +48,8 @@ class Column : public QWidget {
   protected:
     virtual void rebuild() {}
     void showEvent(QShowEvent*) override;
+    /// It has the focus for a moment only: keys are kept for the number that gets it back.
+    void keyPressEvent(QKeyEvent*) override;
 
   private:
     QList<QAbstractButton*> shown_buttons() const;
@@ -58,6 +60,8 @@ class Column : public QWidget {
     QVBoxLayout* body_;
     bool stale_ = false;
     QString hand_on_;              ///< name of the number that had the focus before the column was filled anew
+    QString typed_;                ///< meanwhile
+    int waits_ = 0;                ///< for its row
     QPointer<ValueField> awaited_; ///< being typed into while there is something new to show
     int fillings_ = 0;             ///< how often it was filled
     int scroll_held_ = 0;
