@@ -170,7 +170,7 @@ void MainWindow::connect_parts() {
     connect(view_, &ViewWidget::boxed, &session_->workspace(), &Workspace::select_all);
     connect(view_, &ViewWidget::stop_wanted, session_, &Session::stop);
     connect(view_, &ViewWidget::escape_pressed, &session_->workspace(), &Workspace::clear_selection);
-    connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take_shown);
+    connect(view_, &ViewWidget::number_pressed, offers_, &OffersBar::take);
     connect(view_, &ViewWidget::nudged, this, [this](const Vec3& by) { nudge(session_, by); });
     connect(view_, &ViewWidget::line_wanted, offers_, &OffersBar::open_panel);
     connect(offers_, &OffersBar::view_wanted, this, [this] { view_->setFocus(); });
@@ -554,6 +554,7 @@ void MainWindow::shift_led() {
         for (const PartResult& part : evaluation->parts)
             for (size_t i = 0; i < part.bodies.size(); ++i)
                 view_->shift_bodies(part.part, i, session_->results().shifted(part.part, i));
+    view_->set_marks(build_marks(*session_));
 }
 
 /// A change that pushes the part out of the picture, and a part chosen that is not in it, move the camera; one that the

@@ -112,8 +112,7 @@ void MainWindow::offer_recovery() {
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {
     const bool plain = !(event->modifiers() & ~Qt::KeypadModifier);
-    if (plain && event->key() >= Qt::Key_1 && event->key() <= Qt::Key_9)
-        return offers_->take_shown(event->key() - Qt::Key_0);
+    if (plain && event->key() >= Qt::Key_1 && event->key() <= Qt::Key_9) return offers_->take(event->key() - Qt::Key_0);
     if (event->key() == Qt::Key_Slash) return offers_->open_panel();
     if (event->key() == Qt::Key_Escape) return session_->workspace().clear_selection();
     QMainWindow::keyPressEvent(event);

@@ -223,7 +223,9 @@ void add_contacts(const Session& session, const Analysis& analysis, std::vector<
     for (const ContactResult& c : analysis.contacts) {
         if (!c.gap) continue;
         ViewMark mark;
-        mark.at = session.results().stands(c.part_b, c.body_b.value_or(0)) * c.gap->at_b;
+        const Results& results = session.results();
+        const size_t body = c.body_b.value_or(0);
+        mark.at = results.shifted(c.part_b, body) * results.stands(c.part_b, body) * c.gap->at_b;
         mark.mark = c.state;
         if (session.workspace().active_contact() != c.ref()) {
             marks.push_back(mark);
@@ -311,7 +313,9 @@ std::vector<ViewMark> build_marks(const Session& session) {
     std::vector<ViewMark> marks;
     const Analysis* analysis = session.results().analysis();
     if (!analysis) return marks;
-    if (session.workspace().stretch() == Stretch::Shape || session.workspace().stretch() == Stretch::Fit)
+    // While something is led along nobody knows how far it is.
+    const bool led = session.results().is_showing_movement() && session.workspace().stretch() == Stretch::Fit;
+    if (session.workspace().stretch() == Stretch::Shape || (session.workspace().stretch() == Stretch::Fit && !led))
         for (const MeasureResult& measure : analysis->measures) {
             if (!measure.found) continue;
             const bool fit = session.workspace().stretch() == Stretch::Fit;

@@ -172,24 +172,47 @@ TEST_F(Left, ANumberSwingsItAndWhatItCannotBeIsAFinding) {
     EXPECT_TRUE(swung(110));
 }
 
-TEST_F(Left, ADigitTakesNoOfferThatIsNotSeen) {
+TEST_F(Left, ARimIsTurnedAboutAtOnceToo) {
     open_crate();
-    const QPoint at = window->view()->project(Vec3(-20, -7, 29)).toPoint();
+    const QPoint at = window->view()->project(Vec3(-20, -7, 32.5)).toPoint();
     QTest::mouseMove(window->view(), at);
     QTest::mouseClick(window->view(), Qt::LeftButton, {}, at);
     settle();
-    size_t seen = 0;
-    for (const QPushButton* button : window->offers()->findChildren<QPushButton*>())
-        for (const auto& offer : window->offers()->offers())
-            seen += button->isVisible() && button->accessibleName() == offer.words;
-    ASSERT_GT(seen, 0u);
-    ASSERT_LT(seen, window->offers()->offers().size());
-    const ProjectPtr before = session->project();
+    ASSERT_EQ(session->workspace().selection().size(), 1u);
+    ASSERT_EQ(session->workspace().selection()[0].kind, Pick::Kind::Edge);
     window->view()->setFocus();
-    press(Qt::Key(Qt::Key_1 + int(seen)));
-    settle();
-    EXPECT_EQ(session->project(), before);
     press(Qt::Key_1);
     settle();
-    EXPECT_EQ(session->project()->movements.size(), 1u);
+    ASSERT_EQ(session->project()->movements.size(), 1u) << "where things are fitted it is led along first";
+    ASSERT_TRUE(QTest::qWaitFor([&] { return section()->field(0, "to")->editor() != nullptr; }, 5'000));
+    QTest::keyClicks(QApplication::focusWidget(), "100");
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+    settle();
+    type_into(section()->field(0, "stands"), "90");
+    settle();
+    EXPECT_EQ(session->project()->movements[0].stands, "90");
+    EXPECT_TRUE(swung(90) || swung(-90)) << "a rim looks either way";
+}
+
+TEST_F(Left, WhatIsTypedGoesToTheMovementThatIsBeingWorkedOn) {
+    open_crate();
+    swing_to("120 deg");
+    const QPoint knob = window->view()->project(seen("Knob", Vec3(0, -3, 5))).toPoint();
+    QTest::mouseMove(window->view(), knob);
+    QTest::mouseClick(window->view(), Qt::LeftButton, {}, knob);
+    settle();
+    take("Turn it about this");
+    ASSERT_EQ(session->project()->movements.size(), 2u);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return section()->field(1, "to")->editor() != nullptr; }, 5'000));
+    QTest::keyClicks(QApplication::focusWidget(), "70");
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+    settle();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return QApplication::focusWidget() == section()->field(1, "to"); }, 5'000))
+        << "the hand is still there once the column was filled anew";
+    for (int i = 0; i < 3; ++i) press(Qt::Key_Tab);
+    QTest::keyClicks(QApplication::focusWidget(), "5");
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+    settle();
+    EXPECT_EQ(session->project()->movements[0].stands, "");
+    EXPECT_EQ(session->project()->movements[1].stands, "5");
 }

@@ -111,10 +111,6 @@ void OffersBar::take(int number) {
     }
 }
 
-void OffersBar::take_shown(int number) {
-    if (number <= shown_) take(number);
-}
-
 QString OffersBar::description() const {
     return label_->text();
 }
@@ -363,7 +359,11 @@ void OffersBar::refresh() {
         label_->setText(QString("%1 faces").arg(picks.size()));
         offer_marks();
     } else if (offer_for_edges() || offer_for_faces()) {
-        if (stretch == Stretch::Fit && picks.size() == 1) offer_movements(picks[0]);
+        if (stretch == Stretch::Fit && picks.size() == 1) { // there it is led along first, as a face is
+            std::vector<Offer> shaping = std::exchange(offers_, {});
+            offer_movements(picks[0]);
+            offers_.insert(offers_.end(), shaping.begin(), shaping.end());
+        }
     } else if (picks.size() == 2)
         offer_for_two();
     else if (picks.size() == 1)
@@ -464,7 +464,7 @@ void OffersBar::offer_for_bed() {
                        "Other ways it could lie, side by side, with what each costs"});
 }
 
-/// As many as have room; the others go by the typed line.
+/// As many as have room; the others go by the typed line and their digits.
 void OffersBar::show_buttons() {
     while (QLayoutItem* item = button_row_->takeAt(0)) {
         if (item->widget()) {
@@ -485,7 +485,6 @@ void OffersBar::show_buttons() {
     const int beside = open_->sizeHint().width() + edges.left() + edges.right() + 3 * layout()->spacing();
     const int room = width() - beside - (narrow ? std::min(words, width() / 4) : words);
     int used = 0;
-    shown_ = 0;
     for (size_t i = 0; i < offers_.size() && i < 9; ++i) {
         auto* button = new OfferButton(offers_[i].words, int(i) + 1, buttons_);
         button->setToolTip(offers_[i].hint + (offers_[i].hint.isEmpty() ? "" : "\n") + "with the view in focus, key " +
@@ -493,10 +492,9 @@ void OffersBar::show_buttons() {
         button->setAccessibleName(offers_[i].words);
         used += button->width() + 6;
         if (i > 0 && used > room && width() > 300) {
-            delete button; // the typed line still finds it; a digit that is not seen does nothing
+            delete button; // the typed line still finds it, and its digit still works
             break;
         }
-        shown_ = int(i) + 1;
         connect(button, &QPushButton::clicked, this, [this, i] { take(int(i) + 1); });
         button_row_->addWidget(button);
     }

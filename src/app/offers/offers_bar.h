@@ -23,7 +23,6 @@ class OffersBar : public QWidget {
     /// `view` is what the panel of all that can be done opens over.
     OffersBar(Session* session, QWidget* view, QWidget* parent = nullptr);
     void take(int number);        ///< 1 is the first
-    void take_shown(int number);  ///< the same by its digit: one that has no room is not taken unseen
     void add_part(bool stand_in); ///< a new one, to be worked on
     /// Opens the panel of all that can be done, over the view's lower part.
     void open_panel();
@@ -106,7 +105,6 @@ class OffersBar : public QWidget {
     QLabel* label_;
     QWidget* buttons_;
     QHBoxLayout* button_row_;
-    int shown_ = 0; ///< of the offers, as many as have room
     QPushButton* open_;
     ActPanel* panel_;
 };

@@ -244,6 +244,10 @@ void MovementSection::add(const KeptMovement& movement) {
         ValueRow line = make_value_row(words, hint, this);
         QString typed = QString::fromStdString(movement.*what);
         line.field->set_value(typed.isEmpty() ? empty : typed, typed);
+        line.field->setAccessibleName(QString("%1, movement %2, %3")
+                                          .arg(words)
+                                          .arg(rows_.size() + 1)
+                                          .arg(QString::fromStdString(movement.moving)));
         if (kind) make_quantity(session_, line.field, *kind);
         connect(line.field, &ValueField::submitted, this, [change, what, field = line.field](const QString& t) {
             QPointer<ValueField> alive(field);

@@ -146,9 +146,11 @@ void Column::refresh() {
     const qsizetype nth = words.isEmpty() ? -1 : shown_buttons().indexOf(pressed);
     auto* number = qobject_cast<ValueField*>(focus);
     // Filled twice before the first filling was shown, the column itself has the focus: the number stays wanted.
-    if (number && isAncestorOf(number))
+    if (number && isAncestorOf(number)) {
         hand_on_ = number->accessibleName();
-    else if (focus != this)
+        const auto alike = shown_fields(hand_on_);
+        hand_nth_ = int(std::find(alike.begin(), alike.end(), number) - alike.begin());
+    } else if (focus != this)
         hand_on_.clear();
     // It stays as high as it was while it is filled anew: what scrolls it would go to its top, away from the hand.
     setMinimumHeight(height());
@@ -174,21 +176,26 @@ void Column::refresh() {
     });
 }
 
+std::vector<ValueField*> Column::shown_fields(const QString& name) const {
+    std::vector<ValueField*> alike;
+    for (auto* field : findChildren<ValueField*>())
+        if (field->isVisible() && field->accessibleName() == name) alike.push_back(field);
+    return alike;
+}
+
 /// To the number of the same name, so that Tab and what is typed next go on from it.
 void Column::give_hand_back() {
     if (QApplication::focusWidget() != this) return typed_.clear();
-    bool to_come = false;
-    for (auto* field : findChildren<ValueField*>()) {
-        if (field->accessibleName() != hand_on_) continue;
-        to_come = true;
-        if (!field->isVisible()) continue; // its row is not shown yet, or it is one that goes
+    // Its row may not be shown yet.
+    if (const auto alike = shown_fields(hand_on_); size_t(hand_nth_) < alike.size()) {
+        ValueField* field = alike[size_t(hand_nth_)];
         hand_on_.clear();
         field->setFocus();
         if (!typed_.isEmpty()) field->begin_edit(std::exchange(typed_, {}));
         return;
     }
     constexpr int soon_ms = 10, most_waits = 50;
-    if (to_come && ++waits_ < most_waits) return QTimer::singleShot(soon_ms, this, &Column::give_hand_back);
+    if (++waits_ < most_waits) return QTimer::singleShot(soon_ms, this, &Column::give_hand_back);
     hand_on_.clear();
     typed_.clear();
 }

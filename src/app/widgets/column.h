@@ -53,6 +53,7 @@ class Column : public QWidget {
 
   private:
     QList<QAbstractButton*> shown_buttons() const;
+    std::vector<ValueField*> shown_fields(const QString& name) const;
     bool waits_for_typing();
     void give_hand_back();
     void hold_scroll(QScrollBar* bar);
@@ -60,6 +61,7 @@ class Column : public QWidget {
     QVBoxLayout* body_;
     bool stale_ = false;
     QString hand_on_;              ///< name of the number that had the focus before the column was filled anew
+    int hand_nth_ = 0;             ///< of those of that name
     QString typed_;                ///< meanwhile
     int waits_ = 0;                ///< for its row
     QPointer<ValueField> awaited_; ///< being typed into while there is something new to show
