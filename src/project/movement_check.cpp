@@ -3,6 +3,7 @@
 #include "base/text.h"
 #include "project/analysis.h"
 #include "project/standing.h"
+#include "shape/edge_circle.h"
 
 namespace lp {
 
@@ -59,6 +60,29 @@ Expected<MovementPath> movement_path(const KeptMovement& m, const ParameterValue
     return path;
 }
 
+namespace {
+
+/// A place and a direction: of a circle or an arc its middle and what it runs round, of a straight edge itself, of
+/// another closed one what it goes round on the whole.
+std::optional<std::pair<Vec3, Vec3>> axis_of_edge(const std::vector<Vec3>& points) {
+    if (const auto circle = circle_of(points)) return std::pair(circle->centre, circle->normal);
+    if (points.size() < 2) return std::nullopt;
+    constexpr double same_mm = 1e-6;
+    const Vec3 begin = points.front(), along = points.back() - begin;
+    Vec3 round = Vec3::Zero(), middle = Vec3::Zero();
+    double bent = 0;
+    for (size_t i = 0; i + 1 < points.size(); ++i) {
+        round += (points[i] - begin).cross(points[i + 1] - begin);
+        middle += points[i] / double(points.size() - 1);
+        bent = std::max(bent, along.cross(points[i] - begin).norm());
+    }
+    if (along.norm() < same_mm)
+        return round.isZero() ? std::nullopt : std::optional(std::pair(middle, round.normalized()));
+    return bent < same_mm * along.squaredNorm() ? std::optional(std::pair(begin, along.normalized())) : std::nullopt;
+}
+
+} // namespace
+
 Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMovement& m) {
     auto path = movement_path(m, evaluation.values);
     if (!path || !m.axis) return path;
@@ -75,16 +99,12 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
         path->point = thing->place * (round ? face.axis_point : face.centre);
     } else if (thing->kind == Measurable::Kind::Edge) {
         const auto& p = t.edges[thing->index].points;
-        bool closed = (p.front() - p.back()).norm() < 1e-6;
-        Vec3 middle = Vec3::Zero(), normal = Vec3::Zero();
-        for (const Vec3& q : p) middle += q / double(p.size());
-        for (size_t i = 0; i + 1 < p.size(); ++i) normal += (p[i] - middle).cross(p[i + 1] - middle);
-        bool straight = !closed && p.size() >= 2 && normal.norm() < 1e-6 * (p.back() - p.front()).squaredNorm();
-        if (!closed && !straight)
+        const auto axis = axis_of_edge(p);
+        if (!axis)
             return problem(ProblemCode::Geometry, "The edge that was chosen has no axis.",
                            "Choose a circle or a straight edge.");
-        path->axis = thing->place.linear() * (straight ? Vec3(p.back() - p.front()) : normal).normalized();
-        path->point = thing->place * (straight ? p.front() : middle);
+        path->point = thing->place * axis->first;
+        path->axis = thing->place.linear() * axis->second;
     }
     return path;
 }

@@ -2,8 +2,11 @@
 #include "bed/fused_layers.h"
 #include "fit/facing.h"
 #include "fit/movement.h"
+#include "shape/edge_circle.h"
 #include "test_meshes.h"
 #include <gtest/gtest.h>
+#include <numbers>
+#include <random>
 
 using namespace lp;
 
@@ -164,4 +167,36 @@ TEST(Gap, ASpikeBetweenTheSamplesStillFuses) {
     EXPECT_EQ(both->layers, (std::set<int>{3, 21, 22, 23, 24}));
     EXPECT_EQ(both->from_z_mm, 0.5);
     EXPECT_FALSE(united({}, {}));
+}
+
+TEST(Movement, ARimLeadsAboutItsMiddleHoweverItsPointsAreSpread) {
+    std::mt19937 random(7);
+    std::uniform_real_distribution<double> any(0, 1);
+    for (int round = 0; round < 300; ++round) {
+        const double radius = std::exp(4 * any(random) - 1);
+        const bool whole = round % 2 == 0;
+        const Vec3 middle = 50 * Vec3(any(random), any(random), any(random));
+        const Transform turned(Eigen::AngleAxisd(6 * any(random), Vec3(any(random), any(random), 1).normalized()));
+        const int n = 5 + int(40 * any(random));
+        std::vector<double> angles{0};
+        for (int i = 1; i < n; ++i) angles.push_back(angles.back() + 0.1 + any(random));
+        const double each = (whole ? 1.9 : 0.2 + any(random)) * std::numbers::pi / angles.back();
+        for (double& angle : angles) angle *= each;
+        std::vector<Vec3> points;
+        for (double angle : angles)
+            points.push_back(middle + turned * Vec3(radius * std::cos(angle), radius * std::sin(angle), 0));
+        if (whole) points.push_back(points.front());
+        const auto circle = circle_of(points);
+        ASSERT_TRUE(circle) << round;
+        EXPECT_LT((circle->centre - middle).norm(), 1e-6 * (1 + radius)) << round;
+        EXPECT_NEAR(circle->radius_mm, radius, 1e-6 * (1 + radius));
+        EXPECT_LT((circle->normal - turned * Vec3::UnitZ()).norm(), 1e-6) << "as they run";
+        points[points.size() / 2] += 0.1 * radius * (turned * Vec3::UnitZ());
+        if (points.size() > 5) {
+            EXPECT_FALSE(circle_of(points)) << "one is off it";
+        }
+    }
+    EXPECT_FALSE(circle_of({}));
+    EXPECT_FALSE(circle_of({{0, 0, 0}, {1, 0, 0}, {2, 0, 0}, {3, 0, 0}, {4, 0, 0}})) << "straight";
+    EXPECT_FALSE(circle_of({{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}})) << "too few of an arc";
 }
