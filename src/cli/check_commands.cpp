@@ -193,6 +193,7 @@ int move_command(const MoveArgs& args, const Common& common) {
                     {"first_contact", first},
                     {"stands_at", stands ? json(*stands) : json(nullptr)},
                     {"along", outcome->along},
+                    {"rests_on", outcome->rests_on.empty() ? json(nullptr) : json(outcome->rests_on)},
                     {"play_mm", outcome->play ? json(widest(outcome->play->shifts)) : json(nullptr)},
                     {"play_deg", outcome->play ? json(widest(outcome->play->tilts)) : json(nullptr)}});
         return 0;
@@ -200,6 +201,7 @@ int move_command(const MoveArgs& args, const Common& common) {
     std::cout << outcome->moving.name << ": smallest gap " << format_number(result.smallest_gap_mm, 3) << " mm at "
               << format_number(result.smallest_at, 2) << " " << outcome->path.unit() << "\n";
     if (!outcome->along.empty()) std::cout << "  goes along: " << joined(outcome->along) << "\n";
+    if (!outcome->rests_on.empty()) std::cout << "  begins on its seat on " << outcome->rests_on << "\n";
     if (stands) std::cout << "  stands at " << position_words(outcome->path, *stands) << "\n";
     if (result.first_contact)
         std::cout << "  first touches at " << format_number(*result.first_contact, 2) << " " << outcome->path.unit()

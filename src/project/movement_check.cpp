@@ -1,7 +1,9 @@
 #include "project/movement_check.h"
 #include "base/hash.h"
 #include "base/text.h"
+#include "base/tolerance.h"
 #include "project/analysis.h"
+#include "project/seating.h"
 #include "project/standing.h"
 #include "shape/edge_circle.h"
 
@@ -170,14 +172,35 @@ class Cast {
         return all;
     }
 
+    /// Whether what moves, or sits on it, lies by its seat on that part, or that part on it, where this place is.
+    bool rests_at(const Vec3& place, PartId other) {
+        const Project& project = *evaluation_.project;
+        const PartPtr still_part = project.part(other);
+        Seating seating(project, evaluation_);
+        for (const PartResult& made : evaluation_.parts) {
+            const PartPtr part = project.part(made.part);
+            if (!part || !still_part || part == still_part || !moves({made.part, {}, made.name})) continue;
+            for (const auto& [on, planes] : {std::pair(other, seating.rests(*part, *still_part)),
+                                             std::pair(made.part, seating.rests(*still_part, *part))})
+                for (const auto& [point, normal] : planes) {
+                    const Transform stands = standing_.of(on);
+                    if (std::fabs((place - stands * point).dot(stands.linear() * normal)) < 2 * tolerance::touching_mm)
+                        return true;
+                }
+        }
+        return false;
+    }
+
     void add_still(const Participant& who, MovementOutcome& outcome) {
         if (moves(who)) return;
         TriMesh mesh = mesh_of(who);
         if (mesh.empty()) return;
         still.push_back(std::make_shared<const MeasuredBody>(std::move(mesh)));
         outcome.still.push_back(who.name);
+        still_parts.push_back(who.part);
     }
     std::vector<std::shared_ptr<const MeasuredBody>> still;
+    std::vector<PartId> still_parts;
 
   private:
     const Evaluation& evaluation_;
@@ -185,6 +208,26 @@ class Cast {
     const Standing standing_;
     const PrintedParts* printed_;
 };
+
+/// What lies on its seat where it begins, and leaves it within a step, is free from there on.
+void leave_seat(Cast& cast, MovementOutcome& outcome) {
+    MovementResult& result = outcome.result;
+    if (result.interferences.empty() || result.interferences.front().from != outcome.path.from) return;
+    const Interference first = result.interferences.front();
+    if (std::fabs(first.to - first.from) > std::fabs(outcome.path.step)) return;
+    if (!cast.rests_at(first.at, cast.still_parts[first.with])) return;
+    outcome.rests_on = outcome.still[first.with];
+    result.interferences.erase(result.interferences.begin());
+    result.first_contact =
+        result.interferences.empty() ? std::nullopt : std::optional(result.interferences.front().from);
+    result.smallest_gap_mm = std::numeric_limits<double>::infinity();
+    const double way = outcome.path.to > outcome.path.from ? 1 : -1;
+    for (const MovementSample& sample : result.curve)
+        if (sample.gap_mm && way * (sample.position - first.to) > 0 && *sample.gap_mm < result.smallest_gap_mm) {
+            result.smallest_gap_mm = *sample.gap_mm;
+            result.smallest_at = sample.position;
+        }
+}
 
 } // namespace
 
@@ -247,6 +290,7 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
     auto result = check_movement(body, cast.still, outcome.path, MovementOptions(), task);
     if (!result) return pass_on(result);
     outcome.result = std::move(*result);
+    leave_seat(cast, outcome);
     if (auto play = measure_play(body, cast.still, outcome.path.axis, task)) outcome.play = *play;
     if (task.stopped()) return cancelled();
     return outcome;

@@ -34,6 +34,7 @@ struct MovementOutcome {
     std::vector<std::string> still; ///< names of what stood beside, as numbered in the interferences
     Participant moving;
     std::vector<std::string> along; ///< names of what sits on it and goes along
+    std::string rests_on;           ///< it begins on its seat there and leaves it at once, which is no contact
     bool printed = false;           ///< bodies as a practice print leaves them
     uint64_t key = 0;               ///< movement_key() of what it was run with
 };

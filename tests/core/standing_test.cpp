@@ -339,3 +339,41 @@ TEST(Standing, AnOpenCoverLetsInWhatAClosedOneKeepsOut) {
         EXPECT_EQ((*moves)[2].in_the_way.empty(), *stands != 0) << stands << ": " << (*moves)[2].words();
     }
 }
+
+TEST(Standing, WhatLeavesItsSeatTouchesNothingByThatWhatRubsOnDoes) {
+    // A lid that sits on a tin: lifted off, turned up about its rear edge, dragged along the rim, pushed down.
+    json whole{{"format", "loose-peg"}, {"version", 1}};
+    const json seat = json::array({{{"face", "bottom of plate"}, {"on", "Tin"}, {"on_face", "top of body"}}});
+    auto slab = [](const char* name, double z) {
+        return step("block", {{"size_x", 40}, {"size_y", 40}, {"size_z", z}}, name);
+    };
+    whole["parts"] = {
+        {{"name", "Tin"}, {"steps", {slab("body", 20)}}},
+        {{"name", "Lid"}, {"steps", {slab("plate", 4)}}, {"place", {{"seats", seat}}}},
+        {{"name", "Beam"},
+         {"steps", {step("block", {{"size_x", 10}, {"size_y", 90}, {"size_z", 5}, {"at_z", 36}}, "beam")}}}};
+    auto led = [&](const json& more) {
+        json movement{{"moving", "Lid"}, {"kind", "slide"}, {"from", "0 mm"}, {"to", "10 mm"}, {"step", "0.5 mm"}};
+        movement.update(more);
+        whole["movements"] = {movement};
+        const Evaluation made = evaluated(project_of(whole));
+        auto outcome = run_movement(made, made.project->movements[0]);
+        EXPECT_TRUE(outcome) << outcome.error().text();
+        return outcome.value_or(MovementOutcome{});
+    };
+    const MovementOutcome up = led({});
+    EXPECT_EQ(up.rests_on, "Tin");
+    EXPECT_FALSE(up.result.first_contact);
+    EXPECT_NEAR(up.result.smallest_gap_mm, 0.5, 1e-6) << "a step above its seat";
+    const MovementOutcome into_beam = led({{"to", "14 mm"}});
+    ASSERT_TRUE(into_beam.result.first_contact);
+    EXPECT_NEAR(*into_beam.result.first_contact, 12, 1e-3) << "that is met all the same";
+    for (const json& rubs : {json{{"direction", {"1", "0", "0"}}}, json{{"direction", {"0", "0", "-1"}}}}) {
+        const MovementOutcome outcome = led(rubs);
+        EXPECT_EQ(outcome.rests_on, "") << rubs;
+        ASSERT_TRUE(outcome.result.first_contact);
+        EXPECT_EQ(*outcome.result.first_contact, 0);
+    }
+    whole["parts"][1]["place"] = {{"at", {"0 mm", "0 mm", "20 mm"}}};
+    EXPECT_EQ(led({}).rests_on, "") << "by numbers alone it is no seat: it touches";
+}

@@ -168,6 +168,8 @@ QStringList movement_words(const MovementOutcome& outcome) {
     } else {
         words << "Goes all the way; nothing comes nearer than 5 mm.";
     }
+    if (!outcome.rests_on.empty())
+        words << QString("Begins on its seat on %1, which it leaves.").arg(QString::fromStdString(outcome.rests_on));
     if (!along.isEmpty())
         words << QString("%1 %2 along: seated on it.").arg(along.join(", "), along.size() == 1 ? "goes" : "go");
     if (outcome.printed && !words.isEmpty()) words.front() = "As printed in practice: " + words.front();
