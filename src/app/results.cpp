@@ -335,10 +335,15 @@ void Results::try_cures() {
                   });
 }
 
+static const KeptMovement* kept_movement(const Project& project, MovementId id) {
+    for (const KeptMovement& movement : project.movements)
+        if (movement.id == id) return &movement;
+    return nullptr;
+}
+
 void Results::check_movement(MovementId id) {
-    const auto& kept = document_.project()->movements;
-    auto found = std::find_if(kept.begin(), kept.end(), [&](const KeptMovement& m) { return m.id == id; });
-    if (found == kept.end()) return;
+    const KeptMovement* found = kept_movement(*document_.project(), id);
+    if (!found) return;
     movement_asked_.reset();
     if (!evaluation_is_current()) {
         movement_asked_ = id;
@@ -350,9 +355,8 @@ void Results::check_movement(MovementId id) {
 }
 
 void Results::check_movement_as_printed(MovementId id) {
-    const auto& kept = document_.project()->movements;
-    auto found = std::find_if(kept.begin(), kept.end(), [&](const KeptMovement& m) { return m.id == id; });
-    if (found == kept.end()) return;
+    const KeptMovement* found = kept_movement(*document_.project(), id);
+    if (!found) return;
     if (!evaluation_is_current() || !analysis_is_current())
         return document_.say("The parts are still being made. Print them in practice in a moment.", true);
     lead(id, [movement = *found, evaluation = evaluation_, analysis = analysis_](const Task& task) {
@@ -394,9 +398,8 @@ bool Results::movement_is_current(MovementId id) const {
     if (found == movements_.end() || !evaluation_) return false;
     const auto& [project, outcome] = found->second;
     const Project& now = *evaluation_->project;
-    const auto kept = std::find_if(now.movements.begin(), now.movements.end(),
-                                   [&](const KeptMovement& movement) { return movement.id == id; });
-    if (kept == now.movements.end()) return false;
+    const KeptMovement* kept = kept_movement(now, id);
+    if (!kept) return false;
     const auto [key, fresh] = movement_keys_.try_emplace(id, 0);
     if (fresh) key->second = movement_key(*evaluation_, *kept);
     const bool printed_alike =

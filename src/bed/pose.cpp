@@ -1,5 +1,5 @@
 #include "bed/pose.h"
-#include "check/standing.h"
+#include "check/footing.h"
 #include <algorithm>
 
 namespace lp {

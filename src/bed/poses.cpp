@@ -1,7 +1,7 @@
 #include "bed/poses.h"
 #include "base/tolerance.h"
+#include "check/footing.h"
 #include "check/overhang.h"
-#include "check/standing.h"
 #include "check/wall_tree.h"
 #include "mesh/convex_hull.h"
 #include <algorithm>
@@ -66,7 +66,7 @@ class Poser {
         const Vec3f d = down.cast<float>();
         const Transform turn = turned_up(-down);
         const TriMesh outside = transformed(outside_, turn);
-        const Standing standing = check_standing(outside, turn * mass_.centre, options_.bed_mm);
+        const Footing standing = check_footing(outside, turn * mass_.centre, options_.bed_mm);
         const auto floor = float((turn * origin_).z() - bounding_box(outside).min().z()); // below the origin
         double support = 0, hanging = 0, lying = 0;
         const double each_mm2 = per_sample_ * double(every);
@@ -97,7 +97,7 @@ class Poser {
         const TriMesh posed = transformed(mesh_, turn);
         const Box3 box = bounding_box(posed);
         const Overhang overhang = find_overhang(posed, options_.overhang_limit_deg);
-        const Standing standing = check_standing(posed, turn * mass_.centre, options_.bed_mm);
+        const Footing standing = check_footing(posed, turn * mass_.centre, options_.bed_mm);
         pose.overhang_area_mm2 = overhang.area_mm2;
         pose.height_mm = box.sizes().z();
         pose.footprint_mm2 = standing.contact_area_mm2;

@@ -2,8 +2,8 @@
 #include "base/quantity.h"
 #include "base/text.h"
 #include "check/bridges.h"
+#include "check/footing.h"
 #include "check/overhang.h"
-#include "check/standing.h"
 #include "check/unit_guess.h"
 
 namespace lp {
@@ -162,7 +162,7 @@ Inspection inspect(const TriMesh& mesh, const InspectionOptions& options, const 
     Transform up = turned_up(options.up);
     TriMesh posed = transformed(sound.kept, up);
     tell_hanging(posed, up, options, task, findings, result);
-    Standing standing = check_standing(posed, up * mass.centre, options.bed_mm);
+    Footing standing = check_footing(posed, up * mass.centre, options.bed_mm);
     result.bed_contact_area_mm2 = standing.contact_area_mm2;
     result.fits_bed = standing.fits_bed;
     if (sound.closed) {

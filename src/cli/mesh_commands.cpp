@@ -3,7 +3,7 @@
 #include "base/quantity.h"
 #include "base/turn_between.h"
 #include "bed/supports.h"
-#include "check/standing.h"
+#include "check/footing.h"
 #include "cli/made_project.h"
 #include "handoff/export_project.h"
 #include "layers/layer_plan.h"

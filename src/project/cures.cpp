@@ -4,9 +4,9 @@
 #include "bed/raft.h"
 #include "bed/support_figures.h"
 #include "check/bridges.h"
+#include "check/footing.h"
 #include "check/inspection.h"
 #include "check/overhang.h"
-#include "check/standing.h"
 #include "check/unit_guess.h"
 #include "project/bodies_apart.h"
 #include "project/closed_at_bed.h"
@@ -28,15 +28,15 @@ void add_push(const FacePlace& place, double by, const char* words, const char* 
                                  {{"faces", place.reference().text()}, {"by", format_number(hundredths) + " mm"}}));
 }
 
-Standing standing_of(const PosedPart& posed, const Project& project) {
+Footing footing_of(const PosedPart& posed, const Project& project) {
     const TriMesh mesh = posed.mesh();
-    return check_standing(mesh, mass_properties(mesh).centre, project.printer.bed_mm);
+    return check_footing(mesh, mass_properties(mesh).centre, project.printer.bed_mm);
 }
 
 /// As wide as it must be, of widths people use (common practice, no published source).
 void add_brim(const PosedPart& posed, const Project& project, std::vector<FindingCure>& cures) {
     const Part& part = *posed.part;
-    const Standing standing = standing_of(posed, project);
+    const Footing standing = footing_of(posed, project);
     for (double wide : {6.0, 10.0, 15.0}) {
         if (standing.slender(wide) || wide <= part.supports.options.border_mm()) continue;
         SupportSettings settings = part.supports;
@@ -169,7 +169,7 @@ Expected<double> measure_of(const Evaluation& evaluation, const PartFinding& fin
     case FindingKind::Small:
         return unit_factor(guess_unit(sizes_of(*posed))) > 1 ? 1 : 0;
     case FindingKind::Slender: {
-        const Standing standing = standing_of(*posed, *evaluation.project);
+        const Footing standing = footing_of(*posed, *evaluation.project);
         const double foot = standing.foot_width_mm + 2 * posed->part->supports.options.border_mm();
         return standing.height_mm / std::max(foot, 0.1);
     }

@@ -6,6 +6,7 @@
 #include "project/seating.h"
 #include "project/standing.h"
 #include "shape/edge_circle.h"
+#include "steps/find_plane.h"
 
 namespace lp {
 
@@ -93,7 +94,7 @@ Expected<MovementPath> found_path(const Evaluation& evaluation, const KeptMoveme
     const Tessellation& t = thing->body.tessellation();
     if (thing->kind == Measurable::Kind::Face) {
         const FaceInfo& face = t.faces[thing->index];
-        bool round = face.kind == SurfaceKind::Cylinder || face.kind == SurfaceKind::Cone;
+        const bool round = has_axis(face);
         if (!round && face.kind != SurfaceKind::Plane)
             return problem(ProblemCode::Geometry, "The face that was chosen has no axis.",
                            "Choose a round or a flat face.");
@@ -253,14 +254,14 @@ Expected<MovementOutcome> run_movement(const Evaluation& evaluation, const KeptM
     if (!moving)
         return problem(ProblemCode::Missing, "There is no body called \"" + m.moving + "\" to move.",
                        "Choose another.");
-    auto path = found_path(evaluation, m);
-    if (!path) return pass_on(path);
+    Cast cast(evaluation, m, printed);
+    const auto path = cast.path();
+    if (!path) return pass_on(found_path(evaluation, m)); // why it is none
     MovementOutcome outcome;
+    outcome.path = *path;
     outcome.moving = *moving;
     outcome.printed = printed != nullptr;
     outcome.key = movement_key(evaluation, m);
-    Cast cast(evaluation, m, printed);
-    outcome.path = cast.path().value_or(*path);
     TriMesh mesh = cast.mesh_of(*moving);
     if (mesh.empty()) return problem(ProblemCode::Missing, m.moving + " has no body.", "Choose another.");
     const auto everyone = participants(evaluation);

@@ -346,6 +346,29 @@ void read_pose_weights(const json& from, PoseWeights& weights) {
     if (auto wrong = check_pose_weights(weights)) throw Refused{*wrong};
 }
 
+AssemblyPlace place_of(const json& from, const std::string& where) {
+    AssemblyPlace place;
+    object(from, where + ", place");
+    for (auto [key, texts] : {std::pair("at", &place.at), std::pair("turn", &place.turn)}) {
+        if (!from.contains(key)) continue;
+        if (!from[key].is_array() || from[key].size() != 3)
+            refuse(where + ", place, " + key + " is not a list of three.");
+        for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(from[key][k], where + ", place");
+    }
+    for (const json& one : from.value("seats", json::array())) {
+        const std::string which = where + ", seat " + std::to_string(place.seats.size() + 1);
+        Seat seat;
+        seat.face = get_or(object(one, which), "face", std::string(), which);
+        seat.on = get_or(one, "on", std::string(), which);
+        seat.on_face = get_or(one, "on_face", std::string(), which);
+        if (one.contains("gap")) seat.gap = text_of(one["gap"], which);
+        if (seat.face.empty() || seat.on.empty() || seat.on_face.empty())
+            refuse(which + " does not say which face lies on which.", "Write face, on and on_face.");
+        place.seats.push_back(seat);
+    }
+    return place;
+}
+
 Part part_of(const json& from, const std::string& where) {
     object(from, where);
     Part part;
@@ -396,26 +419,7 @@ Part part_of(const json& from, const std::string& where) {
     read_use(from, where, part);
     if (from.contains("marks")) part.marks = marks_of(from["marks"], where + ", marks");
     if (from.contains("brushed")) part.brushed = dabs_of(from["brushed"], where + ", brushed");
-    if (from.contains("place")) {
-        const json& place = object(from["place"], where + ", place");
-        for (auto [key, texts] : {std::pair("at", &part.place.at), std::pair("turn", &part.place.turn)}) {
-            if (!place.contains(key)) continue;
-            if (!place[key].is_array() || place[key].size() != 3)
-                refuse(where + ", place, " + key + " is not a list of three.");
-            for (size_t k = 0; k < 3; ++k) (*texts)[k] = text_of(place[key][k], where + ", place");
-        }
-        for (const json& one : place.value("seats", json::array())) {
-            const std::string which = where + ", seat " + std::to_string(part.place.seats.size() + 1);
-            Seat seat;
-            seat.face = get_or(object(one, which), "face", std::string(), which);
-            seat.on = get_or(one, "on", std::string(), which);
-            seat.on_face = get_or(one, "on_face", std::string(), which);
-            if (one.contains("gap")) seat.gap = text_of(one["gap"], which);
-            if (seat.face.empty() || seat.on.empty() || seat.on_face.empty())
-                refuse(which + " does not say which face lies on which.", "Write face, on and on_face.");
-            part.place.seats.push_back(seat);
-        }
-    }
+    if (from.contains("place")) part.place = place_of(from["place"], where);
     for (const json& v : from.value("variants", json::array())) {
         object(v, where + ", a variant");
         part.variants.push_back({get_or(v, "name", std::string(), where + ", a variant"),

@@ -43,7 +43,7 @@ Standing::Standing(const Evaluation& made) {
 }
 
 bool Standing::as_drawn() const {
-    return std::none_of(led_.begin(), led_.end(), [](const Led& led) { return led.path && led.at; });
+    return std::none_of(led_.begin(), led_.end(), [](const Led& led) { return led.at.has_value(); });
 }
 
 const Standing::Led* Standing::led(MovementId movement) const {
@@ -52,28 +52,27 @@ const Standing::Led* Standing::led(MovementId movement) const {
     return nullptr;
 }
 
-const Standing::Carrier* Standing::carrier_of(PartId part) const {
-    const auto found = carriers_.find(part);
-    return found == carriers_.end() ? nullptr : &found->second;
+bool Standing::go_below(BodyOf& it) const {
+    const auto below = carriers_.find(it.part);
+    if (below == carriers_.end()) return false;
+    it = below->second;
+    return true;
 }
 
 Transform Standing::of(PartId part, size_t body) const {
     Transform by = Transform::Identity();
-    // Seats go in no circle: a part that is seated in one has no place.
-    for (;;) {
+    BodyOf it{part, body};
+    do {
         for (const Led& one : led_)
-            if (one.at && one.moves(part, body)) by = one.path->at(*one.at) * by;
-        const Carrier* below = carrier_of(part);
-        if (!below) return by;
-        part = below->part;
-        body = below->body;
-    }
+            if (one.at && one.moves(it)) by = one.path->at(*one.at) * by;
+    } while (go_below(it));
+    return by;
 }
 
 Standing Standing::with(MovementId movement, std::optional<double> position) const {
     Standing other = *this;
     for (Led& one : other.led_)
-        if (one.id == movement) one.at = position;
+        if (one.id == movement && one.path) one.at = position;
     return other;
 }
 
@@ -91,30 +90,26 @@ Standing Standing::before(const Evaluation& made, const KeptMovement& movement) 
 }
 
 bool Standing::leads(MovementId movement, PartId part, size_t body) const {
-    const Led* it = led(movement);
-    if (!it) return false;
-    for (;;) {
-        if (it->moves(part, body)) return true;
-        const Carrier* below = carrier_of(part);
-        if (!below) return false;
-        part = below->part;
-        body = below->body;
-    }
+    const Led* one = led(movement);
+    BodyOf it{part, body};
+    do {
+        if (one && one->moves(it)) return true;
+    } while (go_below(it));
+    return false;
 }
 
 std::optional<MovementPath> Standing::path_of(MovementId movement) const {
     const Led* it = led(movement);
     if (!it || !it->path) return std::nullopt;
     // What leads the body after this movement leads its axis too: later ones of its own, then what it lies on.
-    const PartId part = it->moving.part;
-    const size_t body = it->moving.body.value_or(0);
+    BodyOf body{it->moving.part, it->moving.body.value_or(0)};
     Transform after = Transform::Identity();
     bool later = false;
     for (const Led& one : led_) {
-        if (later && one.at && one.moves(part, body)) after = one.path->at(*one.at) * after;
+        if (later && one.at && one.moves(body)) after = one.path->at(*one.at) * after;
         later = later || &one == it;
     }
-    if (const Carrier* below = carrier_of(part)) after = of(below->part, below->body) * after;
+    if (go_below(body)) after = of(body.part, body.body) * after;
     MovementPath path = *it->path;
     path.point = after * path.point;
     path.axis = after.linear() * path.axis;
@@ -123,7 +118,7 @@ std::optional<MovementPath> Standing::path_of(MovementId movement) const {
 
 std::optional<double> Standing::position_of(MovementId movement) const {
     const Led* it = led(movement);
-    return it && it->path ? it->at : std::nullopt;
+    return it ? it->at : std::nullopt;
 }
 
 const Problem* Standing::problem_of(MovementId movement) const {
@@ -141,7 +136,7 @@ std::vector<Problem> Standing::problems_of(PartId part) const {
 std::vector<std::string> Standing::words() const {
     std::vector<std::string> all;
     for (const Led& one : led_)
-        if (one.path && one.at) all.push_back(one.moving.name + " at " + position_words(*one.path, *one.at));
+        if (one.at) all.push_back(one.moving.name + " at " + position_words(*one.path, *one.at));
     return all;
 }
 

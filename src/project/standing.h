@@ -33,27 +33,27 @@ class Standing {
     std::vector<std::string> words() const;
 
   private:
+    struct BodyOf {
+        PartId part;
+        size_t body = 0;
+    };
     struct Led {
         MovementId id;
         Participant moving;
         std::optional<MovementPath> path; ///< among the parts as drawn
-        std::optional<double> at;
-        std::optional<Problem> wrong; ///< of one that is to be left somewhere
-        bool moves(PartId part, size_t body) const {
-            return path && moving.part == part && (!moving.body || *moving.body == body);
+        std::optional<double> at;         ///< only with a path
+        std::optional<Problem> wrong;     ///< of one that is to be left somewhere
+        bool moves(const BodyOf& it) const {
+            return path && moving.part == it.part && (!moving.body || *moving.body == it.body);
         }
-    };
-    struct Carrier {
-        PartId part;
-        size_t body = 0;
     };
     static Led led_by(const Evaluation& made, const KeptMovement& movement);
     const Led* led(MovementId movement) const;
-    /// What it lies on; none: it stands by itself.
-    const Carrier* carrier_of(PartId part) const;
+    /// On to what it lies on. False: it stands by itself. Seats go in no circle: such a part has no place.
+    bool go_below(BodyOf& it) const;
 
     std::vector<Led> led_;
-    std::map<PartId, Carrier> carriers_;
+    std::map<PartId, BodyOf> carriers_; ///< what a part lies on
 };
 
 /// Where the bodies of an evaluation stand.

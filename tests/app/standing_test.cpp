@@ -131,7 +131,6 @@ TEST_F(Left, APositionIsTypedRefusedFollowedByThePuttingTogetherAndTakenBack) {
     EXPECT_TRUE(swung(30)) << "beyond its end";
     EXPECT_EQ(session->project()->movements[0].stands, "30");
     QTest::keyClick(section()->field(0, "stands")->editor(), Qt::Key_Escape);
-    // An end that is drawn in below it makes it stand as drawn, and says so.
     say("put together");
     ASSERT_TRUE(QTest::qWaitFor([&] { return told("As it stands: Cover at 30°"); }, 20'000));
     type_into(section()->field(0, "stands"), "");

@@ -1,6 +1,6 @@
+#include "check/footing.h"
 #include "check/inspection.h"
 #include "check/overhang.h"
-#include "check/standing.h"
 #include "check/unit_guess.h"
 #include "fit/contacts.h"
 #include "mesh/mend.h"
@@ -278,21 +278,21 @@ TEST(Overhang, AFaceAtExactlyTheLimitIsPrintable) {
     EXPECT_EQ(find_overhang(wedge, 45).area_mm2, 0);
     EXPECT_NEAR(find_overhang(wedge, 44.9).area_mm2, 10 * std::sqrt(200), 1e-9);
 }
-TEST(Standing, ATallPartWithItsWeightOutsideItsFootTips) {
+TEST(Footing, ATallPartWithItsWeightOutsideItsFootTips) {
     TriMesh lean = box_mesh({0, 0, 0}, {10, 10, 50});
     append(lean, box_mesh({10, 0, 40}, {60, 10, 50}));
     MassProperties mass = mass_properties(lean);
-    Standing s = check_standing(lean, mass.centre, {220, 220, 250});
+    Footing s = check_footing(lean, mass.centre, {220, 220, 250});
     EXPECT_TRUE(s.tips_over);
     EXPECT_NEAR(s.contact_area_mm2, 100, 1e-9);
-    EXPECT_FALSE(check_standing(cube(10), {5, 5, 5}, {220, 220, 250}).tips_over);
-    EXPECT_TRUE(check_standing(test::sphere(10, 12), {0, 0, 0}, {220, 220, 250}).tips_over); // on a point
+    EXPECT_FALSE(check_footing(cube(10), {5, 5, 5}, {220, 220, 250}).tips_over);
+    EXPECT_TRUE(check_footing(test::sphere(10, 12), {0, 0, 0}, {220, 220, 250}).tips_over); // on a point
 }
-TEST(Standing, TheBedHasAWidthADepthAndAHeight) {
-    EXPECT_TRUE(check_standing(cube(220), {0, 0, 0}, {220, 220, 250}).fits_bed);
-    EXPECT_FALSE(check_standing(cube(221), {0, 0, 0}, {220, 220, 250}).fits_bed);
-    EXPECT_TRUE(check_standing(box_mesh({0, 0, 0}, {100, 200, 5}), {0, 0, 0}, {210, 110, 250})
-                    .fits_bed); // turned by 90 degrees
+TEST(Footing, TheBedHasAWidthADepthAndAHeight) {
+    EXPECT_TRUE(check_footing(cube(220), {0, 0, 0}, {220, 220, 250}).fits_bed);
+    EXPECT_FALSE(check_footing(cube(221), {0, 0, 0}, {220, 220, 250}).fits_bed);
+    EXPECT_TRUE(
+        check_footing(box_mesh({0, 0, 0}, {100, 200, 5}), {0, 0, 0}, {210, 110, 250}).fits_bed); // turned by 90 degrees
 }
 TEST(Inspection, UpTurnsThePartAndNotItsCounts) {
     TriMesh table = box_mesh({-20, -20, 20}, {20, 20, 25});

@@ -16,6 +16,7 @@
 #include "project/contact_words.h"
 #include "project/gauge_part.h"
 #include "project/seating.h"
+#include "steps/find_plane.h"
 #include "steps/meshes/mend.h"
 #include <QApplication>
 #include <QHBoxLayout>
@@ -326,8 +327,7 @@ void OffersBar::offer_marks() {
 /// What a picked face or edge can lead its body along.
 void OffersBar::offer_movements(const Pick& pick) {
     const FaceInfo* face = session_->results().face_of(pick);
-    bool round =
-        face ? face->kind == SurfaceKind::Cylinder || face->kind == SurfaceKind::Cone : pick.kind == Pick::Kind::Edge;
+    bool round = face ? has_axis(*face) : pick.kind == Pick::Kind::Edge;
     bool flat = face ? face->kind == SurfaceKind::Plane : pick.kind == Pick::Kind::Edge;
     auto add = [&](const char* kind, const QString& words, const QString& hint) {
         offers_.push_back({words,

@@ -17,11 +17,15 @@ namespace lp {
 
 using theme::Role;
 
+static QScrollArea* area_of(QWidget* column) {
+    for (QWidget* w = column; w; w = w->parentWidget())
+        if (auto* area = qobject_cast<QScrollArea*>(w)) return area;
+    return nullptr;
+}
+
 /// What was asked for stands at the top, wherever one had scrolled to.
 static void scroll_to_top(QWidget* column) {
-    for (QWidget* w = column; w; w = w->parentWidget())
-        if (auto* area = qobject_cast<QScrollArea*>(w))
-            return QTimer::singleShot(0, area, [area] { area->verticalScrollBar()->setValue(0); });
+    if (auto* area = area_of(column)) QTimer::singleShot(0, area, [area] { area->verticalScrollBar()->setValue(0); });
 }
 
 FitPanel::FitPanel(Session* session, QWidget* parent) : Column(parent), session_(session) {
@@ -95,8 +99,7 @@ void FitPanel::add_movements() {
         ValueField* end = movements_->field(session_->project()->movements.size() - 1, "to");
         if (!end) return; // it has legs
         end->take_hand();
-        for (QWidget* w = this; w; w = w->parentWidget())
-            if (auto* area = qobject_cast<QScrollArea*>(w)) return area->ensureWidgetVisible(end, 0, 200);
+        if (auto* area = area_of(this)) area->ensureWidgetVisible(end, 0, 200);
     });
 }
 

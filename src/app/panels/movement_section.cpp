@@ -14,9 +14,7 @@ using theme::Role;
 
 namespace {
 QString place_words(const MovementPath& path, double position) {
-    if (path.kind == MovementPath::Kind::Slide) return as_shown(two_places(position) + " mm");
-    if (path.kind == MovementPath::Kind::Legs) return QString("leg %1").arg(two_places(position));
-    return QString::number(position, 'f', 1) + "°";
+    return as_shown(QString::fromStdString(position_words(path, position)));
 }
 /// As it is typed: "90 deg", "12.5 mm"; at an end as that is typed.
 std::string typed_position(const KeptMovement& movement, const MovementPath& path, double position) {
@@ -30,6 +28,31 @@ std::string typed_position(const KeptMovement& movement, const MovementPath& pat
 const MovementKind& kind_of(const KeptMovement& movement) {
     const MovementKind* kind = find_movement_kind(movement.kind);
     return kind ? *kind : movement_kinds().front();
+}
+
+std::optional<Problem> change_movement(Session& session, MovementId id,
+                                       const std::function<void(KeptMovement&)>& change, bool quietly) {
+    for (KeptMovement next : session.project()->movements)
+        if (next.id == id) {
+            change(next);
+            return session.document().edit(SetMovement{next}, quietly);
+        }
+    return std::nullopt;
+}
+
+/// What is typed into the field becomes that text of the movement, or is refused in place.
+void keep_typed(Session* session, ValueField* field, MovementId id,
+                const std::function<std::string&(KeptMovement&)>& text_of) {
+    QObject::connect(field, &ValueField::submitted, field, [session, field, id, text_of](const QString& typed) {
+        QPointer<ValueField> alive(field);
+        auto wrong = change_movement(
+            *session, id, [&](KeptMovement& movement) { text_of(movement) = typed.trimmed().toStdString(); }, true);
+        if (!alive) return;
+        if (wrong)
+            field->refuse(QString::fromStdString(wrong->text()));
+        else
+            field->accept();
+    });
 }
 } // namespace
 
@@ -233,14 +256,6 @@ void MovementSection::add(const KeptMovement& movement) {
     row.id = movement.id;
     column->addWidget(
         make_heading(QString::fromStdString(movement.moving), QString(kind_of(movement).words).toLower(), this));
-    auto change = [this, id = movement.id](std::string KeptMovement::*what, const QString& typed) {
-        for (KeptMovement next : session_->project()->movements)
-            if (next.id == id) {
-                next.*what = typed.trimmed().toStdString();
-                return session_->document().edit(SetMovement{next}, true);
-            }
-        return std::optional<Problem>();
-    };
     auto text = [&](const char* name, const QString& words, const QString& hint, std::string KeptMovement::*what,
                     std::optional<QuantityKind> kind, const char* empty = "") {
         ValueRow line = make_value_row(words, hint, this);
@@ -251,32 +266,12 @@ void MovementSection::add(const KeptMovement& movement) {
                                           .arg(rows_.size() + 1)
                                           .arg(QString::fromStdString(movement.moving)));
         if (kind) make_quantity(session_, line.field, *kind);
-        connect(line.field, &ValueField::submitted, this, [change, what, field = line.field](const QString& t) {
-            QPointer<ValueField> alive(field);
-            auto wrong = change(what, t);
-            if (!alive) return;
-            if (wrong)
-                field->refuse(QString::fromStdString(wrong->text()));
-            else
-                field->accept();
-        });
+        keep_typed(session_, line.field, movement.id,
+                   [what](KeptMovement& kept) -> std::string& { return kept.*what; });
         row.fields[name] = line.field;
         column->addWidget(line.row);
     };
-    ValueRow kind = make_value_row("Moves by", "turn, slide, screw or legs", this);
-    kind.field->set_value(QString(kind_of(movement).words).toLower(), QString::fromStdString(movement.kind));
-    kind.field->set_menu([this, change](ValueField* field) {
-        auto* menu = new QMenu(field);
-        menu->setAttribute(Qt::WA_DeleteOnClose);
-        for (const MovementKind& one : movement_kinds())
-            connect(menu->addAction(one.words), &QAction::triggered, this, [this, change, name = one.name] {
-                if (auto wrong = change(&KeptMovement::kind, name))
-                    session_->say(QString::fromStdString(wrong->text()), true);
-            });
-        menu->popup(field->mapToGlobal(QPoint(0, field->height())));
-    });
-    row.fields["kind"] = kind.field;
-    column->addWidget(kind.row);
+    add_kind(movement, row, column);
     const QuantityKind along = kind_of(movement).along;
     if (kind_of(movement).kind == MovementPath::Kind::Legs) {
         text("legs", "Legs", "such as: slide 6, turn 30, slide −3", &KeptMovement::legs, {});
@@ -294,6 +289,30 @@ void MovementSection::add(const KeptMovement& movement) {
     if (const Evaluation* evaluation = session_->results().evaluation())
         if (const Problem* wrong = standing_of(*evaluation).problem_of(movement.id))
             column->addWidget(make_note("It stands as drawn: " + QString::fromStdString(wrong->text()), true, this));
+    add_buttons(movement, row, column);
+    add_outcome(movement, row, column);
+    rows_.push_back(std::move(row));
+}
+
+void MovementSection::add_kind(const KeptMovement& movement, Row& row, QVBoxLayout* column) {
+    ValueRow kind = make_value_row("Moves by", "turn, slide, screw or legs", this);
+    kind.field->set_value(QString(kind_of(movement).words).toLower(), QString::fromStdString(movement.kind));
+    kind.field->set_menu([this, id = movement.id](ValueField* field) {
+        auto* menu = new QMenu(field);
+        menu->setAttribute(Qt::WA_DeleteOnClose);
+        for (const MovementKind& one : movement_kinds())
+            connect(menu->addAction(one.words), &QAction::triggered, this, [this, id, name = one.name] {
+                if (auto wrong = change_movement(
+                        *session_, id, [&](KeptMovement& next) { next.kind = name; }, true))
+                    session_->say(QString::fromStdString(wrong->text()), true);
+            });
+        menu->popup(field->mapToGlobal(QPoint(0, field->height())));
+    });
+    row.fields["kind"] = kind.field;
+    column->addWidget(kind.row);
+}
+
+void MovementSection::add_buttons(const KeptMovement& movement, Row& row, QVBoxLayout* column) {
     auto* buttons = new QWidget(this);
     auto* line = new QHBoxLayout(buttons);
     line->setContentsMargins(theme::margin, 4, theme::margin, 4);
@@ -318,8 +337,6 @@ void MovementSection::add(const KeptMovement& movement) {
     line->addWidget(drop);
     line->addStretch();
     column->addWidget(buttons);
-    add_outcome(movement, row, column);
-    rows_.push_back(std::move(row));
 }
 
 /// A movement without a picked axis: a point of it and its direction as numbers.
@@ -330,21 +347,8 @@ void MovementSection::add_axis(const KeptMovement& movement, Row& row, QVBoxLayo
         QString typed = QString::fromStdString((movement.*what)[k]);
         value.field->set_value(typed, typed);
         make_quantity(session_, value.field, kind);
-        connect(value.field, &ValueField::submitted, this,
-                [this, id = movement.id, what, k, field = value.field](const QString& t) {
-                    QPointer<ValueField> alive(field);
-                    for (KeptMovement next : session_->project()->movements) {
-                        if (next.id != id) continue;
-                        (next.*what)[k] = t.trimmed().toStdString();
-                        auto wrong = session_->document().edit(SetMovement{next}, true);
-                        if (!alive) return;
-                        if (wrong)
-                            field->refuse(QString::fromStdString(wrong->text()));
-                        else
-                            field->accept();
-                        return;
-                    }
-                });
+        keep_typed(session_, value.field, movement.id,
+                   [what, k](KeptMovement& kept) -> std::string& { return (kept.*what)[k]; });
         row.fields[name] = value.field;
         column->addWidget(value.row);
     };
@@ -385,12 +389,8 @@ void MovementSection::add_leave(const KeptMovement& movement, const MovementOutc
     row.leave->setToolTip("In this view, the sections, the measurements and on the job sheet it stands at the handle's "
                           "position; cuts, fits and prints go by what is drawn");
     auto leave = [session = session_, id = movement.id](const std::string& stands) {
-        for (KeptMovement next : session->project()->movements)
-            if (next.id == id) {
-                next.stands = stands;
-                session->document().edit(SetMovement{next});
-                return;
-            }
+        change_movement(
+            *session, id, [&](KeptMovement& next) { next.stands = stands; }, false);
     };
     connect(
         row.leave, &QPushButton::clicked, session_,

@@ -56,6 +56,8 @@ class MovementSection : public QWidget {
         QPushButton *check = nullptr, *printed = nullptr, *leave = nullptr;
     };
     void add(const KeptMovement& movement);
+    void add_kind(const KeptMovement& movement, Row& row, QVBoxLayout* column);
+    void add_buttons(const KeptMovement& movement, Row& row, QVBoxLayout* column);
     void add_axis(const KeptMovement& movement, Row& row, QVBoxLayout* column);
     void add_outcome(const KeptMovement& movement, Row& row, QVBoxLayout* column);
     void add_leave(const KeptMovement& movement, const MovementOutcome& outcome, Row& row, QVBoxLayout* column);

@@ -1,4 +1,4 @@
-#include "check/standing.h"
+#include "check/footing.h"
 #include "base/tolerance.h"
 #include "base/turn_between.h"
 #include <algorithm>
@@ -45,8 +45,8 @@ double least_width(const std::vector<Vec2>& outline) {
 
 } // namespace
 
-Standing check_standing(const TriMesh& posed, const Vec3& centre, const Vec3& bed_mm) {
-    Standing result;
+Footing check_footing(const TriMesh& posed, const Vec3& centre, const Vec3& bed_mm) {
+    Footing result;
     if (posed.empty()) return result;
     Box3 box = bounding_box(posed);
     double floor = box.min().z() + tolerance::on_bed_mm;

@@ -4,7 +4,7 @@
 
 namespace lp {
 
-struct Standing {
+struct Footing {
     double contact_area_mm2 = 0; ///< facets that lie on the bed
     bool tips_over = false;      ///< the centre of mass is not above the hull of the places that touch the bed
     bool fits_bed = false;       ///< as it lies, or turned by 90 degrees about the vertical
@@ -17,7 +17,7 @@ struct Standing {
 };
 
 /// `centre` is the centre of mass; the mesh stands as posed, up is +z. `bed_mm` is width, depth, height.
-Standing check_standing(const TriMesh& posed, const Vec3& centre, const Vec3& bed_mm);
+Footing check_footing(const TriMesh& posed, const Vec3& centre, const Vec3& bed_mm);
 
 /// Turns `up` to +z by the shortest way.
 Transform turned_up(const Vec3& up);
