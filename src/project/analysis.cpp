@@ -1,12 +1,9 @@
 #include "project/analysis.h"
 #include "base/hash.h"
-#include "base/quantity.h"
 #include "base/text.h"
-#include "base/tolerance.h"
 #include "project/findings_as_it_lies.h"
 #include "project/layer_heights.h"
 #include "project/marked_faces.h"
-#include "project/standing.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
@@ -53,170 +50,6 @@ Transform pose_of_part(const Part& part, const PartResult& result, const Paramet
     for (int k = 0; k < 3; ++k)
         if (auto angle = evaluate_expression(part.pose.turn[k], QuantityKind::Angle, values)) turn[k] = *angle;
     return pose_transform(*result.mesh, down, turn);
-}
-
-LayerOptions layer_options(const Project& project, const Part& part) {
-    LayerOptions options;
-    options.heights = layer_heights(project, part);
-    options.skirt_loops = project.printer.skirt_loops;
-    options.power_w = project.printer.power_w;
-    options.price_per_kwh = project.printer.price_per_kwh;
-    options.walls = project.printer.walls;
-    options.infill_percent = project.printer.infill_percent;
-    options.infill = project.printer.infill;
-    options.time_factor = time_factor(project.printer.timed, plan_start_s).factor;
-    options.line_width_mm = project.printer.line_mm();
-    options.overhang_limit_deg = project.printer.overhang_limit_deg;
-    SupportOptions supports = part.supports.options;
-    supports.heights = options.heights;
-    options.support_gap_mm = supports.gap_mm();
-    options.raft_layers = part.supports.options.raft_layers;
-    options.interface_layers = part.supports.options.interface_layers;
-    options.material = material_of(project, part);
-    return options;
-}
-
-LayerOptions layer_options(const Evaluation& evaluation, const Part& part, const Transform& pose) {
-    LayerOptions options = layer_options(*evaluation.project, part);
-    const PartResult* made = evaluation.part(part.id);
-    for (size_t i = 0; made && i < made->bodies.size(); ++i)
-        for (const SolidInside& solid : made->bodies[i].solids)
-            options.solids.push_back(
-                {std::make_shared<const TriMesh>(transformed(solid.where.mesh(), pose)), solid.around_mm});
-    return options;
-}
-
-Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing, size_t* number) {
-    const PartResult* part = evaluation.part(thing.part);
-    if (!part || part->bodies.empty())
-        return problem(ProblemCode::Missing, "The part that was measured has no body.", "Measure again.");
-    Measurable found;
-    found.place = part->place;
-    if (number) *number = 0;
-    if (thing.reference.empty()) {
-        found.body = part->bodies.size() == 1 ? part->bodies[0].body : Body::from_mesh(*part->mesh);
-        return found;
-    }
-    const FaceReference* face = thing.reference.face();
-    const EdgeReference* edge = thing.reference.edge();
-    std::optional<Problem> lost;
-    for (size_t i = 0; i < part->bodies.size(); ++i) {
-        const StepBody& body = part->bodies[i];
-        auto index = face   ? resolve_reference(body.body, *face)
-                     : edge ? resolve_edge(body.body, *edge)
-                            : Expected<size_t>(problem(ProblemCode::Wording, "What was measured cannot be read."));
-        if (!index) {
-            if (!lost) lost = index.error();
-            continue;
-        }
-        found.body = body.body;
-        found.kind = face ? Measurable::Kind::Face : Measurable::Kind::Edge;
-        found.index = *index;
-        if (number) *number = i;
-        return found;
-    }
-    return pass_on(*lost);
-}
-
-namespace {
-
-bool is_home(const Transform& by) {
-    return by.isApprox(Transform::Identity(), 0);
-}
-
-MeasureResult measured_now(const Evaluation& evaluation, const KeptMeasure& kept) {
-    MeasureResult result{kept.id, {}, {}, {}};
-    const Standing& standing = standing_of(evaluation);
-    size_t body_a = 0, body_b = 0;
-    auto a = find_measurable(evaluation, kept.a, &body_a);
-    if (!a) {
-        result.lost = a.error().text();
-        return result;
-    }
-    if (kept.b) {
-        auto b = find_measurable(evaluation, *kept.b, &body_b);
-        if (!b) {
-            result.lost = b.error().text();
-            return result;
-        }
-        result.found = measure_between(*a, *b);
-        const Transform of_a = standing.of(kept.a.part, body_a), of_b = standing.of(kept.b->part, body_b);
-        a->place = of_a * a->place;
-        b->place = of_b * b->place;
-        if (!is_home(of_a) || !is_home(of_b)) result.standing = measure_between(*a, *b);
-        return result;
-    }
-    const FaceReference* face = kept.a.reference.face();
-    if (a->kind != Measurable::Kind::Face || !face) {
-        result.lost = "A wall is measured at a place on a face.";
-        return result;
-    }
-    result.found = thickness_at(a->body, a->index, place_of(a->body, *face));
-    if (!result.found) {
-        result.lost = "There is no wall behind that place.";
-        return result;
-    }
-    const Measured in_part = *result.found;
-    auto put = [&](Measured& measured, const Transform& place) {
-        measured = in_part;
-        measured.at_a = place * in_part.at_a;
-        measured.at_b = place * in_part.at_b;
-    };
-    put(*result.found, a->place);
-    if (const Transform by = standing.of(kept.a.part, body_a); !is_home(by))
-        put(result.standing.emplace(), by * a->place);
-    return result;
-}
-
-} // namespace
-
-/// How posts stand under a part: its own settings, and the printer's limit.
-SupportOptions support_options(const Project& project, const Part& part) {
-    SupportOptions options = part.supports.options;
-    options.overhang_limit_deg = project.printer.overhang_limit_deg;
-    // Interfaces are laid in even layers.
-    options.heights = {project.printer.layer_height_mm, project.printer.first_layer_mm};
-    return options;
-}
-
-SupportWishes support_wishes(const Part& part, const PartResult& made, const Transform& pose) {
-    SupportWishes wishes{find_marks(part, made).facets, part.supports.changes};
-    for (SupportChange& change : wishes.changes) change.at = pose * change.at;
-    return wishes;
-}
-
-Supports supports_of(const Evaluation& evaluation, const Part& part, const TriMesh& posed, const Task& task) {
-    const Project& project = *evaluation.project;
-    const PartResult* made = evaluation.part(part.id);
-    const SupportWishes wishes =
-        made ? support_wishes(part, *made, pose_of_part(part, *made, evaluation.values)) : SupportWishes();
-    return supports_and_foot(posed, part.supports.on, support_options(project, part),
-                             layer_options(project, part).heights, task, wishes);
-}
-
-PartFigures figures_of(const Evaluation& evaluation, PartId id, const Task& task) {
-    PartFigures figures;
-    const PartResult* made = evaluation.part(id);
-    PartPtr part = evaluation.project->part(id);
-    if (!made || !part || !made->mesh) {
-        figures.problem = "There is no body.";
-        return figures;
-    }
-    for (size_t i = 0; i < made->steps.size() && figures.problem.empty(); ++i)
-        if (!made->steps[i].ok) figures.problem = "Step " + std::to_string(i + 1) + ": " + made->steps[i].says;
-    figures.volume_mm3 = made->mass.volume_mm3;
-    figures.size_mm = made->box.sizes();
-    const Transform pose = pose_of_part(*part, *made, evaluation.values);
-    TriMesh posed = transformed(*made->mesh, pose);
-    const TriMesh supports = supports_of(evaluation, *part, posed, task).everything();
-    auto plan = plan_layers(posed, supports, layer_options(evaluation, *part, pose), task);
-    if (plan) {
-        figures.time_s = plan->time_s;
-        figures.mass_g = plan->mass_g;
-    } else if (figures.problem.empty()) {
-        figures.problem = plan.error().text();
-    }
-    return figures;
 }
 
 const std::vector<AnalysisRow>& analyses() {
@@ -314,7 +147,7 @@ template <class Cache> class Round {
             result_.measures.clear();
             for (const KeptMeasure& measure : project_.measures) {
                 if (task_.stopped()) return false;
-                result_.measures.push_back(measured_now(evaluation_, measure));
+                result_.measures.push_back(measure_kept(evaluation_, measure));
             }
             return true;
         case AnalysisKind::Contacts:

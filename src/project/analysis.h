@@ -2,11 +2,12 @@
 // are a list; what the stretch of work shows is worked out first.
 #pragma once
 #include "check/inspection.h"
-#include "fit/measuring.h"
 #include "layers/layer_plan.h"
 #include "project/bed_plan.h"
 #include "project/contact_ledger.h"
 #include "project/flared_rims.h"
+#include "project/kept_measures.h"
+#include "project/part_print.h"
 #include "project/pauses.h"
 #include "project/surface_map.h"
 
@@ -43,14 +44,6 @@ struct PartAnalysis {
     std::vector<PartPause> pauses; ///< where bought things are laid in
 };
 
-/// A kept measurement as it is now.
-struct MeasureResult {
-    MeasureId id;
-    std::optional<Measured> found;    ///< places in the assembly, as drawn
-    std::string lost;                 ///< why there is none
-    std::optional<Measured> standing; ///< between parts that a movement left elsewhere than drawn
-};
-
 struct Analysis {
     std::vector<MeasureResult> measures;
     std::vector<ContactResult> contacts;
@@ -61,31 +54,6 @@ struct Analysis {
     /// Sums over all printed parts times their quantity.
     double time_s = 0, mass_g = 0, filament_mm = 0, price = 0, energy_kwh = 0, energy_price = 0;
 };
-
-/// By the printer card and the part; `layer_options` of an evaluation know besides where the part is printed solid as
-/// it lies.
-LayerOptions layer_options(const Project& project, const Part& part);
-LayerOptions layer_options(const Evaluation& evaluation, const Part& part, const Transform& pose);
-/// The part's posts as the printer's card limits them.
-SupportOptions support_options(const Project& project, const Part& part);
-
-/// What is wanted of a part's supports besides their sizes, in the frame of the part as it lies.
-SupportWishes support_wishes(const Part& part, const PartResult& made, const Transform& pose);
-/// Supports and brim of a part as it lies, by its own settings and marks. `posed` is the part's mesh, laid.
-Supports supports_of(const Evaluation& evaluation, const Part& part, const TriMesh& posed, const Task& task = {});
-
-/// What a part's numbers come to: for comparing variants. As the ledger counts it, supports included.
-struct PartFigures {
-    double volume_mm3 = 0;
-    Vec3 size_mm = Vec3::Zero();
-    double time_s = 0, mass_g = 0;
-    std::string problem; ///< the first step that failed, or why it cannot be laid in layers
-};
-PartFigures figures_of(const Evaluation& evaluation, PartId part, const Task& task = {});
-
-/// A kept end found again in the newest bodies, as drawn. `number`: takes that of its body; 0 for all of a part.
-Expected<Measurable> find_measurable(const Evaluation& evaluation, const MeasuredThing& thing,
-                                     size_t* number = nullptr);
 
 /// Which results are wanted before the others.
 struct Wanted {

@@ -90,13 +90,21 @@ class OffersBar : public QWidget {
     std::optional<QString> add_between(const StepKind& kind, const QStringList& numbers,
                                        std::map<std::string, std::string> fields);
     void add_step_acts(std::vector<Act>& acts);
+    // window_acts.cpp
     void add_window_acts(std::vector<Act>& acts);
+    void add_new_acts(std::vector<Act>& acts);
+    void add_check_acts(std::vector<Act>& acts);
+    void add_lying_acts(std::vector<Act>& acts);
+    void add_together_acts(std::vector<Act>& acts);
+    void add_beds_acts(std::vector<Act>& acts);
+    /// What is wanted of chosen faces and picked places in print, and what the brush makes.
+    void add_chosen_acts(std::vector<Act>& acts);
     void add_file_acts(std::vector<Act>& acts);
     /// A drawing's own: what its row offers, and files that come into it.
     void add_drawing_acts(std::vector<Act>& acts);
-    void add_bed_acts(std::vector<Act>& acts);
-    void add_choosing_acts(std::vector<Act>& acts);
     void draw_letters(bool round);
+    // shaping_offers.cpp
+    void add_choosing_acts(std::vector<Act>& acts);
     void switch_supports();
 
     Session* session_;
