@@ -1,11 +1,11 @@
 // All that can be done, from what kinds of steps declare and what the window itself does.
-#include "app/file_filter.h"
 #include "app/offers/offers_bar.h"
+#include "app/offers/selection_fields.h"
 #include "app/outline/outline_editor.h"
+#include "app/sheet/build_sheet.h"
 #include "app/units.h"
-#include "app/write_map.h"
-#include "app/write_outline.h"
 #include "base/text.h"
+#include <QMenu>
 #include <set>
 
 namespace lp {
