@@ -216,7 +216,7 @@ class SheetOfWork {
                     const Vec2 start = picture.picture.at(stops[k]), to = picture.picture.at(stops[k - 1]);
                     if ((to - start).norm() > 4)
                         picture.dimensions.push_back(
-                            {start, to, Vec2((to - start).y(), -(to - start).x()).normalized(), ""});
+                            {start, to, Vec2((to - start).y(), -(to - start).x()).normalized(), "", true});
                 }
                 std::vector<std::string> sentences{"Comes " + move.words() + "."};
                 const std::string onto = i == from + 1 ? "To " + (*moves)[from].name + "." : "";

@@ -160,7 +160,7 @@ struct PdfWriter::Impl {
         cairo_move_to(cairo, a.x(), a.y());
         cairo_line_to(cairo, b.x(), b.y());
         cairo_stroke(cairo);
-        arrow(cairo, a, -way);
+        if (!d.one_way) arrow(cairo, a, -way);
         arrow(cairo, b, way);
         // Beside the line, farther where the words lie along the way out.
         constexpr double label_wide = 60, label_high = 11, letter_wide = 4.8;

@@ -22,11 +22,12 @@ struct PdfColumn {
     bool number = false; ///< stands at the right
 };
 
-/// A line with an arrow at each end and words beside its middle, over a picture; pixels.
+/// A line with an arrow at each end, or at `to` alone, and words beside its middle, over a picture; pixels.
 struct PdfDimension {
     Vec2 from, to;
     Vec2 aside; ///< unit: to the side where the words stand
     std::string words;
+    bool one_way = false; ///< a movement from there to here, no size
 };
 struct PdfPicture {
     PartPicture picture;

@@ -265,6 +265,11 @@ size_t seated_on_body(const Part& on, const PartResult& made, const Seat& seat, 
     return found ? found->body : 0;
 }
 
+bool sits_flat(const Part& part, const PartResult& made, const Seat& seat, const ParameterValues& values) {
+    const auto face = face_of(part, made.bodies, seat.face, values);
+    return !face || face->flat;
+}
+
 AssemblyPlace place_without_seats(const Part& part, const Transform& stands) {
     return part.place.seats.empty() ? part.place : typed_place(stands);
 }

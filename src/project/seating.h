@@ -44,6 +44,8 @@ class Seating {
 
 /// The number of that part's body which the seat lies on; 0 where it is not found.
 size_t seated_on_body(const Part& on, const PartResult& made, const Seat& seat, const ParameterValues& values);
+/// Whether the seat is flat on flat, so that its gap says something; also where its face is not found.
+bool sits_flat(const Part& part, const PartResult& made, const Seat& seat, const ParameterValues& values);
 /// The place of a part that stands as told, by numbers alone: what is made out of it has other faces.
 AssemblyPlace place_without_seats(const Part& part, const Transform& stands);
 /// The same of all parts of a project.

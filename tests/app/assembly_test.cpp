@@ -293,6 +293,40 @@ TEST_F(Assembly, APartIsSeatedOnAnotherByTwoFacesAndFollowsIt) {
     EXPECT_NEAR((stands() * Vec3(70, -2, 12)).z(), 35 + above, 1e-6);
 }
 
+TEST_F(Assembly, OnlySeatsOfFlatOnFlatAskWhatIsLeftFree) {
+    using nlohmann::json;
+    auto round = [](const char* name, double diameter, double height) {
+        return json{{"kind", "cylinder"}, {"name", name}, {"fields", {{"diameter", diameter}, {"height", height}}}};
+    };
+    const json seats = json::array({{{"face", "side of rod"}, {"on", "Stake"}, {"on_face", "side of pole"}},
+                                    {{"face", "bottom of rod"}, {"on", "Stake"}, {"on_face", "top of pole"}}});
+    json rod = round("rod", 4, 30);
+    rod["fields"]["at_x"] = 60;
+    const json whole{{"format", "loose-peg"},
+                     {"version", 1},
+                     {"parts",
+                      {{{"name", "Stake"}, {"steps", json::array({round("pole", 12, 20)})}},
+                       {{"name", "Rod"}, {"steps", json::array({rod})}, {"place", {{"seats", seats}}}}}}};
+    const auto file = folder.path / "stake.json";
+    std::ofstream(file) << whole;
+    ASSERT_TRUE(session->document().open(QString::fromStdString(file.string())));
+    settle();
+    go(Stretch::Fit);
+    choose("Rod");
+    unfold("fold-place");
+    auto* fits = window->findChild<FitPanel*>();
+    QStringList lines;
+    for (const QLabel* label : fits->findChildren<QLabel*>())
+        if (label->text().startsWith("Seat ")) lines << label->text();
+    EXPECT_EQ(lines, QStringList({"Seat 1: on Stake, about one axis", "Seat 2: on Stake"}));
+    EXPECT_FALSE(fits->place_field("seat_gap_1")) << "there is nothing to leave free about an axis";
+    ASSERT_TRUE(fits->place_field("seat_gap_2"));
+    type_into(fits->place_field("seat_gap_2"), "1.5");
+    settle();
+    const Transform stands = session->results().evaluation()->part(part("Rod")->id)->place;
+    EXPECT_LT((stands * Vec3(60, 0, 0) - Vec3(0, 0, 21.5)).norm(), 1e-6) << "the second seat's, and no other's";
+}
+
 TEST_F(Assembly, ATableOfNumbersIsExportedRowByRow) {
     open_part("Peg", nlohmann::json::array({block(10, 10, 10)}), Stretch::Export);
     const QString table = QString::fromStdString((folder.path / "sizes.csv").string()),

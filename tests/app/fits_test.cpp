@@ -37,7 +37,7 @@ class Fits : public lp::Window {
         return &none;
     }
     FitPanel* panel() {
-        session->workspace().set_stretch(Stretch::Fit);
+        go(Stretch::Fit);
         settle();
         return window->findChild<FitPanel*>();
     }
@@ -298,8 +298,16 @@ TEST_F(Fits, AGaugeTeachesTheCardAndEverySlideFollows) { // act 4
     double before = 30 * 30 * 20 - pi * 4.25 * 4.25 * 15.25;
     EXPECT_NEAR(volume("Base"), before, 0.01);
     FitPanel* fits = panel();
-    session->workspace().set_next_gauge({"peg", 8, 0.2, 0.6, 5});
-    settle();
+    const std::pair<const char*, const char*> ladder[] = {
+        {"Its diameter", "8"}, {"Gap of number 1", "0.2"}, {"Gap of the last", "0.6"}, {"Numbers", "5"}};
+    for (const auto& [words, number] : ladder) {
+        ValueField* field = nullptr;
+        for (auto* one : panel()->gauges()->findChildren<ValueField*>())
+            if (one->accessibleName().startsWith(words)) field = one;
+        ASSERT_TRUE(field) << words;
+        type(field, number);
+        settle();
+    }
     QTest::mouseClick(panel()->gauges()->add_button(), Qt::LeftButton);
     settle();
     ASSERT_EQ(session->project()->parts.size(), 4u);

@@ -215,7 +215,7 @@ TEST_F(Following, APartMovedInTheAssemblyPinchesTheRingOrTakesItsCutAlong) {
     ASSERT_FALSE(session->results().analysis()->contacts.empty());
     const ContactResult c = session->results().analysis()->contacts.front();
     ASSERT_TRUE(c.step);
-    session->workspace().set_active_part(c.part_a);
+    choose(session->project()->part(c.part_a)->name.c_str());
     settle();
     // Moved by keys in this stretch: where it stands changes, not its sheet.
     size_t steps = session->project()->part(c.part_a)->steps.size();

@@ -50,7 +50,8 @@ TEST_F(Versions, AreKeptComparedAndANumberIsTakenBack) { // act 6
     compared();
     EXPECT_TRUE(dialog()->parts()->item(0, 1)->text().startsWith("4.00 to 5.00 cm³: 1.00 added, 0.00 taken away"))
         << dialog()->parts()->item(0, 1)->text().toStdString();
-    EXPECT_FALSE(dialog()->picture()->pixmap().isNull());
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !dialog()->picture()->pixmap().isNull(); }, 10'000));
+    EXPECT_TRUE(dialog()->picture()->accessibleDescription().contains("1.00 added"));
     QTest::mouseClick(dialog()->take_button(), Qt::LeftButton);
     settle();
     EXPECT_NEAR(volume("Plate"), 4000, 1e-6);

@@ -4,6 +4,7 @@
 #include "app/session.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
+#include "project/seating.h"
 #include <QHBoxLayout>
 #include <QPointer>
 #include <QPushButton>
@@ -60,13 +61,18 @@ ValueField* FitPanel::add_place_field(const Part& part, const std::string& id, c
     return row.field;
 }
 
-/// What it is seated on, one line each, with the gap that stays between.
+/// What it is seated on, one line each, with the gap that stays between flat faces.
 void FitPanel::add_seats(const Part& part) {
+    const PartResult* made =
+        session_->results().evaluation() ? session_->results().evaluation()->part(part.id) : nullptr;
     for (size_t i = 0; i < part.place.seats.size(); ++i) {
         const Seat& seat = part.place.seats[i];
         const QString number = QString::number(i + 1);
+        const bool round = made && !sits_flat(part, *made, seat, session_->results().values());
         QPushButton* off = add_line(
-            this, body(), QString("Seat %1: on %2").arg(number, QString::fromStdString(seat.on)), "Take it off");
+            this, body(),
+            QString("Seat %1: on %2%3").arg(number, QString::fromStdString(seat.on), round ? ", about one axis" : ""),
+            "Take it off");
         off->setObjectName("seat-off-" + number);
         off->setAccessibleName(QString("Take %1 off its seat %2").arg(QString::fromStdString(part.name), number));
         connect(off, &QPushButton::clicked, this, [this, id = part.id, i] {
@@ -78,9 +84,10 @@ void FitPanel::add_seats(const Part& part) {
             edit.sentence = "Took " + now->name + " off a seat";
             session_->document().edit(edit);
         });
+        if (round) continue;
         add_place_field(part, "seat_gap_" + number.toStdString(), "Left free between",
-                        "between flat faces: a length, or a fit by its name; round ones have one axis", seat.gap,
-                        QuantityKind::Length, [i](AssemblyPlace& place, const std::string& typed) {
+                        "between flat faces: a length, or a fit by its name", seat.gap, QuantityKind::Length,
+                        [i](AssemblyPlace& place, const std::string& typed) {
                             if (i < place.seats.size()) place.seats[i].gap = typed;
                         });
     }

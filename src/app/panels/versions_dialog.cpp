@@ -52,8 +52,8 @@ void fill_row(QTableWidget* table, int row, const QStringList& cells) {
     table->setRowHeight(row, theme::row_height);
 }
 
-/// The part now with what was added in the accent, and what was taken away beside it, paler.
-QPixmap picture_of(const PartDifference& difference, const TriMesh& now, const QSize& size) {
+/// The part now with what was added in the accent, and what was taken away beside it, paler. Beside the window.
+QImage picture_of(const PartDifference& difference, const TriMesh& now, const QSize& size) {
     TriMesh all = now;
     all.tags.clear();
     std::vector<uint32_t> colours(all.triangles.size(), 0xd8d2c4);
@@ -70,9 +70,9 @@ QPixmap picture_of(const PartDifference& difference, const TriMesh& now, const Q
     put(difference.added, theme::colour(Role::Accent));
     put(difference.removed, theme::colour(Role::Wrong));
     const PartPicture picture = draw_part(all, size.width(), size.height(), 12, colours);
-    return QPixmap::fromImage(QImage(reinterpret_cast<const uchar*>(picture.pixels.data()), picture.width,
-                                     picture.height, QImage::Format_ARGB32)
-                                  .copy());
+    return QImage(reinterpret_cast<const uchar*>(picture.pixels.data()), picture.width, picture.height,
+                  QImage::Format_ARGB32)
+        .copy();
 }
 
 } // namespace
@@ -229,12 +229,18 @@ void VersionsDialog::show_parts(const std::vector<PartDifference>& differences) 
 
 void VersionsDialog::show_picture(int row) {
     picture_->clear();
+    const uint64_t picture = ++pictures_;
     if (row < 0 || size_t(row) >= part_differences_.size() || !session_->results().evaluation()) return;
     const PartDifference& difference = part_differences_[size_t(row)];
     const PartResult* made = session_->results().evaluation()->part(difference.part);
     if (!made || !made->mesh) return picture_->setText("The part is no more there.");
-    picture_->setPixmap(picture_of(difference, *made->mesh, picture_->size()));
     picture_->setAccessibleDescription(text(difference.says()));
+    session_->worker().start(Lane::Asked, "a version's picture",
+                             [this, picture, difference, mesh = made->mesh, size = picture_->size()](const Task&) {
+                                 session_->worker().post([this, picture, image = picture_of(difference, *mesh, size)] {
+                                     if (picture == pictures_) picture_->setPixmap(QPixmap::fromImage(image));
+                                 });
+                             });
 }
 
 QString VersionsDialog::says() const {

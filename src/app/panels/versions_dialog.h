@@ -51,7 +51,7 @@ class VersionsDialog : public QDialog {
     std::vector<NumberDifference> differences_;
     std::vector<PartDifference> part_differences_;
     std::shared_ptr<Evaluator> evaluator_ = std::make_shared<Evaluator>(); ///< keeps what versions have in common
-    uint64_t asked_ = 0;
+    uint64_t asked_ = 0, pictures_ = 0;                                    ///< how often; older answers are let go
     bool compared_ = false;
 };
 
