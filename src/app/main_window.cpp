@@ -160,6 +160,7 @@ void MainWindow::connect_parts() {
             });
     connect(&session_->worker(), &Worker::busy, view_, &ViewWidget::set_busy);
     connect(view_, &ViewWidget::picked, &session_->workspace(), &Workspace::select);
+    connect(view_, &ViewWidget::contact_chosen, &session_->workspace(), &Workspace::set_active_contact);
     connect(view_, &ViewWidget::menu_wanted, this, [this](const Pick& pick, const QPoint& at) {
         if (outline_->active()) return offers_->open_menu(at);
         const auto& chosen = session_->workspace().selection();

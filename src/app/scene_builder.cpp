@@ -228,6 +228,8 @@ void add_contacts(const Session& session, const Analysis& analysis, std::vector<
         mark.at = results.shifted(c.part_b, body) * results.stands(c.part_b, body) * c.gap->at_b;
         mark.mark = c.state;
         if (session.workspace().active_contact() != c.ref()) {
+            mark.contact = c.ref();
+            mark.tip = QString::fromStdString(contact_title(c) + ": " + contact_words(*session.project(), c));
             marks.push_back(mark);
             continue;
         }

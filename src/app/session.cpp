@@ -7,6 +7,7 @@
 #include <QCoreApplication>
 #include <QElapsedTimer>
 #include <QFileInfo>
+#include <QRegularExpression>
 
 namespace lp {
 
@@ -43,6 +44,18 @@ bool Session::wait_until_done(int ms) {
     return false;
 }
 
+/// As a part says it; nothing where the file tells none.
+static std::optional<std::string> colour_of(const std::vector<FileObject>& objects) {
+    const FileObject* largest = nullptr;
+    double room = -1;
+    for (const FileObject& object : objects) {
+        const double its = (object.exact ? object.exact->box() : bounding_box(object.mesh)).volume();
+        if (its > room) room = its, largest = &object;
+    }
+    if (!largest || largest->colour == FileObject().colour) return std::nullopt;
+    return QString("#%1").arg(largest->colour, 6, 16, QChar('0')).toStdString();
+}
+
 void Session::bring_in(const QStringList& files) {
     for (const QString& file : files) {
         QString type = QFileInfo(file).suffix().toLower();
@@ -59,35 +72,53 @@ void Session::bring_in(const QStringList& files) {
             const std::string name = QFileInfo(file).fileName().toStdString();
             auto bytes = read_file(file.toStdString());
             auto read = bytes ? read_objects(name, *bytes) : Expected<ReadObjects>(pass_on(bytes));
+            const auto colour = read ? colour_of(read->objects) : std::nullopt;
             auto mesh = read ? one_mesh(std::move(*read)) : Expected<ReadMesh>(pass_on(read));
             if (!mesh)
                 return worker_.post([this, file, text = QString::fromStdString(mesh.error().text())] {
                     say(QFileInfo(file).fileName() + ": " + text, true);
                 });
             auto kept = std::make_shared<const std::string>(std::move(*bytes));
-            worker_.post([this, name, kept, box = bounding_box(mesh->mesh), facets = mesh->mesh.triangles.size(),
-                          notes = mesh->notes] {
-                take_in(name, kept, box, facets);
-                for (const std::string& note : notes) say(QString::fromStdString(name + ": " + note), true);
+            const ReadFile in{name, kept, bounding_box(mesh->mesh), mesh->mesh.triangles.size(), colour};
+            worker_.post([this, in, notes = mesh->notes] {
+                take_in(in);
+                for (const std::string& note : notes) say(QString::fromStdString(in.name + ": " + note), true);
             });
         });
     }
 }
 
-/// A part of what was read, standing on the ground.
-void Session::take_in(const std::string& name, std::shared_ptr<const std::string> bytes, const Box3& box,
-                      size_t facets) {
+/// Whether the name is one that a new part or stand-in was given, and nobody has typed another.
+static bool is_given_name(const std::string& name) {
+    static const QRegularExpression given("^(Part|Bought thing)( \\d+)?$");
+    return given.match(QString::fromStdString(name)).hasMatch();
+}
+
+/// A part of what was read, standing on the ground; or the one in hand, where it is empty yet.
+void Session::take_in(const ReadFile& file) {
+    const auto& [name, bytes, box, facets, colour] = file;
     const std::string file_name = free_file_name(*project(), name, *bytes);
-    Part part;
-    part.name = free_part_name(
+    const std::string called = free_part_name(
         *project(), QFileInfo(QString::fromStdString(name)).completeBaseName().replace('-', ' ').toStdString());
-    part.colour = "#a9785a";
-    part.steps.push_back(step_of_kind("bring_in", bring_in_fields(file_name, -box.min().z())));
+    const Step step = step_of_kind("bring_in", bring_in_fields(file_name, -box.min().z()));
+    const PartPtr in_hand = project()->part(workspace_.active_part());
+    const bool is_empty = in_hand && in_hand->steps.empty();
     Edit edit;
-    edit.parts = {AddImport{file_name, bytes}, AddPart{part}};
+    edit.parts = {AddImport{file_name, bytes}};
+    if (is_empty) {
+        edit.parts.push_back(AddStep{in_hand->id, step, {}});
+        if (is_given_name(in_hand->name)) edit.parts.push_back(RenamePart{in_hand->id, called});
+        if (colour) edit.parts.push_back(SetColour{in_hand->id, *colour});
+    } else {
+        Part part;
+        part.name = called;
+        part.colour = colour.value_or("#a9785a");
+        part.steps.push_back(step);
+        edit.parts.push_back(AddPart{part});
+    }
     edit.sentence = "Brought in " + name;
     if (document_.edit(edit)) return;
-    workspace_.set_active_part(project()->parts.back()->id);
+    if (!is_empty) workspace_.set_active_part(project()->parts.back()->id);
     QString size =
         QString::fromStdString(format_number(box.sizes().x(), 1) + " x " + format_number(box.sizes().y(), 1) + " x " +
                                format_number(box.sizes().z(), 1) + " mm, " + std::to_string(facets) + " facets");

@@ -68,7 +68,14 @@ class Session : public QObject {
     void regions_wanted(lp::PartId part, lp::StepId outline, lp::StepId step);
 
   private:
-    void take_in(const std::string& name, std::shared_ptr<const std::string> bytes, const Box3& box, size_t facets);
+    struct ReadFile {
+        std::string name;
+        std::shared_ptr<const std::string> bytes;
+        Box3 box;
+        size_t facets = 0;
+        std::optional<std::string> colour; ///< of the largest thing in it, where the file tells one
+    };
+    void take_in(const ReadFile& file);
 
     Worker worker_;
     Document document_;

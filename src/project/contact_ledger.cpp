@@ -250,6 +250,8 @@ std::vector<ContactLedger::Question> ContactLedger::questions(const Evaluation& 
     for (size_t i = 0; i < everyone.size(); ++i)
         for (size_t j = i + 1; j < everyone.size(); ++j) {
             if (task.stopped() || boxes[i].exteriorDistance(boxes[j]) > near_mm) continue;
+            // What a bought thing is put together of is its maker's matter.
+            if (everyone[i].part == everyone[j].part && project.part(everyone[i].part)->stand_in) continue;
             if (covered(everyone[i], everyone[j]) || took_from(project, everyone[i].part, everyone[j].part)) continue;
             Question q;
             q.name(everyone[i], everyone[j]);

@@ -22,7 +22,9 @@ std::string fit_state_words(FitState state) {
 
 std::string contact_title(const ContactResult& c) {
     size_t slash = c.a.find('/'), other = c.b.find('/');
-    if (c.part_a != c.part_b || slash == std::string::npos || other == std::string::npos) return c.a + " in " + c.b;
+    // What nobody asked for is only beside the other: neither is known to go into it.
+    if (c.part_a != c.part_b || slash == std::string::npos || other == std::string::npos)
+        return c.a + (c.wanted ? " in " : " and ") + c.b;
     return c.a.substr(slash + 1) + " and " + c.b.substr(other + 1) + " of " + c.a.substr(0, slash);
 }
 
@@ -44,15 +46,13 @@ std::string overlap_words(const ContactResult& c) {
 
 std::string contact_words(const Project& project, const ContactResult& c) {
     std::string words = c.wanted ? fit_name(project, c) : "not set";
-    if (!c.wanted)
-        words += " · wanted –";
-    else if (c.wanted->gap_mm < 0)
+    if (c.wanted && c.wanted->gap_mm < 0)
         words += " · overlap wanted " + n2(-c.wanted->gap_mm) + " mm";
-    else
+    else if (c.wanted)
         words += " · wanted " + n2(c.wanted->gap_mm) + " mm";
     if (!c.gap) return words + " · far apart";
+    if (const std::string by = overlap_words(c); !by.empty()) return words + " · " + by;
     words += " · found " + found_words(c);
-    if (const std::string by = overlap_words(c); !by.empty()) words += ", " + by;
     // Of an even gap the mean says nothing more.
     if (c.facing && c.gap->max_mm && *c.gap->max_mm - c.gap->min_mm > 0.015)
         words += ", mean " + n2(c.facing->mean_mm) + " mm";

@@ -287,6 +287,37 @@ TEST_F(Fits, AHingeIsLedRoundAndStopsWhereItsWallsMeet) { // act 3
     EXPECT_EQ(session->project()->movements.size(), 1u);
 }
 
+TEST_F(Fits, AContactIsChosenByItsRingInTheView) {
+    new_part("Peg", false, {step("cylinder", {{"diameter", "8 mm"}, {"height", "30 mm"}, {"at_z", "5 mm"}})});
+    new_part("Base", false,
+             {step("block", {{"size_x", "30 mm"}, {"size_y", "30 mm"}, {"size_z", "20 mm"}}),
+              step("cut_with", {{"tool", "Peg"}, {"fit", "slide"}})});
+    panel();
+    ASSERT_EQ(window->view()->marks().size(), 1u);
+    const ViewMark ring = window->view()->marks().front();
+    const QPoint at = window->view()->project(ring.at).toPoint();
+    QTest::mouseMove(window->view(), at);
+    QApplication::processEvents();
+    EXPECT_EQ(window->view()->cursor().shape(), Qt::PointingHandCursor);
+    EXPECT_TRUE(window->view()->toolTip().startsWith("Peg in Base: slide")) << window->view()->toolTip().toStdString();
+    QTest::mouseClick(window->view(), Qt::LeftButton, {}, at);
+    settle();
+    ASSERT_TRUE(session->workspace().active_contact());
+    EXPECT_EQ(session->workspace().active_contact(), session->results().analysis()->contacts.front().ref());
+    EXPECT_TRUE(session->workspace().selection().empty()) << "not what lies behind it";
+    EXPECT_EQ(window->view()->marks().front().title, "Peg in Base") << "told where it is";
+    // With Shift the hand reaches through to the part.
+    window->view()->setFocus();
+    press(Qt::Key_Escape);
+    settle();
+    ASSERT_FALSE(session->workspace().active_contact());
+    QTest::mouseClick(window->view(), Qt::LeftButton, Qt::ShiftModifier,
+                      window->view()->project(window->view()->marks().front().at).toPoint());
+    settle();
+    EXPECT_FALSE(session->workspace().active_contact());
+    EXPECT_EQ(session->workspace().selection().size(), 1u);
+}
+
 TEST_F(Fits, AGaugeTeachesTheCardAndEverySlideFollows) { // act 4
     new_part("Peg", false, {step("cylinder", {{"diameter", "8 mm"}, {"height", "30 mm"}, {"at_z", "5 mm"}})});
     new_part("Base", false,

@@ -1,6 +1,7 @@
 // Inlays as parts of their own, and the steps of a part for other files, through the window.
 #include "app/other_files.h"
 #include "app/outline/outline_editor.h"
+#include "drop_file.h"
 #include "formats/formats.h"
 #include "test_meshes.h"
 #include "window_test.h"
@@ -49,6 +50,38 @@ TEST_F(ManyFiles, ANewerFileTakesThePlaceAndSiblingsGetTheSameSteps) {
     EXPECT_TRUE(said_wrong && said.contains("wrong.stl") && said.contains("2 of 3 came out")) << said.toStdString();
     undo();
     EXPECT_EQ(session->project()->parts.size(), 1u) << "one act, taken back at once";
+}
+
+TEST_F(ManyFiles, AFileComesIntoTheEmptyStandInInHand) {
+    open_part("Tray", nlohmann::json::array({block(10, 10, 10)}), Stretch::Shape);
+    say("new stand-in");
+    ASSERT_EQ(session->project()->parts.size(), 2u);
+    EXPECT_EQ(session->project()->parts[1]->name, "Bought thing");
+    drop_file(*window.get(), file("logger-board.stl", {60, 40, 2}).toStdString());
+    settle();
+    ASSERT_EQ(session->project()->parts.size(), 2u) << "no part beside it";
+    EXPECT_TRUE(session->project()->parts[1]->stand_in);
+    EXPECT_EQ(session->project()->parts[1]->name, "logger board") << "by its file, while it has no name of its own";
+    EXPECT_NEAR(volume_of(1), 60 * 40 * 2, 1e-3);
+    undo();
+    EXPECT_TRUE(session->project()->parts[1]->steps.empty());
+    EXPECT_EQ(session->project()->parts[1]->name, "Bought thing") << "one act, taken back at once";
+    redo();
+    // The next file finds it filled.
+    drop_file(*window.get(), file("plug.stl", {8, 9, 3}).toStdString());
+    settle();
+    ASSERT_EQ(session->project()->parts.size(), 3u);
+    EXPECT_FALSE(session->project()->parts[2]->stand_in);
+    // What tells a colour gives it to its part: of several things the largest.
+    std::vector<FileObject> things{{.name = "can", .mesh = box_mesh(Vec3::Zero(), {4, 4, 8}), .colour = 0x202428},
+                                   {.name = "board", .mesh = box_mesh({0, 0, -2}, {50, 30, 0}), .colour = 0x1f7a3d}};
+    const auto bytes = find_format("3mf")->write(things, "board", {});
+    ASSERT_TRUE(bytes);
+    ASSERT_FALSE(write_file_safely(folder.path / "board.3mf", *bytes));
+    drop_file(*window.get(), folder.path / "board.3mf");
+    settle();
+    ASSERT_EQ(session->project()->parts.size(), 4u);
+    EXPECT_EQ(session->project()->parts[3]->colour, "#1f7a3d");
 }
 
 TEST_F(ManyFiles, APartWithoutAFileSaysSo) {

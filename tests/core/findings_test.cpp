@@ -277,6 +277,28 @@ TEST(ContactWords, SayWhatTheWindowAndTheCommandLineSay) {
                            FitState::Unset})
         EXPECT_TRUE(states.insert(fit_state_words(state)).second) << "states that sound alike";
 }
+TEST(ContactWords, WhatNobodyAskedForIsBesideTheOtherAndABoughtThingIsOneToUs) {
+    // A board with two things soldered on, over a tray.
+    const json board = json::array(
+        {block(30, 20, 2, "board"),
+         step("block", {{"size_x", 5}, {"size_y", 5}, {"size_z", 3}, {"at_z", 2}, {"does", "new"}}, "plug"),
+         step("block", {{"size_x", 5}, {"size_y", 5}, {"size_z", 3}, {"at_x", 9}, {"at_z", 2}, {"does", "new"}},
+              "can")});
+    const Made m = make_parts(
+        {{"Board", board},
+         {"Tray", json::array({step("block", {{"size_x", 40}, {"size_y", 30}, {"size_z", 3}, {"at_z", -3.5}})})}});
+    ASSERT_EQ(m.says(), "");
+    auto told = [](const ProjectPtr& project) {
+        std::vector<std::string> all;
+        for (const ContactResult& c : Analyser().contacts(*Evaluator().evaluate(project)))
+            all.push_back(contact_title(c) + ": " + contact_words(*project, c));
+        std::sort(all.begin(), all.end());
+        return all;
+    };
+    EXPECT_EQ(told(m.project).size(), 3u) << "printed, its bodies grow together";
+    const ProjectPtr bought = edited(m.project, SetStandIn{m.project->parts[0]->id, true});
+    EXPECT_EQ(told(bought), std::vector<std::string>{"Board/board and Tray: not set · found 0.50 mm"});
+}
 TEST(ContactWords, MeasuresNameTheirUnits) {
     Measured measured;
     measured.distance_mm = 12.4;

@@ -130,7 +130,7 @@ void OffersBar::add_part(bool stand_in) {
     session_->workspace().clear_selection(); // what follows goes to the new one
     Part fresh;
     fresh.stand_in = stand_in;
-    fresh.name = free_part_name(*session_->project(), stand_in ? "Stand-in" : "Part");
+    fresh.name = free_part_name(*session_->project(), stand_in ? "Bought thing" : "Part");
     const auto printed = std::count_if(session_->project()->parts.begin(), session_->project()->parts.end(),
                                        [](const PartPtr& part) { return !part->stand_in; });
     fresh.colour = filament_colours()[size_t(printed) % filament_colours().size()].second; // told apart at a glance

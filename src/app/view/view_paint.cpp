@@ -137,7 +137,7 @@ void ViewWidget::paint_marks(QPainter& p) {
             continue;
         }
         if (mark.title.isEmpty()) { // a ring alone: a contact that is not the one looked at
-            QRectF disc(at.x() - 13, at.y() - 13, 26, 26);
+            const QRectF disc(at.x() - ring_px, at.y() - ring_px, 2 * ring_px, 2 * ring_px);
             p.setPen(QPen(theme::colour(Role::Ink), 1));
             p.setBrush(theme::colour(Role::Card));
             p.drawEllipse(disc);

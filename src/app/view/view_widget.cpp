@@ -130,7 +130,8 @@ void ViewWidget::shift_bodies(PartId part, std::optional<size_t> body, const Tra
 
 void ViewWidget::set_marks(std::vector<ViewMark> marks) {
     marks_ = std::move(marks);
-    for (ViewMark& mark : marks_) mark.title = as_shown(mark.title), mark.text = as_shown(mark.text);
+    for (ViewMark& mark : marks_)
+        mark.title = as_shown(mark.title), mark.text = as_shown(mark.text), mark.tip = as_shown(mark.tip);
     update();
 }
 
@@ -327,7 +328,10 @@ void ViewWidget::mouseMoveEvent(QMouseEvent* event) {
         refresh_moving();
         return;
     }
-    auto found = candidates_at(now);
+    const ViewMark* ring = ring_at(now);
+    setCursor(ring ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    setToolTip(ring ? ring->tip : QString());
+    auto found = ring ? std::vector<Pick>() : candidates_at(now);
     Pick best = found.empty() ? Pick{} : found.front();
     if (best.same(scene_.hovered)) return;
     scene_.hovered = best;
@@ -349,7 +353,15 @@ void ViewWidget::mouseReleaseEvent(QMouseEvent* event) {
         return emit boxed(picks);
     }
     if (!click) return;
+    if (const ViewMark* ring = event->modifiers() ? nullptr : ring_at(event->position()))
+        return emit contact_chosen(ContactRef(*ring->contact)); // of its own: marks are made anew by it
     take_click(event->position(), event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
+}
+
+const ViewMark* ViewWidget::ring_at(const QPointF& at) const {
+    for (const ViewMark& mark : marks_) // the first is drawn on top
+        if (mark.contact && QLineF(at, project(mark.at)).length() < ring_px) return &mark;
+    return nullptr;
 }
 
 void ViewWidget::take_menu(const QPointF& at, const QPoint& global) {

@@ -4,6 +4,7 @@
 #include "app/view/picker.h"
 #include "app/view/picture_maker.h"
 #include "app/view/view_overlay.h"
+#include "project/contact_ledger.h"
 #include <QElapsedTimer>
 #include <QPointer>
 #include <QTimer>
@@ -15,12 +16,16 @@ namespace lp {
 struct ViewMark {
     Vec3 at = Vec3::Zero(); ///< world
     QString title, text;
-    std::optional<theme::Mark> mark; ///< of a contact or a finding
-    std::optional<Vec3> to = {};     ///< the other end of what was measured
+    std::optional<theme::Mark> mark;        ///< of a contact or a finding
+    std::optional<Vec3> to = {};            ///< the other end of what was measured
+    std::optional<ContactRef> contact = {}; ///< that a click on its ring chooses
+    QString tip = {};                       ///< of its ring
     /// Facets, edges (the last corner twice) and corners that are drawn over the parts, and which of them is looked at.
     std::vector<std::array<Vec3, 3>> outlines = {};
     size_t outlined = 0;
 };
+
+inline constexpr double ring_px = 13; ///< radius of what stands at a contact
 
 class ViewWidget : public QWidget {
     Q_OBJECT
@@ -62,6 +67,7 @@ class ViewWidget : public QWidget {
   signals:
     void picked(const lp::Pick& pick, bool add); ///< None: empty ground was clicked
     void hovered(const lp::Pick& pick);
+    void contact_chosen(const lp::ContactRef& contact); ///< by its ring
     /// A menu of what can be done with what lies there; None: empty ground.
     void menu_wanted(const lp::Pick& pick, const QPoint& global);
     void boxed(const std::vector<lp::Pick>& picks); ///< Ctrl-drag: what lies wholly in the box
@@ -92,6 +98,7 @@ class ViewWidget : public QWidget {
     void refresh_moving();
     void paint_over(QPainter& painter);
     void paint_marks(QPainter& painter);
+    const ViewMark* ring_at(const QPointF& at) const;             ///< of a contact, to click on
     void paint_outlines(QPainter& painter, const ViewMark& mark); ///< what a finding counts
     void paint_bed_words(QPainter& painter);
     QRectF stop_button() const;
