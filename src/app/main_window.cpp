@@ -540,11 +540,14 @@ void MainWindow::update_scene(bool refit) {
                             session_->workspace().finding_place());
     bool fresh = shown != shown_place_;
     shown_place_ = shown;
-    if (fresh && !marks.empty() && (session_->workspace().active_contact() || session_->workspace().active_finding()))
+    const Stretch stretch = session_->workspace().stretch();
+    if (fresh && !marks.empty() &&
+        (stretch == Stretch::Check ? session_->workspace().active_finding().has_value()
+                                   : stretch == Stretch::Fit && session_->workspace().active_contact()))
         view_->go_to(marks.front().at);
-    else if (fresh && session_->workspace().stretch() == Stretch::Bed)
+    else if (fresh && stretch == Stretch::Bed)
         view_->fit_all();
-    else if (fresh && session_->workspace().stretch() == Stretch::Check)
+    else if (fresh && stretch == Stretch::Check)
         view_->fit_box(view_->scene().box_of(whole_part(session_->workspace().active_part())));
     view_->set_marks(std::move(marks));
 }

@@ -137,8 +137,12 @@ void Session::export_files(const ExportOptions& options) {
     worker_.start(Lane::Asked, "export", [this, evaluation = results_.shared_evaluation(), options](const Task& task) {
         auto back = export_project(*evaluation, options, task);
         worker_.post([this, back, folder = QString::fromStdString(options.folder.string())] {
-            if (!back) return say(QString::fromStdString(back.error().text()), true);
-            last_export_ = *back;
+            // What another export read back tells nothing of this one.
+            last_export_ = back.value_or(std::vector<ReadBack>());
+            if (!back) {
+                say(QString::fromStdString(back.error().text()), true);
+                return emit exported();
+            }
             size_t same = size_t(std::count_if(back->begin(), back->end(), [](const ReadBack& r) { return r.same; }));
             say(same == back->size()
                     ? QString("Wrote and read back %1 objects to %2: all as meant.").arg(back->size()).arg(folder)

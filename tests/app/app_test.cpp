@@ -318,6 +318,14 @@ TEST_F(Window, ExportWritesNamedObjectsAndReadsThemBack) {
     EXPECT_EQ(session->last_export().size(), files + 1) << said.toStdString();
     EXPECT_EQ(session->last_export().back().name, "Rain-gauge-sheet");
     EXPECT_EQ(read_file(folder / "out/Rain-gauge-sheet.pdf").value_or("").substr(0, 5), "%PDF-");
+    // Where nothing could be written, nothing is told to have been read back.
+    window->export_panel()->set_folder(QString::fromStdString((folder / "out/Cradle.stl").string()));
+    QTest::mouseClick(window->export_panel()->export_button(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(said_wrong) << said.toStdString();
+    EXPECT_TRUE(session->last_export().empty());
+    for (const QLabel* label : window->export_panel()->findChildren<QLabel*>())
+        EXPECT_FALSE(label->isVisible() && label->text().contains("as meant")) << label->text().toStdString();
 }
 
 TEST_F(Window, SavedClosedAndReopenedEverythingIsAsItWas) {

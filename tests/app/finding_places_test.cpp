@@ -46,6 +46,26 @@ class FindingPlaces : public Window {
 
 } // namespace
 
+TEST_F(FindingPlaces, TheBedIsSeenWholeWhateverWasLookedAtBefore) {
+    open_part("Shelf",
+              nlohmann::json::array({block(10, 60, 120), block(60, 60, 4, {{"at_x", 35}, {"at_z", 100}}),
+                                     block(40, 40, 4, {{"at_x", -25}, {"at_z", 60}})}),
+              Stretch::Check);
+    ASSERT_FALSE(panel()->finding_rows().empty());
+    QTest::mouseClick(panel()->finding_rows().front(), Qt::LeftButton);
+    settle();
+    Pick shelf;
+    shelf.kind = Pick::Kind::Body;
+    shelf.part = part("Shelf")->id;
+    const auto whole = [&] { return window->view()->scene().box_of({shelf}); };
+    ASSERT_TRUE(session->workspace().active_finding());
+    EXPECT_FALSE(window->view()->sees(whole())) << "the place is looked at from near";
+    go(Stretch::Bed);
+    settle();
+    EXPECT_TRUE(session->workspace().active_finding()) << "it is there still where one comes back";
+    EXPECT_TRUE(window->view()->sees(whole()));
+}
+
 TEST_F(FindingPlaces, AreComeToInTurn) {
     bring_in_cracked_cube();
     MarkRow* open = row("Open edges");

@@ -37,7 +37,7 @@ class Fits : public lp::Window {
         return &none;
     }
     FitPanel* panel() {
-        go(Stretch::Fit);
+        if (session->workspace().stretch() != Stretch::Fit) go(Stretch::Fit); // else the hand stays where it is
         settle();
         return window->findChild<FitPanel*>();
     }
@@ -297,8 +297,7 @@ TEST_F(Fits, AContactIsChosenByItsRingInTheView) {
     const ViewMark ring = window->view()->marks().front();
     const QPoint at = window->view()->project(ring.at).toPoint();
     QTest::mouseMove(window->view(), at);
-    QApplication::processEvents();
-    EXPECT_EQ(window->view()->cursor().shape(), Qt::PointingHandCursor);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return window->view()->cursor().shape() == Qt::PointingHandCursor; }, 5'000));
     EXPECT_TRUE(window->view()->toolTip().startsWith("Peg in Base: slide")) << window->view()->toolTip().toStdString();
     QTest::mouseClick(window->view(), Qt::LeftButton, {}, at);
     settle();
