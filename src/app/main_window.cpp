@@ -225,6 +225,7 @@ QWidget* MainWindow::make_top_bar() {
     menu->addSeparator();
     act("Numbers by name …", QKeySequence("Ctrl+B"), [this] { show_numbers(); });
     act("Variants of the part …", QKeySequence("Ctrl+Shift+B"), [this] { show_variants(); });
+    act("Versions of the design …", QKeySequence(), [this] { show_versions(); });
     menu->addSeparator();
     act("Settings …", QKeySequence("Ctrl+,"), [this] { show_settings(); });
     act("Help", QKeySequence::HelpContents, [this] { show_help({}); });

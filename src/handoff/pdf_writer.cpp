@@ -204,8 +204,8 @@ int PdfWriter::pages() const {
 void PdfWriter::title(const std::string& text) {
     impl_->block(text, title_pt, true, 0, 4);
 }
-void PdfWriter::heading(const std::string& text) {
-    impl_->need(90); // never alone at the foot of a page
+void PdfWriter::heading(const std::string& text, double with_pt) {
+    impl_->need(with_pt); // never alone at the foot of a page
     impl_->block(text, heading_pt, true, 14, 4);
 }
 void PdfWriter::paragraph(const std::string& text) {

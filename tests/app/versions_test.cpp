@@ -3,6 +3,7 @@
 #include "window_test.h"
 #include <QLabel>
 #include <QListWidget>
+#include <QPushButton>
 #include <QTableWidget>
 
 using namespace lp;
@@ -42,7 +43,14 @@ TEST_F(Versions, AreKeptComparedAndANumberIsTakenBack) { // act 6
     type(0, "size_x", "50");
     settle();
     EXPECT_NEAR(volume("Plate"), 5000, 1e-6);
-    open_dialog();
+    // Also where files are opened and kept.
+    QPushButton* project = nullptr;
+    for (auto* button : window->findChildren<QPushButton*>())
+        if (button->accessibleName() == "Project menu") project = button;
+    ASSERT_TRUE(project);
+    QTimer::singleShot(200, window.get(), [this] { take_from_menu("Versions of the design"); });
+    QTest::mouseClick(project, Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return dialog()->isVisible(); }, 5'000));
     ASSERT_EQ(dialog()->numbers()->rowCount(), 1);
     EXPECT_EQ(dialog()->numbers()->item(0, 0)->text(), "Plate, step 1, size x");
     EXPECT_TRUE(dialog()->numbers()->item(0, 1)->text().startsWith("40"));

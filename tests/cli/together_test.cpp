@@ -14,6 +14,14 @@ class Together : public Cli {
         EXPECT_EQ(ran.status, 0) << line << ": " << ran.err;
         return ran.parsed();
     }
+    /// Pages end with a form feed.
+    std::string words_of(const char* pdf) {
+        const std::string command =
+            "pdftotext -layout '" + (folder / pdf).string() + "' '" + (folder / "words.txt").string() + "'";
+        EXPECT_EQ(std::system(command.c_str()), 0);
+        std::ifstream in(folder / "words.txt");
+        return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+    }
     static json slab(double x, double z, double at_z, const char* does = "join") {
         return {{"kind", "block"},
                 {"fields", {{"size_x", x}, {"size_y", x}, {"size_z", z}, {"at_z", at_z}, {"does", does}}}};
@@ -50,14 +58,31 @@ TEST_F(Together, CheckTellsInWhichOrder) {
 TEST_F(Together, TheSheetShowsEveryMoveAndWhatToMeasure) {
     put("box.json", box().dump());
     answer("sheet box.json box.pdf");
-    const std::string command =
-        "pdftotext -layout '" + (folder / "box.pdf").string() + "' '" + (folder / "box.txt").string() + "'";
-    ASSERT_EQ(std::system(command.c_str()), 0);
-    std::ifstream in(folder / "box.txt");
-    const std::string text((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
+    const std::string text = words_of("box.pdf");
     for (const char* wanted :
          {"Put together", "1. Brick", "To Tray.", "2. Lid", "Comes from above", "To measure when", "40.2 mm", "kWh"})
         EXPECT_NE(text.find(wanted), std::string::npos) << wanted << " in\n" << text;
+}
+
+TEST_F(Together, NoHeadingOfTheSheetStandsAloneAtTheFootOfAPage) {
+    // However full the pages before are.
+    for (const char* paper : {"a4", "letter"})
+        for (int more = 0; more < 4; ++more) {
+            json whole = box();
+            for (int i = 0; i < more; ++i)
+                whole["parts"].push_back(
+                    {{"name", "Marker " + std::to_string(i + 1)}, {"steps", json::array({slab(10, 4, 100 + 20 * i)})}});
+            put("box.json", whole.dump());
+            answer(std::string("sheet box.json box.pdf --paper ") + paper);
+            const std::string text = words_of("box.pdf");
+            for (const auto& [heading, below] : {std::pair("Put together", "1. Brick"), std::pair("To print", "Tray"),
+                                                 std::pair("Settings", "Nozzle"), std::pair("Beds", "1 x Tray")}) {
+                const size_t at = text.find(heading), first = text.find(below, at);
+                ASSERT_TRUE(at != std::string::npos && first != std::string::npos) << heading << " in\n" << text;
+                EXPECT_EQ(text.substr(at, first - at).find('\f'), std::string::npos)
+                    << heading << ", " << paper << ", " << more << " more";
+            }
+        }
 }
 
 TEST_F(Together, ABedIsWrittenAsOnePlan) {
