@@ -3,6 +3,7 @@
 #include "base/quantity.h"
 #include "mesh/combine.h"
 #include "project/project_json.h"
+#include "project/typed_numbers.h"
 #include <nlohmann/json.hpp>
 
 namespace lp {
@@ -34,19 +35,14 @@ std::string spaced(std::string text) {
     return text;
 }
 
-void add(std::vector<NumberDifference>& all, std::string key, std::string words, std::string before, std::string now) {
-    if (before != now) all.push_back({std::move(key), std::move(words), std::move(before), std::move(now)});
-}
-
-void parameters(const Project& before, const Project& now, std::vector<NumberDifference>& all) {
-    auto expression = [](const Project& project, const std::string& name) {
-        for (const Parameter& p : project.parameters)
-            if (p.name == name) return p.expression;
-        return std::string();
-    };
-    for (const Parameter& p : now.parameters) add(all, p.name, p.name, expression(before, p.name), p.expression);
-    for (const Parameter& p : before.parameters)
-        if (expression(now, p.name).empty()) add(all, p.name, p.name, p.expression, "");
+/// What was typed, and what it comes to by the numbers of its time; a number that was typed with its unit.
+std::string told(const std::string& typed, QuantityKind kind, const Expected<ParameterValues>& values) {
+    const auto number = evaluate_expression(typed, kind, values.value_or(ParameterValues()));
+    if (!number) return typed;
+    const std::string words = format_quantity(*number, kind);
+    const bool worked_out = typed.find_first_of("+-*/^(", 1) != std::string::npos || // of numbers alone, or of others
+                            !evaluate_expression(typed, kind, ParameterValues());
+    return worked_out ? typed + " = " + words : words;
 }
 
 /// Fields that a person reads as a number, a choice or a name; drawings and picked faces are no numbers.
@@ -55,50 +51,85 @@ bool is_told(const StepField& field) {
            field.kind == FieldKind::Count;
 }
 
-void fields(const Part& before, const Part& now, std::vector<NumberDifference>& all) {
-    for (size_t i = 0; i < now.steps.size(); ++i) {
-        const Step& step = now.steps[i];
-        const Step* was = before.step(step.id);
-        const StepKind* kind = find_step_kind(step.kind);
-        if (!was || !kind || was->kind != step.kind) continue;
-        for (const StepField& field : kind->fields)
-            if (is_told(field))
-                add(all, key_of(now.id, step.id, field.name),
-                    now.name + ", step " + std::to_string(i + 1) + ", " + spaced(field.name), field_text(*was, field),
-                    field_text(step, field));
+/// The numbers of two projects, told apart.
+class Differences {
+  public:
+    Differences(const Project& before, const Project& now)
+        : before_(before), now_(now), values_before_(project_values(before)), values_now_(project_values(now)) {
+        parameters();
+        for (const PartPtr& part : now.parts)
+            if (const PartPtr was = before.part(part->id)) fields(*was, *part);
+        card("printer", "printer card", before.printer, now.printer);
+        card("material", "material card", before.material, now.material);
+        for (const NamedFit& fit : now.fits)
+            if (const NamedFit* was = find_fit(before.fits, fit.name))
+                add("fit " + fit.name, "fit " + fit.name, format_number(was->gap_mm) + " mm",
+                    format_number(fit.gap_mm) + " mm", QuantityKind::Length);
     }
-    add(all, std::to_string(now.id.value) + ".quantity", now.name + ", pieces", std::to_string(before.quantity),
-        std::to_string(now.quantity));
-}
+    std::vector<NumberDifference> take() { return std::move(all_); }
 
-template <class Card>
-void card(const char* key, const char* words, const Card& before, const Card& now, std::vector<NumberDifference>& all) {
-    const nlohmann::json a = before, b = now;
-    auto text = [](const nlohmann::json& value) {
-        return value.is_number()   ? format_number(value.get<double>())
-               : value.is_string() ? value.get<std::string>()
-                                   : "";
-    };
-    for (const auto& [name, value] : b.items())
-        if (value.is_number() && a.contains(name))
-            add(all, std::string(key) + " " + name, std::string(words) + ", " + spaced(name), text(a[name]),
-                text(value));
-}
+  private:
+    /// `kind`: of a number; none for words.
+    void add(std::string key, std::string words, std::string before, std::string now,
+             std::optional<QuantityKind> kind) {
+        if (before == now) return;
+        NumberDifference one{std::move(key), std::move(words), std::move(before), std::move(now), {}, {}};
+        one.before_told = kind && !one.before.empty() ? told(one.before, *kind, values_before_) : one.before;
+        one.now_told = kind && !one.now.empty() ? told(one.now, *kind, values_now_) : one.now;
+        all_.push_back(std::move(one));
+    }
+
+    void parameters() {
+        auto named = [](const Project& project, const std::string& name) {
+            const auto found = std::find_if(project.parameters.begin(), project.parameters.end(),
+                                            [&](const Parameter& p) { return p.name == name; });
+            return found == project.parameters.end() ? nullptr : &*found;
+        };
+        for (const Parameter& p : now_.parameters) {
+            const Parameter* was = named(before_, p.name);
+            add(p.name, p.name, was ? was->expression : "", p.expression, p.kind);
+        }
+        for (const Parameter& p : before_.parameters)
+            if (!named(now_, p.name)) add(p.name, p.name, p.expression, "", p.kind);
+    }
+
+    void fields(const Part& before, const Part& now) {
+        for (size_t i = 0; i < now.steps.size(); ++i) {
+            const Step& step = now.steps[i];
+            const Step* was = before.step(step.id);
+            const StepKind* kind = find_step_kind(step.kind);
+            if (!was || !kind || was->kind != step.kind) continue;
+            for (const StepField& field : kind->fields)
+                if (is_told(field))
+                    add(key_of(now.id, step.id, field.name),
+                        now.name + ", step " + std::to_string(i + 1) + ", " + spaced(field.name),
+                        field_text(*was, field), field_text(step, field),
+                        is_quantity(field.kind) ? std::optional(quantity_of(field.kind)) : std::nullopt);
+        }
+        add(std::to_string(now.id.value) + ".quantity", now.name + ", pieces", std::to_string(before.quantity),
+            std::to_string(now.quantity), QuantityKind::Count);
+    }
+
+    template <class Card>
+    void card(const std::string& key, const std::string& words, const Card& before, const Card& now) {
+        const nlohmann::json a = before, b = now;
+        for (const auto& [name, value] : b.items()) {
+            if (!value.is_number() || !a.contains(name) || !a[name].is_number()) continue;
+            const auto number = number_now(now_, key + " " + name);
+            add(key + " " + name, words + ", " + spaced(name), format_number(a[name].template get<double>()),
+                format_number(value.template get<double>()), number ? std::optional(number->kind) : std::nullopt);
+        }
+    }
+
+    const Project &before_, &now_;
+    const Expected<ParameterValues> values_before_, values_now_;
+    std::vector<NumberDifference> all_;
+};
 
 } // namespace
 
 std::vector<NumberDifference> number_differences(const Project& before, const Project& now) {
-    std::vector<NumberDifference> all;
-    parameters(before, now, all);
-    for (const PartPtr& part : now.parts)
-        if (const PartPtr was = before.part(part->id)) fields(*was, *part, all);
-    card("printer", "printer card", before.printer, now.printer, all);
-    card("material", "material card", before.material, now.material, all);
-    for (const NamedFit& fit : now.fits)
-        if (const NamedFit* was = find_fit(before.fits, fit.name))
-            add(all, "fit " + fit.name, "fit " + fit.name, format_number(was->gap_mm) + " mm",
-                format_number(fit.gap_mm) + " mm");
-    return all;
+    return Differences(before, now).take();
 }
 
 Expected<Project> with_taken_over(const Project& project, const std::string& version, const std::string& key) {

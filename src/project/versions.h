@@ -11,7 +11,8 @@ Expected<ProjectPtr> version_of(const Project& project, const std::string& name)
 struct NumberDifference {
     std::string key;   ///< names it: "wall" (a named number), "12.34.size_x" (part, step, field), "printer nozzle_mm"
     std::string words; ///< "wall", "Lid, step 3, height", "printer card, nozzle"
-    std::string before, now; ///< as typed; empty where it was not there, or is no more
+    std::string before, now;           ///< as typed; empty where it was not there, or is no more
+    std::string before_told, now_told; ///< the same with unit, and with what a formula comes to: "wall * 2 = 4 mm"
     bool can_be_taken() const { return !before.empty() && !now.empty(); }
 };
 /// Named numbers, fields of steps that are there in both, numbers of the cards, quantities. In that order.

@@ -66,6 +66,23 @@ TEST(Versions, TellWhatNumbersHaveChangedAndTakeOneBack) {
     EXPECT_FALSE(apply_edit(*more.project, TakeFromVersion{"first print", ""}));
 }
 
+TEST(Versions, NumbersAreToldWithTheirUnitsAndWhatFormulasComeTo) {
+    Made made = changed_plate();
+    const StepId plate = made.project->parts[0]->steps[0].id;
+    made = edited(made, SetField{made.part().part, plate, "size_y", "30"});
+    made = edited(made, SetField{made.part().part, plate, "size_z", "long / 10"});
+    made = edited(made, SetNumber{"printer nozzle_mm", "0.6"});
+    made = edited(made, SetQuantity{made.part().part, 4});
+    std::map<std::string, std::string> told;
+    for (const NumberDifference& d : number_differences(**version_of(*made.project, "first print"), *made.project))
+        told[d.words] = d.before_told + " -> " + d.now_told;
+    EXPECT_EQ(told["long"], "40 mm -> 50 mm");
+    EXPECT_EQ(told["P, step 1, size y"], "20 mm -> 30 mm") << "typed without a unit";
+    EXPECT_EQ(told["P, step 1, size z"], "5 mm -> long / 10 = 5 mm") << "by today's numbers";
+    EXPECT_EQ(told["printer card, nozzle"], "0.4 mm -> 0.6 mm");
+    EXPECT_EQ(told["P, pieces"], "1 -> 4");
+}
+
 TEST(Versions, CompareBodiesByWhatWasAddedAndTakenAway) {
     Made made = changed_plate();
     Evaluator evaluator;

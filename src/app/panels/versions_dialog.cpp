@@ -142,10 +142,16 @@ void VersionsDialog::make_comparison(QBoxLayout* into) {
     picture_->setAccessibleName("What was added and taken away");
     below->addWidget(picture_);
     into->addLayout(below, 3);
+    part_says_ = new QLabel(this); // whole, where its row is cut short
+    part_says_->setWordWrap(true);
+    part_says_->setMinimumHeight(2 * fontMetrics().lineSpacing());
+    part_says_->setAlignment(Qt::AlignTop);
+    into->addWidget(part_says_);
 }
 
 void VersionsDialog::showEvent(QShowEvent* event) {
     QDialog::showEvent(event);
+    name_->setFocus(); // wherever the hand was when it was closed
     fill();
 }
 
@@ -196,11 +202,12 @@ void VersionsDialog::compare() {
     for (int r = 0; r < numbers_->rowCount(); ++r) {
         const NumberDifference& d = differences_[size_t(r)];
         fill_row(numbers_, r,
-                 {text(d.words), d.before.empty() ? "not there" : text(d.before),
-                  d.now.empty() ? "not there" : text(d.now)});
+                 {text(d.words), d.before.empty() ? "not there" : text(d.before_told),
+                  d.now.empty() ? "not there" : text(d.now_told)});
     }
     if (!differences_.empty()) numbers_->setCurrentCell(0, 0);
     take_->setEnabled(!differences_.empty());
+    part_says_->setText("The parts are being compared …");
     session_->worker().start(
         Lane::Asked, "versions",
         [this, question, before = *before, now = session_->project(), evaluator = evaluator_](const Task& task) {
@@ -208,6 +215,7 @@ void VersionsDialog::compare() {
             session_->worker().post([this, question, found = std::move(found)] {
                 if (question != asked_) return;
                 if (found) return show_parts(*found);
+                part_says_->clear();
                 if (found.error().code != ProblemCode::Cancelled) says_->setText(text(found.error().text()));
             });
         });
@@ -229,12 +237,14 @@ void VersionsDialog::show_parts(const std::vector<PartDifference>& differences) 
 
 void VersionsDialog::show_picture(int row) {
     picture_->clear();
+    part_says_->clear();
     const uint64_t picture = ++pictures_;
     if (row < 0 || size_t(row) >= part_differences_.size() || !session_->results().evaluation()) return;
     const PartDifference& difference = part_differences_[size_t(row)];
     const PartResult* made = session_->results().evaluation()->part(difference.part);
     if (!made || !made->mesh) return picture_->setText("The part is no more there.");
     picture_->setAccessibleDescription(text(difference.says()));
+    part_says_->setText(as_shown(text(difference.name + ": " + difference.says())));
     session_->worker().start(Lane::Asked, "a version's picture",
                              [this, picture, difference, mesh = made->mesh, size = picture_->size()](const Task&) {
                                  session_->worker().post([this, picture, image = picture_of(difference, *mesh, size)] {

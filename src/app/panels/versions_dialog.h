@@ -45,7 +45,7 @@ class VersionsDialog : public QDialog {
     Session* session_;
     QListWidget* versions_ = nullptr;
     QTableWidget *numbers_ = nullptr, *parts_ = nullptr;
-    QLabel *picture_ = nullptr, *says_ = nullptr;
+    QLabel *picture_ = nullptr, *says_ = nullptr, *part_says_ = nullptr;
     QLineEdit* name_ = nullptr;
     QPushButton* take_ = nullptr;
     std::vector<NumberDifference> differences_;
