@@ -319,6 +319,12 @@ TEST_F(Assembly, OnlySeatsOfFlatOnFlatAskWhatIsLeftFree) {
     for (const QLabel* label : fits->findChildren<QLabel*>())
         if (label->text().startsWith("Seat ")) lines << label->text();
     EXPECT_EQ(lines, QStringList({"Seat 1: on Stake, about one axis", "Seat 2: on Stake"}));
+    auto told = [&](const char* words) {
+        for (const QLabel* label : fits->findChildren<QLabel*>())
+            if (label->isVisible() && label->text().contains(words)) return true;
+        return false;
+    };
+    EXPECT_TRUE(told("1, none to settle")) << "it lies on its seat";
     EXPECT_FALSE(fits->place_field("seat_gap_1")) << "there is nothing to leave free about an axis";
     ASSERT_TRUE(fits->place_field("seat_gap_2"));
     type_into(fits->place_field("seat_gap_2"), "1.5");

@@ -123,13 +123,13 @@ void FitPanel::add_assembly() {
 /// The rule, and every contact on its scale.
 void FitPanel::add_contacts() {
     const Analysis* analysis = session_->results().analysis();
-    int unsettled = 0;
+    int open = 0, unset = 0;
     if (analysis)
-        for (const ContactResult& c : analysis->contacts) unsettled += c.open() || c.state == FitState::Unset;
+        for (const ContactResult& c : analysis->contacts) open += c.open(), unset += c.state == FitState::Unset;
     size_t count = analysis ? analysis->contacts.size() : 0;
-    body()->addWidget(make_heading(
-        "Gaps and contacts",
-        QString("%1, %2").arg(count).arg(unsettled ? QString("%1 to settle").arg(unsettled) : "all as wanted"), this));
+    // As the tape counts them: what nobody wanted anything of, and is free, is nothing to settle.
+    const QString state = open ? QString("%1 to settle").arg(open) : unset ? "none to settle" : "all as wanted";
+    body()->addWidget(make_heading("Gaps and contacts", QString("%1, %2").arg(count).arg(state), this));
     ruler_ = new GapRuler(session_, this);
     ruler_->choose(chosen_fit_);
     connect(ruler_, &GapRuler::let_go, this, &FitPanel::refresh, Qt::QueuedConnection);
