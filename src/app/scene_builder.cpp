@@ -238,7 +238,7 @@ void add_contacts(const Session& session, const Analysis& analysis, std::vector<
             format_fixed(c.gap->min_mm, 2) + (c.wanted ? " of " + format_fixed(c.wanted->gap_mm, 2) : "") + " mm · ";
         std::string state = led_words(session.results().led_of(c));
         if (state.empty() && !overlap_words(c).empty()) gap.clear(), state = overlap_words(c); // there is no gap
-        if (state.empty()) state = fit_state_words(c.state);
+        if (state.empty()) state = fit_state_words(c);
         mark.text = QString::fromStdString(gap + state);
         marks.insert(marks.begin(), mark); // the first is where the view goes
     }

@@ -252,7 +252,7 @@ class SheetOfWork {
         for (const ContactResult& contact : analysis_.contacts)
             if (!contact.fit.empty() || contact.open())
                 rows.push_back({contact_title(contact), wanted_words(project_, contact), found_words(contact),
-                                fit_state_words(contact.state) +
+                                fit_state_words(contact) +
                                     (contact.fused ? "; " + fused_words(*contact.fused) : std::string())});
         if (!rows.empty()) {
             pdf_.heading("Fits");

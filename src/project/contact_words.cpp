@@ -20,6 +20,15 @@ std::string fit_state_words(FitState state) {
     return words[size_t(state)];
 }
 
+/// What touches and still has nothing to settle is seated so (ContactLedger).
+static bool lies_on_its_seat(const ContactResult& c) {
+    return c.state == FitState::Unset && c.gap && c.gap->touching;
+}
+
+std::string fit_state_words(const ContactResult& c) {
+    return lies_on_its_seat(c) ? "lies on its seat" : fit_state_words(c.state);
+}
+
 std::string contact_title(const ContactResult& c) {
     size_t slash = c.a.find('/'), other = c.b.find('/');
     // What nobody asked for is only beside the other: neither is known to go into it.
@@ -45,6 +54,7 @@ std::string overlap_words(const ContactResult& c) {
 }
 
 std::string contact_words(const Project& project, const ContactResult& c) {
+    if (lies_on_its_seat(c)) return fit_state_words(c);
     std::string words = c.wanted ? fit_name(project, c) : "not set";
     if (c.wanted && c.wanted->gap_mm < 0)
         words += " · overlap wanted " + n2(-c.wanted->gap_mm) + " mm";

@@ -7,6 +7,8 @@ namespace lp {
 
 /// "as wanted", "tight" ...
 std::string fit_state_words(FitState state);
+/// The same of a contact, of which "lies on its seat" is known besides.
+std::string fit_state_words(const ContactResult& contact);
 /// "Vial in Holder"; of bodies of one part "link 1 and link 2 of Drain chain".
 std::string contact_title(const ContactResult& contact);
 /// "loose 0.40 mm", or "not set".

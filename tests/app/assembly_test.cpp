@@ -324,7 +324,10 @@ TEST_F(Assembly, OnlySeatsOfFlatOnFlatAskWhatIsLeftFree) {
             if (label->isVisible() && label->text().contains(words)) return true;
         return false;
     };
-    EXPECT_TRUE(told("1, none to settle")) << "it lies on its seat";
+    EXPECT_TRUE(told("1, none to settle"));
+    ASSERT_EQ(fits->contact_rows().size(), 1u);
+    EXPECT_EQ(fits->contact_rows()[0]->title(), "Stake and Rod");
+    EXPECT_EQ(fits->contact_rows()[0]->below(), "lies on its seat");
     EXPECT_FALSE(fits->place_field("seat_gap_1")) << "there is nothing to leave free about an axis";
     ASSERT_TRUE(fits->place_field("seat_gap_2"));
     type_into(fits->place_field("seat_gap_2"), "1.5");

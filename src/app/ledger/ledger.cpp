@@ -128,7 +128,7 @@ Ledger::Row Ledger::contact_row(const ContactResult& c) const {
     row.wanted = QString::fromStdString(wanted_words(*session_->project(), c));
     row.found = QString::fromStdString(found_words(c));
     const std::string moved = led_words(session_->results().led_of(c));
-    row.says = QString::fromStdString(moved.empty() ? fit_state_words(c.state) : moved);
+    row.says = QString::fromStdString(moved.empty() ? fit_state_words(c) : moved);
     if (c.wanted) row.says += "; " + QString::fromStdString(c.wanted->sum);
     if (c.gap && c.gap->overlap_mm3 > 0) row.says = QString("both fill %1 mm³").arg(two_places(c.gap->overlap_mm3));
     if (c.facing)
