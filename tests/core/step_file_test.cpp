@@ -3,8 +3,10 @@
 #include "handoff/export_project.h"
 #include "made_project.h"
 #include "mesh/soundness.h"
+#include "shape/face_reference.h"
 #include "shape/kernel_guard.h"
 #include "shape/step_file.h"
+#include "steps/find_plane.h"
 #include "test_meshes.h"
 #include <numbers>
 #include <random>
@@ -331,6 +333,53 @@ TEST(StepFile, AFaceIsFoundAgainInANewerFile) {
         ASSERT_EQ(pushed.says(), "");
         EXPECT_NEAR(pushed.volume(), volume, 1e-3);
     }
+}
+
+TEST(StepFile, AFaceIsFoundAgainOnItsOwnSolid) {
+    // A board with two cans of one name: their faces are all of the same forms. A newer board is thicker, its file in
+    // another order.
+    auto board = [](double thick, bool turned) {
+        std::vector<StepFileBody> bodies{
+            {"board", make(json::array({block(30, 20, thick)})).body(), 0x1f7a3d},
+            {"can",
+             make(json::array(
+                      {step("block", {{"size_x", 4}, {"size_y", 4}, {"size_z", 3}, {"at_x", -8}, {"at_z", thick}})}))
+                 .body(),
+             0x202428},
+            {"can",
+             make(json::array(
+                      {step("block", {{"size_x", 4}, {"size_y", 4}, {"size_z", 3}, {"at_x", 8}, {"at_z", thick}})}))
+                 .body(),
+             0x202428}};
+        if (turned) std::rotate(bodies.begin(), bodies.begin() + 1, bodies.end());
+        auto bytes = write_step_file(bodies, "Bench");
+        EXPECT_TRUE(bytes) << (bytes ? "" : bytes.error().text());
+        return bytes.value_or("");
+    };
+    const json bring = step("bring_in", {{"file", "b.step"}}, "bought");
+    const Made made = make(json::array({bring}), json::object(), {{"b.step", board(2, false)}}),
+               newer = make(json::array({bring}), json::object(), {{"b.step", board(3, true)}});
+    ASSERT_EQ(made.part().bodies.size(), 3u);
+    ASSERT_EQ(newer.part().bodies.size(), 3u);
+    EXPECT_EQ(newer.part().bodies[2].name, "board");
+    size_t found = 0;
+    for (size_t b = 0; b < 3; ++b) {
+        const Body& body = made.part().bodies[b].body;
+        const auto& faces = body.tessellation().faces;
+        for (size_t f = 0; f < faces.size(); ++f) {
+            const GeometryItem item(make_reference(body, f, faces[f].centre));
+            const auto again = find_face(made.part().bodies, {}, item, true);
+            ASSERT_TRUE(again) << again.error().text();
+            EXPECT_TRUE(again->body == b && again->face == f) << "face " << f << " of solid " << b;
+            const auto later = find_face(newer.part().bodies, {}, item, true);
+            ASSERT_TRUE(later) << later.error().text();
+            EXPECT_EQ(later->body, (b + 2) % 3);
+            const FaceInfo& there = newer.part().bodies[later->body].body.tessellation().faces[later->face];
+            EXPECT_GT(there.direction.dot(faces[f].direction), 0.999);
+            ++found;
+        }
+    }
+    EXPECT_EQ(found, 18u);
 }
 
 TEST(StepFile, AProjectIsExportedAsItStandsAndReadBack) {

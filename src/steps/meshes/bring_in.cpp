@@ -8,6 +8,7 @@
 #include "steps/step_kind.h"
 #include <TopExp.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
+#include <map>
 #include <set>
 
 namespace lp {
@@ -40,7 +41,8 @@ std::vector<uint32_t> forms_of(const Tessellation& shape) {
     return names;
 }
 
-Body with_names_by_form(const Body& body, const StepContext& context) {
+/// `which`: tells the solids of one file apart, whose faces are of the same forms; 0 for the only one.
+Body with_names_by_form(const Body& body, uint64_t which, const StepContext& context) {
     const Tessellation& shape = body.tessellation();
     const std::vector<uint32_t> forms = forms_of(shape);
     auto named = std::make_shared<ExactShape>(*body.exact());
@@ -48,7 +50,8 @@ Body with_names_by_form(const Body& body, const StepContext& context) {
     TopTools_IndexedMapOfShape faces;
     TopExp::MapShapes(named->shape, TopAbs_FACE, faces);
     for (int i = 1; i <= faces.Extent(); ++i) {
-        const uint32_t form = size_t(i) <= forms.size() ? forms[size_t(i - 1)] : 0;
+        uint32_t form = size_t(i) <= forms.size() ? forms[size_t(i - 1)] : 0;
+        if (which) form = uint32_t(Hasher(form).add(which).value());
         named->tags.Bind(faces(i), TagSet{intern_tag({context.step_id, FaceRole::Imported, form, context.copy, 0})});
     }
     return body.with_names(named);
@@ -66,6 +69,7 @@ Expected<StepResult> bring_in_bodies(const std::vector<StepBody>& before,
                                      const std::vector<std::pair<std::string, Body>>& bodies, const Affine& place,
                                      const StepContext& context) {
     StepResult result{before, {}, {}};
+    std::map<std::string, uint64_t> alike; // solids may share a name: they are counted
     for (const auto& [name, body] : bodies) {
         auto placed = mapped(body, place);
         if (!placed) return pass_on(placed);
@@ -73,7 +77,8 @@ Expected<StepResult> bring_in_bodies(const std::vector<StepBody>& before,
         const size_t number = result.bodies.size() - before.size();
         std::string called = bodies.size() == 1 ? context.name : name;
         if (bodies.size() > 1 && name.empty()) called = "body " + std::to_string(number + 1);
-        auto named = placed->is_exact() ? Expected<Body>(with_names_by_form(*placed, context))
+        const uint64_t which = bodies.size() == 1 ? 0 : Hasher().add(std::string_view(name)).add(++alike[name]).value();
+        auto named = placed->is_exact() ? Expected<Body>(with_names_by_form(*placed, which, context))
                                         : with_name_of_object(*placed, number, context);
         if (!named) return pass_on(named);
         result.bodies.push_back({context.step_id, called, *named});
