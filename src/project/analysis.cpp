@@ -4,6 +4,7 @@
 #include "project/findings_as_it_lies.h"
 #include "project/layer_heights.h"
 #include "project/marked_faces.h"
+#include "steps/bodies_of.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
@@ -33,18 +34,11 @@ Transform pose_of_part(const Part& part, const PartResult& result, const Paramet
     if (!result.mesh) return Transform::Identity();
     Vec3 down = part.pose.down;
     if (part.pose.face) {
-        std::string lost;
-        bool found = false;
-        for (const StepBody& body : result.bodies) {
-            auto face = resolve_reference(body.body, *part.pose.face);
-            if (face) {
-                down = body.body.tessellation().faces[*face].direction;
-                found = true;
-                break;
-            }
-            lost = face.error().text();
-        }
-        if (!found && note) *note = lost;
+        const auto found = resolve_among(bodies_of(result.bodies), *part.pose.face);
+        if (found)
+            down = result.bodies[found->body].body.tessellation().faces[found->index].direction;
+        else if (note)
+            *note = found.error().text();
     }
     Vec3 turn = Vec3::Zero();
     for (int k = 0; k < 3; ++k)

@@ -1,6 +1,7 @@
 #include "project/kept_measures.h"
 #include "project/evaluate.h"
 #include "project/standing.h"
+#include "steps/bodies_of.h"
 
 namespace lp {
 namespace {
@@ -23,23 +24,15 @@ Expected<MeasurableEnd> find_measurable(const Evaluation& evaluation, const Meas
     }
     const FaceReference* face = thing.reference.face();
     const EdgeReference* edge = thing.reference.edge();
-    std::optional<Problem> lost;
-    for (size_t i = 0; i < part->bodies.size(); ++i) {
-        const StepBody& body = part->bodies[i];
-        auto index = face   ? resolve_reference(body.body, *face)
-                     : edge ? resolve_edge(body.body, *edge)
-                            : Expected<size_t>(problem(ProblemCode::Wording, "What was measured cannot be read."));
-        if (!index) {
-            if (!lost) lost = index.error();
-            continue;
-        }
-        found.body = body.body;
-        found.kind = face ? Measurable::Kind::Face : Measurable::Kind::Edge;
-        found.index = *index;
-        found.number = i;
-        return found;
-    }
-    return pass_on(*lost);
+    if (!face && !edge) return problem(ProblemCode::Wording, "What was measured cannot be read.", "Measure again.");
+    const auto bodies = bodies_of(part->bodies);
+    const auto there = face ? resolve_among(bodies, *face) : resolve_among(bodies, *edge);
+    if (!there) return pass_on(there);
+    found.body = *bodies[there->body];
+    found.kind = face ? Measurable::Kind::Face : Measurable::Kind::Edge;
+    found.index = there->index;
+    found.number = there->body;
+    return found;
 }
 
 MeasureResult measure_kept(const Evaluation& evaluation, const KeptMeasure& kept) {

@@ -2,6 +2,7 @@
 #include "base/hash.h"
 #include "base/text.h"
 #include "shape/mesh_distance.h"
+#include "steps/bodies_of.h"
 #include <mutex>
 
 namespace lp {
@@ -93,14 +94,12 @@ FoundMarks look_for_marks(const Part& part, const PartResult& made) {
     FoundMarks marks;
     for (size_t i = 0; i < part.marks.size(); ++i) {
         const MarkedFace& marked = part.marks[i];
-        bool found = false;
-        for (size_t body = 0; body < made.bodies.size() && !found; ++body) {
-            const auto face = resolve_reference(made.bodies[body].body, marked.face);
-            if (!face) continue;
-            found = true;
-            marks.faces.push_back({i, body, *face, marked.mark, place_of(made.bodies[body].body, marked.face)});
-        }
-        if (!found) marks.lost.push_back(i);
+        const auto found = resolve_among(bodies_of(made.bodies), marked.face);
+        if (found)
+            marks.faces.push_back(
+                {i, found->body, found->index, marked.mark, place_of(made.bodies[found->body].body, marked.face)});
+        else
+            marks.lost.push_back(i);
     }
     if (!marks.faces.empty())
         for (size_t body = 0; body < made.bodies.size(); ++body) {

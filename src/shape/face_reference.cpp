@@ -1,6 +1,7 @@
 #include "shape/face_reference.h"
 #include "base/text.h"
 #include "base/whole_json.h"
+#include "shape/picked_place.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -15,44 +16,6 @@ Vec3 place_of(const Body& body, const FaceReference& reference) {
 namespace {
 
 using nlohmann::json;
-
-TagSet neighbours_of(const Tessellation& t, size_t face) {
-    TagSet result;
-    for (const EdgeInfo& edge : t.edges) {
-        int other = edge.face_a == int(face) ? edge.face_b : edge.face_b == int(face) ? edge.face_a : -1;
-        if (other >= 0) add_tags(result, t.faces[size_t(other)].tags);
-    }
-    return result;
-}
-
-double squared_distance(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c) {
-    // Ericson, Real-Time Collision Detection, 5.1.5, from memory.
-    Vec3 ab = b - a, ac = c - a, ap = p - a;
-    double d1 = ab.dot(ap), d2 = ac.dot(ap);
-    if (d1 <= 0 && d2 <= 0) return ap.squaredNorm();
-    Vec3 bp = p - b;
-    double d3 = ab.dot(bp), d4 = ac.dot(bp);
-    if (d3 >= 0 && d4 <= d3) return bp.squaredNorm();
-    double vc = d1 * d4 - d3 * d2;
-    if (vc <= 0 && d1 >= 0 && d3 <= 0) return (ap - d1 / (d1 - d3) * ab).squaredNorm();
-    Vec3 cp = p - c;
-    double d5 = ab.dot(cp), d6 = ac.dot(cp);
-    if (d6 >= 0 && d5 <= d6) return cp.squaredNorm();
-    double vb = d5 * d2 - d1 * d6;
-    if (vb <= 0 && d2 >= 0 && d6 <= 0) return (ap - d2 / (d2 - d6) * ac).squaredNorm();
-    double va = d3 * d6 - d5 * d4;
-    if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return (bp - (d4 - d3) / (d4 - d3 + d5 - d6) * (c - b)).squaredNorm();
-    double denominator = 1 / (va + vb + vc);
-    return (ap - ab * vb * denominator - ac * vc * denominator).squaredNorm();
-}
-
-double distance_to_face(const Tessellation& t, size_t face, const Vec3& p) {
-    double best = 1e300;
-    for (size_t i = 0; i < t.face_of.size(); ++i)
-        if (t.face_of[i] == face)
-            best = std::min(best, squared_distance(p, t.mesh.corner(i, 0), t.mesh.corner(i, 1), t.mesh.corner(i, 2)));
-    return std::sqrt(best);
-}
 
 tl::unexpected<Problem> lost(const FaceReference& reference, const char* how) {
     Problem p{ProblemCode::Missing,
@@ -183,14 +146,7 @@ Expected<size_t> resolve_edge(const Body& body, const EdgeReference& reference) 
     std::vector<double> likeness, distance;
     for (size_t i : candidates) {
         likeness.push_back(tag_likeness(make_edge_reference(body, i, t.edges[i].points.front()).ends, reference.ends));
-        double nearest = 1e300;
-        const auto& p = t.edges[i].points;
-        for (size_t k = 0; k + 1 < p.size(); ++k) {
-            Vec3 d = p[k + 1] - p[k];
-            double s = std::clamp((point - p[k]).dot(d) / std::max(d.squaredNorm(), 1e-300), 0.0, 1.0);
-            nearest = std::min(nearest, (p[k] + s * d - point).norm());
-        }
-        distance.push_back(nearest);
+        distance.push_back(distance_to_edge(t.edges[i], point));
     }
     auto best = size_t(std::max_element(likeness.begin(), likeness.end()) - likeness.begin());
     auto near = size_t(std::min_element(distance.begin(), distance.end()) - distance.begin());

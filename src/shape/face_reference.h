@@ -18,8 +18,8 @@ struct FaceReference {
 /// `face` is an index of the body's tessellation.
 FaceReference make_reference(const Body& body, size_t face, const Vec3& point);
 /// Index of the face meant; a Problem when it is lost: none carries the primary tag, or several do and neither the
-/// place, nor the neighbours together with nearness, tell them apart. `any_in_plane`: flat pieces in one plane, and round
-/// ones of one cylinder, will all do.
+/// place, nor the neighbours together with nearness, tell them apart. `any_in_plane`: flat pieces in one plane, and
+/// round ones of one cylinder, will all do.
 Expected<size_t> resolve_reference(const Body& body, const FaceReference& reference, bool any_in_plane = true);
 
 /// Where the picked point would be now: carried along by the birth frame where one is known.

@@ -1,5 +1,6 @@
 #include "steps/find_edges.h"
 #include "base/text.h"
+#include "steps/bodies_of.h"
 #include "steps/find_plane.h"
 #include <algorithm>
 
@@ -27,14 +28,9 @@ double made_by(const FaceInfo& face, StepId step) {
 /// The edge that was picked, on the body it is on now.
 Expected<FoundEdges> picked_edge(const std::vector<StepBody>& before, const StepContext& context,
                                  const EdgeReference& picked) {
-    EdgeReference reference = in_copy(picked, context.copy);
-    Problem why;
-    for (size_t i = before.size(); i-- > 0;) {
-        auto edge = resolve_edge(before[i].body, reference);
-        if (edge) return FoundEdges{i, {*edge}};
-        why = edge.error();
-    }
-    return pass_on(why);
+    const auto found = resolve_among(bodies_of(before), in_copy(picked, context.copy));
+    if (!found) return pass_on(found);
+    return FoundEdges{found->body, {found->index}};
 }
 
 } // namespace

@@ -1,5 +1,6 @@
 #include "steps/find_plane.h"
 #include "base/text.h"
+#include "steps/bodies_of.h"
 #include <charconv>
 #include <sstream>
 
@@ -35,11 +36,15 @@ Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepCon
 
 Expected<FoundFace> find_face(const std::vector<StepBody>& before, const StepContext& context, const GeometryItem& item,
                               bool any_in_plane) {
-    FaceReference reference;
     const std::string text = item.face_words();
     if (item.face()) {
-        reference = in_copy(*item.face(), context.copy);
-    } else if (auto tag = tag_from_words(context, text)) {
+        const FaceReference picked = in_copy(*item.face(), context.copy);
+        const auto found = resolve_among(bodies_of(before), picked, any_in_plane);
+        if (!found) return pass_on(found);
+        return FoundFace{found->body, found->index, picked.primary};
+    }
+    FaceReference reference;
+    if (auto tag = tag_from_words(context, text)) {
         reference.primary = *tag;
         reference.tags = {*tag};
     } else {

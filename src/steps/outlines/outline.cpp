@@ -1,5 +1,6 @@
 // An outline: a flat drawing on a plane or face of the part, worked out where it stands.
 #include "base/tolerance.h"
+#include "steps/bodies_of.h"
 #include "steps/find_plane.h"
 #include "steps/outlines/edge_in_plane.h"
 #include "steps/outlines/silhouette.h"
@@ -15,17 +16,12 @@ Expected<Curve> project_edge(const std::vector<StepBody>& before, const Transfor
     if (!reference)
         return problem(ProblemCode::File, "An element follows an edge whose description cannot be read.",
                        "Take the edge again.");
-    Problem why{ProblemCode::Missing, "The edge an element follows is gone.",
-                "Take the edge again, or remove the element."};
-    for (size_t i = before.size(); i-- > 0;) {
-        auto edge = resolve_edge(before[i].body, *reference);
-        if (!edge) {
-            why = edge.error();
-            continue;
-        }
-        return edge_in_plane(before[i].body.tessellation().edges[*edge], plane);
-    }
-    return pass_on(why);
+    if (before.empty())
+        return problem(ProblemCode::Missing, "The edge an element follows is gone.",
+                       "Take the edge again, or remove the element.");
+    const auto edge = resolve_among(bodies_of(before), *reference);
+    if (!edge) return pass_on(edge);
+    return edge_in_plane(before[edge->body].body.tessellation().edges[edge->index], plane);
 }
 
 } // namespace
