@@ -251,9 +251,9 @@ class SheetOfWork {
         std::vector<std::vector<std::string>> rows;
         for (const ContactResult& contact : analysis_.contacts)
             if (!contact.fit.empty() || contact.open())
-                rows.push_back({contact_title(contact), wanted_words(project_, contact), found_words(contact),
-                                fit_state_words(contact) +
-                                    (contact.fused ? "; " + fused_words(*contact.fused) : std::string())});
+                rows.push_back(
+                    {contact_title(contact), wanted_words(project_, contact), found_words(contact),
+                     fit_state_words(contact) + (contact.fused ? "; " + fused_words(*contact.fused) : std::string())});
         if (!rows.empty()) {
             pdf_.heading("Fits");
             pdf_.table({{"What goes into what", 3}, {"Wanted gap", 1.5}, {"As drawn", 1.7}, {"State", 2}}, rows);

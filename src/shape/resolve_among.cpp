@@ -37,8 +37,8 @@ Expected<FoundAmong> among(const std::vector<const Body*>& bodies, const Resolve
             why = index.error();
     }
     if (all.empty())
-        return tl::unexpected(
-            why.value_or(Problem{ProblemCode::Missing, "There is no body yet with that face.", "Put a solid before this step."}));
+        return tl::unexpected(why.value_or(
+            Problem{ProblemCode::Missing, "There is no body yet with that face.", "Put a solid before this step."}));
     if (all.size() > 1)
         for (Candidate& one : all) compare(*bodies[one.found.body], one);
     return all.size() == 1 ? all[0].found : best_of(all);
