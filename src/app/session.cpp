@@ -1,5 +1,6 @@
 #include "app/session.h"
 #include "app/file_filter.h"
+#include "app/given_names.h"
 #include "app/run_aside.h"
 #include "check/unit_guess.h"
 #include "project/recipe.h"
@@ -7,7 +8,6 @@
 #include <QCoreApplication>
 #include <QElapsedTimer>
 #include <QFileInfo>
-#include <QRegularExpression>
 
 namespace lp {
 
@@ -86,12 +86,6 @@ void Session::bring_in(const QStringList& files) {
             });
         });
     }
-}
-
-/// Whether the name is one that a new part or stand-in was given, and nobody has typed another.
-static bool is_given_name(const std::string& name) {
-    static const QRegularExpression given("^(Part|Bought thing)( \\d+)?$");
-    return given.match(QString::fromStdString(name)).hasMatch();
 }
 
 /// A part of what was read, standing on the ground; or the one in hand, where it is empty yet.

@@ -192,7 +192,7 @@ class SheetOfWork {
         for (const auto& [from, behind] : things) {
             if (behind - from < 2) continue; // it is put to nothing
             if (std::exchange(first, false)) {
-                pdf_.heading("Put together", 250);
+                pdf_.heading("Put together");
                 if (const auto standing = standing_of(evaluation_).words(); !standing.empty())
                     pdf_.paragraph("Shown as it stands: " + joined(standing) + ".");
             }

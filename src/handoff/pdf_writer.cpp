@@ -89,6 +89,7 @@ struct PdfWriter::Impl {
     PangoContext* context = nullptr;
     double y = margin;
     int page = 1;
+    std::string waiting_heading; ///< told, and not written yet
 
     Impl(Paper paper, std::string words) : footer(std::move(words)), size(paper_points(paper)) {
         fonts = font_map();
@@ -182,8 +183,19 @@ struct PdfWriter::Impl {
         ++page;
         y = margin;
     }
+    /// Room for something so high on one page, together with the heading that waits for it: none stands alone at the
+    /// foot of a page.
     void need(double height) {
-        if (room() < height && y > margin) next_page();
+        constexpr double before = 14, after = 4;
+        const std::string heading = std::exchange(waiting_heading, {});
+        const double its =
+            heading.empty() ? 0 : text(heading, margin, 0, width(), heading_pt, {.bold = true, .draw = false});
+        if (room() < height + (heading.empty() ? 0 : before + its + after) && y > margin) next_page();
+        if (heading.empty()) return;
+        if (y > margin) y += before;
+        ink(0);
+        text(heading, margin, y, width(), heading_pt, {.bold = true});
+        y += its + after;
     }
     void block(const std::string& words, double points, bool bold, double before, double after) {
         const double height = text(words, margin, 0, width(), points, {.bold = bold, .draw = false});
@@ -204,9 +216,9 @@ int PdfWriter::pages() const {
 void PdfWriter::title(const std::string& text) {
     impl_->block(text, title_pt, true, 0, 4);
 }
-void PdfWriter::heading(const std::string& text, double with_pt) {
-    impl_->need(with_pt); // never alone at the foot of a page
-    impl_->block(text, heading_pt, true, 14, 4);
+void PdfWriter::heading(const std::string& text) {
+    impl_->need(0); // the one before, if nothing came of it
+    impl_->waiting_heading = text;
 }
 void PdfWriter::paragraph(const std::string& text) {
     impl_->block(text, text_pt, false, 0, 4);
@@ -326,6 +338,7 @@ Vec2 PdfWriter::room() const {
 }
 
 Expected<std::string> PdfWriter::finish() {
+    impl_->need(0);
     impl_->end_page();
     cairo_destroy(impl_->cairo);
     impl_->cairo = nullptr;

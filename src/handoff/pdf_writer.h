@@ -40,8 +40,8 @@ class PdfWriter {
     PdfWriter(Paper paper, std::string footer);
     ~PdfWriter();
     void title(const std::string& text);
-    /// `with_pt`: height of what must stand below it on the same page; more for a picture than for a table.
-    void heading(const std::string& text, double with_pt = 90);
+    /// On the page of what comes next.
+    void heading(const std::string& text);
     void paragraph(const std::string& text);
     /// Cells may hold several lines; the head is told again on every page. A cell that is "#rrggbb" becomes a swatch
     /// beside those letters.

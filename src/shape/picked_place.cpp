@@ -1,4 +1,5 @@
 #include "shape/picked_place.h"
+#include "shape/mesh_distance.h"
 #include <algorithm>
 
 namespace lp {
@@ -12,32 +13,13 @@ TagSet neighbours_of(const Tessellation& t, size_t face) {
     return result;
 }
 
-static double squared_distance(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c) {
-    // Ericson, Real-Time Collision Detection, 5.1.5, from memory.
-    Vec3 ab = b - a, ac = c - a, ap = p - a;
-    double d1 = ab.dot(ap), d2 = ac.dot(ap);
-    if (d1 <= 0 && d2 <= 0) return ap.squaredNorm();
-    Vec3 bp = p - b;
-    double d3 = ab.dot(bp), d4 = ac.dot(bp);
-    if (d3 >= 0 && d4 <= d3) return bp.squaredNorm();
-    double vc = d1 * d4 - d3 * d2;
-    if (vc <= 0 && d1 >= 0 && d3 <= 0) return (ap - d1 / (d1 - d3) * ab).squaredNorm();
-    Vec3 cp = p - c;
-    double d5 = ab.dot(cp), d6 = ac.dot(cp);
-    if (d6 >= 0 && d5 <= d6) return cp.squaredNorm();
-    double vb = d5 * d2 - d1 * d6;
-    if (vb <= 0 && d2 >= 0 && d6 <= 0) return (ap - d2 / (d2 - d6) * ac).squaredNorm();
-    double va = d3 * d6 - d5 * d4;
-    if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return (bp - (d4 - d3) / (d4 - d3 + d5 - d6) * (c - b)).squaredNorm();
-    double denominator = 1 / (va + vb + vc);
-    return (ap - ab * vb * denominator - ac * vc * denominator).squaredNorm();
-}
-
 double distance_to_face(const Tessellation& t, size_t face, const Vec3& p) {
     double best = 1e300;
     for (size_t i = 0; i < t.face_of.size(); ++i)
         if (t.face_of[i] == face)
-            best = std::min(best, squared_distance(p, t.mesh.corner(i, 0), t.mesh.corner(i, 1), t.mesh.corner(i, 2)));
+            best = std::min(best,
+                            (p - closest_on_triangle(p, t.mesh.corner(i, 0), t.mesh.corner(i, 1), t.mesh.corner(i, 2)))
+                                .squaredNorm());
     return std::sqrt(best);
 }
 

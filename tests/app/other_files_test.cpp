@@ -1,6 +1,6 @@
 // Inlays as parts of their own, and the steps of a part for other files, through the window.
-#include "app/other_files.h"
 #include "app/outline/outline_editor.h"
+#include "dialog_answer.h"
 #include "drop_file.h"
 #include "formats/formats.h"
 #include "test_meshes.h"
@@ -18,20 +18,28 @@ class ManyFiles : public Window {
         EXPECT_FALSE(write_mesh_file(path, box_mesh(Vec3::Zero(), size), name));
         return QString::fromStdString(path.string());
     }
+    /// Takes an act that asks for files, and types them into its dialog.
+    void say_with(const char* words, const QString& files) {
+        const DialogAnswer answer(files);
+        say(words);
+        settle();
+        window->activateWindow(); // as a window manager does once the dialog is gone
+        ASSERT_TRUE(QTest::qWaitForWindowActive(window.get(), 5000));
+        window->view()->setFocus();
+    }
     double volume_of(size_t part) { return session->results().evaluation()->parts.at(part).mass.volume_mm3; }
 };
 
 } // namespace
 
 TEST_F(ManyFiles, ANewerFileTakesThePlaceAndSiblingsGetTheSameSteps) {
-    session->bring_in({file("foot.stl", {40, 40, 12})});
+    drop_file(*window.get(), file("foot.stl", {40, 40, 12}).toStdString());
     settle();
     ASSERT_EQ(session->project()->parts.size(), 1u);
     say("simplify");
     ASSERT_EQ(session->project()->parts[0]->steps.size(), 2u);
     EXPECT_NEAR(volume_of(0), 40 * 40 * 12, 1e-3);
-    replace_file(*session, file("foot2.stl", {50, 44, 15}));
-    settle();
+    say_with("replace the file", file("foot2.stl", {50, 44, 15}));
     EXPECT_NEAR(volume_of(0), 50 * 44 * 15, 1e-3);
     EXPECT_EQ(session->project()->parts[0]->steps.size(), 2u) << "the step stays";
     undo();
@@ -42,8 +50,8 @@ TEST_F(ManyFiles, ANewerFileTakesThePlaceAndSiblingsGetTheSameSteps) {
     ASSERT_TRUE(broken.open(QIODevice::WriteOnly));
     broken.write("nothing");
     broken.close();
-    same_steps_for_files(*session, {file("low.stl", {30, 30, 5}), wrong, file("high.stl", {30, 30, 50})});
-    settle();
+    say_with("same steps for other files",
+             QString("\"%1\" \"%2\" \"%3\"").arg(file("low.stl", {30, 30, 5}), wrong, file("high.stl", {30, 30, 50})));
     ASSERT_EQ(session->project()->parts.size(), 3u);
     EXPECT_NEAR(volume_of(1), 30 * 30 * 5, 1e-3);
     EXPECT_NEAR(volume_of(2), 30 * 30 * 50, 1e-3);
@@ -86,8 +94,7 @@ TEST_F(ManyFiles, AFileComesIntoTheEmptyStandInInHand) {
 
 TEST_F(ManyFiles, APartWithoutAFileSaysSo) {
     open_part("Block", nlohmann::json::array({block(10, 10, 10)}), Stretch::Shape);
-    replace_file(*session, file("foot.stl", {4, 4, 4}));
-    settle();
+    say_with("replace the file", file("foot.stl", {4, 4, 4}));
     EXPECT_TRUE(said_wrong && said.contains("does not begin with a file")) << said.toStdString();
     say("part of its own");
     EXPECT_TRUE(said_wrong && said.contains("one body only")) << said.toStdString();

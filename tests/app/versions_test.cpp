@@ -80,7 +80,11 @@ TEST_F(Versions, AreKeptComparedAndANumberIsTakenBack) { // act 6
     // A name that is none, a version dropped.
     QTest::keyClick(dialog()->name(), Qt::Key_Return);
     EXPECT_EQ(dialog()->versions()->count(), 1);
-    dialog()->drop();
+    QPushButton* drop = nullptr;
+    for (auto* button : dialog()->findChildren<QPushButton*>())
+        if (button->text() == "Drop") drop = button;
+    ASSERT_TRUE(drop);
+    QTest::mouseClick(drop, Qt::LeftButton);
     EXPECT_EQ(dialog()->versions()->count(), 0);
     EXPECT_TRUE(dialog()->says().startsWith("No version is kept yet"));
 }

@@ -1,5 +1,6 @@
 #include "app/offers/offers_bar.h"
 #include "app/bed_stands.h"
+#include "app/given_names.h"
 #include "app/load_way.h"
 #include "app/mark_faces.h"
 #include "app/offers/act_panel.h"
@@ -120,7 +121,7 @@ PartId OffersBar::part_to_build() {
     PartPtr part = session_->project()->part(session_->workspace().active_part());
     if (part) return part->id;
     Part fresh;
-    fresh.name = free_part_name(*session_->project(), "Part");
+    fresh.name = free_part_name(*session_->project(), given_part_name);
     session_->document().edit(AddPart{fresh});
     session_->workspace().set_active_part(session_->project()->parts.back()->id);
     return session_->workspace().active_part();
@@ -130,7 +131,7 @@ void OffersBar::add_part(bool stand_in) {
     session_->workspace().clear_selection(); // what follows goes to the new one
     Part fresh;
     fresh.stand_in = stand_in;
-    fresh.name = free_part_name(*session_->project(), stand_in ? "Bought thing" : "Part");
+    fresh.name = free_part_name(*session_->project(), stand_in ? given_stand_in_name : given_part_name);
     const auto printed = std::count_if(session_->project()->parts.begin(), session_->project()->parts.end(),
                                        [](const PartPtr& part) { return !part->stand_in; });
     fresh.colour = filament_colours()[size_t(printed) % filament_colours().size()].second; // told apart at a glance
